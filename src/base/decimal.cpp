@@ -1,0 +1,98 @@
+#include "base/decimal.hpp"
+
+#include <array>
+#include <limits>
+
+#include <fmt/format.h>
+
+namespace pear {
+namespace {
+
+constexpr std::int64_t kMax = std::numeric_limits<std::int64_t>::max();
+
+/// The lowest int64 is kept out of the range, so that every value has its negative (and columns have a mark
+/// for "empty").
+std::optional<Decimal> in_range(Int128 units) {
+  if (units > kMax || units < -Int128{kMax}) return std::nullopt;
+  return Decimal::from_units(static_cast<std::int64_t>(units));
+}
+
+bool is_digit(char c) { return c >= '0' && c <= '9'; }
+
+}  // namespace
+
+tl::expected<Decimal, DecimalFault> Decimal::parse(std::string_view text) {
+  if (text.empty()) return tl::unexpected(DecimalFault::empty);
+  const bool negative = text.front() == '-';
+  std::size_t at = negative || text.front() == '+' ? 1 : 0;
+  std::int64_t units = 0;
+  int places = -1;  // decimals seen; -1 before the point
+  bool any_digit = false;
+  bool too_large = false;
+  bool too_many_places = false;
+  for (; at < text.size(); ++at) {
+    const char c = text[at];
+    if (c == '.' && places < 0) {
+      places = 0;
+      continue;
+    }
+    if (!is_digit(c)) return tl::unexpected(DecimalFault::not_a_number);
+    any_digit = true;
+    if (places >= kPlaces) {
+      too_many_places |= c != '0';
+      continue;
+    }
+    if (places >= 0) ++places;
+    too_large |= __builtin_mul_overflow(units, 10, &units);
+    too_large |= __builtin_add_overflow(units, c - '0', &units);
+  }
+  if (!any_digit) return tl::unexpected(DecimalFault::not_a_number);
+  constexpr std::array<std::int64_t, kPlaces + 1> kPower = {10'000, 1'000, 100, 10, 1};
+  too_large |= __builtin_mul_overflow(units, kPower[static_cast<std::size_t>(places < 0 ? 0 : places)], &units);
+  if (too_large) return tl::unexpected(DecimalFault::too_large);
+  if (too_many_places) return tl::unexpected(DecimalFault::too_many_places);
+  return from_units(negative ? -units : units);
+}
+
+std::string Decimal::to_text(int places) const {
+  const bool negative = units_ < 0;
+  const auto magnitude = static_cast<std::uint64_t>(negative ? -Int128{units_} : Int128{units_});
+  std::string decimals = fmt::format("{:04}", magnitude % kScale);
+  while (decimals.size() > static_cast<std::size_t>(places) && decimals.back() == '0') decimals.pop_back();
+  return fmt::format("{}{}{}{}", negative ? "-" : "", magnitude / kScale, decimals.empty() ? "" : ".",
+                     decimals);
+}
+
+std::optional<Decimal> checked_add(Decimal a, Decimal b) { return in_range(Int128{a.units()} + b.units()); }
+
+std::optional<Decimal> checked_subtract(Decimal a, Decimal b) {
+  return in_range(Int128{a.units()} - b.units());
+}
+
+std::optional<Decimal> checked_multiply(Decimal a, Decimal b) {
+  const Int128 product = Int128{a.units()} * b.units();
+  const Int128 half = product < 0 ? -Decimal::kScale / 2 : Decimal::kScale / 2;
+  return in_range((product + half) / Decimal::kScale);
+}
+
+std::optional<Decimal> DecimalSum::total() const { return in_range(units_); }
+
+double DecimalSum::approximate() const {
+  return static_cast<double>(units_) / static_cast<double>(Decimal::kScale);
+}
+
+std::string_view describe(DecimalFault fault) {
+  switch (fault) {
+    case DecimalFault::empty:
+      return "is empty";
+    case DecimalFault::not_a_number:
+      return "is not a number";
+    case DecimalFault::too_many_places:
+      return "has more than 4 decimal places";
+    case DecimalFault::too_large:
+      return "is too large";
+  }
+  return "is not a number";
+}
+
+}  // namespace pear

@@ -1,0 +1,75 @@
+// Fixed-point decimals: money and quantities, exact.
+#pragma once
+
+#include <compare>
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+
+#include <tl/expected.hpp>
+
+namespace pear {
+
+__extension__ using Int128 = __int128;
+
+/// Why a text is not a Decimal.
+enum class DecimalFault { empty, not_a_number, too_many_places, too_large };
+
+/// A number with four decimal places in a 64-bit integer: from -922,337,203,685,477.5807 to the same above
+/// zero. Never rounds on its own; arithmetic that would overflow says so.
+class Decimal {
+ public:
+  static constexpr std::int64_t kScale = 10'000;  ///< units in 1
+  static constexpr int kPlaces = 4;
+
+  constexpr Decimal() = default;
+  static constexpr Decimal from_units(std::int64_t units) {
+    Decimal decimal;
+    decimal.units_ = units;
+    return decimal;
+  }
+
+  /// Reads an optional sign, digits, and an optional point with digits: "12", "-0.5", "+3.10", ".5".
+  /// Places after the fourth must be zero. No spaces, exponents or thousands separators.
+  [[nodiscard]] static tl::expected<Decimal, DecimalFault> parse(std::string_view text);
+
+  [[nodiscard]] constexpr std::int64_t units() const { return units_; }
+
+  /// The shortest text that parses back to the same value, with at least `places` decimals:
+  /// 12.5 is "12.5", and "12.50" with two places.
+  [[nodiscard]] std::string to_text(int places = 0) const;
+
+  constexpr auto operator<=>(const Decimal&) const = default;
+
+ private:
+  std::int64_t units_ = 0;
+};
+
+/// Sums and differences; nothing where the result leaves the range.
+[[nodiscard]] std::optional<Decimal> checked_add(Decimal a, Decimal b);
+[[nodiscard]] std::optional<Decimal> checked_subtract(Decimal a, Decimal b);
+
+/// The product rounded half away from zero to four places; nothing where it leaves the range.
+[[nodiscard]] std::optional<Decimal> checked_multiply(Decimal a, Decimal b);
+
+/// An exact running sum. Cannot overflow within 2^63 additions; whether the total is still a Decimal is
+/// asked once, at the end.
+class DecimalSum {
+ public:
+  void add(Decimal value) { units_ += value.units(); }
+  void add(const DecimalSum& other) { units_ += other.units_; }
+  /// The total; nothing where it leaves the range of Decimal.
+  [[nodiscard]] std::optional<Decimal> total() const;
+  /// The total in currency units as a floating-point number, for messages about totals out of range.
+  [[nodiscard]] double approximate() const;
+  bool operator==(const DecimalSum&) const = default;
+
+ private:
+  Int128 units_ = 0;
+};
+
+/// One plain sentence part for a fault: "is not a number".
+[[nodiscard]] std::string_view describe(DecimalFault fault);
+
+}  // namespace pear

@@ -1,0 +1,18 @@
+// The order in which people expect ids: P9 before P10.
+#pragma once
+
+#include <compare>
+#include <string_view>
+
+namespace pear {
+
+/// Compares byte by byte, but runs of digits by their value. Where two texts differ only in leading zeros of
+/// such runs ("P09", "P9"), plain byte order decides, so that only equal texts are equal: a total order.
+[[nodiscard]] std::strong_ordering natural_compare(std::string_view a, std::string_view b);
+
+struct NaturalLess {
+  using is_transparent = void;
+  bool operator()(std::string_view a, std::string_view b) const { return natural_compare(a, b) < 0; }
+};
+
+}  // namespace pear

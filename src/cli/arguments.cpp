@@ -1,0 +1,81 @@
+#include "cli/arguments.hpp"
+
+#include <algorithm>
+
+#include <cxxopts.hpp>
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+
+namespace pear::cli {
+namespace {
+
+constexpr const char* kWords = "words";
+
+std::vector<OptionInfo> all_options(const Command& command) {
+  std::vector<OptionInfo> options = command.options;
+  options.insert(options.end(), common_options().begin(), common_options().end());
+  return options;
+}
+
+cxxopts::Options declared(const std::vector<OptionInfo>& options) {
+  cxxopts::Options declared("pear-thread");
+  declared.allow_unrecognised_options();
+  for (const OptionInfo& option : options) {
+    const auto value = option.placeholder.empty() ? std::shared_ptr<cxxopts::Value>(cxxopts::value<bool>())
+                                                  : cxxopts::value<std::string>();
+    declared.add_options()(option.name == "help" ? "h,help" : option.name, "", value);
+  }
+  declared.add_options()(kWords, "", cxxopts::value<std::vector<std::string>>());
+  declared.parse_positional({kWords});
+  return declared;
+}
+
+tl::unexpected<Error> unknown_option(const Command& command, const std::vector<OptionInfo>& options,
+                                     const std::string& word) {
+  std::vector<std::string> names;
+  for (const OptionInfo& option : options) names.push_back("--" + option.name);
+  const std::string name = word.substr(0, word.find('='));
+  return usage_error(fmt::format("{} has no option {}.{} All its options: pear-thread {} --help", command.name, name,
+                                 did_you_mean(name, names), command.name));
+}
+
+/// A list value (cxxopts splits words at commas otherwise) is kept as it was typed.
+OrError<Arguments> collected(const Command& command, const std::vector<OptionInfo>& options,
+                             const cxxopts::ParseResult& parsed) {
+  Arguments arguments;
+  for (const OptionInfo& option : options) {
+    const std::size_t times = parsed.count(option.name);
+    if (times > 1) return usage_error(fmt::format("--{} is given twice.", option.name));
+    if (times == 0) continue;
+    const bool is_switch = option.placeholder.empty();
+    arguments.values.emplace_back(option.name, is_switch ? "true" : parsed[option.name].as<std::string>());
+  }
+  for (const cxxopts::KeyValue& argument : parsed.arguments()) {
+    if (argument.key() == kWords) arguments.words.push_back(argument.value());
+  }
+  if (arguments.words.size() > command.most_words)
+    return usage_error(fmt::format("{} does not know what to do with {}. It is called as: pear-thread {} {} [OPTIONS]",
+                                   command.name, in_quotes(arguments.words[command.most_words]), command.name,
+                                   command.words));
+  return arguments;
+}
+
+}  // namespace
+
+OrError<Arguments> read_arguments(const Command& command, const std::vector<std::string>& words) {
+  const std::vector<OptionInfo> options = all_options(command);
+  std::vector<const char*> argv = {"pear-thread"};
+  for (const std::string& word : words) argv.push_back(word.c_str());
+  try {
+    const auto parsed = declared(options).parse(static_cast<int>(argv.size()), argv.data());
+    if (!parsed.unmatched().empty()) return unknown_option(command, options, parsed.unmatched().front());
+    return collected(command, options, parsed);
+  } catch (const cxxopts::exceptions::missing_argument&) {
+    return usage_error(fmt::format("{} lacks its value. See: pear-thread {} --help", in_quotes(words.back()), command.name));
+  } catch (const cxxopts::exceptions::exception& fault) {
+    return usage_error(fmt::format("{}. See: pear-thread {} --help", fault.what(), command.name));
+  }
+}
+
+}  // namespace pear::cli

@@ -1,0 +1,116 @@
+#include "cli/ask.hpp"
+
+#include <chrono>
+#include <filesystem>
+#include <utility>
+
+#include <fmt/format.h>
+#include <spdlog/spdlog.h>
+
+#include "base/text.hpp"
+#include "cli/daybook_argument.hpp"
+#include "cli/stopwatch.hpp"
+#include "cli/terminal.hpp"
+#include "output/atomic_file.hpp"
+#include "output/terminal_writer.hpp"
+#include "storage/daybook_file.hpp"
+
+namespace pear::cli {
+namespace {
+
+const std::vector<OptionInfo>& shared_options() {
+  static const std::vector<OptionInfo> kOptions = {
+      {"out", "FOLDER", "pear-out", "where the files go"},
+      {"name", "STEM", "the command's name", "what the files are called"},
+      {"figure", "svg,png|none", "svg,png", "which figures are drawn"},
+      {"top", "N", "10", "rows shown here; the files hold all"}};
+  return kOptions;
+}
+
+OrError<std::vector<FigureFormat>> figure_formats(const std::string& text) {
+  std::vector<FigureFormat> formats;
+  if (text == "none") return formats;
+  std::string_view rest = text;
+  while (!rest.empty()) {
+    const std::size_t comma = rest.find(',');
+    PEAR_ASSIGN(const std::size_t word, parse_word("figure", rest.substr(0, comma), {"svg", "png", "none"}));
+    if (word > 1) return usage_error("--figure takes none alone, without formats beside it.");
+    formats.push_back(static_cast<FigureFormat>(word));
+    rest = comma == std::string_view::npos ? std::string_view{} : rest.substr(comma + 1);
+  }
+  if (formats.empty()) return usage_error("--figure takes svg, png, both with a comma between them, or none.");
+  return formats;
+}
+
+OrError<FilePlan> file_plan(const Arguments& arguments, const std::string& question) {
+  FilePlan plan{arguments.value_or("out", "pear-out"), arguments.value_or("name", question), {}};
+  if (plan.stem.empty() || plan.stem.find('/') != std::string::npos)
+    return usage_error(fmt::format("--name takes the name of a file without folder, not {}.", in_quotes(plan.stem)));
+  PEAR_ASSIGN(plan.figures, figure_formats(arguments.value_or("figure", "svg,png")));
+  return plan;
+}
+
+/// The command line as far as it shapes the answer: the same for any number of threads and any folder.
+std::string telling_command(const Question& question, const Asking& asking) {
+  std::string line = fmt::format("pear-thread {} {}", question.name, std::filesystem::path(asking.daybook).filename().string());
+  for (const auto& [name, value] : asking.values) {
+    for (const OptionInfo& option : question.options) {
+      if (option.name == name) line += fmt::format(" --{} {}", name, value);
+    }
+  }
+  return line;
+}
+
+OrError<void> run_question(const Question& question, const Arguments& arguments) {
+  TerminalStyle style = terminal_style();
+  PEAR_ASSIGN(const std::int64_t top, parse_whole("top", arguments.value_or("top", "10"), 0, 1'000'000));
+  style.top = static_cast<std::size_t>(top);
+  Asking asking;
+  PEAR_ASSIGN(asking.daybook, daybook_path(arguments));
+  PEAR_ASSIGN(asking.files, file_plan(arguments, question.name));
+  asking.values = arguments.values;
+  PEAR_ASSIGN(const Answer answer, ask(question, asking));
+  for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
+  if (!arguments.has("quiet")) print(render_result(answer.result, answer.selection, answer.files.paths, style));
+  return {};
+}
+
+}  // namespace
+
+OrError<void> require_checks(const Result& result) {
+  std::vector<std::string> failed;
+  for (const Check& check : result.checks) {
+    if (!check.holds) failed.push_back(check.statement);
+  }
+  if (failed.empty()) return {};
+  return internal_error(fmt::format("{} failed a check of its own: {}. Nothing was written. This is a defect of "
+                                    "pear-thread or of the daybook; see pear-thread status --verify.",
+                                    result.question, join(failed, "; ")));
+}
+
+OrError<Answer> ask(const Question& question, const Asking& asking) {
+  Stopwatch stopwatch;
+  PEAR_ASSIGN(DaybookFile file, DaybookFile::open(asking.daybook));
+  PEAR_TRY(make_folder(asking.files.folder));
+  PEAR_ASSIGN(const Daybook daybook, file.load(question.columns));
+  stopwatch.lap("daybook read");
+  Answer answer;
+  PEAR_ASSIGN(answer.result, question.ask(daybook, asking.values));
+  stopwatch.lap("question answered");
+  PEAR_TRY(require_checks(answer.result));
+  answer.selection = fmt::format("all lines of {}", std::filesystem::path(asking.daybook).filename().string());
+  const Trail trail{telling_command(question, asking), std::filesystem::path(asking.daybook).filename().string(),
+                    file.info().fingerprint, answer.selection};
+  PEAR_ASSIGN(answer.files, write_result(answer.result, trail, asking.files));
+  stopwatch.lap("files written");
+  return answer;
+}
+
+Command question_command(const Question& question) {
+  std::vector<OptionInfo> options = question.options;
+  options.insert(options.end(), shared_options().begin(), shared_options().end());
+  return {question.name,     "[DAYBOOK]", 1, question.summary, question.description, question.examples, options,
+          [&question](const Arguments& arguments) { return run_question(question, arguments); }};
+}
+
+}  // namespace pear::cli

@@ -1,0 +1,125 @@
+#include "cli/command.hpp"
+
+#include <cstdio>
+#include <memory>
+#include <optional>
+
+#include <fmt/format.h>
+#include <spdlog/sinks/stdout_color_sinks.h>
+#include <spdlog/spdlog.h>
+#include <tbb/global_control.h>
+
+#include "base/text.hpp"
+#include "cli/arguments.hpp"
+#include "cli/ask.hpp"
+#include "cli/help.hpp"
+#include "question/question.hpp"
+
+namespace pear::cli {
+namespace {
+
+constexpr const char* kVersion = PEAR_VERSION;
+
+/// Messages go to standard error as "pear-thread: warning: ..."; results alone go to standard output.
+void set_up_messages(bool quiet, bool verbose) {
+  auto logger = spdlog::stderr_color_st("pear-thread");
+  logger->set_pattern("%n: %l: %v");
+  logger->set_level(verbose ? spdlog::level::debug : quiet ? spdlog::level::err : spdlog::level::info);
+  spdlog::set_default_logger(std::move(logger));
+}
+
+int fail(const Error& error) {
+  spdlog::error("{}", error.message);
+  return static_cast<int>(error.kind);
+}
+
+void say(const std::string& text) { std::fwrite(text.data(), 1, text.size(), stdout); }
+
+const Command* find_command(std::string_view name) {
+  for (const Command& command : commands()) {
+    if (command.name == name) return &command;
+  }
+  return nullptr;
+}
+
+Error unknown_command(const std::string& name) {
+  std::vector<std::string> names;
+  for (const Command& command : commands()) names.push_back(command.name);
+  return {ErrorKind::usage, fmt::format("there is no command {}.{} All commands: pear-thread --help", in_quotes(name),
+                                        did_you_mean(name, names))};
+}
+
+OrError<void> run_command(const Command& command, const Arguments& arguments) {
+  std::optional<tbb::global_control> limit;
+  if (const std::string* threads = arguments.find("threads")) {
+    PEAR_ASSIGN(const std::int64_t count, parse_whole("threads", *threads, 1, 1024));
+    limit.emplace(tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(count));
+  }
+  try {
+    return command.run(arguments);
+  } catch (const std::bad_alloc&) {
+    return io_error("there is not enough memory for this.");
+  } catch (const std::exception& defect) {
+    return internal_error(fmt::format("{}. This is a defect of pear-thread; please report it.", defect.what()));
+  }
+}
+
+}  // namespace
+
+const std::string* Arguments::find(std::string_view option) const {
+  for (const auto& [name, value] : values) {
+    if (name == option) return &value;
+  }
+  return nullptr;
+}
+
+std::string Arguments::value_or(std::string_view option, const std::string& otherwise) const {
+  const std::string* value = find(option);
+  return value == nullptr ? otherwise : *value;
+}
+
+const std::vector<Command>& commands() {
+  static const std::vector<Command> kTable = [] {
+    std::vector<Command> table = {demo_command(), import_command(), status_command()};
+    for (const Question& question : questions()) table.push_back(question_command(question));
+    return table;
+  }();
+  return kTable;
+}
+
+const std::vector<OptionInfo>& common_options() {
+  static const std::vector<OptionInfo> kOptions = {
+      {"threads", "N", "all cores", "how many threads work; the answer is the same for any number"},
+      {"quiet", "", "", "say nothing but errors"},
+      {"verbose", "", "", "say what takes how long"},
+      {"help", "", "", "show this help"}};
+  return kOptions;
+}
+
+int run_program_line(const std::vector<std::string>& words) {
+  const std::string first = words.empty() ? "" : words.front();
+  if (first.empty() || first == "--help" || first == "-h" || first == "help") {
+    if (words.size() == 2 && first == "help") return run_program_line({words.back(), "--help"});
+    say(general_help());
+    return first.empty() ? static_cast<int>(ErrorKind::usage) : 0;
+  }
+  if (first == "--version") {
+    say(fmt::format("pear-thread {}\n", kVersion));
+    return 0;
+  }
+  const Command* command = find_command(first);
+  set_up_messages(false, false);
+  if (command == nullptr) return fail(unknown_command(first));
+  auto arguments = read_arguments(*command, {words.begin() + 1, words.end()});
+  if (!arguments) return fail(arguments.error());
+  spdlog::drop_all();
+  set_up_messages(arguments->has("quiet"), arguments->has("verbose"));
+  if (arguments->has("help")) {
+    say(help_of(*command));
+    return 0;
+  }
+  const auto outcome = run_command(*command, *arguments);
+  return outcome ? 0 : fail(outcome.error());
+}
+
+}  // namespace pear::cli

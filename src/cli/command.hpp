@@ -1,0 +1,48 @@
+// The table of commands.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "question/option.hpp"
+
+namespace pear::cli {
+
+/// What a command line said, read against a command's declaration.
+struct Arguments {
+  std::vector<std::string> words;  ///< what is no option, without the command itself
+  OptionValues values;             ///< options with their values; a switch has the value "true"
+  [[nodiscard]] const std::string* find(std::string_view option) const;
+  [[nodiscard]] std::string value_or(std::string_view option, const std::string& otherwise) const;
+  [[nodiscard]] bool has(std::string_view option) const { return find(option) != nullptr; }
+};
+
+/// A row of the table. An option without placeholder is a switch.
+struct Command {
+  std::string name;
+  std::string words;    ///< how its words are told: "[DAYBOOK]"
+  std::size_t most_words = 1;
+  std::string summary;  ///< one line
+  std::string description;
+  std::vector<std::string> examples;
+  std::vector<OptionInfo> options;
+  std::function<OrError<void>(const Arguments&)> run;
+};
+
+[[nodiscard]] const std::vector<Command>& commands();
+
+/// Options that every command has: threads, quiet, verbose, help.
+[[nodiscard]] const std::vector<OptionInfo>& common_options();
+
+/// The whole program: finds the command, reads its options, runs it. Returns the exit code; everything that is to
+/// be said has been said.
+int run_program_line(const std::vector<std::string>& words);
+
+// One file each.
+[[nodiscard]] Command demo_command();
+[[nodiscard]] Command import_command();
+[[nodiscard]] Command status_command();
+
+}  // namespace pear::cli

@@ -1,0 +1,100 @@
+#include <algorithm>
+#include <filesystem>
+
+#include <fmt/format.h>
+#include <spdlog/spdlog.h>
+
+#include "base/text.hpp"
+#include "cli/ask.hpp"
+#include "cli/command.hpp"
+#include "cli/importing.hpp"
+#include "cli/stopwatch.hpp"
+#include "cli/terminal.hpp"
+#include "demo/shop.hpp"
+#include "output/atomic_file.hpp"
+#include "output/readable.hpp"
+
+namespace pear::cli {
+namespace {
+
+constexpr const char* kSales = "sales.csv";
+constexpr const char* kDaybook = "thistledown.daybook";
+constexpr const char* kAnswers = "answers";
+
+/// The folder may be new, empty, or hold an earlier demo.
+OrError<void> check_folder(const std::string& folder) {
+  std::error_code failure;
+  if (!std::filesystem::exists(folder, failure)) return {};
+  if (!std::filesystem::is_directory(folder, failure))
+    return usage_error(fmt::format("{} is a file. Name a folder for the demo.", folder));
+  for (const auto& entry : std::filesystem::directory_iterator(folder, failure)) {
+    const std::string name = entry.path().filename().string();
+    const bool ours = name == kSales || name == kDaybook || name == kAnswers;
+    if (!ours)
+      return usage_error(fmt::format("{} holds something else ({}); the demo leaves it alone. Name another folder.", folder, name));
+  }
+  return {};
+}
+
+OrError<void> write_shop(const demo::ShopOptions& options, const std::string& path) {
+  PEAR_ASSIGN(AtomicFile file, AtomicFile::create(path));
+  PEAR_TRY(demo::write_sales(demo::make_shop(options), [&](std::string_view text) { return file.write(text); }));
+  return file.commit();
+}
+
+/// The headline of an answer, wrapped and indented, under the command that gives it.
+std::string told(const std::string& command, const Result& result, std::size_t width) {
+  std::string text = fmt::format("\n  {}\n", command);
+  for (const std::string& sentence : result.headline) {
+    for (const std::string& line : wrapped(sentence, width - 4)) text += "    " + line + "\n";
+  }
+  return text;
+}
+
+OrError<void> run(const Arguments& arguments) {
+  const std::string folder = arguments.words.empty() ? "demo-shop" : arguments.words.front();
+  demo::ShopOptions options;
+  PEAR_ASSIGN(const std::int64_t lines, parse_whole("lines", arguments.value_or("lines", std::to_string(options.lines)), 1, 1'000'000'000));
+  PEAR_ASSIGN(const std::int64_t seed, parse_whole("seed", arguments.value_or("seed", std::to_string(options.seed)), 0, 1'000'000'000));
+  options = {static_cast<std::uint64_t>(lines), static_cast<std::uint64_t>(seed)};
+  PEAR_TRY(check_folder(folder));
+  PEAR_TRY(make_folder(folder));
+
+  const std::size_t width = terminal_style().width;
+  const std::string sales = folder + "/" + kSales;
+  const std::string daybook = folder + "/" + kDaybook;
+  Stopwatch stopwatch;
+  PEAR_TRY(write_shop(options, sales));
+  stopwatch.lap("shop made");
+  PEAR_ASSIGN(const ImportOutcome imported, import_to_file({sales, daybook, {}, !arguments.has("quiet")}));
+  std::string text = "Thistledown & Reel, a made-up mail-order house for yarn and haberdashery\n";
+  text += told(fmt::format("pear-thread import {} --daybook {}", sales, daybook), imported.report, width);
+  for (const Question& question : questions()) {
+    const Asking asking{daybook, {}, {folder + "/" + kAnswers, question.name, {FigureFormat::svg, FigureFormat::png}}};
+    PEAR_ASSIGN(const Answer answer, ask(question, asking));
+    for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
+    text += told(fmt::format("pear-thread {} {} --out {}", question.name, daybook, asking.files.folder), answer.result, width);
+  }
+  text += fmt::format("\nSales      {}\nDaybook    {}\nAnswers    {}/{}/ (tables as CSV, figures as SVG and PNG)\n", sales, daybook, folder, kAnswers);
+  text += fmt::format("Next       pear-thread frequency {} --within 90\n", daybook);
+  if (!arguments.has("quiet")) print(text);
+  return {};
+}
+
+}  // namespace
+
+Command demo_command() {
+  return {"demo",
+          "[FOLDER]",
+          1,
+          "makes a made-up shop, imports it, asks every question",
+          "Writes the sales of Thistledown & Reel, a made-up mail-order house, into FOLDER (demo-shop where\n"
+          "left out), imports them into a daybook, asks every question, and says where everything is.\n"
+          "A folder that holds something else is left alone.",
+          {"pear-thread demo", "pear-thread demo big-shop --lines 1000000"},
+          {{"lines", "N", "16000", "how many sales lines; customers and orders grow in step"},
+           {"seed", "N", "1", "another number makes another shop of the same kind"}},
+          run};
+}
+
+}  // namespace pear::cli

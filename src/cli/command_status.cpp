@@ -1,0 +1,85 @@
+#include <algorithm>
+#include <filesystem>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "cli/command.hpp"
+#include "cli/daybook_argument.hpp"
+#include "cli/terminal.hpp"
+#include "output/readable.hpp"
+#include "question/population.hpp"
+#include "storage/daybook_file.hpp"
+
+namespace pear::cli {
+namespace {
+
+std::string columns_of(const DaybookInfo& info, Level level, std::vector<std::string> names) {
+  for (const DaybookInfo::ColumnInfo& column : info.columns) {
+    if (column.level == level) names.push_back(fmt::format("{} ({})", column.name, to_text(column.type)));
+  }
+  return join(names, ", ");
+}
+
+/// "Heading     text", the text wrapped and indented.
+std::string row(std::string_view heading, const std::string& text, std::size_t width) {
+  constexpr std::size_t kHeading = 12;
+  std::string result;
+  for (const std::string& line : wrapped(text, width - kHeading))
+    result += fmt::format("{:<{}}{}\n", result.empty() ? heading : "", kHeading, line);
+  return result;
+}
+
+std::string describe_sources(const DaybookInfo& info, std::size_t width) {
+  std::string text;
+  for (const SourceRecord& source : info.provenance.sources) {
+    text += row("Source",
+                fmt::format("{}: {}, {} kept, {} rejected", source.name, counted(source.rows_read, "row"),
+                            with_thousands(static_cast<std::int64_t>(source.lines_kept)),
+                            with_thousands(static_cast<std::int64_t>(source.rows_rejected))),
+                width);
+  }
+  for (const CleaningCount& cleaning : info.provenance.cleaning)
+    text += row("Cleaning", fmt::format("{}: {}", cleaning.what, with_thousands(static_cast<std::int64_t>(cleaning.count))), width);
+  return text;
+}
+
+OrError<void> run(const Arguments& arguments) {
+  PEAR_ASSIGN(const std::string path, daybook_path(arguments));
+  PEAR_ASSIGN(DaybookFile file, DaybookFile::open(path));
+  const DaybookInfo& info = file.info();
+  PEAR_ASSIGN(const Daybook daybook, file.load({std::string(role::kOrderDate), std::string(role::kIsReturn)}));
+  std::string health = "its tables and dates can be read; --verify rereads and checks everything";
+  if (arguments.has("verify")) {
+    PEAR_TRY(file.verify());
+    health = "verified: every segment agrees with its checksum, and all of them with the fingerprint";
+  }
+  const std::size_t width = terminal_style().width;
+  std::string text = row("Daybook", fmt::format("{}, {:.1f} MB", path, static_cast<double>(std::filesystem::file_size(path)) / 1e6), width);
+  text += row("Holds", fmt::format("{}; {}", readable_population(population_of(daybook)), counted(info.products, "product")), width);
+  text += describe_sources(info, width);
+  text += row("Lines", columns_of(info, Level::line, {"product_id"}), width);
+  text += row("Orders", columns_of(info, Level::order, {"order_id"}), width);
+  text += row("Customers", columns_of(info, Level::customer, {"customer_id"}), width);
+  text += row("Products", columns_of(info, Level::product, {"product_id"}), width);
+  text += row("Fingerprint", info.fingerprint, width);
+  text += row("Health", health, width);
+  if (!arguments.has("quiet")) print(text);
+  return {};
+}
+
+}  // namespace
+
+Command status_command() {
+  return {"status",
+          "[DAYBOOK]",
+          1,
+          "what is in a daybook, from which sources, and whether it is sound",
+          "Shows what a daybook holds, where it came from, what was rejected, and its columns by level:\n"
+          "what is told of a line, of an order, of a customer, of a product.",
+          {"pear-thread status shop.daybook", "pear-thread status shop.daybook --verify"},
+          {{"verify", "", "", "reread everything and compare it with its checksums"}},
+          run};
+}
+
+}  // namespace pear::cli

@@ -1,0 +1,102 @@
+// The sales of a shop in memory: customers > orders > lines.
+#pragma once
+
+#include <cstdint>
+#include <span>
+#include <string_view>
+#include <vector>
+
+#include "base/date.hpp"
+#include "base/decimal.hpp"
+#include "base/text_array.hpp"
+#include "daybook/column.hpp"
+
+namespace pear {
+
+/// Names of the columns that play a part in every daybook, as the intake file and the tables use them.
+namespace role {
+constexpr std::string_view kOrderId = "order_id";
+constexpr std::string_view kOrderDate = "order_date";
+constexpr std::string_view kOrderTime = "order_time";
+constexpr std::string_view kCustomerId = "customer_id";
+constexpr std::string_view kProductId = "product_id";
+constexpr std::string_view kQuantity = "quantity";
+constexpr std::string_view kUnitPrice = "unit_price";
+constexpr std::string_view kAmount = "amount";
+constexpr std::string_view kUnitCost = "unit_cost";
+constexpr std::string_view kListPrice = "list_price";
+constexpr std::string_view kIsReturn = "is_return";
+}  // namespace role
+
+/// A run of positions [begin, end) in the arrays of the level below.
+struct Run {
+  std::uint32_t begin = 0;
+  std::uint32_t end = 0;
+  [[nodiscard]] std::uint32_t size() const { return end - begin; }
+};
+
+/// What a daybook is made of. An array that was not loaded is empty, although its level is not.
+struct DaybookParts {
+  std::vector<std::uint32_t> order_offsets{0};  ///< per customer the first of its orders, and the end
+  std::vector<std::uint32_t> line_offsets{0};   ///< per order the first of its lines, and the end
+  std::uint32_t products = 0;
+  TextArray customer_ids;  ///< distinct, in natural order: customer c is the c-th id
+  TextArray product_ids;   ///< distinct, in natural order
+  TextArray order_ids;     ///< per order
+  std::vector<std::uint32_t> line_products;  ///< per line: a position in product_ids
+  std::vector<Column> columns;
+  bool operator==(const DaybookParts&) const = default;
+};
+
+/// Three nested levels held as offset arrays over flat columns. Invariants:
+///  1. customers stand in natural order of their id, and each has at least one order;
+///  2. orders of a customer stand in order of (date, time of day, order id), and each has at least one line;
+///  3. lines of an order stand in order of (product, position in the source);
+///  4. a column has as many values as its level has members.
+/// So a customer's whole history is one contiguous span. Immutable once built, and safe to read from many
+/// threads. A daybook may hold only some of its columns; asking for one that was not loaded throws
+/// std::logic_error, since it is a defect of the caller, not of the data.
+class Daybook {
+ public:
+  Daybook() = default;
+  explicit Daybook(DaybookParts parts);
+
+  [[nodiscard]] std::uint32_t customers() const { return count(parts_.order_offsets); }
+  [[nodiscard]] std::uint32_t orders() const { return count(parts_.line_offsets); }
+  [[nodiscard]] std::uint32_t lines() const { return parts_.line_offsets.back(); }
+  [[nodiscard]] std::uint32_t products() const { return parts_.products; }
+  [[nodiscard]] std::uint32_t members(Level level) const;
+
+  [[nodiscard]] Run orders_of(std::uint32_t customer) const {
+    return {parts_.order_offsets[customer], parts_.order_offsets[customer + 1]};
+  }
+  [[nodiscard]] Run lines_of(std::uint32_t order) const {
+    return {parts_.line_offsets[order], parts_.line_offsets[order + 1]};
+  }
+
+  [[nodiscard]] const TextArray& customer_ids() const;
+  [[nodiscard]] const TextArray& product_ids() const;
+  [[nodiscard]] const TextArray& order_ids() const;
+  [[nodiscard]] std::span<const std::uint32_t> line_products() const;
+
+  [[nodiscard]] Date date_of_order(std::uint32_t order) const { return {order_days()[order]}; }
+  [[nodiscard]] std::span<const std::int32_t> order_days() const;
+  [[nodiscard]] std::span<const std::int64_t> amounts() const;      ///< per line, units of Decimal
+  [[nodiscard]] std::span<const std::uint8_t> return_flags() const; ///< per line, 1 for a return
+
+  /// The column of this name, or null where the daybook has none or it was not loaded.
+  [[nodiscard]] const Column* find(std::string_view name) const;
+
+  [[nodiscard]] const DaybookParts& parts() const { return parts_; }
+
+ private:
+  static std::uint32_t count(const std::vector<std::uint32_t>& offsets) {
+    return static_cast<std::uint32_t>(offsets.size() - 1);
+  }
+  DaybookParts parts_;
+  const Column* order_date_ = nullptr;
+  const Column* amount_ = nullptr;
+  const Column* is_return_ = nullptr;
+};
+
+}  // namespace pear

@@ -1,0 +1,33 @@
+// Where a daybook comes from: told by the import, kept in the daybook file, shown by `status`.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+namespace pear {
+
+struct SourceRecord {
+  std::string name;            ///< the path as it was given
+  std::uint64_t bytes = 0;     ///< as read from disk (compressed, where it is)
+  std::string content_hash;    ///< of those bytes: XXH3, 128 bits, in hex
+  std::uint64_t rows_read = 0;
+  std::uint64_t lines_kept = 0;
+  std::uint64_t rows_rejected = 0;
+  bool operator==(const SourceRecord&) const = default;
+};
+
+/// One thing that the import did to the data, and how often.
+struct CleaningCount {
+  std::string what;
+  std::uint64_t count = 0;
+  bool operator==(const CleaningCount&) const = default;
+};
+
+struct Provenance {
+  std::vector<SourceRecord> sources;
+  std::vector<CleaningCount> cleaning;
+  bool operator==(const Provenance&) const = default;
+};
+
+}  // namespace pear

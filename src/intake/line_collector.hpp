@@ -1,0 +1,69 @@
+// Batches of lines, put behind one another.
+#pragma once
+
+#include <string_view>
+#include <vector>
+
+#include <absl/container/flat_hash_set.h>
+
+#include "daybook/line_table.hpp"
+#include "intake/line_batch.hpp"
+
+namespace pear {
+
+/// Texts, each once; a text's code is its position. Holds 9 bytes a text beside the texts.
+class Dictionary {
+ public:
+  Dictionary() : slots_(0, SlotHash{}, SlotEqual{&texts_}) {}
+  Dictionary(const Dictionary&) = delete;
+  Dictionary& operator=(const Dictionary&) = delete;
+
+  std::uint32_t code_of(std::string_view text);
+  [[nodiscard]] TextArray take();
+
+ private:
+  struct Slot {
+    std::uint32_t code;
+    std::uint32_t hash;
+  };
+  struct Probe {
+    std::string_view text;
+    std::uint32_t hash;
+  };
+  struct SlotHash {
+    using is_transparent = void;
+    std::size_t operator()(const Slot& slot) const { return spread(slot.hash); }
+    std::size_t operator()(const Probe& probe) const { return spread(probe.hash); }
+    static std::size_t spread(std::uint32_t hash) { return hash * std::size_t{0x9E3779B97F4A7C15}; }
+  };
+  struct SlotEqual {
+    using is_transparent = void;
+    const TextArray* texts;
+    bool operator()(const Slot& a, const Slot& b) const { return a.code == b.code; }
+    bool operator()(const Slot& a, const Probe& b) const { return a.hash == b.hash && (*texts)[a.code] == b.text; }
+    bool operator()(const Probe& a, const Slot& b) const { return (*this)(b, a); }
+  };
+  TextArray texts_;
+  absl::flat_hash_set<Slot, SlotHash, SlotEqual> slots_;
+};
+
+/// Takes batches in order and makes the line table of them. One thread at a time.
+class LineCollector {
+ public:
+  explicit LineCollector(const HeaderMap& map);
+
+  /// `expected_lines` reserves memory, where it is known how many lines there will be; 0 otherwise.
+  void add(const LineBatch& batch, std::size_t expected_lines);
+  [[nodiscard]] std::size_t lines() const { return table_.lines(); }
+  [[nodiscard]] LineTable take();
+
+ private:
+  const HeaderMap& map_;
+  LineTable table_;
+  Dictionary orders_, customers_, products_;
+  std::vector<Dictionary> extra_texts_;
+  std::vector<std::vector<std::uint32_t>> extra_codes_;
+  std::vector<std::int64_t> quantities_, unit_prices_, amounts_, unit_costs_, list_prices_;
+};
+
+}  // namespace pear

@@ -1,0 +1,108 @@
+#include "output/data_package.hpp"
+
+#include <filesystem>
+#include <fstream>
+#include <sstream>
+
+#include <fmt/format.h>
+#include <nlohmann/json.hpp>
+
+#include "base/text.hpp"
+#include "output/atomic_file.hpp"
+
+namespace pear {
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+std::string_view standard_type(Unit unit) {
+  switch (unit) {
+    case Unit::text:
+      return "string";
+    case Unit::count:
+    case Unit::days:
+      return "integer";
+    case Unit::date:
+      return "date";
+    case Unit::money:
+    case Unit::share:
+      return "number";
+  }
+  return "string";
+}
+
+Json resource(const Table& table, const std::string& stem) {
+  Json fields = Json::array();
+  for (const TableColumn& column : table.columns)
+    fields.push_back({{"name", column.name},
+                      {"type", standard_type(column.unit)},
+                      {"unit", to_text(column.unit)},
+                      {"description", column.description}});
+  const std::string name = file_stem(stem, table.part);
+  return {{"name", name},
+          {"path", name + ".csv"},
+          {"title", table.title},
+          {"description", table.description},
+          {"format", "csv"},
+          {"mediatype", "text/csv"},
+          {"encoding", "utf-8"},
+          {"trail", stem},
+          {"schema", {{"fields", fields}, {"missingValues", {""}}}}};
+}
+
+Json trail_of(const Result& result, const Trail& trail) {
+  Json checks = Json::array();
+  for (const Check& check : result.checks) checks.push_back({{"statement", check.statement}, {"holds", check.holds}});
+  Json definitions = Json::object();
+  for (const auto& [name, meaning] : result.definitions) definitions[name] = meaning;
+  const Population& population = result.population;
+  return {{"question", result.question},
+          {"command", trail.command_line},
+          {"daybook", {{"file", trail.daybook}, {"fingerprint", trail.fingerprint}}},
+          {"selection", trail.selection},
+          {"population",
+           {{"customers", population.customers},
+            {"orders", population.orders},
+            {"lines", population.lines},
+            {"returns", population.returns},
+            {"first_date", population.first_date ? to_text(*population.first_date) : ""},
+            {"last_date", population.last_date ? to_text(*population.last_date) : ""}}},
+          {"headline", result.headline},
+          {"definitions", definitions},
+          {"notes", result.notes},
+          {"checks", checks}};
+}
+
+OrError<Json> existing_package(const std::string& path) {
+  if (!std::filesystem::exists(path))
+    return Json{{"name", "pear-thread-tables"}, {"resources", Json::array()}, {"trails", Json::object()}};
+  std::ifstream file(path);
+  std::ostringstream text;
+  text << file.rdbuf();
+  Json package = Json::parse(text.str(), nullptr, false);
+  if (!package.is_object() || !package.contains("resources") || !package["resources"].is_array())
+    return data_error(fmt::format("{} is there and is not a Data Package. Move it, or write elsewhere with --out.", path));
+  return package;
+}
+
+}  // namespace
+
+std::string file_stem(const std::string& stem, const std::string& part) {
+  return part.empty() ? stem : fmt::format("{}-{}", stem, part);
+}
+
+OrError<void> describe_in_package(const Result& result, const Trail& trail, const std::string& folder,
+                                  const std::string& stem) {
+  const std::string path = folder + "/datapackage.json";
+  PEAR_ASSIGN(Json package, existing_package(path));
+  Json resources = Json::array();
+  for (const Json& other : package["resources"]) {
+    if (!other.is_object() || other.value("trail", "") != stem) resources.push_back(other);
+  }
+  for (const Table& table : result.tables) resources.push_back(resource(table, stem));
+  package["resources"] = std::move(resources);
+  package["trails"][stem] = trail_of(result, trail);
+  return write_file(path, package.dump(2) + "\n");
+}
+
+}  // namespace pear

@@ -1,0 +1,91 @@
+#include "output/readable.hpp"
+
+#include <fmt/format.h>
+#include <unicode/uchar.h>
+#include <unicode/utf8.h>
+
+#include "base/text.hpp"
+
+namespace pear {
+namespace {
+
+std::size_t width_of(UChar32 character) {
+  const int type = u_charType(character);
+  if (type == U_NON_SPACING_MARK || type == U_ENCLOSING_MARK || type == U_FORMAT_CHAR) return 0;
+  const int east_asian = u_getIntPropertyValue(character, UCHAR_EAST_ASIAN_WIDTH);
+  return east_asian == U_EA_WIDE || east_asian == U_EA_FULLWIDTH ? 2 : 1;
+}
+
+/// The end of the longest front of `text` that is at most `width` wide, and its width.
+std::pair<std::size_t, std::size_t> front_of_width(std::string_view text, std::size_t width) {
+  const auto* bytes = reinterpret_cast<const std::uint8_t*>(text.data());
+  const auto size = static_cast<std::int32_t>(text.size());
+  std::size_t used = 0;
+  std::int32_t at = 0;
+  while (at < size) {
+    std::int32_t next = at;
+    UChar32 character = 0;
+    U8_NEXT_OR_FFFD(bytes, next, size, character);
+    const std::size_t more = width_of(character);
+    if (used + more > width) break;
+    used += more;
+    at = next;
+  }
+  return {static_cast<std::size_t>(at), used};
+}
+
+}  // namespace
+
+std::string readable_cell(const TableColumn& column, std::size_t row) {
+  if (column.is_empty(row)) return "-";
+  switch (column.unit) {
+    case Unit::count:
+    case Unit::days:
+      return with_thousands(column.integer(row));
+    case Unit::money: {
+      const std::string exact = cell_text(column, row);
+      const bool negative = exact.starts_with('-');
+      const std::size_t point = exact.find('.');
+      const std::string whole = with_thousands(column.integer(row) / Decimal::kScale);
+      return (negative && !whole.starts_with('-') ? "-" : "") + whole + exact.substr(point);
+    }
+    case Unit::share:
+      return fmt::format("{:.1f}%", 100 * column.fraction(row));
+    case Unit::text:
+    case Unit::date:
+      return cell_text(column, row);
+  }
+  return "";
+}
+
+std::string readable_population(const Population& population) {
+  std::string text = fmt::format("{}, {}, {}", counted(population.customers, "customer"),
+                                 counted(population.orders, "order"), counted(population.lines, "line"));
+  if (population.returns > 0) text += fmt::format(" ({})", counted(population.returns, "return"));
+  if (population.first_date)
+    text += fmt::format(", {} to {}", to_text(*population.first_date), to_text(*population.last_date));
+  return text;
+}
+
+std::size_t display_width(std::string_view text) { return front_of_width(text, text.size() * 2).second; }
+
+std::string cut_to_width(std::string_view text, std::size_t width) {
+  if (display_width(text) <= width) return std::string(text);
+  return std::string(text.substr(0, front_of_width(text, width - 1).first)) + "…";
+}
+
+std::vector<std::string> wrapped(std::string_view text, std::size_t width) {
+  std::vector<std::string> lines(1);
+  while (!text.empty()) {
+    const std::size_t space = text.find(' ');
+    const std::string_view word = text.substr(0, space);
+    std::string& line = lines.back();
+    if (line.empty()) line = word;
+    else if (display_width(line) + 1 + display_width(word) <= width) line.append(" ").append(word);
+    else lines.emplace_back(word);
+    text = space == std::string_view::npos ? std::string_view{} : text.substr(space + 1);
+  }
+  return lines;
+}
+
+}  // namespace pear

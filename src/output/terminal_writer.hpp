@@ -1,0 +1,25 @@
+// A result on a terminal.
+#pragma once
+
+#include <cstddef>
+#include <string>
+#include <vector>
+
+#include "result/result.hpp"
+
+namespace pear {
+
+struct TerminalStyle {
+  std::size_t width = 80;  ///< columns
+  bool emphasis = false;   ///< bold headline, grey side notes (ANSI, ECMA-48)
+  std::size_t top = 10;    ///< rows shown of each table
+};
+
+/// Headline, population and selection, tables, notes, checks in one line, files written.
+[[nodiscard]] std::string render_result(const Result& result, const std::string& selection,
+                                        const std::vector<std::string>& files, const TerminalStyle& style);
+
+/// A table alone. Columns that do not fit are left out, and it says so.
+[[nodiscard]] std::string render_table(const Table& table, const TerminalStyle& style);
+
+}  // namespace pear

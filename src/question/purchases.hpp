@@ -1,0 +1,40 @@
+// What counts as a purchase (design, section 8): every question asks here.
+#pragma once
+
+#include <cstdint>
+#include <span>
+
+#include "daybook/daybook.hpp"
+
+namespace pear {
+
+/// Whether amounts are net of returns, or returns are left out of everything.
+enum class Returns : std::uint8_t { net, ignore };
+
+/// A view of a daybook that knows returns. Cheap to make; safe to use from many threads.
+class Purchases {
+ public:
+  explicit Purchases(const Daybook& daybook) : daybook_(daybook), is_return_(daybook.return_flags()) {}
+
+  [[nodiscard]] bool is_return(std::uint32_t line) const { return is_return_[line] != 0; }
+
+  /// An order of returns alone is not an order.
+  [[nodiscard]] bool is_order(std::uint32_t order) const {
+    const Run lines = daybook_.lines_of(order);
+    for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
+      if (!is_return(line)) return true;
+    }
+    return false;
+  }
+
+  /// Whether the line's amount counts towards sums.
+  [[nodiscard]] bool counts(std::uint32_t line, Returns returns) const {
+    return returns == Returns::net || !is_return(line);
+  }
+
+ private:
+  const Daybook& daybook_;
+  std::span<const std::uint8_t> is_return_;
+};
+
+}  // namespace pear

@@ -1,0 +1,65 @@
+// Tables: typed columns, each with a unit and a sentence that says what it is.
+#pragma once
+
+#include <cstdint>
+#include <limits>
+#include <string>
+#include <string_view>
+#include <variant>
+#include <vector>
+
+#include "base/date.hpp"
+#include "base/decimal.hpp"
+#include "base/text_array.hpp"
+
+namespace pear {
+
+/// What the values of a column are, which decides how writers show them.
+enum class Unit : std::uint8_t {
+  text,   ///< TextArray
+  count,  ///< whole numbers
+  days,   ///< whole numbers of days
+  date,   ///< days since 1970-01-01
+  money,  ///< units of Decimal, in the currency of the daybook
+  share,  ///< 0 to 1: six places in files, per cent for people
+};
+
+[[nodiscard]] std::string_view to_text(Unit unit);
+
+/// The value of a cell without value, for all units held as integers. Texts are empty; shares are NaN.
+constexpr std::int64_t kEmptyCell = std::numeric_limits<std::int64_t>::min();
+
+struct TableColumn {
+  std::string name;
+  Unit unit = Unit::text;
+  std::string description;
+  std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray> values;
+
+  [[nodiscard]] std::size_t size() const;
+  [[nodiscard]] bool is_empty(std::size_t row) const;
+  [[nodiscard]] std::int64_t integer(std::size_t row) const { return std::get<0>(values)[row]; }
+  [[nodiscard]] double fraction(std::size_t row) const { return std::get<1>(values)[row]; }
+  [[nodiscard]] std::string_view text(std::size_t row) const { return std::get<2>(values)[row]; }
+};
+
+[[nodiscard]] TableColumn text_column(std::string name, std::string description, TextArray values);
+[[nodiscard]] TableColumn integer_column(std::string name, Unit unit, std::string description,
+                                         std::vector<std::int64_t> values);
+[[nodiscard]] TableColumn share_column(std::string name, std::string description, std::vector<double> values);
+
+struct Table {
+  std::string part;         ///< behind the stem in the file's name; empty for the main table
+  std::string title;        ///< a few words
+  std::string description;  ///< one sentence: what a row is
+  std::vector<TableColumn> columns;
+
+  [[nodiscard]] std::size_t rows() const { return columns.empty() ? 0 : columns.front().size(); }
+};
+
+/// The text of a cell in a file: exact, no separators; empty for no value. Money has at least two places, shares
+/// six.
+[[nodiscard]] std::string cell_text(const TableColumn& column, std::size_t row);
+/// The same, behind `text`.
+void append_cell(std::string& text, const TableColumn& column, std::size_t row);
+
+}  // namespace pear

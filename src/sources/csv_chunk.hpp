@@ -1,0 +1,89 @@
+// Parsing of CSV (RFC 4180), a part of a file at a time.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "sources/csv_format.hpp"
+
+struct csv_parser;
+
+namespace pear {
+
+/// A row that is not a row of the table.
+struct MalformedRow {
+  std::uint64_t line = 0;  ///< lines of the file before it, counted from where the parser began
+  std::string reason;      ///< "has 5 fields where the header has 6"
+  std::string text;        ///< the row, as CSV
+};
+
+/// Rows of equal width, their fields behind one another in one block of bytes.
+struct CsvRows {
+  std::size_t columns = 0;
+  std::string bytes;
+  std::vector<std::uint32_t> ends;   ///< of each field, in `bytes`
+  std::vector<std::uint64_t> lines;  ///< per row: lines of the file before it, from where the parser began
+  std::vector<MalformedRow> malformed;
+
+  [[nodiscard]] std::size_t size() const { return lines.size(); }
+  [[nodiscard]] std::string_view field(std::size_t row, std::size_t column) const {
+    const std::size_t at = row * columns + column;
+    const std::uint32_t begin = at == 0 ? 0 : ends[at - 1];
+    return std::string_view(bytes).substr(begin, ends[at] - begin);
+  }
+  /// The row as one CSV record, fields quoted where they need it.
+  [[nodiscard]] std::string record(std::size_t row, char delimiter) const;
+};
+
+/// An incremental parser over libcsv. It begins at the beginning of a row; feed it parts of the text, each
+/// ending in a line feed or with the text; take the rows that are complete.
+class CsvParser {
+ public:
+  CsvParser(CsvFormat format, std::size_t columns);
+  ~CsvParser();
+  CsvParser(const CsvParser&) = delete;
+  CsvParser& operator=(const CsvParser&) = delete;
+
+  void feed(std::string_view part);
+  /// Ends the text: completes a last row without line feed.
+  void finish();
+
+  /// True where the text fed so far ends with a row; false within a quoted field.
+  [[nodiscard]] bool at_row_end() const { return at_row_end_; }
+  /// Line feeds so far, those within quoted fields included.
+  [[nodiscard]] std::uint64_t lines() const { return lines_; }
+  /// The line on which the unfinished row begins, and how many bytes it has so far.
+  [[nodiscard]] std::uint64_t row_line() const { return row_line_; }
+  [[nodiscard]] std::size_t unfinished_bytes() const;
+
+  [[nodiscard]] CsvRows take();
+
+ private:
+  void on_field(std::string_view text);
+  void on_row_end(int terminator);
+  void reject_row(std::string reason);
+  void parse(std::string_view part);
+
+  CsvFormat format_;
+  std::unique_ptr<csv_parser> parser_;
+  CsvRows rows_;
+  std::size_t row_begin_ = 0;  // index in rows_.ends of the first field of the unfinished row
+  std::uint64_t lines_ = 0;
+  std::uint64_t row_line_ = 0;
+  std::uint64_t row_ends_ = 0;  // calls of on_row_end, to see whether the last byte ended a row
+  bool after_carriage_return_ = false;
+  bool may_hold_line_feeds_ = false;
+  bool at_row_end_ = true;
+};
+
+/// The number of fields of each of the first rows of a text, `most` rows at most; a last row that the text cuts
+/// is not counted unless it is the only one.
+[[nodiscard]] std::vector<std::size_t> count_fields(std::string_view text, CsvFormat format, std::size_t most);
+
+/// Fields as one CSV record without line end, quoted where they need it.
+[[nodiscard]] std::string csv_record(const std::vector<std::string_view>& fields, char delimiter);
+
+}  // namespace pear

@@ -1,0 +1,98 @@
+#include "sources/csv_reader.hpp"
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+
+namespace pear {
+namespace {
+
+constexpr std::size_t kPartBytes = std::size_t{4} << 20U;
+constexpr std::size_t kSampleBytes = std::size_t{1} << 16U;
+constexpr std::size_t kLargestField = std::size_t{16} << 20U;
+
+/// Appends up to `count` bytes; false at the end of the source.
+OrError<bool> append_bytes(ByteSource& source, std::string& text, std::size_t count) {
+  const std::size_t before = text.size();
+  text.resize(before + count);
+  std::size_t got = 0;
+  while (got < count) {
+    PEAR_ASSIGN(const std::size_t some, source.read({text.data() + before + got, count - got}));
+    if (some == 0) break;
+    got += some;
+  }
+  text.resize(before + got);
+  return got == count;
+}
+
+}  // namespace
+
+OrError<CsvReader> CsvReader::open(std::unique_ptr<ByteSource> source) {
+  CsvReader reader(std::move(source));
+  PEAR_TRY(reader.read_header());
+  return reader;
+}
+
+OrError<void> CsvReader::read_header() {
+  PEAR_ASSIGN(bool more, append_bytes(*source_, rest_, kSampleBytes));
+  PEAR_ASSIGN(const std::string_view sample, without_byte_order_mark(rest_, source_->name()));
+  format_ = detect_format(sample);
+  rest_ = std::string(sample);
+  const auto widths = count_fields(rest_, format_, 1);
+  if (widths.empty())
+    return data_error(fmt::format("{} is empty: it has no header and no rows.", source_->name()));
+
+  CsvParser parser(format_, widths.front());
+  std::size_t at = 0;
+  CsvRows rows;
+  while (rows.size() == 0) {
+    const std::size_t line_feed = rest_.find_first_of("\r\n", at);
+    const std::size_t end = line_feed == std::string::npos ? rest_.size() : line_feed + 1;
+    if (end == at) break;
+    parser.feed(std::string_view(rest_).substr(at, end - at));
+    at = end;
+    if (at == rest_.size() && !more) parser.finish();
+    rows = parser.take();
+  }
+  if (rows.size() == 0)
+    return data_error(fmt::format("the header of {} does not end within its first {} bytes.", source_->name(),
+                                  with_thousands(static_cast<std::int64_t>(kSampleBytes))));
+  if (at < rest_.size() && rest_[at - 1] == '\r' && rest_[at] == '\n') ++at;
+  for (std::size_t column = 0; column < rows.columns; ++column) header_.emplace_back(rows.field(0, column));
+  first_line_ += parser.lines();
+  rest_.erase(0, at);
+  return {};
+}
+
+OrError<std::optional<CsvReader::Part>> CsvReader::next_part() {
+  if (ended_) return std::nullopt;
+  std::string text = std::exchange(rest_, {});
+  for (;;) {
+    PEAR_ASSIGN(const bool more, append_bytes(*source_, text, kPartBytes));
+    if (!more) {
+      ended_ = true;
+      return Part{std::move(text), true, nullptr};
+    }
+    const std::size_t line_feed = text.rfind('\n');
+    if (line_feed == std::string::npos) continue;
+    rest_ = text.substr(line_feed + 1);
+    text.resize(line_feed + 1);
+    return Part{std::move(text), false, nullptr};
+  }
+}
+
+std::shared_ptr<CsvParser> CsvReader::parsed(const Part& part) const {
+  auto parser = std::make_shared<CsvParser>(format_, header_.size());
+  parser->feed(part.text);
+  if (part.is_last) parser->finish();
+  return parser;
+}
+
+OrError<void> CsvReader::check_field_size(const CsvParser& parser) const {
+  if (parser.unfinished_bytes() <= kLargestField) return {};
+  return data_error(fmt::format(
+      "{}, line {}: a field in quotes goes on for more than 16 MiB. Probably its closing quote is missing.",
+      source_->name(), first_line_ + parser.row_line()));
+}
+
+}  // namespace pear

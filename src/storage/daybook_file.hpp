@@ -1,0 +1,63 @@
+// The daybook file: one SQLite database.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "daybook/daybook.hpp"
+#include "daybook/provenance.hpp"
+
+namespace pear {
+
+/// Writes the daybook beside `path`, syncs it and renames it over. Returns the daybook's fingerprint.
+/// Errors: io; the old file, where there is one, is then untouched.
+[[nodiscard]] OrError<std::string> write_daybook(const std::string& path, const Daybook& daybook,
+                                                 const Provenance& provenance);
+
+/// What a daybook file says of itself.
+struct DaybookInfo {
+  struct ColumnInfo {
+    std::string name;
+    Level level = Level::line;
+    ColumnType type = ColumnType::text;
+    std::size_t distinct_texts = 0;  ///< of a text column
+    bool operator==(const ColumnInfo&) const = default;
+  };
+  std::string path;
+  std::string fingerprint;
+  std::uint32_t customers = 0;
+  std::uint32_t orders = 0;
+  std::uint32_t lines = 0;
+  std::uint32_t products = 0;
+  std::vector<ColumnInfo> columns;
+  Provenance provenance;
+};
+
+/// An open daybook file. One thread at a time.
+class DaybookFile {
+ public:
+  /// Errors: io where there is no such file; data where it is not a daybook, of a newer format, or cut short.
+  [[nodiscard]] static OrError<DaybookFile> open(const std::string& path);
+  DaybookFile(DaybookFile&&) noexcept;
+  ~DaybookFile();
+
+  [[nodiscard]] const DaybookInfo& info() const;
+
+  /// The nesting, and these columns; ids are columns too (customer_id, order_id, product_id). A name that the
+  /// daybook does not have is passed over. Errors: data, naming the segment whose bytes are damaged.
+  [[nodiscard]] OrError<Daybook> load(const std::vector<std::string>& columns);
+  [[nodiscard]] OrError<Daybook> load_all();
+
+  /// Reads everything and compares it with every checksum, the fingerprint, the tables for people and SQLite's
+  /// own integrity check. Error: data, with what was found.
+  [[nodiscard]] OrError<void> verify();
+
+ private:
+  class Rep;
+  explicit DaybookFile(std::unique_ptr<Rep> rep);
+  std::unique_ptr<Rep> rep_;
+};
+
+}  // namespace pear

@@ -1,0 +1,399 @@
+#include <algorithm>
+#include <cerrno>
+#include <charconv>
+#include <cstring>
+#include <filesystem>
+#include <fstream>
+#include <mutex>
+#include <optional>
+#include <set>
+#include <span>
+#include <utility>
+
+#include <fmt/format.h>
+#include <tbb/task_group.h>
+
+#include "base/text.hpp"
+#include "storage/daybook_file.hpp"
+#include "storage/schema.hpp"
+#include "storage/sqlite.hpp"
+
+namespace pear {
+namespace {
+
+constexpr std::string_view kMagic{"SQLite format 3\0", 16};
+
+/// Looks at the 100-byte header of an SQLite file: is it one of ours, and is the file as long as it says?
+OrError<void> check_header(const std::string& path) {
+  std::error_code failure;
+  const auto status = std::filesystem::status(path, failure);
+  if (!std::filesystem::exists(status)) return io_error(fmt::format("cannot open {}: there is no such file.", path));
+  if (std::filesystem::is_directory(status)) return io_error(fmt::format("cannot open {}: it is a folder.", path));
+  std::ifstream file(path, std::ios::binary);
+  if (!file) return io_error(fmt::format("cannot open {}: {}.", path, std::strerror(errno)));
+  std::string header(100, '\0');
+  file.read(header.data(), static_cast<std::streamsize>(header.size()));
+  header.resize(static_cast<std::size_t>(file.gcount()));
+  const auto byte = [&](std::size_t at) { return static_cast<std::uint64_t>(static_cast<unsigned char>(header[at])); };
+  const auto big_endian = [&](std::size_t at) {
+    return byte(at) << 24U | byte(at + 1) << 16U | byte(at + 2) << 8U | byte(at + 3);
+  };
+  if (header.size() < 100 || !header.starts_with(kMagic) || big_endian(68) != kApplicationId)
+    return data_error(fmt::format("{} is not a daybook. A daybook is made by pear-thread import.", path));
+  const std::uint64_t page_size = byte(16) << 8U | byte(17);
+  const std::uint64_t expected = (page_size == 1 ? 65536 : page_size) * big_endian(28);
+  const std::uint64_t actual = std::filesystem::file_size(path, failure);
+  if (actual < expected)
+    return data_error(fmt::format("{} is cut short: it has {} of {} bytes. Copy it again, or import again.", path,
+                                  with_thousands(static_cast<std::int64_t>(actual)),
+                                  with_thousands(static_cast<std::int64_t>(expected))));
+  return {};
+}
+
+std::optional<Level> level_named(std::string_view name) {
+  for (const Level level : {Level::line, Level::order, Level::customer, Level::product}) {
+    if (to_text(level) == name) return level;
+  }
+  return std::nullopt;
+}
+
+std::optional<ColumnType> type_named(std::string_view name) {
+  for (const ColumnType type :
+       {ColumnType::text, ColumnType::decimal, ColumnType::date, ColumnType::time, ColumnType::flag}) {
+    if (to_text(type) == name) return type;
+  }
+  return std::nullopt;
+}
+
+ColumnValues empty_values(ColumnType type) {
+  switch (type) {
+    case ColumnType::text:
+      return TextValues{};
+    case ColumnType::decimal:
+      return DecimalValues{};
+    case ColumnType::date:
+      return DateValues{};
+    case ColumnType::time:
+      return TimeValues{};
+    case ColumnType::flag:
+      return FlagValues{};
+  }
+  return TextValues{};
+}
+
+}  // namespace
+
+class DaybookFile::Rep {
+ public:
+  Rep(sqlite::Database database, const std::string& path) : database_(std::move(database)) { info_.path = path; }
+
+  OrError<void> read_info();
+  OrError<Daybook> load(const std::set<std::string>& names);
+  OrError<void> verify();
+  [[nodiscard]] const DaybookInfo& info() const { return info_; }
+
+ private:
+  struct Segment {
+    std::string array;
+    std::size_t page_number = 0;
+    std::size_t sequence = 0;  // in the order of reading, so that of two faults the same one is told every time
+    Page page;
+  };
+
+  [[nodiscard]] std::uint32_t members(Level level) const;
+  OrError<void> read_about();
+  OrError<void> read_columns();
+  OrError<void> read_provenance();
+
+  /// use(segment, begin) for each page of an array of `size` members, in order.
+  template <class Use>
+  OrError<void> each_segment(const std::string& array, std::size_t size, Use use);
+  /// Runs work() -> OrError<void> on another thread; the first fault of a segment is told by wait().
+  template <class Work>
+  void decode(std::shared_ptr<const Segment> segment, Work work);
+  OrError<void> wait();
+
+  template <class T>
+  OrError<void> read_integers(const std::string& array, std::vector<T>& values, std::size_t size);
+  OrError<void> read_texts(const std::string& array, TextArray& texts, std::size_t size);
+  OrError<void> read_offsets(std::string_view array, std::vector<std::uint32_t>& offsets, std::size_t size,
+                             std::uint32_t total);
+  OrError<void> read_column(const DaybookInfo::ColumnInfo& info, Column& column);
+  OrError<void> read_parts(const std::set<std::string>& names, DaybookParts& parts);
+
+  [[nodiscard]] tl::unexpected<Error> damaged(std::string_view what) const {
+    return data_error(fmt::format("{} is damaged: {}. Import again, or copy it again.", info_.path, what));
+  }
+
+  sqlite::Database database_;
+  DaybookInfo info_;
+  tbb::task_group decoding_;
+  std::mutex failure_mutex_;
+  std::size_t failed_sequence_ = 0;
+  std::optional<std::string> failure_;
+  std::size_t segments_read_ = 0;
+};
+
+std::uint32_t DaybookFile::Rep::members(Level level) const {
+  switch (level) {
+    case Level::line:
+      return info_.lines;
+    case Level::order:
+      return info_.orders;
+    case Level::customer:
+      return info_.customers;
+    case Level::product:
+      return info_.products;
+  }
+  return 0;
+}
+
+OrError<void> DaybookFile::Rep::read_info() {
+  PEAR_TRY(read_about());
+  PEAR_TRY(read_columns());
+  return read_provenance();
+}
+
+OrError<void> DaybookFile::Rep::read_about() {
+  PEAR_ASSIGN(sqlite::Statement rows, database_.prepare("SELECT key, value FROM about"));
+  std::uint32_t version = 0;
+  const std::vector<std::pair<std::string_view, std::uint32_t*>> numbers = {{"format_version", &version},
+                                                                            {"customers", &info_.customers},
+                                                                            {"orders", &info_.orders},
+                                                                            {"lines", &info_.lines},
+                                                                            {"products", &info_.products}};
+  for (;;) {
+    PEAR_ASSIGN(const bool more, rows.step());
+    if (!more) break;
+    const std::string_view value = rows.text(1);
+    if (rows.text(0) == "fingerprint") info_.fingerprint = std::string(value);
+    for (const auto& [key, number] : numbers) {
+      if (rows.text(0) == key) std::from_chars(value.data(), value.data() + value.size(), *number);
+    }
+  }
+  if (version > kFormatVersion)
+    return data_error(fmt::format("{} has daybook format {}; this pear-thread reads formats up to {}. Use a newer one.",
+                                  info_.path, version, kFormatVersion));
+  if (version == 0) return damaged("it does not say which format it has");
+  return {};
+}
+
+OrError<void> DaybookFile::Rep::read_columns() {
+  PEAR_ASSIGN(sqlite::Statement rows, database_.prepare("SELECT name, level, type, distinct_texts FROM columns"
+                                                        " ORDER BY position"));
+  for (;;) {
+    PEAR_ASSIGN(const bool more, rows.step());
+    if (!more) return {};
+    const auto level = level_named(rows.text(1));
+    const auto type = type_named(rows.text(2));
+    if (!level || !type) return damaged(fmt::format("its column {} has no known level and type", rows.text(0)));
+    info_.columns.push_back({std::string(rows.text(0)), *level, *type,
+                             static_cast<std::size_t>(rows.integer(3))});
+  }
+}
+
+OrError<void> DaybookFile::Rep::read_provenance() {
+  PEAR_ASSIGN(sqlite::Statement runs, database_.prepare("SELECT source, bytes, content_hash, rows_read, lines_kept,"
+                                                        " rows_rejected FROM import_runs ORDER BY run"));
+  for (;;) {
+    PEAR_ASSIGN(const bool more, runs.step());
+    if (!more) break;
+    const auto number = [&](int column) { return static_cast<std::uint64_t>(runs.integer(column)); };
+    info_.provenance.sources.push_back({std::string(runs.text(0)), number(1), std::string(runs.text(2)), number(3),
+                                        number(4), number(5)});
+  }
+  PEAR_ASSIGN(sqlite::Statement counts, database_.prepare("SELECT what, count FROM cleaning_counts ORDER BY position"));
+  for (;;) {
+    PEAR_ASSIGN(const bool more, counts.step());
+    if (!more) return {};
+    info_.provenance.cleaning.push_back({std::string(counts.text(0)), static_cast<std::uint64_t>(counts.integer(1))});
+  }
+}
+
+template <class Use>
+OrError<void> DaybookFile::Rep::each_segment(const std::string& array, std::size_t size, Use use) {
+  PEAR_ASSIGN(sqlite::Statement rows, database_.prepare("SELECT page, members, codec, checksum, bytes FROM segments"
+                                                        " WHERE array = ? ORDER BY page"));
+  rows.bind(1, array);
+  std::size_t begin = 0;
+  for (std::size_t page = 0; begin < size; ++page) {
+    PEAR_ASSIGN(const bool more, rows.step());
+    const std::size_t expected = std::min(kPageValues, size - begin);
+    if (!more || rows.integer(0) != static_cast<std::int64_t>(page) ||
+        rows.integer(1) != static_cast<std::int64_t>(expected))
+      return damaged(fmt::format("segment {} of {} is missing or has another size", page, array));
+    auto segment = std::make_shared<Segment>(Segment{array, page, segments_read_++, {}});
+    segment->page = {static_cast<std::uint32_t>(expected), static_cast<Codec>(rows.integer(2)),
+                     static_cast<std::uint64_t>(rows.integer(3)), std::string(rows.blob(4))};
+    PEAR_TRY(use(std::move(segment), begin));
+    begin += expected;
+  }
+  return {};
+}
+
+template <class Work>
+void DaybookFile::Rep::decode(std::shared_ptr<const Segment> segment, Work work) {
+  decoding_.run([this, segment = std::move(segment), work] {
+    const OrError<void> outcome = work(segment->page);
+    if (outcome) return;
+    const std::lock_guard lock(failure_mutex_);
+    if (failure_ && failed_sequence_ < segment->sequence) return;
+    failed_sequence_ = segment->sequence;
+    failure_ = fmt::format("segment {} of {}: {}", segment->page_number, segment->array, outcome.error().message);
+  });
+}
+
+OrError<void> DaybookFile::Rep::wait() {
+  decoding_.wait();
+  if (failure_) return damaged(*std::exchange(failure_, std::nullopt));
+  return {};
+}
+
+template <class T>
+OrError<void> DaybookFile::Rep::read_integers(const std::string& array, std::vector<T>& values, std::size_t size) {
+  values.resize(size);
+  return each_segment(array, size, [&](std::shared_ptr<const Segment> segment, std::size_t begin) -> OrError<void> {
+    const std::span<T> place = std::span(values).subspan(begin, segment->page.members);
+    decode(std::move(segment), [place](const Page& page) { return decode_page<T>(page, place, kEmptyOf<T>); });
+    return {};
+  });
+}
+
+OrError<void> DaybookFile::Rep::read_texts(const std::string& array, TextArray& texts, std::size_t size) {
+  std::vector<TextArray> pages((size + kPageValues - 1) / kPageValues);
+  const auto read = each_segment(array, size, [&](std::shared_ptr<const Segment> segment, std::size_t) -> OrError<void> {
+    TextArray& place = pages[segment->page_number];
+    decode(std::move(segment), [&place](const Page& page) -> OrError<void> {
+      PEAR_ASSIGN(place, decode_text_page(page));
+      return {};
+    });
+    return {};
+  });
+  PEAR_TRY(wait());
+  PEAR_TRY(read);
+  for (TextArray& page : pages) texts.append(std::exchange(page, {}));
+  return {};
+}
+
+OrError<void> DaybookFile::Rep::read_offsets(std::string_view array, std::vector<std::uint32_t>& offsets,
+                                             std::size_t size, std::uint32_t total) {
+  std::vector<std::uint32_t> counts;
+  const auto read = read_integers(std::string(array), counts, size);
+  PEAR_TRY(wait());
+  PEAR_TRY(read);
+  offsets.assign(1, 0);
+  offsets.reserve(size + 1);
+  for (const std::uint32_t count : counts) offsets.push_back(offsets.back() + count);
+  if (offsets.back() != total) return damaged(fmt::format("{} does not add up to {}", array, total));
+  return {};
+}
+
+OrError<void> DaybookFile::Rep::read_column(const DaybookInfo::ColumnInfo& info, Column& column) {
+  column = {info.name, info.level, empty_values(info.type)};
+  PEAR_TRY(std::visit(
+      [&](auto& values) { return read_integers(array_name::of_column(info.name), array_of(values), members(info.level)); },
+      column.values));
+  if (auto* text = std::get_if<TextValues>(&column.values))
+    return read_texts(array_name::of_dictionary(info.name), text->dictionary, info.distinct_texts);
+  return {};
+}
+
+OrError<void> DaybookFile::Rep::read_parts(const std::set<std::string>& names, DaybookParts& parts) {
+  const auto wanted = [&](std::string_view name) { return names.contains(std::string(name)); };
+  const auto array = [](std::string_view name) { return std::string(name); };
+  parts.products = info_.products;
+  PEAR_TRY(read_offsets(array_name::kOrdersPerCustomer, parts.order_offsets, info_.customers, info_.orders));
+  PEAR_TRY(read_offsets(array_name::kLinesPerOrder, parts.line_offsets, info_.orders, info_.lines));
+  parts.columns.reserve(info_.columns.size());  // columns are decoded in place: none may move
+  for (const DaybookInfo::ColumnInfo& info : info_.columns) {
+    if (!wanted(info.name)) continue;
+    PEAR_TRY(read_column(info, parts.columns.emplace_back()));
+  }
+  if (wanted(role::kProductId)) {
+    PEAR_TRY(read_integers(array(array_name::kLineProducts), parts.line_products, info_.lines));
+    PEAR_TRY(read_texts(array(array_name::kProductIds), parts.product_ids, info_.products));
+  }
+  if (wanted(role::kCustomerId))
+    PEAR_TRY(read_texts(array(array_name::kCustomerIds), parts.customer_ids, info_.customers));
+  if (wanted(role::kOrderId)) PEAR_TRY(read_texts(array(array_name::kOrderIds), parts.order_ids, info_.orders));
+  return {};
+}
+
+OrError<Daybook> DaybookFile::Rep::load(const std::set<std::string>& names) {
+  DaybookParts parts;
+  const auto read = read_parts(names, parts);
+  PEAR_TRY(wait());  // also where reading failed: decoders still write into the parts
+  PEAR_TRY(read);
+  return Daybook(std::move(parts));
+}
+
+OrError<void> DaybookFile::Rep::verify() {
+  PEAR_ASSIGN(sqlite::Statement check, database_.prepare("PRAGMA integrity_check(1)"));
+  PEAR_TRY(check.step());
+  if (check.text(0) != "ok") return damaged(check.text(0));
+  PEAR_ASSIGN(sqlite::Statement rows,
+              database_.prepare("SELECT array, members, checksum FROM segments ORDER BY rowid"));
+  Fingerprint fingerprint;
+  for (;;) {
+    PEAR_ASSIGN(const bool more, rows.step());
+    if (!more) break;
+    const Page page{static_cast<std::uint32_t>(rows.integer(1)), Codec::plain,
+                    static_cast<std::uint64_t>(rows.integer(2)), {}};
+    fingerprint.add(rows.text(0), page);
+  }
+  if (fingerprint.hex() != info_.fingerprint) return damaged("its segments do not agree with its fingerprint");
+  const std::vector<std::pair<std::string, std::uint32_t>> tables = {{"customers", info_.customers},
+                                                                     {"products", info_.products}};
+  for (const auto& [table, expected] : tables) {
+    PEAR_ASSIGN(sqlite::Statement count, database_.prepare("SELECT count(*) FROM " + table));
+    PEAR_TRY(count.step());
+    if (count.integer(0) != expected)
+      return damaged(fmt::format("its table {} has {} rows in place of {}", table, count.integer(0), expected));
+  }
+  return {};
+}
+
+DaybookFile::DaybookFile(std::unique_ptr<Rep> rep) : rep_(std::move(rep)) {}
+DaybookFile::DaybookFile(DaybookFile&&) noexcept = default;
+DaybookFile::~DaybookFile() = default;
+
+const DaybookInfo& DaybookFile::info() const { return rep_->info(); }
+
+namespace {
+
+/// Faults that SQLite finds name the file, as ours do.
+template <class T>
+OrError<T> placed(OrError<T> outcome, const std::string& path) {
+  if (outcome || outcome.error().message.find(path) != std::string::npos) return outcome;
+  return tl::unexpected<Error>({outcome.error().kind, fmt::format("{} is damaged: {}. Import again, or copy it again.",
+                                                                  path, outcome.error().message)});
+}
+
+}  // namespace
+
+OrError<DaybookFile> DaybookFile::open(const std::string& path) {
+  PEAR_TRY(check_header(path));
+  PEAR_ASSIGN(sqlite::Database database, sqlite::Database::open(path, path, sqlite::Database::Mode::read));
+  auto rep = std::make_unique<Rep>(std::move(database), path);
+  PEAR_TRY(placed(rep->read_info(), path));
+  return DaybookFile(std::move(rep));
+}
+
+OrError<Daybook> DaybookFile::load(const std::vector<std::string>& columns) {
+  return placed(rep_->load({columns.begin(), columns.end()}), info().path);
+}
+
+OrError<Daybook> DaybookFile::load_all() {
+  std::set<std::string> names = {std::string(role::kCustomerId), std::string(role::kOrderId),
+                                 std::string(role::kProductId)};
+  for (const DaybookInfo::ColumnInfo& column : info().columns) names.insert(column.name);
+  return placed(rep_->load(names), info().path);
+}
+
+OrError<void> DaybookFile::verify() {
+  PEAR_TRY(placed(rep_->verify(), info().path));
+  PEAR_TRY(load_all());
+  return {};
+}
+
+}  // namespace pear

@@ -1,0 +1,232 @@
+#include <functional>
+#include <optional>
+#include <span>
+#include <utility>
+
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+#include <tbb/task_group.h>
+
+#include "base/date.hpp"
+#include "base/decimal.hpp"
+#include "storage/daybook_file.hpp"
+#include "storage/part_file.hpp"
+#include "storage/schema.hpp"
+#include "storage/sqlite.hpp"
+
+namespace pear {
+namespace {
+
+/// One array of the daybook, cut into pages that can be encoded side by side.
+struct PagedArray {
+  std::string name;
+  std::size_t size = 0;
+  std::function<Page(std::size_t begin, std::size_t end)> encode;
+  std::vector<Page> pages;
+};
+
+template <class T>
+PagedArray integers(std::string name, std::span<const T> values) {
+  return {std::move(name), values.size(),
+          [values](std::size_t begin, std::size_t end) {
+            return encode_page<T>(values.subspan(begin, end - begin), kEmptyOf<T>);
+          },
+          {}};
+}
+
+PagedArray texts(std::string name, const TextArray& array) {
+  return {std::move(name), array.size(),
+          [&array](std::size_t begin, std::size_t end) { return encode_text_page(array, begin, end); },
+          {}};
+}
+
+std::vector<std::uint32_t> run_lengths(const std::vector<std::uint32_t>& offsets) {
+  std::vector<std::uint32_t> lengths;
+  lengths.reserve(offsets.size());
+  for (std::size_t i = 1; i < offsets.size(); ++i) lengths.push_back(offsets[i] - offsets[i - 1]);
+  return lengths;
+}
+
+/// A value of a column as people read it; nothing where it is empty.
+std::optional<std::string> readable(const Column& column, std::uint32_t member) {
+  if (const auto* text = std::get_if<TextValues>(&column.values)) {
+    const std::uint32_t code = text->codes[member];
+    if (code == kEmptyCode) return std::nullopt;
+    return std::string(text->dictionary[code]);
+  }
+  if (const auto* decimal = std::get_if<DecimalValues>(&column.values)) {
+    if (decimal->units[member] == kEmptyUnits) return std::nullopt;
+    return Decimal::from_units(decimal->units[member]).to_text();
+  }
+  if (const auto* date = std::get_if<DateValues>(&column.values)) {
+    if (date->days[member] == kEmptyDays) return std::nullopt;
+    return to_text(Date{date->days[member]});
+  }
+  return std::nullopt;
+}
+
+/// Writes one daybook into one connection.
+class DaybookWriter {
+ public:
+  DaybookWriter(sqlite::Database& database, const Daybook& daybook)
+      : database_(database),
+        daybook_(daybook),
+        orders_per_customer_(run_lengths(daybook.parts().order_offsets)),
+        lines_per_order_(run_lengths(daybook.parts().line_offsets)) {
+    const DaybookParts& parts = daybook.parts();
+    arrays_.push_back(integers<std::uint32_t>(std::string(array_name::kOrdersPerCustomer), orders_per_customer_));
+    arrays_.push_back(integers<std::uint32_t>(std::string(array_name::kLinesPerOrder), lines_per_order_));
+    arrays_.push_back(texts(std::string(array_name::kCustomerIds), parts.customer_ids));
+    arrays_.push_back(texts(std::string(array_name::kProductIds), parts.product_ids));
+    arrays_.push_back(texts(std::string(array_name::kOrderIds), parts.order_ids));
+    arrays_.push_back(integers<std::uint32_t>(std::string(array_name::kLineProducts), parts.line_products));
+    for (const Column& column : parts.columns) add_column(column);
+  }
+
+  /// The fingerprint of what was written.
+  OrError<std::string> write(const Provenance& provenance) {
+    PEAR_TRY(database_.execute(kSchema));
+    tbb::task_group encoding;  // the pages are made while the tables for people are written
+    encoding.run([this] { encode(); });
+    const auto tables = write_tables(provenance);
+    encoding.wait();
+    PEAR_TRY(tables);
+    PEAR_TRY(write_segments());
+    const std::string fingerprint = fingerprint_.hex();
+    PEAR_TRY(write_about(fingerprint));
+    return fingerprint;
+  }
+
+ private:
+  void add_column(const Column& column) {
+    const std::string name = array_name::of_column(column.name);
+    std::visit(
+        [&](const auto& values) {
+          const auto& array = array_of(values);
+          using Value = typename std::remove_cvref_t<decltype(array)>::value_type;
+          arrays_.push_back(integers<Value>(name, array));
+        },
+        column.values);
+    if (const auto* text = std::get_if<TextValues>(&column.values))
+      arrays_.push_back(texts(array_name::of_dictionary(column.name), text->dictionary));
+  }
+
+  void encode() {
+    std::vector<std::pair<PagedArray*, std::size_t>> work;
+    for (PagedArray& array : arrays_) {
+      array.pages.resize((array.size + kPageValues - 1) / kPageValues);
+      for (std::size_t page = 0; page < array.pages.size(); ++page) work.emplace_back(&array, page);
+    }
+    tbb::parallel_for(std::size_t{0}, work.size(), [&](std::size_t i) {
+      const auto [array, page] = work[i];
+      const std::size_t begin = page * kPageValues;
+      array->pages[page] = array->encode(begin, std::min(array->size, begin + kPageValues));
+    });
+  }
+
+  OrError<void> write_segments() {
+    PEAR_ASSIGN(sqlite::Statement insert, database_.prepare("INSERT INTO segments VALUES (?, ?, ?, ?, ?, ?)"));
+    for (const PagedArray& array : arrays_) {
+      for (std::size_t page = 0; page < array.pages.size(); ++page) {
+        const Page& made = array.pages[page];
+        insert.bind(1, array.name).bind(2, static_cast<std::int64_t>(page)).bind(3, std::int64_t{made.members});
+        insert.bind(4, static_cast<std::int64_t>(made.codec)).bind(5, static_cast<std::int64_t>(made.checksum));
+        PEAR_TRY(insert.bind_blob(6, made.bytes).run());
+        fingerprint_.add(array.name, made);
+      }
+    }
+    return database_.execute("CREATE UNIQUE INDEX segments_by_place ON segments (array, page)");
+  }
+
+  OrError<void> write_tables(const Provenance& provenance) {
+    PEAR_TRY(write_members("customers", Level::customer, role::kCustomerId, daybook_.customer_ids()));
+    PEAR_TRY(write_members("products", Level::product, role::kProductId, daybook_.product_ids()));
+    PEAR_ASSIGN(sqlite::Statement column, database_.prepare("INSERT INTO columns VALUES (NULL, ?, ?, ?, ?)"));
+    for (const Column& each : daybook_.parts().columns) {
+      column.bind(1, each.name).bind(2, to_text(each.level)).bind(3, to_text(each.type()));
+      const auto* text = std::get_if<TextValues>(&each.values);
+      if (text == nullptr) column.bind_null(4);
+      else column.bind(4, static_cast<std::int64_t>(text->dictionary.size()));
+      PEAR_TRY(column.run());
+    }
+    PEAR_ASSIGN(sqlite::Statement run, database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?, ?, ?)"));
+    for (const SourceRecord& source : provenance.sources) {
+      run.bind(1, source.name).bind(2, static_cast<std::int64_t>(source.bytes)).bind(3, source.content_hash);
+      run.bind(4, static_cast<std::int64_t>(source.rows_read)).bind(5, static_cast<std::int64_t>(source.lines_kept));
+      PEAR_TRY(run.bind(6, static_cast<std::int64_t>(source.rows_rejected)).run());
+    }
+    PEAR_ASSIGN(sqlite::Statement count, database_.prepare("INSERT INTO cleaning_counts VALUES (NULL, ?, ?)"));
+    for (const CleaningCount& cleaning : provenance.cleaning)
+      PEAR_TRY(count.bind(1, cleaning.what).bind(2, static_cast<std::int64_t>(cleaning.count)).run());
+    return {};
+  }
+
+  /// The customers or products with their columns, a row each, for people with an SQLite client.
+  OrError<void> write_members(const std::string& table, Level level, std::string_view id, const TextArray& ids) {
+    std::string definition = fmt::format("\"{}\" TEXT PRIMARY KEY", id);
+    std::string places = "?";
+    std::vector<const Column*> columns;
+    for (const Column& column : daybook_.parts().columns) {
+      if (column.level != level) continue;
+      columns.push_back(&column);
+      definition += fmt::format(", \"{}\" TEXT", column.name);
+      places += ", ?";
+    }
+    PEAR_TRY(database_.execute(fmt::format("CREATE TABLE {} ({}) WITHOUT ROWID", table, definition)));
+    PEAR_ASSIGN(sqlite::Statement insert,
+                database_.prepare(fmt::format("INSERT INTO {} VALUES ({})", table, places)));
+    std::vector<std::optional<std::string>> values(columns.size());
+    for (std::uint32_t member = 0; member < ids.size(); ++member) {
+      insert.bind(1, ids[member]);
+      for (std::size_t i = 0; i < columns.size(); ++i) {
+        values[i] = readable(*columns[i], member);
+        if (values[i]) insert.bind(static_cast<int>(i) + 2, *values[i]);
+        else insert.bind_null(static_cast<int>(i) + 2);
+      }
+      PEAR_TRY(insert.run());
+    }
+    return {};
+  }
+
+  OrError<void> write_about(const std::string& fingerprint) {
+    PEAR_ASSIGN(sqlite::Statement insert, database_.prepare("INSERT INTO about VALUES (?, ?)"));
+    const std::vector<std::pair<std::string, std::string>> facts = {
+        {"format_version", std::to_string(kFormatVersion)}, {"fingerprint", fingerprint},
+        {"customers", std::to_string(daybook_.customers())}, {"orders", std::to_string(daybook_.orders())},
+        {"lines", std::to_string(daybook_.lines())},         {"products", std::to_string(daybook_.products())}};
+    for (const auto& [key, value] : facts) PEAR_TRY(insert.bind(1, key).bind(2, value).run());
+    return {};
+  }
+
+  sqlite::Database& database_;
+  const Daybook& daybook_;
+  std::vector<std::uint32_t> orders_per_customer_;
+  std::vector<std::uint32_t> lines_per_order_;
+  std::vector<PagedArray> arrays_;
+  Fingerprint fingerprint_;
+};
+
+}  // namespace
+
+OrError<std::string> write_daybook(const std::string& path, const Daybook& daybook, const Provenance& provenance) {
+  PEAR_ASSIGN(PartFile part, PartFile::create(path));
+  const auto write = [&]() -> OrError<std::string> {
+    PEAR_ASSIGN(sqlite::Database database,
+                sqlite::Database::open(part.part_path(), path, sqlite::Database::Mode::write));
+    // No journal: the part file is nobody's daybook until it is complete.
+    PEAR_TRY(database.execute(fmt::format(
+        "PRAGMA page_size = 65536; PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF; PRAGMA locking_mode = EXCLUSIVE;"
+        "PRAGMA application_id = {}; BEGIN",
+        kApplicationId)));
+    DaybookWriter writer(database, daybook);
+    PEAR_ASSIGN(std::string fingerprint, writer.write(provenance));
+    PEAR_TRY(database.execute("COMMIT"));
+    return fingerprint;
+  };
+  auto fingerprint = write();
+  if (!fingerprint) return io_error(fmt::format("cannot write {}: {}", path, fingerprint.error().message));
+  PEAR_TRY(part.commit());
+  return fingerprint;
+}
+
+}  // namespace pear

@@ -1,0 +1,54 @@
+// The tables of the daybook file, and the names of the arrays in it. docs/daybook-format.md tells others.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "daybook/column.hpp"
+#include "storage/page.hpp"
+
+namespace pear {
+
+constexpr int kFormatVersion = 1;
+constexpr int kApplicationId = 0x50454152;  ///< "PEAR", in the header of the SQLite file
+
+extern const char* const kSchema;
+
+/// Arrays of the structure; those of columns bear the column's name, their dictionaries ".dictionary" behind it.
+namespace array_name {
+constexpr std::string_view kOrdersPerCustomer = "customer.orders";
+constexpr std::string_view kLinesPerOrder = "order.lines";
+constexpr std::string_view kCustomerIds = "customer.customer_id";
+constexpr std::string_view kProductIds = "product.product_id";
+constexpr std::string_view kOrderIds = "order.order_id";
+constexpr std::string_view kLineProducts = "line.product";
+[[nodiscard]] std::string of_column(std::string_view column);
+[[nodiscard]] std::string of_dictionary(std::string_view column);
+}  // namespace array_name
+
+/// The values of a column that mean "empty", by type of array.
+template <class T>
+constexpr T kEmptyOf = T{};
+template <>
+inline constexpr std::uint32_t kEmptyOf<std::uint32_t> = kEmptyCode;
+template <>
+inline constexpr std::int64_t kEmptyOf<std::int64_t> = kEmptyUnits;
+template <>
+inline constexpr std::int32_t kEmptyOf<std::int32_t> = kEmptyDays;
+/// Flags are never empty; 255 is no flag.
+template <>
+inline constexpr std::uint8_t kEmptyOf<std::uint8_t> = 255;
+
+/// The name, number of members and checksum of each segment, folded into one 128-bit hash in hex: equal for
+/// equal daybooks, wherever they came from.
+class Fingerprint {
+ public:
+  void add(std::string_view array, const Page& page);
+  [[nodiscard]] std::string hex() const;
+
+ private:
+  std::string seen_;
+};
+
+}  // namespace pear

@@ -19,9 +19,28 @@ std::optional<Decimal> in_range(Int128 units) {
 
 bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
+/// Most numbers are short and plain: "3", "12.50". Nothing where the text is not so simple.
+std::optional<std::int64_t> parse_short(std::string_view text) {
+  constexpr std::size_t kCannotOverflow = 12;
+  if (text.empty() || text.size() > kCannotOverflow || !is_digit(text.front())) return std::nullopt;
+  std::int64_t units = 0;
+  std::size_t at = 0;
+  while (at < text.size() && is_digit(text[at])) units = units * 10 + (text[at++] - '0');
+  if (at == text.size()) return units * Decimal::kScale;
+  if (text[at] != '.' || text.size() - at - 1 > Decimal::kPlaces) return std::nullopt;
+  std::int64_t scale = Decimal::kScale;
+  while (++at < text.size() && is_digit(text[at])) {
+    units = units * 10 + (text[at] - '0');
+    scale /= 10;
+  }
+  if (at < text.size()) return std::nullopt;
+  return units * scale;
+}
+
 }  // namespace
 
 tl::expected<Decimal, DecimalFault> Decimal::parse(std::string_view text) {
+  if (const auto units = parse_short(text)) return from_units(*units);
   if (text.empty()) return tl::unexpected(DecimalFault::empty);
   const bool negative = text.front() == '-';
   std::size_t at = negative || text.front() == '+' ? 1 : 0;

@@ -72,18 +72,25 @@ class OrderEntries {
   std::vector<OrderEntry> entries_;
 };
 
-/// Entries in order of (customer, moment, order id): fills order_offsets, returns the entries' positions.
-std::vector<std::uint32_t> sort_orders(const std::vector<OrderEntry>& entries, const TextArray& order_ids,
+struct PlacedOrder {
+  Moment moment;
+  std::uint32_t code = 0;
+  std::uint32_t entry = 0;
+};
+
+/// Orders by (customer, moment, order id); fills order_offsets.
+std::vector<PlacedOrder> sort_orders(const std::vector<OrderEntry>& entries, const TextArray& order_ids,
                                        std::size_t customers, OrderIndex& index) {
   index.order_offsets.assign(customers + 1, 0);
   for (const OrderEntry& entry : entries) ++index.order_offsets[entry.customer + 1];
   accumulate(index.order_offsets);
-  std::vector<std::uint32_t> sorted(entries.size());
+  std::vector<PlacedOrder> sorted(entries.size());
   std::vector<std::uint32_t> next(index.order_offsets.begin(), index.order_offsets.end() - 1);
-  for (std::uint32_t i = 0; i < entries.size(); ++i) sorted[next[entries[i].customer]++] = i;
-  const auto earlier = [&](std::uint32_t a, std::uint32_t b) {
-    if (entries[a].moment != entries[b].moment) return entries[a].moment < entries[b].moment;
-    return natural_compare(order_ids[entries[a].code], order_ids[entries[b].code]) < 0;
+  for (std::uint32_t i = 0; i < entries.size(); ++i)
+    sorted[next[entries[i].customer]++] = {entries[i].moment, entries[i].code, i};
+  const auto earlier = [&](const PlacedOrder& a, const PlacedOrder& b) {
+    if (a.moment != b.moment) return a.moment < b.moment;
+    return natural_compare(order_ids[a.code], order_ids[b.code]) < 0;
   };
   tbb::parallel_for(tbb::blocked_range<std::size_t>(0, customers, 1024), [&](const auto& range) {
     for (std::size_t c = range.begin(); c != range.end(); ++c)
@@ -133,17 +140,17 @@ OrderIndex index_orders(LineTable& table, const std::vector<std::uint32_t>& cust
   release(table.seconds);
 
   const std::vector<OrderEntry> entries = collected.take();
-  const std::vector<std::uint32_t> sorted =
+  const std::vector<PlacedOrder> sorted =
       sort_orders(entries, table.order_ids, customer_ranks.size(), index);
   std::vector<std::uint32_t> order_of_entry(sorted.size());
   for (std::uint32_t order = 0; order < sorted.size(); ++order) {
-    const OrderEntry& entry = entries[sorted[order]];
-    order_of_entry[sorted[order]] = order;
-    index.order_codes.push_back(entry.code);
-    index.order_days.push_back(entry.moment.date.days);
-    if (has_times) index.order_seconds.push_back(entry.moment.second_of_day);
-    index.orders_with_two_dates += entry.two_dates ? 1 : 0;
+    const PlacedOrder& placed = sorted[order];
+    order_of_entry[placed.entry] = order;
+    index.order_codes.push_back(placed.code);
+    index.order_days.push_back(placed.moment.date.days);
+    if (has_times) index.order_seconds.push_back(placed.moment.second_of_day);
   }
+  for (const OrderEntry& entry : entries) index.orders_with_two_dates += entry.two_dates ? 1U : 0U;
   for (std::uint32_t& line : line_entries) line = order_of_entry[line];
   sort_lines(line_entries, sorted.size(), table.product, product_ranks, index);
   release(table.order);

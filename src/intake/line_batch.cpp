@@ -24,13 +24,6 @@ bool is_utf8(std::string_view text) {
   return true;
 }
 
-/// Texts are nearly always ASCII, which is UTF-8 and quick to see.
-bool is_text(std::string_view text) {
-  unsigned char any = 0;
-  for (const char c : text) any |= static_cast<unsigned char>(c);
-  return any < 0x80 || is_utf8(text);
-}
-
 struct Fault {
   std::size_t column = 0;
   std::string reason;
@@ -47,6 +40,7 @@ class RowReader {
  public:
   RowReader(LineBatch& batch, const HeaderMap& map) : batch_(batch), map_(map) {
     batch_.extras.resize(map.extras.size());
+    hints_.resize(map.extras.size());
   }
 
   /// Adds the row to the batch, or says what is wrong with it. Its amount is summed up either way.
@@ -68,6 +62,8 @@ class RowReader {
  private:
   [[nodiscard]] std::string_view text(Role role) const { return batch_.rows->field(row_, *map_.position(role)); }
 
+  [[nodiscard]] bool is_text(std::string_view value) const { return batch_.rows->is_ascii || is_utf8(value); }
+
   [[nodiscard]] std::optional<Fault> check_ids() const {
     for (const Role role : {Role::order_id, Role::customer_id, Role::product_id}) {
       if (text(role).empty()) return Fault{*map_.position(role), "is empty"};
@@ -77,6 +73,7 @@ class RowReader {
   }
 
   [[nodiscard]] std::optional<Fault> check_extras() const {
+    if (batch_.rows->is_ascii) return std::nullopt;
     for (const HeaderMap::Extra& extra : map_.extras) {
       if (!is_text(batch_.rows->field(row_, extra.column))) return Fault{extra.column, "is not UTF-8 text"};
     }
@@ -132,9 +129,12 @@ class RowReader {
   void keep(const Numbers& numbers, Decimal amount) {
     batch_.orders.add(text(Role::order_id));
     batch_.customers.add(text(Role::customer_id));
-    batch_.products.add(text(Role::product_id));
-    for (std::size_t i = 0; i < map_.extras.size(); ++i)
-      batch_.extras[i].add(batch_.rows->field(row_, map_.extras[i].column));
+    const std::uint32_t product = batch_.products.add(text(Role::product_id));
+    for (std::size_t i = 0; i < map_.extras.size(); ++i) {
+      std::vector<std::uint32_t>& of_product = hints_[i];
+      if (of_product.size() <= product) of_product.resize(product + 1, kEmptyCode);
+      of_product[product] = batch_.extras[i].add(batch_.rows->field(row_, map_.extras[i].column), of_product[product]);
+    }
     batch_.days.push_back(moment_.date.days);
     batch_.seconds.push_back(moment_.second_of_day);
     batch_.any_time |= moment_.second_of_day != Moment::kNoTime;
@@ -154,23 +154,32 @@ class RowReader {
   std::size_t row_ = 0;
   std::string_view last_date_;
   Moment moment_;
+  /// By extra column and product: the code that the column had on the product's last line, which is a good guess
+  /// for columns that tell of products.
+  std::vector<std::vector<std::uint32_t>> hints_;
 };
 
 }  // namespace
 
-void BatchDictionary::add(std::string_view text) {
+std::uint32_t BatchDictionary::add(std::string_view text, std::uint32_t hint) {
+  std::uint32_t code = kEmptyCode;
   if (text.empty()) {
-    codes.push_back(kEmptyCode);
-    return;
+    codes.push_back(code);
+    return code;
   }
   // Lines of one order follow each other, so most ids are the one before.
-  if (!codes.empty() && codes.back() != kEmptyCode && texts[codes.back()] == text) {
-    codes.push_back(codes.back());
-    return;
+  if (!codes.empty() && has(codes.back(), text)) {
+    code = codes.back();
+  } else if (has(hint, text)) {
+    code = hint;
+  } else {
+    const HashedText hashed(text);
+    const auto [found, is_new] = codes_by_text_.try_emplace(hashed, static_cast<std::uint32_t>(texts.size()));
+    if (is_new) texts.push_back(hashed);
+    code = found->second;
   }
-  const auto [found, is_new] = codes_by_text_.try_emplace(text, static_cast<std::uint32_t>(texts.size()));
-  if (is_new) texts.push_back(text);
-  codes.push_back(found->second);
+  codes.push_back(code);
+  return code;
 }
 
 LineBatch read_lines(CsvRows rows, const HeaderMap& map, const std::vector<std::string>& header, char delimiter) {

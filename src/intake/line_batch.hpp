@@ -10,6 +10,8 @@
 
 #include "base/decimal.hpp"
 #include "base/text_array.hpp"
+#include "daybook/column.hpp"
+#include "intake/hashed_text.hpp"
 #include "intake/header_map.hpp"
 #include "sources/csv_chunk.hpp"
 
@@ -24,15 +26,19 @@ struct RejectedRow {
   std::string row;         ///< the whole row as CSV
 };
 
-/// A column of texts by dictionary, within one batch. The views that `code_of` is given must outlive it.
+/// A column of texts by dictionary, within one batch. The texts that `add` is given must outlive it.
 class BatchDictionary {
  public:
-  void add(std::string_view text);
-  std::vector<std::uint32_t> codes;      ///< one a line; kEmptyCode for an empty text
-  std::vector<std::string_view> texts;   ///< in order of first appearance
+  /// Returns the text's code. `hint` is a code that the text probably has; any value will do.
+  std::uint32_t add(std::string_view text, std::uint32_t hint = kEmptyCode);
+  std::vector<std::uint32_t> codes;  ///< one a line; kEmptyCode for an empty text
+  std::vector<HashedText> texts;     ///< in order of first appearance
 
  private:
-  absl::flat_hash_map<std::string_view, std::uint32_t> codes_by_text_;
+  [[nodiscard]] bool has(std::uint32_t code, std::string_view text) const {
+    return code < texts.size() && texts[code].text == text;
+  }
+  absl::flat_hash_map<HashedText, std::uint32_t, HashedText::Hash> codes_by_text_;
 };
 
 /// Sums of the amounts of rows where they could be read.

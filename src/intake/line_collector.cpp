@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <utility>
 
-#include <absl/hash/hash.h>
-
 #include "base/date.hpp"
 
 namespace pear {
@@ -21,7 +19,11 @@ void append_codes(std::vector<std::uint32_t>& to, Dictionary& dictionary, const 
   if (to.capacity() < expected) to.reserve(expected);
   std::vector<std::uint32_t> codes;
   codes.reserve(batch.texts.size());
-  for (const std::string_view text : batch.texts) codes.push_back(dictionary.code_of(text));
+  constexpr std::size_t kAhead = 8;
+  for (std::size_t i = 0; i < batch.texts.size(); ++i) {
+    if (i + kAhead < batch.texts.size()) dictionary.prefetch(batch.texts[i + kAhead]);
+    codes.push_back(dictionary.code_of(batch.texts[i]));
+  }
   for (const std::uint32_t code : batch.codes) to.push_back(code == kEmptyCode ? kEmptyCode : codes[code]);
 }
 
@@ -34,13 +36,12 @@ void add_decimals(LineTable& table, std::string_view name, std::vector<std::int6
 
 }  // namespace
 
-std::uint32_t Dictionary::code_of(std::string_view text) {
-  const auto hash = static_cast<std::uint32_t>(absl::Hash<std::string_view>{}(text));
-  if (const auto found = slots_.find(Probe{text, hash}); found != slots_.end()) return found->code;
-  const auto code = static_cast<std::uint32_t>(texts_.size());
-  texts_.push_back(text);
-  slots_.insert(Slot{code, hash});
-  return code;
+std::uint32_t Dictionary::code_of(const HashedText& text) {
+  const Probe probe{text.text, short_hash(text)};
+  const auto next = static_cast<std::uint32_t>(texts_.size());
+  const auto slot = slots_.lazy_emplace(probe, [&](const auto& make) { make(Slot{next, probe.hash}); });
+  if (slot->code == next) texts_.push_back(text.text);
+  return slot->code;
 }
 
 TextArray Dictionary::take() {

@@ -18,7 +18,9 @@ class Dictionary {
   Dictionary(const Dictionary&) = delete;
   Dictionary& operator=(const Dictionary&) = delete;
 
-  std::uint32_t code_of(std::string_view text);
+  std::uint32_t code_of(const HashedText& text);
+  /// Brings what code_of() will look at into the cache.
+  void prefetch(const HashedText& text) const { slots_.prefetch(Probe{text.text, short_hash(text)}); }
   [[nodiscard]] TextArray take();
 
  private:
@@ -30,6 +32,7 @@ class Dictionary {
     std::string_view text;
     std::uint32_t hash;
   };
+  static std::uint32_t short_hash(const HashedText& text) { return static_cast<std::uint32_t>(text.hash >> 32U); }
   struct SlotHash {
     using is_transparent = void;
     std::size_t operator()(const Slot& slot) const { return spread(slot.hash); }

@@ -10,6 +10,12 @@
 namespace pear {
 namespace {
 
+bool all_ascii(std::string_view text) {
+  unsigned char any = 0;
+  for (const char c : text) any |= static_cast<unsigned char>(c);
+  return any < 0x80;
+}
+
 int no_byte_is_space(unsigned char /*byte*/) { return 0; }
 
 std::string quoted_field(std::string_view field) {
@@ -59,11 +65,20 @@ void CsvParser::parse(std::string_view part) {
 void CsvParser::feed(std::string_view part) {
   if (part.empty()) return;
   may_hold_line_feeds_ |= part.find('"') != std::string_view::npos;
+  rows_.is_ascii &= all_ascii(part);
+  make_room(part.size());
   parse(part.substr(0, part.size() - 1));
   const std::uint64_t row_ends = row_ends_;
   parse(part.substr(part.size() - 1));
   at_row_end_ = row_ends_ != row_ends;
   if (at_row_end_) may_hold_line_feeds_ = false;
+}
+
+/// Fields are no longer than the text they stand in, and a row of C columns takes C bytes of it at least.
+void CsvParser::make_room(std::size_t text_bytes) {
+  constexpr std::size_t kUsualFieldBytes = 6;
+  rows_.bytes.reserve(rows_.bytes.size() + text_bytes);
+  rows_.ends.reserve(rows_.ends.size() + text_bytes / kUsualFieldBytes);
 }
 
 void CsvParser::finish() {
@@ -124,6 +139,7 @@ CsvRows CsvParser::take() {
   rows_.bytes.resize(complete_bytes);
   rows_.ends.resize(row_begin_);
   std::swap(complete, rows_);
+  rows_.is_ascii = complete.is_ascii;  // the rest of the text was seen already
   rows_.ends = std::move(rest);
   rows_.bytes = std::move(rest_bytes);
   row_begin_ = 0;

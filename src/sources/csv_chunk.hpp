@@ -27,6 +27,7 @@ struct CsvRows {
   std::vector<std::uint32_t> ends;   ///< of each field, in `bytes`
   std::vector<std::uint64_t> lines;  ///< per row: lines of the file before it, from where the parser began
   std::vector<MalformedRow> malformed;
+  bool is_ascii = true;  ///< no byte of the text is above 127: there is nothing to check in its encoding
 
   [[nodiscard]] std::size_t size() const { return lines.size(); }
   [[nodiscard]] std::string_view field(std::size_t row, std::size_t column) const {
@@ -66,6 +67,8 @@ class CsvParser {
   void on_row_end(int terminator);
   void reject_row(std::string reason);
   void parse(std::string_view part);
+
+  void make_room(std::size_t text_bytes);
 
   CsvFormat format_;
   std::unique_ptr<csv_parser> parser_;

@@ -163,8 +163,8 @@ class DaybookWriter {
 
   /// The customers or products with their columns, a row each, for people with an SQLite client.
   OrError<void> write_members(const std::string& table, Level level, std::string_view id, const TextArray& ids) {
-    std::string definition = fmt::format("\"{}\" TEXT PRIMARY KEY", id);
-    std::string places = "?";
+    std::string definition = fmt::format("position INTEGER PRIMARY KEY, \"{}\" TEXT NOT NULL", id);
+    std::string places = "NULL, ?";
     std::vector<const Column*> columns;
     for (const Column& column : daybook_.parts().columns) {
       if (column.level != level) continue;
@@ -172,7 +172,7 @@ class DaybookWriter {
       definition += fmt::format(", \"{}\" TEXT", column.name);
       places += ", ?";
     }
-    PEAR_TRY(database_.execute(fmt::format("CREATE TABLE {} ({}) WITHOUT ROWID", table, definition)));
+    PEAR_TRY(database_.execute(fmt::format("CREATE TABLE {} ({})", table, definition)));
     PEAR_ASSIGN(sqlite::Statement insert,
                 database_.prepare(fmt::format("INSERT INTO {} VALUES ({})", table, places)));
     std::vector<std::optional<std::string>> values(columns.size());

@@ -65,7 +65,9 @@ std::string to_text(Date date) {
                      static_cast<unsigned>(ymd.day()));
 }
 
-std::string to_text(Month month) { return fmt::format("{:04}-{:02}", month.index / 12, month.index % 12 + 1); }
+std::string to_text(Month month) {
+  return fmt::format("{:04}-{:02}", month.index / 12, month.index % 12 + 1);
+}
 
 tl::expected<Moment, DateFault> parse_iso_moment(std::string_view text) {
   if (text.empty()) return tl::unexpected(DateFault::empty);

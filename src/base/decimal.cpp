@@ -67,7 +67,8 @@ tl::expected<Decimal, DecimalFault> Decimal::parse(std::string_view text) {
   }
   if (!any_digit) return tl::unexpected(DecimalFault::not_a_number);
   constexpr std::array<std::int64_t, kPlaces + 1> kPower = {10'000, 1'000, 100, 10, 1};
-  too_large |= __builtin_mul_overflow(units, kPower[static_cast<std::size_t>(places < 0 ? 0 : places)], &units);
+  too_large |=
+      __builtin_mul_overflow(units, kPower[static_cast<std::size_t>(places < 0 ? 0 : places)], &units);
   if (too_large) return tl::unexpected(DecimalFault::too_large);
   if (too_many_places) return tl::unexpected(DecimalFault::too_many_places);
   return from_units(negative ? -units : units);

@@ -41,18 +41,18 @@ inline tl::unexpected<Error> io_error(std::string message) {
 }  // namespace pear
 
 /// Leaves the enclosing function with the error, where there is one.
-#define PEAR_TRY(expression)                                                        \
-  do {                                                                              \
-    if (auto pear_outcome = (expression); !pear_outcome)                            \
-      return tl::unexpected<::pear::Error>(std::move(pear_outcome).error());        \
+#define PEAR_TRY(expression)                                                 \
+  do {                                                                       \
+    if (auto pear_outcome = (expression); !pear_outcome)                     \
+      return tl::unexpected<::pear::Error>(std::move(pear_outcome).error()); \
   } while (false)
 
 /// PEAR_ASSIGN(auto x, f()): x is the value of f(); leaves the enclosing function with its error otherwise.
 #define PEAR_ASSIGN(declaration, expression) \
   PEAR_ASSIGN_NAMED(PEAR_CONCAT(pear_outcome_, __LINE__), declaration, expression)
-#define PEAR_ASSIGN_NAMED(outcome, declaration, expression)                              \
-  auto outcome = (expression);                                                           \
-  if (!outcome) return tl::unexpected<::pear::Error>(std::move(outcome).error());        \
+#define PEAR_ASSIGN_NAMED(outcome, declaration, expression)                       \
+  auto outcome = (expression);                                                    \
+  if (!outcome) return tl::unexpected<::pear::Error>(std::move(outcome).error()); \
   declaration = *std::move(outcome)
 #define PEAR_CONCAT(a, b) PEAR_CONCAT_INNER(a, b)
 #define PEAR_CONCAT_INNER(a, b) a##b

@@ -36,8 +36,8 @@ tl::unexpected<Error> unknown_option(const Command& command, const std::vector<O
   std::vector<std::string> names;
   for (const OptionInfo& option : options) names.push_back("--" + option.name);
   const std::string name = word.substr(0, word.find('='));
-  return usage_error(fmt::format("{} has no option {}.{} All its options: pear-thread {} --help", command.name, name,
-                                 did_you_mean(name, names), command.name));
+  return usage_error(fmt::format("{} has no option {}.{} All its options: pear-thread {} --help",
+                                 command.name, name, did_you_mean(name, names), command.name));
 }
 
 /// A list value (cxxopts splits words at commas otherwise) is kept as it was typed.
@@ -55,9 +55,9 @@ OrError<Arguments> collected(const Command& command, const std::vector<OptionInf
     if (argument.key() == kWords) arguments.words.push_back(argument.value());
   }
   if (arguments.words.size() > command.most_words)
-    return usage_error(fmt::format("{} does not know what to do with {}. It is called as: pear-thread {} {} [OPTIONS]",
-                                   command.name, in_quotes(arguments.words[command.most_words]), command.name,
-                                   command.words));
+    return usage_error(fmt::format(
+        "{} does not know what to do with {}. It is called as: pear-thread {} {} [OPTIONS]", command.name,
+        in_quotes(arguments.words[command.most_words]), command.name, command.words));
   return arguments;
 }
 
@@ -72,7 +72,8 @@ OrError<Arguments> read_arguments(const Command& command, const std::vector<std:
     if (!parsed.unmatched().empty()) return unknown_option(command, options, parsed.unmatched().front());
     return collected(command, options, parsed);
   } catch (const cxxopts::exceptions::missing_argument&) {
-    return usage_error(fmt::format("{} lacks its value. See: pear-thread {} --help", in_quotes(words.back()), command.name));
+    return usage_error(
+        fmt::format("{} lacks its value. See: pear-thread {} --help", in_quotes(words.back()), command.name));
   } catch (const cxxopts::exceptions::exception& fault) {
     return usage_error(fmt::format("{}. See: pear-thread {} --help", fault.what(), command.name));
   }

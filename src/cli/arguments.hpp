@@ -11,6 +11,7 @@ namespace pear::cli {
 
 /// Reads words against what the command declares. Errors: usage, for an option that does not exist (with a
 /// suggestion), one that lacks its value or is given twice, and for too many words.
-[[nodiscard]] OrError<Arguments> read_arguments(const Command& command, const std::vector<std::string>& words);
+[[nodiscard]] OrError<Arguments> read_arguments(const Command& command,
+                                                const std::vector<std::string>& words);
 
 }  // namespace pear::cli

@@ -38,21 +38,24 @@ OrError<std::vector<FigureFormat>> figure_formats(const std::string& text) {
     formats.push_back(static_cast<FigureFormat>(word));
     rest = comma == std::string_view::npos ? std::string_view{} : rest.substr(comma + 1);
   }
-  if (formats.empty()) return usage_error("--figure takes svg, png, both with a comma between them, or none.");
+  if (formats.empty())
+    return usage_error("--figure takes svg, png, both with a comma between them, or none.");
   return formats;
 }
 
 OrError<FilePlan> file_plan(const Arguments& arguments, const std::string& question) {
   FilePlan plan{arguments.value_or("out", "pear-out"), arguments.value_or("name", question), {}};
   if (plan.stem.empty() || plan.stem.find('/') != std::string::npos)
-    return usage_error(fmt::format("--name takes the name of a file without folder, not {}.", in_quotes(plan.stem)));
+    return usage_error(
+        fmt::format("--name takes the name of a file without folder, not {}.", in_quotes(plan.stem)));
   PEAR_ASSIGN(plan.figures, figure_formats(arguments.value_or("figure", "svg,png")));
   return plan;
 }
 
 /// The command line as far as it shapes the answer: the same for any number of threads and any folder.
 std::string telling_command(const Question& question, const Asking& asking) {
-  std::string line = fmt::format("pear-thread {} {}", question.name, std::filesystem::path(asking.daybook).filename().string());
+  std::string line = fmt::format("pear-thread {} {}", question.name,
+                                 std::filesystem::path(asking.daybook).filename().string());
   for (const auto& [name, value] : asking.values) {
     for (const OptionInfo& option : question.options) {
       if (option.name == name) line += fmt::format(" --{} {}", name, value);
@@ -71,7 +74,8 @@ OrError<void> run_question(const Question& question, const Arguments& arguments)
   asking.values = arguments.values;
   PEAR_ASSIGN(const Answer answer, ask(question, asking));
   for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
-  if (!arguments.has("quiet")) print(render_result(answer.result, answer.selection, answer.files.paths, style));
+  if (!arguments.has("quiet"))
+    print(render_result(answer.result, answer.selection, answer.files.paths, style));
   return {};
 }
 
@@ -83,24 +87,28 @@ OrError<void> require_checks(const Result& result) {
     if (!check.holds) failed.push_back(check.statement);
   }
   if (failed.empty()) return {};
-  return internal_error(fmt::format("{} failed a check of its own: {}. Nothing was written. This is a defect of "
-                                    "pear-thread or of the daybook; see pear-thread status --verify.",
-                                    result.question, join(failed, "; ")));
+  return internal_error(
+      fmt::format("{} failed a check of its own: {}. Nothing was written. This is a defect of "
+                  "pear-thread or of the daybook; see pear-thread status --verify.",
+                  result.question, join(failed, "; ")));
 }
 
 OrError<Answer> ask(const Question& question, const Asking& asking) {
   Stopwatch stopwatch;
+  PEAR_ASSIGN(const PreparedQuestion prepared, question.prepare(asking.values));
   PEAR_ASSIGN(DaybookFile file, DaybookFile::open(asking.daybook));
+  PEAR_ASSIGN(const Daybook daybook, file.load(prepared.columns));
   PEAR_TRY(make_folder(asking.files.folder));
-  PEAR_ASSIGN(const Daybook daybook, file.load(question.columns));
   stopwatch.lap("daybook read");
   Answer answer;
-  PEAR_ASSIGN(answer.result, question.ask(daybook, asking.values));
+  PEAR_ASSIGN(answer.result, prepared.ask(daybook));
   stopwatch.lap("question answered");
   PEAR_TRY(require_checks(answer.result));
-  answer.selection = fmt::format("all lines of {}", std::filesystem::path(asking.daybook).filename().string());
-  const Trail trail{telling_command(question, asking), std::filesystem::path(asking.daybook).filename().string(),
-                    file.info().fingerprint, answer.selection};
+  answer.selection =
+      fmt::format("all lines of {}", std::filesystem::path(asking.daybook).filename().string());
+  const Trail trail{telling_command(question, asking),
+                    std::filesystem::path(asking.daybook).filename().string(), file.info().fingerprint,
+                    answer.selection};
   PEAR_ASSIGN(answer.files, write_result(answer.result, trail, asking.files));
   stopwatch.lap("files written");
   return answer;
@@ -109,7 +117,13 @@ OrError<Answer> ask(const Question& question, const Asking& asking) {
 Command question_command(const Question& question) {
   std::vector<OptionInfo> options = question.options;
   options.insert(options.end(), shared_options().begin(), shared_options().end());
-  return {question.name,     "[DAYBOOK]", 1, question.summary, question.description, question.examples, options,
+  return {question.name,
+          "[DAYBOOK]",
+          1,
+          question.summary,
+          question.description,
+          question.examples,
+          options,
           [&question](const Arguments& arguments) { return run_question(question, arguments); }};
 }
 

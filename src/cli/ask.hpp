@@ -20,8 +20,8 @@ struct Asking {
   FilePlan files;
 };
 
-/// Loads what the question reads, asks it, writes the files. A failed check is an internal error, and nothing is
-/// written then.
+/// Loads what the question reads, asks it, writes the files. A failed check is an internal error, and nothing
+/// is written then.
 struct Answer {
   Result result;
   WrittenFiles files;

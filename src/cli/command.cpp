@@ -45,8 +45,8 @@ const Command* find_command(std::string_view name) {
 Error unknown_command(const std::string& name) {
   std::vector<std::string> names;
   for (const Command& command : commands()) names.push_back(command.name);
-  return {ErrorKind::usage, fmt::format("there is no command {}.{} All commands: pear-thread --help", in_quotes(name),
-                                        did_you_mean(name, names))};
+  return {ErrorKind::usage, fmt::format("there is no command {}.{} All commands: pear-thread --help",
+                                        in_quotes(name), did_you_mean(name, names))};
 }
 
 OrError<void> run_command(const Command& command, const Arguments& arguments) {
@@ -60,7 +60,8 @@ OrError<void> run_command(const Command& command, const Arguments& arguments) {
   } catch (const std::bad_alloc&) {
     return io_error("there is not enough memory for this.");
   } catch (const std::exception& defect) {
-    return internal_error(fmt::format("{}. This is a defect of pear-thread; please report it.", defect.what()));
+    return internal_error(
+        fmt::format("{}. This is a defect of pear-thread; please report it.", defect.what()));
   }
 }
 

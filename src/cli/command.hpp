@@ -22,7 +22,7 @@ struct Arguments {
 /// A row of the table. An option without placeholder is a switch.
 struct Command {
   std::string name;
-  std::string words;    ///< how its words are told: "[DAYBOOK]"
+  std::string words;  ///< how its words are told: "[DAYBOOK]"
   std::size_t most_words = 1;
   std::string summary;  ///< one line
   std::string description;
@@ -36,8 +36,8 @@ struct Command {
 /// Options that every command has: threads, quiet, verbose, help.
 [[nodiscard]] const std::vector<OptionInfo>& common_options();
 
-/// The whole program: finds the command, reads its options, runs it. Returns the exit code; everything that is to
-/// be said has been said.
+/// The whole program: finds the command, reads its options, runs it. Returns the exit code; everything that
+/// is to be said has been said.
 int run_program_line(const std::vector<std::string>& words);
 
 // One file each.

@@ -31,14 +31,16 @@ OrError<void> check_folder(const std::string& folder) {
     const std::string name = entry.path().filename().string();
     const bool ours = name == kSales || name == kDaybook || name == kAnswers;
     if (!ours)
-      return usage_error(fmt::format("{} holds something else ({}); the demo leaves it alone. Name another folder.", folder, name));
+      return usage_error(fmt::format(
+          "{} holds something else ({}); the demo leaves it alone. Name another folder.", folder, name));
   }
   return {};
 }
 
 OrError<void> write_shop(const demo::ShopOptions& options, const std::string& path) {
   PEAR_ASSIGN(AtomicFile file, AtomicFile::create(path));
-  PEAR_TRY(demo::write_sales(demo::make_shop(options), [&](std::string_view text) { return file.write(text); }));
+  PEAR_TRY(
+      demo::write_sales(demo::make_shop(options), [&](std::string_view text) { return file.write(text); }));
   return file.commit();
 }
 
@@ -54,8 +56,12 @@ std::string told(const std::string& command, const Result& result, std::size_t w
 OrError<void> run(const Arguments& arguments) {
   const std::string folder = arguments.words.empty() ? "demo-shop" : arguments.words.front();
   demo::ShopOptions options;
-  PEAR_ASSIGN(const std::int64_t lines, parse_whole("lines", arguments.value_or("lines", std::to_string(options.lines)), 1, 1'000'000'000));
-  PEAR_ASSIGN(const std::int64_t seed, parse_whole("seed", arguments.value_or("seed", std::to_string(options.seed)), 0, 1'000'000'000));
+  PEAR_ASSIGN(
+      const std::int64_t lines,
+      parse_whole("lines", arguments.value_or("lines", std::to_string(options.lines)), 1, 1'000'000'000));
+  PEAR_ASSIGN(
+      const std::int64_t seed,
+      parse_whole("seed", arguments.value_or("seed", std::to_string(options.seed)), 0, 1'000'000'000));
   options = {static_cast<std::uint64_t>(lines), static_cast<std::uint64_t>(seed)};
   PEAR_TRY(check_folder(folder));
   PEAR_TRY(make_folder(folder));
@@ -70,12 +76,16 @@ OrError<void> run(const Arguments& arguments) {
   std::string text = "Thistledown & Reel, a made-up mail-order house for yarn and haberdashery\n";
   text += told(fmt::format("pear-thread import {} --daybook {}", sales, daybook), imported.report, width);
   for (const Question& question : questions()) {
-    const Asking asking{daybook, {}, {folder + "/" + kAnswers, question.name, {FigureFormat::svg, FigureFormat::png}}};
+    const Asking asking{
+        daybook, {}, {folder + "/" + kAnswers, question.name, {FigureFormat::svg, FigureFormat::png}}};
     PEAR_ASSIGN(const Answer answer, ask(question, asking));
     for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
-    text += told(fmt::format("pear-thread {} {} --out {}", question.name, daybook, asking.files.folder), answer.result, width);
+    text += told(fmt::format("pear-thread {} {} --out {}", question.name, daybook, asking.files.folder),
+                 answer.result, width);
   }
-  text += fmt::format("\nSales      {}\nDaybook    {}\nAnswers    {}/{}/ (tables as CSV, figures as SVG and PNG)\n", sales, daybook, folder, kAnswers);
+  text += fmt::format(
+      "\nSales      {}\nDaybook    {}\nAnswers    {}/{}/ (tables as CSV, figures as SVG and PNG)\n", sales,
+      daybook, folder, kAnswers);
   text += fmt::format("Next       pear-thread frequency {} --within 90\n", daybook);
   if (!arguments.has("quiet")) print(text);
   return {};

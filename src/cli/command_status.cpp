@@ -40,7 +40,10 @@ std::string describe_sources(const DaybookInfo& info, std::size_t width) {
                 width);
   }
   for (const CleaningCount& cleaning : info.provenance.cleaning)
-    text += row("Cleaning", fmt::format("{}: {}", cleaning.what, with_thousands(static_cast<std::int64_t>(cleaning.count))), width);
+    text +=
+        row("Cleaning",
+            fmt::format("{}: {}", cleaning.what, with_thousands(static_cast<std::int64_t>(cleaning.count))),
+            width);
   return text;
 }
 
@@ -48,15 +51,21 @@ OrError<void> run(const Arguments& arguments) {
   PEAR_ASSIGN(const std::string path, daybook_path(arguments));
   PEAR_ASSIGN(DaybookFile file, DaybookFile::open(path));
   const DaybookInfo& info = file.info();
-  PEAR_ASSIGN(const Daybook daybook, file.load({std::string(role::kOrderDate), std::string(role::kIsReturn)}));
+  PEAR_ASSIGN(const Daybook daybook,
+              file.load({std::string(role::kOrderDate), std::string(role::kIsReturn)}));
   std::string health = "its tables and dates can be read; --verify rereads and checks everything";
   if (arguments.has("verify")) {
     PEAR_TRY(file.verify());
     health = "verified: every segment agrees with its checksum, and all of them with the fingerprint";
   }
   const std::size_t width = terminal_style().width;
-  std::string text = row("Daybook", fmt::format("{}, {:.1f} MB", path, static_cast<double>(std::filesystem::file_size(path)) / 1e6), width);
-  text += row("Holds", fmt::format("{}; {}", readable_population(population_of(daybook)), counted(info.products, "product")), width);
+  std::string text = row(
+      "Daybook",
+      fmt::format("{}, {:.1f} MB", path, static_cast<double>(std::filesystem::file_size(path)) / 1e6), width);
+  text += row(
+      "Holds",
+      fmt::format("{}; {}", readable_population(population_of(daybook)), counted(info.products, "product")),
+      width);
   text += describe_sources(info, width);
   text += row("Lines", columns_of(info, Level::line, {"product_id"}), width);
   text += row("Orders", columns_of(info, Level::order, {"order_id"}), width);

@@ -20,7 +20,8 @@ OrError<std::string> daybook_path(const Arguments& arguments) {
   if (found.size() == 1) return found.front();
   if (found.empty())
     return usage_error("this folder holds no daybook. Name one, or make one with pear-thread import.");
-  return usage_error(fmt::format("this folder holds {} daybooks ({}). Name the one you mean.", found.size(), join(found, ", ")));
+  return usage_error(fmt::format("this folder holds {} daybooks ({}). Name the one you mean.", found.size(),
+                                 join(found, ", ")));
 }
 
 }  // namespace pear::cli

@@ -8,7 +8,8 @@
 
 namespace pear::cli {
 
-/// The first word, or the one daybook of the working folder. Error: usage, where there is none or more than one.
+/// The first word, or the one daybook of the working folder. Error: usage, where there is none or more than
+/// one.
 [[nodiscard]] OrError<std::string> daybook_path(const Arguments& arguments);
 
 }  // namespace pear::cli

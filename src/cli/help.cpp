@@ -15,7 +15,8 @@ std::string option_lines(const std::vector<OptionInfo>& options) {
   for (const OptionInfo& option : options) width = std::max(width, heading(option).size());
   std::string text;
   for (const OptionInfo& option : options) {
-    const std::string otherwise = option.default_text.empty() ? "" : fmt::format(" (default: {})", option.default_text);
+    const std::string otherwise =
+        option.default_text.empty() ? "" : fmt::format(" (default: {})", option.default_text);
     text += fmt::format("  {:<{}}  {}{}\n", heading(option), width, option.help, otherwise);
   }
   return text;
@@ -31,13 +32,15 @@ std::string general_help() {
       "tables and figures. DAYBOOK may be left out where the working folder holds just one.\n\nCommands\n";
   std::size_t width = 0;
   for (const Command& command : commands()) width = std::max(width, command.name.size());
-  for (const Command& command : commands()) text += fmt::format("  {:<{}}  {}\n", command.name, width, command.summary);
+  for (const Command& command : commands())
+    text += fmt::format("  {:<{}}  {}\n", command.name, width, command.summary);
   text += "\nHelp on one of them: pear-thread COMMAND --help\nTo begin: pear-thread demo\n";
   return text;
 }
 
 std::string help_of(const Command& command) {
-  std::string text = fmt::format("pear-thread {} {} [OPTIONS]\n\n{}\n\n", command.name, command.words, command.description);
+  std::string text =
+      fmt::format("pear-thread {} {} [OPTIONS]\n\n{}\n\n", command.name, command.words, command.description);
   if (!command.options.empty()) text += "Options\n" + option_lines(command.options) + "\n";
   text += "Options of every command\n" + option_lines(common_options()) + "\nExamples\n";
   for (const std::string& example : command.examples) text += "  " + example + "\n";

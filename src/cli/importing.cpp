@@ -28,7 +28,9 @@ OrError<void> check_target(const std::string& path) {
   if (!std::filesystem::exists(path, failure)) return {};
   const auto old = DaybookFile::open(path);
   const bool foreign = !old && old.error().message.find("is not a daybook") != std::string::npos;
-  if (foreign) return usage_error(fmt::format("{} is there and is not a daybook; it is left alone. Choose another name.", path));
+  if (foreign)
+    return usage_error(
+        fmt::format("{} is there and is not a daybook; it is left alone. Choose another name.", path));
   return {};
 }
 
@@ -44,11 +46,12 @@ class RejectedFile {
 
   OrError<void> add(const RejectedRow& row) {
     if (!file_) PEAR_TRY(begin());
-    return file_->write(csv_line({source_, std::to_string(row.line), row.column, row.value, row.reason, row.row}));
+    return file_->write(
+        csv_line({source_, std::to_string(row.line), row.column, row.value, row.reason, row.row}));
   }
 
-  /// Puts the file in place; its path, or nothing where there is none. An older one is replaced in any case, so
-  /// that it is not taken for this import's.
+  /// Puts the file in place; its path, or nothing where there is none. An older one is replaced in any case,
+  /// so that it is not taken for this import's.
   OrError<std::optional<std::string>> finish() {
     if (!file_ && std::filesystem::exists(path_)) PEAR_TRY(begin());
     if (!file_) return std::nullopt;
@@ -75,12 +78,13 @@ OrError<ImportOutcome> import_to_file(const ImportPlan& plan) {
   Stopwatch stopwatch;
   auto imported = [&] {
     ProgressBar bar(plan.show_progress);
-    return import_lines(std::move(source), plan.assignments,
-                        {[&](const RejectedRow& row) { return rejected.add(row); },
-                         [&](const ImportProgress& progress) {
-                           bar.show(progress.bytes, progress.bytes_in_all,
-                                    fmt::format("{}, {} MB", counted(progress.rows, "row"), progress.bytes / 1'000'000));
-                         }});
+    return import_lines(
+        std::move(source), plan.assignments,
+        {[&](const RejectedRow& row) { return rejected.add(row); },
+         [&](const ImportProgress& progress) {
+           bar.show(progress.bytes, progress.bytes_in_all,
+                    fmt::format("{}, {} MB", counted(progress.rows, "row"), progress.bytes / 1'000'000));
+         }});
   }();
   PEAR_TRY(imported);
   stopwatch.lap("source read and sorted");

@@ -23,9 +23,9 @@ struct ImportOutcome {
   std::vector<std::string> paths;  ///< files written
 };
 
-/// Imports, writes the daybook and NAME-rejected.csv beside it (where rows were rejected, or an older one is to be
-/// replaced). Errors: usage, where the daybook's path is not one; those of the import and of the writing; the old
-/// daybook is then untouched.
+/// Imports, writes the daybook and NAME-rejected.csv beside it (where rows were rejected, or an older one is
+/// to be replaced). Errors: usage, where the daybook's path is not one; those of the import and of the
+/// writing; the old daybook is then untouched.
 [[nodiscard]] OrError<ImportOutcome> import_to_file(const ImportPlan& plan);
 
 }  // namespace pear::cli

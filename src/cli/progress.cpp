@@ -24,7 +24,8 @@ void ProgressBar::show(std::uint64_t done, std::uint64_t all, const std::string&
   std::string bar;
   if (all > 0) {
     const std::size_t filled = std::min<std::size_t>(kWidth, kWidth * done / all);
-    bar = fmt::format("[{}{}] {:>3}%  ", std::string(filled, '='), std::string(kWidth - filled, ' '), std::min<std::uint64_t>(100, 100 * done / all));
+    bar = fmt::format("[{}{}] {:>3}%  ", std::string(filled, '='), std::string(kWidth - filled, ' '),
+                      std::min<std::uint64_t>(100, 100 * done / all));
   }
   fmt::print(stderr, "\r{}{}\x1b[K", bar, text);
   std::fflush(stderr);

@@ -37,7 +37,8 @@ void add_column(DaybookParts& parts, std::string_view name, Level level, ColumnV
 OrError<BuiltDaybook> build_daybook(LineTable table) {
   constexpr std::size_t kMostLines = std::numeric_limits<std::uint32_t>::max() - 1;
   if (table.lines() > kMostLines)
-    return data_error(fmt::format("the sales have {}; a daybook holds up to {}", counted(table.lines(), "line"),
+    return data_error(fmt::format("the sales have {}; a daybook holds up to {}",
+                                  counted(table.lines(), "line"),
                                   with_thousands(static_cast<std::int64_t>(kMostLines))));
   BuiltDaybook built;
   DaybookParts parts;
@@ -62,7 +63,8 @@ OrError<BuiltDaybook> build_daybook(LineTable table) {
   add_column(parts, role::kOrderDate, Level::order, DateValues{std::move(index.order_days)});
   if (!index.order_seconds.empty())
     add_column(parts, role::kOrderTime, Level::order, TimeValues{std::move(index.order_seconds)});
-  add_column(parts, role::kIsReturn, Level::line, FlagValues{gathered(table.is_return, index.line_positions)});
+  add_column(parts, role::kIsReturn, Level::line,
+             FlagValues{gathered(table.is_return, index.line_positions)});
   table.is_return = {};
   for (CandidateColumn& candidate : table.columns) {
     ColumnValues& values = candidate.column.values;

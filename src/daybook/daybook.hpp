@@ -40,9 +40,9 @@ struct DaybookParts {
   std::vector<std::uint32_t> order_offsets{0};  ///< per customer the first of its orders, and the end
   std::vector<std::uint32_t> line_offsets{0};   ///< per order the first of its lines, and the end
   std::uint32_t products = 0;
-  TextArray customer_ids;  ///< distinct, in natural order: customer c is the c-th id
-  TextArray product_ids;   ///< distinct, in natural order
-  TextArray order_ids;     ///< per order
+  TextArray customer_ids;                    ///< distinct, in natural order: customer c is the c-th id
+  TextArray product_ids;                     ///< distinct, in natural order
+  TextArray order_ids;                       ///< per order
   std::vector<std::uint32_t> line_products;  ///< per line: a position in product_ids
   std::vector<Column> columns;
   bool operator==(const DaybookParts&) const = default;
@@ -81,8 +81,8 @@ class Daybook {
 
   [[nodiscard]] Date date_of_order(std::uint32_t order) const { return {order_days()[order]}; }
   [[nodiscard]] std::span<const std::int32_t> order_days() const;
-  [[nodiscard]] std::span<const std::int64_t> amounts() const;      ///< per line, units of Decimal
-  [[nodiscard]] std::span<const std::uint8_t> return_flags() const; ///< per line, 1 for a return
+  [[nodiscard]] std::span<const std::int64_t> amounts() const;       ///< per line, units of Decimal
+  [[nodiscard]] std::span<const std::uint8_t> return_flags() const;  ///< per line, 1 for a return
 
   /// The column of this name, or null where the daybook has none or it was not loaded.
   [[nodiscard]] const Column* find(std::string_view name) const;

@@ -112,8 +112,8 @@ ColumnValues with_inferred_type(TextValues text) {
         converted(text, kEmptyUnits, [](std::string_view value) { return Decimal::parse(value)->units(); })};
   }
   if (all(text.dictionary, is_day)) {
-    return DateValues{
-        converted(text, kEmptyDays, [](std::string_view value) { return parse_iso_moment(value)->date.days; })};
+    return DateValues{converted(text, kEmptyDays,
+                                [](std::string_view value) { return parse_iso_moment(value)->date.days; })};
   }
   return in_natural_order(std::move(text));
 }

@@ -11,8 +11,8 @@ namespace pear {
 /// The dictionary of a column that stays text is put in natural order.
 [[nodiscard]] ColumnValues with_inferred_type(TextValues text);
 
-/// The column at the first of its candidate levels for which it is constant, otherwise at the lines. Its values
-/// stand in the order of the daybook's lines already. An empty value is a value like any other.
+/// The column at the first of its candidate levels for which it is constant, otherwise at the lines. Its
+/// values stand in the order of the daybook's lines already. An empty value is a value like any other.
 [[nodiscard]] Column at_its_level(CandidateColumn candidate, const DaybookParts& parts);
 
 }  // namespace pear

@@ -9,15 +9,16 @@
 
 namespace pear {
 
-/// A column that comes along, one value a line, and the levels it may be told of, dearest first. It settles at
-/// the first of them for which it is constant, otherwise it stays with the lines.
+/// A column that comes along, one value a line, and the levels it may be told of, dearest first. It settles
+/// at the first of them for which it is constant, otherwise it stays with the lines.
 struct CandidateColumn {
   Column column;
   std::vector<Level> levels;
 };
 
-/// Lines in the order of the source. The arrays from `customer` to `is_return` have one value a line; customer,
-/// order and product are positions in the arrays of ids above them, which hold each id once, in any order.
+/// Lines in the order of the source. The arrays from `customer` to `is_return` have one value a line;
+/// customer, order and product are positions in the arrays of ids above them, which hold each id once, in any
+/// order.
 struct LineTable {
   TextArray customer_ids;
   TextArray order_ids;

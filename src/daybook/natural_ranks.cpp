@@ -12,9 +12,10 @@
 namespace pear {
 namespace {
 
-/// The beginning of a text as bytes whose plain order is the natural order of the texts, as far as they differ:
-/// each run of digits is written as one byte for how many it has after leading zeros ('0' + count, so that it
-/// compares with other characters as a digit does), then those digits. Texts with equal keys must be compared.
+/// The beginning of a text as bytes whose plain order is the natural order of the texts, as far as they
+/// differ: each run of digits is written as one byte for how many it has after leading zeros ('0' + count, so
+/// that it compares with other characters as a digit does), then those digits. Texts with equal keys must be
+/// compared.
 struct SortKey {
   std::array<unsigned char, 16> bytes{};
   std::uint32_t position = 0;
@@ -52,7 +53,8 @@ std::vector<std::uint32_t> natural_positions(const TextArray& texts) {
   std::vector<SortKey> keys(texts.size());
   tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, static_cast<std::uint32_t>(texts.size()), 4096),
                     [&](const auto& range) {
-                      for (std::uint32_t i = range.begin(); i != range.end(); ++i) keys[i] = key_of(texts[i], i);
+                      for (std::uint32_t i = range.begin(); i != range.end(); ++i)
+                        keys[i] = key_of(texts[i], i);
                     });
   tbb::parallel_sort(keys.begin(), keys.end(), [&](const SortKey& a, const SortKey& b) {
     if (a.bytes != b.bytes) return a.bytes < b.bytes;

@@ -80,7 +80,7 @@ struct PlacedOrder {
 
 /// Orders by (customer, moment, order id); fills order_offsets.
 std::vector<PlacedOrder> sort_orders(const std::vector<OrderEntry>& entries, const TextArray& order_ids,
-                                       std::size_t customers, OrderIndex& index) {
+                                     std::size_t customers, OrderIndex& index) {
   index.order_offsets.assign(customers + 1, 0);
   for (const OrderEntry& entry : entries) ++index.order_offsets[entry.customer + 1];
   accumulate(index.order_offsets);
@@ -94,7 +94,8 @@ std::vector<PlacedOrder> sort_orders(const std::vector<OrderEntry>& entries, con
   };
   tbb::parallel_for(tbb::blocked_range<std::size_t>(0, customers, 1024), [&](const auto& range) {
     for (std::size_t c = range.begin(); c != range.end(); ++c)
-      std::sort(sorted.begin() + index.order_offsets[c], sorted.begin() + index.order_offsets[c + 1], earlier);
+      std::sort(sorted.begin() + index.order_offsets[c], sorted.begin() + index.order_offsets[c + 1],
+                earlier);
   });
   return sorted;
 }
@@ -140,8 +141,7 @@ OrderIndex index_orders(LineTable& table, const std::vector<std::uint32_t>& cust
   release(table.seconds);
 
   const std::vector<OrderEntry> entries = collected.take();
-  const std::vector<PlacedOrder> sorted =
-      sort_orders(entries, table.order_ids, customer_ranks.size(), index);
+  const std::vector<PlacedOrder> sorted = sort_orders(entries, table.order_ids, customer_ranks.size(), index);
   std::vector<std::uint32_t> order_of_entry(sorted.size());
   for (std::uint32_t order = 0; order < sorted.size(); ++order) {
     const PlacedOrder& placed = sorted[order];

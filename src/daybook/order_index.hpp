@@ -17,8 +17,9 @@ struct OrderIndex {
   std::vector<std::int32_t> order_days;       ///< per order
   std::vector<std::int32_t> order_seconds;    ///< per order; empty where the lines have no times
   std::vector<std::uint32_t> line_positions;  ///< per line of the daybook: its position in the line table
-  std::uint64_t orders_with_two_dates = 0;    ///< orders whose lines bear different moments; the earliest counts
-  std::uint64_t shared_order_ids = 0;         ///< orders whose id an earlier line gave to another customer
+  std::uint64_t orders_with_two_dates =
+      0;                               ///< orders whose lines bear different moments; the earliest counts
+  std::uint64_t shared_order_ids = 0;  ///< orders whose id an earlier line gave to another customer
 };
 
 /// Groups lines by (customer, order id), and puts customers, orders and lines in the order of the daybook.

@@ -8,9 +8,9 @@
 namespace pear {
 
 struct SourceRecord {
-  std::string name;            ///< the path as it was given
-  std::uint64_t bytes = 0;     ///< as read from disk (compressed, where it is)
-  std::string content_hash;    ///< of those bytes: XXH3, 128 bits, in hex
+  std::string name;          ///< the path as it was given
+  std::uint64_t bytes = 0;   ///< as read from disk (compressed, where it is)
+  std::string content_hash;  ///< of those bytes: XXH3, 128 bits, in hex
   std::uint64_t rows_read = 0;
   std::uint64_t lines_kept = 0;
   std::uint64_t rows_rejected = 0;

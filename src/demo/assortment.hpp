@@ -35,14 +35,14 @@ constexpr Shelf kDyeing{62, 72};
 constexpr Shelf kSewing{72, 90};
 
 constexpr std::uint32_t kSockNeedles = 30;
-constexpr std::uint32_t kDarningCard = 41;   // hardly earns anything, and stands in the dearest baskets
-constexpr std::uint32_t kStarterKit = 42;    // its buyers come back
-constexpr std::uint32_t kGiftBox = 43;       // its buyers seldom do
+constexpr std::uint32_t kDarningCard = 41;  // hardly earns anything, and stands in the dearest baskets
+constexpr std::uint32_t kStarterKit = 42;   // its buyers come back
+constexpr std::uint32_t kGiftBox = 43;      // its buyers seldom do
 constexpr std::uint32_t kPatternBook = 44;
 constexpr std::uint32_t kWheel = 52;
 constexpr std::uint32_t kFleece = 53;
 constexpr std::uint32_t kBobbins = 54;
-constexpr std::uint32_t kFirstDye = 62;      // dyes are 62 to 69
+constexpr std::uint32_t kFirstDye = 62;  // dyes are 62 to 69
 constexpr std::uint32_t kMordant = 70;
 
 }  // namespace pear::demo

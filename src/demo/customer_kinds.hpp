@@ -12,9 +12,9 @@ struct CustomerKind {
   std::string_view name;
   bool trade = false;
   bool spins = false;
-  double share = 0;        ///< of all customers
-  double coming_back = 0;  ///< probability of a further order after each
-  double gap_days = 0;     ///< mean days between orders, beside a minimum of three
+  double share = 0;              ///< of all customers
+  double coming_back = 0;        ///< probability of a further order after each
+  double gap_days = 0;           ///< mean days between orders, beside a minimum of three
   std::array<Shelf, 4> shelves;  ///< where they choose, equally often; a shelf may stand twice
 };
 

@@ -7,8 +7,8 @@
 
 namespace pear::demo {
 
-/// The generator's sequence is fixed by the C++ standard; that of std's distributions is not, so these few are
-/// made from its numbers directly.
+/// The generator's sequence is fixed by the C++ standard; that of std's distributions is not, so these few
+/// are made from its numbers directly.
 class Random {
  public:
   explicit Random(std::uint64_t seed) : engine_(seed) {}

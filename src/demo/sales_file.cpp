@@ -17,8 +17,8 @@ std::string money(std::int64_t cents) { return fmt::format("{}.{:02}", cents / 1
 std::vector<std::string> product_endings() {
   std::vector<std::string> endings;
   for (const Product& product : assortment())
-    endings.push_back(fmt::format("{},{},{},{}", money(product.list_price), money(product.unit_cost), product.name,
-                                  product.category));
+    endings.push_back(fmt::format("{},{},{},{}", money(product.list_price), money(product.unit_cost),
+                                  product.name, product.category));
   return endings;
 }
 
@@ -27,22 +27,23 @@ std::vector<std::string> product_endings() {
 OrError<void> write_sales(const Shop& shop, const std::function<OrError<void>(std::string_view)>& write) {
   constexpr std::size_t kFirstOrderNumber = 10'001;
   constexpr std::size_t kFirstCustomerNumber = 101;
-  PEAR_TRY(write("order_id,order_date,customer_id,product_id,quantity,unit_price,list_price,unit_cost,product_name,"
-                 "category,channel,region,customer_kind\n"));
+  PEAR_TRY(write(
+      "order_id,order_date,customer_id,product_id,quantity,unit_price,list_price,unit_cost,product_name,"
+      "category,channel,region,customer_kind\n"));
   const std::vector<std::string> endings = product_endings();
   std::string text;
   for (std::size_t i = 0; i < shop.orders.size(); ++i) {
     const Order& order = shop.orders[i];
     const Customer& customer = shop.customers[order.customer];
-    const std::string beginning =
-        fmt::format("A{},{},C{}", kFirstOrderNumber + i, to_text(order.date), kFirstCustomerNumber + order.customer);
+    const std::string beginning = fmt::format("A{},{},C{}", kFirstOrderNumber + i, to_text(order.date),
+                                              kFirstCustomerNumber + order.customer);
     const std::string ending = fmt::format("{},{},{}", order.by_telephone ? "telephone" : "web",
                                            kRegions[customer.region], kKinds[customer.kind].name);
     text.clear();
     for (std::uint64_t at = order.first_line; at < order.first_line + order.line_count; ++at) {
       const SaleLine& line = shop.lines[at];
-      fmt::format_to(std::back_inserter(text), "{},P{},{},{},{},{}\n", beginning, line.product + 1, line.quantity,
-                     money(line.unit_price), endings[line.product], ending);
+      fmt::format_to(std::back_inserter(text), "{},P{},{},{},{},{}\n", beginning, line.product + 1,
+                     line.quantity, money(line.unit_price), endings[line.product], ending);
     }
     PEAR_TRY(write(text));
   }

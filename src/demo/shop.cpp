@@ -124,10 +124,15 @@ class ShopMaker {
   void place_order(std::uint32_t customer, const Plan& plan) {
     basket_.clear();
     put(plan.wanted >= 0 ? static_cast<std::uint32_t>(plan.wanted) : pick(pick_shelf()));
-    const int more = plan.wanted == static_cast<std::int32_t>(kGiftBox) ? 0 : random_.whole(0, kind_->trade ? 6 : 4);
+    const int more =
+        plan.wanted == static_cast<std::int32_t>(kGiftBox) ? 0 : random_.whole(0, kind_->trade ? 6 : 4);
     for (int i = 0; i < more; ++i) put(pick(pick_shelf()));
     put_companions();
-    Order order{customer, {kFirstDay.days + plan.day}, shop_.lines.size(), 0, random_.chance(kind_->trade ? 0.5 : 0.2)};
+    Order order{customer,
+                {kFirstDay.days + plan.day},
+                shop_.lines.size(),
+                0,
+                random_.chance(kind_->trade ? 0.5 : 0.2)};
     for (const std::uint32_t product : basket_) {
       const std::int32_t quantity = quantity_of(product);
       shop_.lines.push_back({product, quantity, price(product, quantity)});
@@ -142,9 +147,12 @@ class ShopMaker {
 
   /// What goes with what is in the basket already.
   void put_companions() {
-    const auto in = [](Shelf shelf, std::uint32_t product) { return product >= shelf.begin && product < shelf.end; };
+    const auto in = [](Shelf shelf, std::uint32_t product) {
+      return product >= shelf.begin && product < shelf.end;
+    };
     const auto any = [&](Shelf shelf) {
-      return std::any_of(basket_.begin(), basket_.end(), [&](std::uint32_t product) { return in(shelf, product); });
+      return std::any_of(basket_.begin(), basket_.end(),
+                         [&](std::uint32_t product) { return in(shelf, product); });
     };
     if (any(kSockYarn) && random_.chance(0.42)) put(kSockNeedles);
     if (any({kFirstDye, kMordant}) && random_.chance(0.6)) put(kMordant);

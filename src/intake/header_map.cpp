@@ -64,13 +64,15 @@ OrError<void> check_required(const std::vector<std::string>& header, const std::
     if (!roles()[i].required || map.positions[i]) continue;
     const std::string name(roles()[i].name);
     missing.push_back(name);
-    if (const auto near = nearest_name(name, free)) suggestions.push_back(fmt::format("{}={}", name, in_quotes(*near)));
+    if (const auto near = nearest_name(name, free))
+      suggestions.push_back(fmt::format("{}={}", name, in_quotes(*near)));
   }
   if (missing.empty()) return {};
-  return data_error(fmt::format(
-      "{}: no column plays {}. Its columns are {}. Say which they are, for example --map {}.", file,
-      join(missing, ", "), list_quoted(header),
-      suggestions.empty() ? fmt::format("{}=\"Name of the column\"", missing.front()) : join(suggestions, ",")));
+  return data_error(
+      fmt::format("{}: no column plays {}. Its columns are {}. Say which they are, for example --map {}.",
+                  file, join(missing, ", "), list_quoted(header),
+                  suggestions.empty() ? fmt::format("{}=\"Name of the column\"", missing.front())
+                                      : join(suggestions, ",")));
 }
 
 void name_extras(const std::vector<std::string>& header, HeaderMap& map) {
@@ -82,10 +84,11 @@ void name_extras(const std::vector<std::string>& header, HeaderMap& map) {
     std::string name = plain.empty() ? fmt::format("column_{}", column + 1) : plain;
     for (int number = 2; taken.contains(name); ++number) name = fmt::format("{}_{}", plain, number);
     if (plain.empty()) {
-      map.notes.push_back(fmt::format("Column {} has no name in the header; it is called {}.", column + 1, name));
-    } else if (name != plain) {
       map.notes.push_back(
-          fmt::format("Column {} ({}) is called {}, since {} is taken.", column + 1, in_quotes(header[column]), name, plain));
+          fmt::format("Column {} has no name in the header; it is called {}.", column + 1, name));
+    } else if (name != plain) {
+      map.notes.push_back(fmt::format("Column {} ({}) is called {}, since {} is taken.", column + 1,
+                                      in_quotes(header[column]), name, plain));
     }
     taken.insert(name);
     map.extras.push_back({column, std::move(name)});
@@ -100,7 +103,8 @@ OrError<std::vector<RoleAssignment>> parse_assignments(std::string_view text) {
   while (!rest.empty()) {
     const std::size_t equals = rest.find('=');
     if (equals == std::string_view::npos || equals == 0)
-      return usage_error(fmt::format("--map: {} is not role=column, as in order_id=\"Order No\".", in_quotes(rest)));
+      return usage_error(
+          fmt::format("--map: {} is not role=column, as in order_id=\"Order No\".", in_quotes(rest)));
     RoleAssignment assignment{std::string(rest.substr(0, equals)), ""};
     rest.remove_prefix(equals + 1);
     const bool is_quoted = rest.starts_with('"');
@@ -109,7 +113,8 @@ OrError<std::vector<RoleAssignment>> parse_assignments(std::string_view text) {
     if (is_quoted && end == std::string_view::npos)
       return usage_error(fmt::format("--map: the quote before {} is never closed.", in_quotes(rest)));
     assignment.header = std::string(rest.substr(0, end));
-    rest.remove_prefix(std::min(rest.size(), end == std::string_view::npos ? rest.size() : end + (is_quoted ? 1 : 0)));
+    rest.remove_prefix(
+        std::min(rest.size(), end == std::string_view::npos ? rest.size() : end + (is_quoted ? 1 : 0)));
     if (!rest.empty() && rest.front() != ',')
       return usage_error(fmt::format("--map: a comma is expected before {}.", in_quotes(rest)));
     if (!rest.empty()) rest.remove_prefix(1);

@@ -17,8 +17,8 @@ struct RoleAssignment {
   std::string header;
 };
 
-/// Reads "order_id=Order No,order_date=\"Placed, at\"": pairs behind commas, headers in double quotes where they
-/// hold a comma. Errors: usage, for what is not such a pair.
+/// Reads "order_id=Order No,order_date=\"Placed, at\"": pairs behind commas, headers in double quotes where
+/// they hold a comma. Errors: usage, for what is not such a pair.
 [[nodiscard]] OrError<std::vector<RoleAssignment>> parse_assignments(std::string_view text);
 
 struct HeaderMap {
@@ -35,10 +35,10 @@ struct HeaderMap {
   }
 };
 
-/// Finds the roles in a header: by assignment, otherwise by name ("Order ID" is order_id). All other columns come
-/// along under their snake_case name; a blank one is column_N, a name that is taken gets a number.
-/// Errors: usage for an assignment that names an unknown role or column; data for missing roles, naming them and
-/// the nearest headers. `file` is for the messages.
+/// Finds the roles in a header: by assignment, otherwise by name ("Order ID" is order_id). All other columns
+/// come along under their snake_case name; a blank one is column_N, a name that is taken gets a number.
+/// Errors: usage for an assignment that names an unknown role or column; data for missing roles, naming them
+/// and the nearest headers. `file` is for the messages.
 [[nodiscard]] OrError<HeaderMap> map_header(const std::vector<std::string>& header,
                                             const std::vector<RoleAssignment>& assignments,
                                             const std::string& file);

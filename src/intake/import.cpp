@@ -32,7 +32,8 @@ class Account {
       count(row);
       if (auto written = hooks_.reject(row); !written) outcome_ = written;
     }
-    hooks_.progress({record_.rows_read, reader_.source().bytes_taken(), reader_.source().bytes_in_all().value_or(0)});
+    hooks_.progress(
+        {record_.rows_read, reader_.source().bytes_taken(), reader_.source().bytes_in_all().value_or(0)});
   }
 
   OrError<Imported> finish() {
@@ -59,16 +60,19 @@ class Account {
     if (expected_lines_) return *expected_lines_;
     const std::size_t bytes = batch.rows->bytes.size() + batch.rows->ends.size();
     const std::uint64_t all = reader_.source().bytes_in_all().value_or(0);
-    expected_lines_ = bytes == 0 ? 0 : static_cast<std::size_t>(1.05 * static_cast<double>(all) *
-                                                                 static_cast<double>(batch.days.size()) /
-                                                                 static_cast<double>(bytes));
+    expected_lines_ = bytes == 0 ? 0
+                                 : static_cast<std::size_t>(1.05 * static_cast<double>(all) *
+                                                            static_cast<double>(batch.days.size()) /
+                                                            static_cast<double>(bytes));
     return *expected_lines_;
   }
 
   void count(const RejectedRow& row) {
     // Rows of a wrong width have each their own number of fields; they are one reason all the same.
     const std::string reason = row.column.empty() ? "not a row of the table" : row.reason;
-    const auto same = [&](const RejectReason& known) { return known.column == row.column && known.reason == reason; };
+    const auto same = [&](const RejectReason& known) {
+      return known.column == row.column && known.reason == reason;
+    };
     auto found = std::find_if(reasons_.begin(), reasons_.end(), same);
     if (found == reasons_.end()) found = reasons_.insert(found, {row.column, reason, 0, row.line});
     ++found->rows;
@@ -76,13 +80,12 @@ class Account {
 
   [[nodiscard]] OrError<void> check_any_kept() const {
     if (record_.lines_kept > 0) return {};
-    if (record_.rows_read == 0)
-      return data_error(fmt::format("{} has a header and no rows.", record_.name));
+    if (record_.rows_read == 0) return data_error(fmt::format("{} has a header and no rows.", record_.name));
     const RejectReason& most = reasons_.front();
-    return data_error(fmt::format("none of the {} of {} can be used. Most frequent: {} {} (first on line {}).",
-                                  counted(record_.rows_read, "row"), record_.name,
-                                  most.column.empty() ? "the row is" : in_quotes(most.column), most.reason,
-                                  most.first_line));
+    return data_error(fmt::format(
+        "none of the {} of {} can be used. Most frequent: {} {} (first on line {}).",
+        counted(record_.rows_read, "row"), record_.name,
+        most.column.empty() ? "the row is" : in_quotes(most.column), most.reason, most.first_line));
   }
 
   const CsvReader& reader_;
@@ -97,8 +100,8 @@ class Account {
 
 }  // namespace
 
-OrError<Imported> import_lines(std::unique_ptr<ByteSource> source, const std::vector<RoleAssignment>& assignments,
-                               const ImportHooks& hooks) {
+OrError<Imported> import_lines(std::unique_ptr<ByteSource> source,
+                               const std::vector<RoleAssignment>& assignments, const ImportHooks& hooks) {
   PEAR_ASSIGN(CsvReader reader, CsvReader::open(std::move(source)));
   PEAR_ASSIGN(HeaderMap map, map_header(reader.header(), assignments, reader.source().name()));
   Account account(reader, map, hooks);
@@ -110,7 +113,8 @@ OrError<Imported> import_lines(std::unique_ptr<ByteSource> source, const std::ve
   const auto note = [&](std::uint64_t count, std::string_view text) {
     if (count > 0) imported.notes.push_back(fmt::format("{} {}", counted(count, "order"), text));
   };
-  note(imported.built.orders_with_two_dates, "with lines of different dates; the earliest counts for the whole order.");
+  note(imported.built.orders_with_two_dates,
+       "with lines of different dates; the earliest counts for the whole order.");
   note(imported.built.shared_order_ids,
        "under an id that another customer has too; each customer's lines are an order of their own.");
   return imported;

@@ -39,7 +39,8 @@ struct Imported {
 };
 
 struct ImportHooks {
-  std::function<OrError<void>(const RejectedRow&)> reject;  ///< each row that is kept out, in order of the file
+  std::function<OrError<void>(const RejectedRow&)>
+      reject;  ///< each row that is kept out, in order of the file
   std::function<void(const ImportProgress&)> progress;
 };
 

@@ -60,7 +60,9 @@ class RowReader {
   }
 
  private:
-  [[nodiscard]] std::string_view text(Role role) const { return batch_.rows->field(row_, *map_.position(role)); }
+  [[nodiscard]] std::string_view text(Role role) const {
+    return batch_.rows->field(row_, *map_.position(role));
+  }
 
   [[nodiscard]] bool is_text(std::string_view value) const { return batch_.rows->is_ascii || is_utf8(value); }
 
@@ -133,7 +135,8 @@ class RowReader {
     for (std::size_t i = 0; i < map_.extras.size(); ++i) {
       std::vector<std::uint32_t>& of_product = hints_[i];
       if (of_product.size() <= product) of_product.resize(product + 1, kEmptyCode);
-      of_product[product] = batch_.extras[i].add(batch_.rows->field(row_, map_.extras[i].column), of_product[product]);
+      of_product[product] =
+          batch_.extras[i].add(batch_.rows->field(row_, map_.extras[i].column), of_product[product]);
     }
     batch_.days.push_back(moment_.date.days);
     batch_.seconds.push_back(moment_.second_of_day);
@@ -141,7 +144,8 @@ class RowReader {
     batch_.quantities.push_back(numbers.quantity.units());
     batch_.unit_prices.push_back(numbers.unit_price.units());
     batch_.amounts.push_back(amount.units());
-    const auto keep_optional = [&](Role role, std::optional<Decimal> number, std::vector<std::int64_t>& values) {
+    const auto keep_optional = [&](Role role, std::optional<Decimal> number,
+                                   std::vector<std::int64_t>& values) {
       if (map_.position(role)) values.push_back(number ? number->units() : kEmptyUnits);
     };
     keep_optional(Role::unit_cost, numbers.unit_cost, batch_.unit_costs);
@@ -154,8 +158,8 @@ class RowReader {
   std::size_t row_ = 0;
   std::string_view last_date_;
   Moment moment_;
-  /// By extra column and product: the code that the column had on the product's last line, which is a good guess
-  /// for columns that tell of products.
+  /// By extra column and product: the code that the column had on the product's last line, which is a good
+  /// guess for columns that tell of products.
   std::vector<std::vector<std::uint32_t>> hints_;
 };
 
@@ -182,7 +186,8 @@ std::uint32_t BatchDictionary::add(std::string_view text, std::uint32_t hint) {
   return code;
 }
 
-LineBatch read_lines(CsvRows rows, const HeaderMap& map, const std::vector<std::string>& header, char delimiter) {
+LineBatch read_lines(CsvRows rows, const HeaderMap& map, const std::vector<std::string>& header,
+                     char delimiter) {
   LineBatch batch;
   batch.rows = std::make_unique<const CsvRows>(std::move(rows));
   const CsvRows& read = *batch.rows;
@@ -193,8 +198,9 @@ LineBatch read_lines(CsvRows rows, const HeaderMap& map, const std::vector<std::
   RowReader reader(batch, map);
   for (std::size_t row = 0; row < read.size(); ++row) {
     if (auto fault = reader.read(row)) {
-      batch.rejected.push_back({read.lines[row], header[fault->column], std::string(read.field(row, fault->column)),
-                                std::move(fault->reason), read.record(row, delimiter)});
+      batch.rejected.push_back({read.lines[row], header[fault->column],
+                                std::string(read.field(row, fault->column)), std::move(fault->reason),
+                                read.record(row, delimiter)});
     }
   }
   std::stable_sort(batch.rejected.begin(), batch.rejected.end(),

@@ -23,7 +23,7 @@ struct RejectedRow {
   std::string column;      ///< header of the column at fault; empty where it is the whole row
   std::string value;
   std::string reason;
-  std::string row;         ///< the whole row as CSV
+  std::string row;  ///< the whole row as CSV
 };
 
 /// A column of texts by dictionary, within one batch. The texts that `add` is given must outlive it.
@@ -65,8 +65,8 @@ struct LineBatch {
   std::vector<RejectedRow> rejected;  ///< lines relative to the part
 };
 
-/// Reads the rows as sales lines; a row that cannot be used becomes a RejectedRow with the first reason found, in
-/// the order of roles(). O(rows). Safe to call from many threads.
+/// Reads the rows as sales lines; a row that cannot be used becomes a RejectedRow with the first reason
+/// found, in the order of roles(). O(rows). Safe to call from many threads.
 [[nodiscard]] LineBatch read_lines(CsvRows rows, const HeaderMap& map, const std::vector<std::string>& header,
                                    char delimiter);
 

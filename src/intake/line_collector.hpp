@@ -32,7 +32,9 @@ class Dictionary {
     std::string_view text;
     std::uint32_t hash;
   };
-  static std::uint32_t short_hash(const HashedText& text) { return static_cast<std::uint32_t>(text.hash >> 32U); }
+  static std::uint32_t short_hash(const HashedText& text) {
+    return static_cast<std::uint32_t>(text.hash >> 32U);
+  }
   struct SlotHash {
     using is_transparent = void;
     std::size_t operator()(const Slot& slot) const { return spread(slot.hash); }
@@ -43,7 +45,9 @@ class Dictionary {
     using is_transparent = void;
     const TextArray* texts;
     bool operator()(const Slot& a, const Slot& b) const { return a.code == b.code; }
-    bool operator()(const Slot& a, const Probe& b) const { return a.hash == b.hash && (*texts)[a.code] == b.text; }
+    bool operator()(const Slot& a, const Probe& b) const {
+      return a.hash == b.hash && (*texts)[a.code] == b.text;
+    }
     bool operator()(const Probe& a, const Slot& b) const { return (*this)(b, a); }
   };
   TextArray texts_;

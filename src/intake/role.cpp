@@ -24,10 +24,27 @@ std::vector<std::string> role_names() {
 }
 
 std::span<const std::string_view> reserved_names() {
-  static constexpr std::array<std::string_view, 21> kNames = {
-      role::kOrderTime, role::kIsReturn, "cost", "margin", "year", "quarter", "month", "month_of_year", "week",
-      "weekday", "hour", "first_order_date", "first_year", "first_month", "last_order_date", "customer_orders",
-      "customer_products", "customer_amount", "orders", "customers", "products"};
+  static constexpr std::array<std::string_view, 21> kNames = {role::kOrderTime,
+                                                              role::kIsReturn,
+                                                              "cost",
+                                                              "margin",
+                                                              "year",
+                                                              "quarter",
+                                                              "month",
+                                                              "month_of_year",
+                                                              "week",
+                                                              "weekday",
+                                                              "hour",
+                                                              "first_order_date",
+                                                              "first_year",
+                                                              "first_month",
+                                                              "last_order_date",
+                                                              "customer_orders",
+                                                              "customer_products",
+                                                              "customer_amount",
+                                                              "orders",
+                                                              "customers",
+                                                              "products"};
   return kNames;
 }
 

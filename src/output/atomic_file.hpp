@@ -8,7 +8,8 @@
 
 namespace pear {
 
-/// A file that is written under another name in its folder, and takes its own with commit(). Writes are buffered.
+/// A file that is written under another name in its folder, and takes its own with commit(). Writes are
+/// buffered.
 class AtomicFile {
  public:
   /// Errors: io, naming the path and the system's reason.

@@ -34,8 +34,10 @@ OrError<void> write_csv(const Table& table, AtomicFile& file) {
     line.clear();
     for (const TableColumn& column : table.columns) {
       if (&column != &table.columns.front()) line += ',';
-      if (column.unit == Unit::text) append_csv_field(line, column.text(row));
-      else append_cell(line, column, row);
+      if (column.unit == Unit::text)
+        append_csv_field(line, column.text(row));
+      else
+        append_cell(line, column, row);
     }
     line += '\n';
     PEAR_TRY(file.write(line));

@@ -52,7 +52,8 @@ Json resource(const Table& table, const std::string& stem) {
 
 Json trail_of(const Result& result, const Trail& trail) {
   Json checks = Json::array();
-  for (const Check& check : result.checks) checks.push_back({{"statement", check.statement}, {"holds", check.holds}});
+  for (const Check& check : result.checks)
+    checks.push_back({{"statement", check.statement}, {"holds", check.holds}});
   Json definitions = Json::object();
   for (const auto& [name, meaning] : result.definitions) definitions[name] = meaning;
   const Population& population = result.population;
@@ -81,7 +82,8 @@ OrError<Json> existing_package(const std::string& path) {
   text << file.rdbuf();
   Json package = Json::parse(text.str(), nullptr, false);
   if (!package.is_object() || !package.contains("resources") || !package["resources"].is_array())
-    return data_error(fmt::format("{} is there and is not a Data Package. Move it, or write elsewhere with --out.", path));
+    return data_error(
+        fmt::format("{} is there and is not a Data Package. Move it, or write elsewhere with --out.", path));
   return package;
 }
 

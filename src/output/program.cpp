@@ -2,22 +2,25 @@
 
 #include <cerrno>
 #include <cstring>
+#include <spawn.h>
 
 #include <fcntl.h>
 #include <fmt/format.h>
-#include <spawn.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
 namespace pear {
 
-OrError<ProgramEnd> run_program(const std::vector<std::string>& words, const std::string& messages) {
+OrError<ProgramEnd> run_program(const std::vector<std::string>& words, const std::string& folder,
+                                const std::string& messages) {
   std::vector<char*> arguments;
   for (const std::string& word : words) arguments.push_back(const_cast<char*>(word.c_str()));
   arguments.push_back(nullptr);
   posix_spawn_file_actions_t actions;
   posix_spawn_file_actions_init(&actions);
-  posix_spawn_file_actions_addopen(&actions, STDOUT_FILENO, messages.c_str(), O_WRONLY | O_CREAT | O_TRUNC, 0600);
+  posix_spawn_file_actions_addchdir_np(&actions, folder.c_str());
+  posix_spawn_file_actions_addopen(&actions, STDOUT_FILENO, messages.c_str(), O_WRONLY | O_CREAT | O_TRUNC,
+                                   0600);
   posix_spawn_file_actions_adddup2(&actions, STDOUT_FILENO, STDERR_FILENO);
   pid_t process = 0;
   const int fault = posix_spawnp(&process, arguments.front(), &actions, nullptr, arguments.data(), environ);

@@ -80,9 +80,12 @@ std::vector<std::string> wrapped(std::string_view text, std::size_t width) {
     const std::size_t space = text.find(' ');
     const std::string_view word = text.substr(0, space);
     std::string& line = lines.back();
-    if (line.empty()) line = word;
-    else if (display_width(line) + 1 + display_width(word) <= width) line.append(" ").append(word);
-    else lines.emplace_back(word);
+    if (line.empty())
+      line = word;
+    else if (display_width(line) + 1 + display_width(word) <= width)
+      line.append(" ").append(word);
+    else
+      lines.emplace_back(word);
     text = space == std::string_view::npos ? std::string_view{} : text.substr(space + 1);
   }
   return lines;

@@ -8,7 +8,8 @@
 
 namespace pear {
 
-/// A cell for people: thousands separators, shares in per cent, a dash for no value. The file holds exact values.
+/// A cell for people: thousands separators, shares in per cent, a dash for no value. The file holds exact
+/// values.
 [[nodiscard]] std::string readable_cell(const TableColumn& column, std::size_t row);
 
 /// "1,203 customers, 5,017 orders, 16,020 lines (142 returns), 2022-01-03 to 2024-12-30"

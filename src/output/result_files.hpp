@@ -24,6 +24,7 @@ struct WrittenFiles {
 
 /// Writes every table as CSV, every figure, and the description of the folder; the folder is made where it is
 /// missing. A figure that cannot be drawn is a warning. Errors: io, data (see describe_in_package).
-[[nodiscard]] OrError<WrittenFiles> write_result(const Result& result, const Trail& trail, const FilePlan& plan);
+[[nodiscard]] OrError<WrittenFiles> write_result(const Result& result, const Trail& trail,
+                                                 const FilePlan& plan);
 
 }  // namespace pear

@@ -17,7 +17,9 @@ std::string emphasised(const std::string& text, const char* code, const Terminal
   return style.emphasis ? fmt::format("\x1b[{}m{}\x1b[0m", code, text) : text;
 }
 std::string bold(const std::string& text, const TerminalStyle& style) { return emphasised(text, "1", style); }
-std::string faint(const std::string& text, const TerminalStyle& style) { return emphasised(text, "2", style); }
+std::string faint(const std::string& text, const TerminalStyle& style) {
+  return emphasised(text, "2", style);
+}
 
 /// Wrapped text, the first line after `lead`, the others indented to the same column.
 std::string paragraph(const std::string& lead, const std::string& text, const TerminalStyle& style) {
@@ -83,15 +85,15 @@ std::string render_table(const Table& table, const TerminalStyle& style) {
     text += (line == 0 ? faint(row, style) : row) + "\n";
   }
   std::string rest;
-  if (rows < table.rows())
-    rest = fmt::format("{} more", counted(table.rows() - rows, "row"));
+  if (rows < table.rows()) rest = fmt::format("{} more", counted(table.rows() - rows, "row"));
   if (fit < columns.size()) {
     std::vector<std::string> names;
     for (std::size_t i = fit; i < columns.size(); ++i) names.push_back(columns[i].cells.front());
     rest += fmt::format("{}not shown here: {}", rest.empty() ? "" : "; ", join(names, ", "));
   }
   if (!rest.empty())
-    for (const std::string& line : wrapped("... " + rest, style.width - kGap)) text += faint("  " + line, style) + "\n";
+    for (const std::string& line : wrapped("... " + rest, style.width - kGap))
+      text += faint("  " + line, style) + "\n";
   return text;
 }
 

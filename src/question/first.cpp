@@ -81,8 +81,8 @@ class FirstFinder {
     add_products(rows, first);
     rows.first_amounts.push_back(units(amount_of({first, first + 1}), rows));
     rows.second_dates.push_back(second < run.end ? daybook_.date_of_order(second).days : kEmptyCell);
-    rows.days_to_second.push_back(
-        second < run.end ? days_between(first_date, daybook_.date_of_order(second)) : kEmptyCell);
+    rows.days_to_second.push_back(second < run.end ? days_between(first_date, daybook_.date_of_order(second))
+                                                   : kEmptyCell);
     rows.orders.push_back(orders);
     rows.amounts.push_back(units(amount, rows));
     rows.amount_of_rows.add(amount);
@@ -142,18 +142,27 @@ Table table_of(FirstRows& rows) {
   Table table{"", "First purchases", "One row for each customer who placed an order.", {}};
   auto& columns = table.columns;
   columns.push_back(text_column("customer_id", "The customer.", std::move(rows.customer_ids)));
-  columns.push_back(integer_column("first_date", Unit::date, "Date of the customer's first order.", std::move(rows.first_dates)));
+  columns.push_back(integer_column("first_date", Unit::date, "Date of the customer's first order.",
+                                   std::move(rows.first_dates)));
   columns.push_back(text_column("first_order_id", "Id of the first order.", std::move(rows.order_ids)));
-  columns.push_back(text_column("first_products", "Ids of the products of the first order, each once, in natural order, joined by \" + \".",
-                                std::move(rows.products)));
-  columns.push_back(integer_column("first_size", Unit::count, "Number of different products in the first order.", std::move(rows.sizes)));
-  columns.push_back(integer_column("first_amount", Unit::money, "Amount of the first order.", std::move(rows.first_amounts)));
-  columns.push_back(integer_column("second_date", Unit::date, "Date of the second order; empty where there is none.",
+  columns.push_back(
+      text_column("first_products",
+                  "Ids of the products of the first order, each once, in natural order, joined by \" + \".",
+                  std::move(rows.products)));
+  columns.push_back(integer_column(
+      "first_size", Unit::count, "Number of different products in the first order.", std::move(rows.sizes)));
+  columns.push_back(integer_column("first_amount", Unit::money, "Amount of the first order.",
+                                   std::move(rows.first_amounts)));
+  columns.push_back(integer_column("second_date", Unit::date,
+                                   "Date of the second order; empty where there is none.",
                                    std::move(rows.second_dates)));
-  columns.push_back(integer_column("days_to_second", Unit::days, "Days from the first order to the second; empty where there is none.",
+  columns.push_back(integer_column("days_to_second", Unit::days,
+                                   "Days from the first order to the second; empty where there is none.",
                                    std::move(rows.days_to_second)));
-  columns.push_back(integer_column("orders", Unit::count, "Number of orders in all.", std::move(rows.orders)));
-  columns.push_back(integer_column("amount", Unit::money, "Amount of all lines of the customer.", std::move(rows.amounts)));
+  columns.push_back(
+      integer_column("orders", Unit::count, "Number of orders in all.", std::move(rows.orders)));
+  columns.push_back(
+      integer_column("amount", Unit::money, "Amount of all lines of the customer.", std::move(rows.amounts)));
   return table;
 }
 
@@ -173,10 +182,12 @@ Figure new_customers_by_month(const std::map<Month, std::int64_t>& new_customers
     best_month = to_text(month);
     figure.noticed = {customers.size() - 1};
   }
-  figure.title = fmt::format("Most customers bought for the first time in {}: {}.", best_month, with_thousands(most));
-  figure.marks.columns = {text_column("month", "Month.", std::move(labels)),
-                          integer_column("new_customers", Unit::count, "Customers whose first order is of that month.",
-                                         std::move(customers))};
+  figure.title = fmt::format("More customers began in {} than in any other month: {}.", best_month,
+                             with_thousands(most));
+  figure.marks.columns = {
+      text_column("month", "Month.", std::move(labels)),
+      integer_column("new_customers", Unit::count, "Customers whose first order is of that month.",
+                     std::move(customers))};
   figure.axis = Figure::Axis::months;
   figure.value_title = "new customers";
   return figure;
@@ -220,7 +231,8 @@ void add_checks(const Daybook& daybook, const FirstOptions& options, const First
   const Table& table = result.tables.front();
   const TableColumn& orders = table.columns[8];
   std::uint64_t order_total = 0;
-  for (std::size_t row = 0; row < orders.size(); ++row) order_total += static_cast<std::uint64_t>(orders.integer(row));
+  for (std::size_t row = 0; row < orders.size(); ++row)
+    order_total += static_cast<std::uint64_t>(orders.integer(row));
   DecimalSum amounts = rows.amount_of_rows;
   amounts.add(rows.amount_of_others);
   const DecimalSum all = amount_of_all(daybook, options.returns);
@@ -229,9 +241,10 @@ void add_checks(const Daybook& daybook, const FirstOptions& options, const First
                            table.rows() + rows.without_order == result.population.customers});
   result.checks.push_back({fmt::format("orders add up to all {}", counted(result.population.orders, "order")),
                            order_total == result.population.orders});
-  result.checks.push_back({fmt::format("amounts add up to the total of all lines, {}",
-                                       all.total() ? all.total()->to_text(2) : fmt::format("{:.0f}", all.approximate())),
-                           amounts == all});
+  result.checks.push_back(
+      {fmt::format("amounts add up to the total of all lines, {}",
+                   all.total() ? all.total()->to_text(2) : fmt::format("{:.0f}", all.approximate())),
+       amounts == all});
 }
 
 }  // namespace
@@ -242,13 +255,15 @@ OrError<Result> ask_first(const Daybook& daybook, const FirstOptions& options) {
       daybook, [] { return FirstRows{}; },
       [&](FirstRows& state, std::uint32_t customer) { finder.absorb(state, customer); }, merge);
   if (rows.too_large)
-    return data_error("the amounts of one customer add up to more than 922,337,203,685,477. Look for wrong prices.");
+    return data_error(
+        "the amounts of one customer add up to more than 922,337,203,685,477. Look for wrong prices.");
 
   Result result;
   result.question = "first";
   result.population = population_of(daybook);
   result.definitions = {
-      {"first order", "the earliest by date, time of day and order id with at least one line that is not a return"},
+      {"first order",
+       "the earliest by date, time of day and order id with at least one line that is not a return"},
       {"amounts", options.returns == Returns::net ? "net of returns" : "without returns"}};
   result.tables.push_back(table_of(rows));
   add_checks(daybook, options, rows, result);
@@ -259,30 +274,32 @@ OrError<Result> ask_first(const Daybook& daybook, const FirstOptions& options) {
     result.headline = {"No customer placed an order."};
     return result;
   }
-  result.notes.push_back(fmt::format("The data begins on {}; whoever bought before that day counts as new at the first order since.",
-                                     to_text(*result.population.first_date)));
+  result.notes.push_back(fmt::format(
+      "The data begins on {}; whoever bought before that day counts as new at the first order since.",
+      to_text(*result.population.first_date)));
   result.figures.push_back(new_customers_by_month(rows.new_customers));
-  result.figures.back().subtitle =
-      fmt::format("Customers by the month of their first order; {}", counted(result.tables.front().rows(), "customer"));
+  result.figures.back().subtitle = fmt::format("Customers by the month of their first order; {}",
+                                               counted(result.tables.front().rows(), "customer"));
   result.headline = {headline(result.tables.front()), result.figures.back().title};
   return result;
 }
 
 Question first_question() {
-  const OptionDeclarations<FirstOptions> declarations = {
-      word_option<FirstOptions>({"returns", "net|ignore", "net", "amounts net of returns, or returns left out"},
-                                &FirstOptions::returns, {"net", "ignore"})};
+  const OptionDeclarations<FirstOptions> declarations = {word_option<FirstOptions>(
+      {"returns", "net|ignore", "net", "amounts net of returns, or returns left out"}, &FirstOptions::returns,
+      {"net", "ignore"})};
   return {"first",
           "what each customer bought first, and whether they came back",
           "For each customer: the first order with its products and amount, the second order and the days\n"
           "to it, and the number and amount of all orders. The figure shows new customers by month.",
           {"pear-thread first shop.daybook", "pear-thread first shop.daybook --top 20 --out tables"},
           infos(declarations),
-          {std::string(role::kCustomerId), std::string(role::kOrderId), std::string(role::kProductId),
-           std::string(role::kOrderDate), std::string(role::kIsReturn), std::string(role::kAmount)},
-          [declarations](const Daybook& daybook, const OptionValues& values) -> OrError<Result> {
+          [declarations](const OptionValues& values) -> OrError<PreparedQuestion> {
             PEAR_ASSIGN(const FirstOptions options, read_options(declarations, values));
-            return ask_first(daybook, options);
+            return PreparedQuestion{
+                {std::string(role::kCustomerId), std::string(role::kOrderId), std::string(role::kProductId),
+                 std::string(role::kOrderDate), std::string(role::kIsReturn), std::string(role::kAmount)},
+                [options](const Daybook& daybook) { return ask_first(daybook, options); }};
           }};
 }
 

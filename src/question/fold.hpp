@@ -10,10 +10,10 @@
 
 namespace pear {
 
-/// Folds the customers of a daybook: absorb(state, customer) for each, in order; merge(earlier, later) joins the
-/// states of neighbouring runs of customers. Customers are cut into the same runs and the states are joined in
-/// the same order for any number of threads, so that the answer is the same, byte for byte. `make` gives a fresh
-/// state. Runs on as many threads as the caller's TBB arena has.
+/// Folds the customers of a daybook: absorb(state, customer) for each, in order; merge(earlier, later) joins
+/// the states of neighbouring runs of customers. Customers are cut into the same runs and the states are
+/// joined in the same order for any number of threads, so that the answer is the same, byte for byte. `make`
+/// gives a fresh state. Runs on as many threads as the caller's TBB arena has.
 template <class Make, class Absorb, class Merge>
 auto fold_customers(const Daybook& daybook, Make make, Absorb absorb, Merge merge) {
   using State = decltype(make());
@@ -26,7 +26,8 @@ auto fold_customers(const Daybook& daybook, Make make, Absorb absorb, Merge merg
         : absorb(&absorb_), merge(&merge_), make(&make_), state(make_()) {}
     Body(Body& other, tbb::split) : Body(*other.absorb, *other.merge, *other.make) {}
     void operator()(const tbb::blocked_range<std::uint32_t>& run) {
-      for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer) (*absorb)(state, customer);
+      for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
+        (*absorb)(state, customer);
     }
     void join(Body& later) { (*merge)(state, std::move(later.state)); }
   };

@@ -71,8 +71,9 @@ double share(std::int64_t part, std::int64_t whole) {
 }
 
 std::string in_window(const FrequencyOptions& options) {
-  return options.within ? fmt::format(" in their first {}", counted(static_cast<std::uint64_t>(*options.within), "day"))
-                        : "";
+  return options.within
+             ? fmt::format(" in their first {}", counted(static_cast<std::uint64_t>(*options.within), "day"))
+             : "";
 }
 
 Table distribution(const Counts& counts, std::int64_t counted_customers, const FrequencyOptions& options) {
@@ -87,19 +88,23 @@ Table distribution(const Counts& counts, std::int64_t counted_customers, const F
     shares.push_back(share(counts.customers[n], counted_customers));
     running.push_back(share(so_far, counted_customers));
   }
-  Table table{"", "Customers by number of orders",
-              fmt::format("One row for each number of orders that customers placed{}.", in_window(options)), {}};
-  table.columns.push_back(integer_column("orders", Unit::count, "Number of orders a customer placed.", orders));
+  Table table{"",
+              "Customers by number of orders",
+              fmt::format("One row for each number of orders that customers placed{}.", in_window(options)),
+              {}};
+  table.columns.push_back(
+      integer_column("orders", Unit::count, "Number of orders a customer placed.", orders));
   table.columns.push_back(
       integer_column("customers", Unit::count, "Customers who placed exactly so many orders.", customers));
-  table.columns.push_back(share_column("share", "These customers as a share of all customers counted.", shares));
+  table.columns.push_back(
+      share_column("share", "These customers as a share of all customers counted.", shares));
   table.columns.push_back(
       share_column("running_share", "Share of customers with so many orders or fewer.", running));
   return table;
 }
 
-/// Bars 1, 2, 3, ... and "N or more" where the tail is long: a bar at least for 98% of the customers, and up to
-/// 12 of them.
+/// Bars 1, 2, 3, ... and "N or more" where the tail is long: a bar at least for 98% of the customers, and up
+/// to 12 of them.
 Figure bars(const Counts& counts, std::int64_t counted_customers, const FrequencyOptions& options) {
   constexpr std::size_t kMostBars = 12;
   constexpr double kEnough = 0.98;
@@ -119,8 +124,9 @@ Figure bars(const Counts& counts, std::int64_t counted_customers, const Frequenc
     shares.push_back(share(counted_customers - so_far, counted_customers));
   }
   Figure figure;
-  figure.subtitle = fmt::format("Share of customers by the number of orders they placed{}; {}", in_window(options),
-                                counted(static_cast<std::uint64_t>(counted_customers), "customer"));
+  figure.subtitle =
+      fmt::format("Share of customers by the number of orders they placed{}; {}", in_window(options),
+                  counted(static_cast<std::uint64_t>(counted_customers), "customer"));
   figure.marks.columns = {text_column("orders", "Number of orders.", std::move(labels)),
                           share_column("share", "Share of customers.", std::move(shares))};
   figure.label_title = "orders placed";
@@ -132,11 +138,13 @@ Figure bars(const Counts& counts, std::int64_t counted_customers, const Frequenc
 std::string headline(const Counts& counts, std::int64_t counted_customers, const FrequencyOptions& options) {
   const std::int64_t once = counts.customers.size() > 1 ? counts.customers[1] : 0;
   const std::int64_t again = counted_customers - once;
-  return fmt::format("{} of {} ({:.1f}%) ordered again{}; {:.1f}% ordered only once.",
-                     with_thousands(again), counted(static_cast<std::uint64_t>(counted_customers), "customer"),
-                     100 * share(again, counted_customers),
-                     options.within ? fmt::format(" within {}", counted(static_cast<std::uint64_t>(*options.within), "day")) : "",
-                     100 * share(once, counted_customers));
+  return fmt::format(
+      "{} of {} ({:.1f}%) ordered again{}; {:.1f}% ordered only once.", with_thousands(again),
+      counted(static_cast<std::uint64_t>(counted_customers), "customer"),
+      100 * share(again, counted_customers),
+      options.within ? fmt::format(" within {}", counted(static_cast<std::uint64_t>(*options.within), "day"))
+                     : "",
+      100 * share(once, counted_customers));
 }
 
 /// The median number of orders, and the most.
@@ -151,12 +159,14 @@ std::string spread(const Counts& counts, std::int64_t counted_customers) {
 void add_notes(const Counts& counts, const FrequencyOptions& options, Result& result) {
   if (counts.window_incomplete > 0)
     result.notes.push_back(fmt::format(
-        "{} left out: too new to judge, since their first {} are not wholly within the data, which ends on {}.",
+        "{} left out: too new to judge, since their first {} are not wholly within the data, which ends on "
+        "{}.",
         counted(static_cast<std::uint64_t>(counts.window_incomplete), "customer"),
         counted(static_cast<std::uint64_t>(*options.within), "day"), to_text(*result.population.last_date)));
   if (counts.without_order > 0)
-    result.notes.push_back(fmt::format("{} left out: they have returns and no order.",
-                                       counted(static_cast<std::uint64_t>(counts.without_order), "customer")));
+    result.notes.push_back(
+        fmt::format("{} left out: they have returns and no order.",
+                    counted(static_cast<std::uint64_t>(counts.without_order), "customer")));
 }
 
 }  // namespace
@@ -176,10 +186,12 @@ OrError<Result> ask_frequency(const Daybook& daybook, const FrequencyOptions& op
     customers += counts.customers[n];
     orders += static_cast<std::int64_t>(n) * counts.customers[n];
   }
-  result.definitions = {{"order", "distinct order id of a customer with at least one line that is not a return"}};
+  result.definitions = {
+      {"order", "distinct order id of a customer with at least one line that is not a return"}};
   if (options.within)
-    result.definitions.emplace_back("window", fmt::format("days 1 to {} of a customer, day 1 being that of the first order",
-                                                          *options.within));
+    result.definitions.emplace_back(
+        "window",
+        fmt::format("days 1 to {} of a customer, day 1 being that of the first order", *options.within));
   result.tables.push_back(distribution(counts, customers, options));
   add_notes(counts, options, result);
   const auto all = static_cast<std::int64_t>(result.population.customers);
@@ -187,8 +199,9 @@ OrError<Result> ask_frequency(const Daybook& daybook, const FrequencyOptions& op
                                        counted(result.population.customers, "customer")),
                            customers + counts.window_incomplete + counts.without_order == all});
   if (!options.within)
-    result.checks.push_back({fmt::format("orders times customers add up to all {}", counted(result.population.orders, "order")),
-                             orders == static_cast<std::int64_t>(result.population.orders)});
+    result.checks.push_back(
+        {fmt::format("orders times customers add up to all {}", counted(result.population.orders, "order")),
+         orders == static_cast<std::int64_t>(result.population.orders)});
   if (customers == 0) {
     result.headline = {"No customer can be counted."};
     return result;
@@ -210,10 +223,11 @@ Question frequency_question() {
           "N days lie wholly within the data, so that old customers are not compared with new ones.",
           {"pear-thread frequency shop.daybook", "pear-thread frequency shop.daybook --within 90"},
           infos(declarations),
-          {std::string(role::kOrderDate), std::string(role::kIsReturn)},
-          [declarations](const Daybook& daybook, const OptionValues& values) -> OrError<Result> {
+          [declarations](const OptionValues& values) -> OrError<PreparedQuestion> {
             PEAR_ASSIGN(const FrequencyOptions options, read_options(declarations, values));
-            return ask_frequency(daybook, options);
+            return PreparedQuestion{
+                {std::string(role::kOrderDate), std::string(role::kIsReturn)},
+                [options](const Daybook& daybook) { return ask_frequency(daybook, options); }};
           }};
 }
 

@@ -12,14 +12,14 @@
 namespace pear {
 
 struct FrequencyOptions {
-  /// Count only orders of each customer's first N days, the day of the first order being day 1, and only customers
-  /// whose N days lie wholly within the data. Days, 1 to 36,500; all orders where left out.
+  /// Count only orders of each customer's first N days, the day of the first order being day 1, and only
+  /// customers whose N days lie wholly within the data. Days, 1 to 36,500; all orders where left out.
   std::optional<std::int64_t> within;
 };
 
-/// Orders are distinct (customer, order id) with at least one line that is not a return. Customers who only ever
-/// returned have no order and are told in a note. The data ends with the latest order date of the daybook.
-/// O(lines), on all threads. Needs the columns order_date and is_return.
+/// Orders are distinct (customer, order id) with at least one line that is not a return. Customers who only
+/// ever returned have no order and are told in a note. The data ends with the latest order date of the
+/// daybook. O(lines), on all threads. Needs the columns order_date and is_return.
 [[nodiscard]] OrError<Result> ask_frequency(const Daybook& daybook, const FrequencyOptions& options);
 
 [[nodiscard]] Question frequency_question();

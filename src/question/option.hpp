@@ -16,18 +16,18 @@ namespace pear {
 
 /// One option as its readers see it.
 struct OptionInfo {
-  std::string name;           ///< without dashes
-  std::string placeholder;    ///< "N"
-  std::string default_text;   ///< how the default is told; empty where the option is off unless given
-  std::string help;           ///< one line
+  std::string name;          ///< without dashes
+  std::string placeholder;   ///< "N"
+  std::string default_text;  ///< how the default is told; empty where the option is off unless given
+  std::string help;          ///< one line
 };
 
 /// What was given on a command line or in a study file: names without dashes, and texts.
 using OptionValues = std::vector<std::pair<std::string, std::string>>;
 
 /// Reads a whole number of the range, or says what is wrong: usage, naming the option.
-[[nodiscard]] OrError<std::int64_t> parse_whole(std::string_view option, std::string_view text, std::int64_t lowest,
-                                                std::int64_t highest);
+[[nodiscard]] OrError<std::int64_t> parse_whole(std::string_view option, std::string_view text,
+                                                std::int64_t lowest, std::int64_t highest);
 
 /// Reads one of the words, or says what is wrong: usage, with a suggestion.
 [[nodiscard]] OrError<std::size_t> parse_word(std::string_view option, std::string_view text,
@@ -47,7 +47,8 @@ using OptionDeclarations = std::vector<OptionDeclaration<Options>>;
 template <class Options>
 OptionDeclaration<Options> whole_option(OptionInfo info, std::optional<std::int64_t> Options::*member,
                                         std::int64_t lowest, std::int64_t highest) {
-  auto set = [name = info.name, member, lowest, highest](Options& options, std::string_view text) -> OrError<void> {
+  auto set = [name = info.name, member, lowest, highest](Options& options,
+                                                         std::string_view text) -> OrError<void> {
     PEAR_ASSIGN(options.*member, parse_whole(name, text, lowest, highest));
     return {};
   };
@@ -56,7 +57,8 @@ OptionDeclaration<Options> whole_option(OptionInfo info, std::optional<std::int6
 
 /// One of an enumeration's words, in the order of its values.
 template <class Options, class Enum>
-OptionDeclaration<Options> word_option(OptionInfo info, Enum Options::*member, std::vector<std::string> words) {
+OptionDeclaration<Options> word_option(OptionInfo info, Enum Options::*member,
+                                       std::vector<std::string> words) {
   auto set = [name = info.name, member, words](Options& options, std::string_view text) -> OrError<void> {
     PEAR_ASSIGN(const std::size_t word, parse_word(name, text, words));
     options.*member = static_cast<Enum>(word);
@@ -65,8 +67,8 @@ OptionDeclaration<Options> word_option(OptionInfo info, Enum Options::*member, s
   return {std::move(info), std::move(set)};
 }
 
-/// The options with the given values set. Values of options that are not declared are passed over: the command
-/// line has made sure that there are none.
+/// The options with the given values set. Values of options that are not declared are passed over: the
+/// command line has made sure that there are none.
 template <class Options>
 OrError<Options> read_options(const OptionDeclarations<Options>& declarations, const OptionValues& values) {
   Options options;

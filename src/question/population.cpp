@@ -25,7 +25,8 @@ Population population_of(const Daybook& daybook) {
         for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
           const Run lines = daybook.lines_of(order);
           std::uint32_t returns = 0;
-          for (std::uint32_t line = lines.begin; line < lines.end; ++line) returns += purchases.is_return(line) ? 1U : 0U;
+          for (std::uint32_t line = lines.begin; line < lines.end; ++line)
+            returns += purchases.is_return(line) ? 1U : 0U;
           population.lines += lines.size();
           population.returns += returns;
           population.orders += returns < lines.size() ? 1U : 0U;

@@ -32,15 +32,15 @@ struct Figure {
   /// How the bars' labels stand on their axis.
   enum class Axis : std::uint8_t { categories, months };
 
-  std::string part;        ///< behind the stem in the file's name; empty for the first figure
-  std::string title;       ///< the finding, as a sentence with its figure
-  std::string subtitle;    ///< what is shown, and of whom
-  Table marks;             ///< one row a bar
-  std::size_t label = 0;   ///< the column of `marks` with the labels (text)
-  std::size_t value = 1;   ///< the column with the heights (count or share)
+  std::string part;       ///< behind the stem in the file's name; empty for the first figure
+  std::string title;      ///< the finding, as a sentence with its figure
+  std::string subtitle;   ///< what is shown, and of whom
+  Table marks;            ///< one row a bar
+  std::size_t label = 0;  ///< the column of `marks` with the labels (text)
+  std::size_t value = 1;  ///< the column with the heights (count or share)
   Axis axis = Axis::categories;
-  std::string label_title;  ///< what the labels are
-  std::string value_title;  ///< what the heights are
+  std::string label_title;           ///< what the labels are
+  std::string value_title;           ///< what the heights are
   std::vector<std::size_t> noticed;  ///< rows to draw in the colour of what is to be noticed
 };
 

@@ -56,8 +56,8 @@ struct Table {
   [[nodiscard]] std::size_t rows() const { return columns.empty() ? 0 : columns.front().size(); }
 };
 
-/// The text of a cell in a file: exact, no separators; empty for no value. Money has at least two places, shares
-/// six.
+/// The text of a cell in a file: exact, no separators; empty for no value. Money has at least two places,
+/// shares six.
 [[nodiscard]] std::string cell_text(const TableColumn& column, std::size_t row);
 /// The same, behind `text`.
 void append_cell(std::string& text, const TableColumn& column, std::size_t row);

@@ -100,10 +100,12 @@ class CompressedBytes : public ByteSource {
     return got > 0;
   }
   [[nodiscard]] tl::unexpected<Error> cut_short() const {
-    return data_error(fmt::format("{} ends in the middle of its compressed data. Get the file again.", name()));
+    return data_error(
+        fmt::format("{} ends in the middle of its compressed data. Get the file again.", name()));
   }
   [[nodiscard]] tl::unexpected<Error> damaged(std::string_view reason) const {
-    return data_error(fmt::format("the compressed data of {} is damaged ({}). Get the file again.", name(), reason));
+    return data_error(
+        fmt::format("the compressed data of {} is damaged ({}). Get the file again.", name(), reason));
   }
 
   std::span<char> rest_;  // compressed bytes not used yet

@@ -28,7 +28,7 @@ std::string quoted_field(std::string_view field) {
 
 std::string csv_record(const std::vector<std::string_view>& fields, char delimiter) {
   std::string record;
-  for (const std::string_view field : fields) {
+  for (const std::string_view& field : fields) {
     if (&field != &fields.front()) record += delimiter;
     const bool plain = field.find_first_of("\"\r\n") == std::string_view::npos &&
                        field.find(delimiter) == std::string_view::npos;
@@ -45,7 +45,7 @@ std::string CsvRows::record(std::size_t row, char delimiter) const {
 
 CsvParser::CsvParser(CsvFormat format, std::size_t columns)
     : format_(format), parser_(std::make_unique<csv_parser>()) {
-  csv_init(parser_.get(), CSV_REPALL_NL | CSV_STRICT_FINI);
+  csv_init(parser_.get(), CSV_REPALL_NL);
   csv_set_delim(parser_.get(), static_cast<unsigned char>(format.delimiter));
   csv_set_space_func(parser_.get(), no_byte_is_space);  // spaces are part of a field (RFC 4180, section 2.4)
   rows_.columns = columns;
@@ -83,6 +83,8 @@ void CsvParser::make_room(std::size_t text_bytes) {
 
 void CsvParser::finish() {
   if (at_row_end_) return;
+  csv_set_opts(parser_.get(),
+               CSV_REPALL_NL | CSV_STRICT | CSV_STRICT_FINI);  // an open quote is a fault, here alone
   const int status = csv_fini(
       parser_.get(),
       [](void* text, std::size_t size, void* self) {
@@ -133,7 +135,8 @@ CsvRows CsvParser::take() {
   CsvRows complete;
   complete.columns = rows_.columns;
   const std::size_t complete_bytes = row_begin_ == 0 ? 0 : rows_.ends[row_begin_ - 1];
-  std::vector<std::uint32_t> rest(rows_.ends.begin() + static_cast<std::ptrdiff_t>(row_begin_), rows_.ends.end());
+  std::vector<std::uint32_t> rest(rows_.ends.begin() + static_cast<std::ptrdiff_t>(row_begin_),
+                                  rows_.ends.end());
   for (std::uint32_t& end : rest) end -= static_cast<std::uint32_t>(complete_bytes);
   std::string rest_bytes = rows_.bytes.substr(complete_bytes);
   rows_.bytes.resize(complete_bytes);

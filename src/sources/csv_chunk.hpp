@@ -82,9 +82,10 @@ class CsvParser {
   bool at_row_end_ = true;
 };
 
-/// The number of fields of each of the first rows of a text, `most` rows at most; a last row that the text cuts
-/// is not counted unless it is the only one.
-[[nodiscard]] std::vector<std::size_t> count_fields(std::string_view text, CsvFormat format, std::size_t most);
+/// The number of fields of each of the first rows of a text, `most` rows at most; a last row that the text
+/// cuts is not counted unless it is the only one.
+[[nodiscard]] std::vector<std::size_t> count_fields(std::string_view text, CsvFormat format,
+                                                    std::size_t most);
 
 /// Fields as one CSV record without line end, quoted where they need it.
 [[nodiscard]] std::string csv_record(const std::vector<std::string_view>& fields, char delimiter);

@@ -41,7 +41,8 @@ OrError<std::string_view> without_byte_order_mark(std::string_view sample, std::
   if (sample.starts_with("\xEF\xBB\xBF")) return sample.substr(3);
   const bool utf16 = sample.starts_with("\xFF\xFE") || sample.starts_with("\xFE\xFF");
   if (utf16)
-    return data_error(fmt::format("{} is UTF-16 text; only UTF-8 can be read. Export it again as UTF-8.", name));
+    return data_error(
+        fmt::format("{} is UTF-16 text; only UTF-8 can be read. Export it again as UTF-8.", name));
   return sample;
 }
 

@@ -7,7 +7,6 @@
 namespace pear {
 namespace {
 
-constexpr std::size_t kPartBytes = std::size_t{4} << 20U;
 constexpr std::size_t kSampleBytes = std::size_t{1} << 16U;
 constexpr std::size_t kLargestField = std::size_t{16} << 20U;
 
@@ -27,8 +26,8 @@ OrError<bool> append_bytes(ByteSource& source, std::string& text, std::size_t co
 
 }  // namespace
 
-OrError<CsvReader> CsvReader::open(std::unique_ptr<ByteSource> source) {
-  CsvReader reader(std::move(source));
+OrError<CsvReader> CsvReader::open(std::unique_ptr<ByteSource> source, std::size_t part_bytes) {
+  CsvReader reader(std::move(source), part_bytes);
   PEAR_TRY(reader.read_header());
   return reader;
 }
@@ -68,7 +67,7 @@ OrError<std::optional<CsvReader::Part>> CsvReader::next_part() {
   if (ended_) return std::nullopt;
   std::string text = std::exchange(rest_, {});
   for (;;) {
-    PEAR_ASSIGN(const bool more, append_bytes(*source_, text, kPartBytes));
+    PEAR_ASSIGN(const bool more, append_bytes(*source_, text, part_bytes_));
     if (!more) {
       ended_ = true;
       return Part{std::move(text), true, nullptr};

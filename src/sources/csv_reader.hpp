@@ -19,24 +19,29 @@ namespace pear {
 
 /// A table whose header has been read. Then call for_each_part() once.
 ///
-/// How parts can be parsed side by side although a line feed may stand within quotes: each part is cut after a
-/// line feed and parsed as if a row began there, by a parser of its own. In order again, a parser that ended
-/// within a quoted field shows that the next part began wrongly: that part's work is thrown away, and the same
-/// parser goes on with its text. So the rows are those of one parser that reads the whole file, for any number
-/// of threads.
+/// How parts can be parsed side by side although a line feed may stand within quotes: each part is cut after
+/// a line feed and parsed as if a row began there, by a parser of its own. In order again, a parser that
+/// ended within a quoted field shows that the next part began wrongly: that part's work is thrown away, and
+/// the same parser goes on with its text. So the rows are those of one parser that reads the whole file, for
+/// any number of threads.
 class CsvReader {
  public:
-  /// Reads the header. Errors: data, where the file is empty or in an encoding that cannot be read; those of
-  /// the source.
-  [[nodiscard]] static OrError<CsvReader> open(std::unique_ptr<ByteSource> source);
+  static constexpr std::size_t kPartBytes = std::size_t{4} << 20U;
+
+  /// Reads the header. `part_bytes` is about how much text is parsed at once; it changes nothing but speed
+  /// and memory. Errors: data, where the file is empty or in an encoding that cannot be read; those of the
+  /// source.
+  [[nodiscard]] static OrError<CsvReader> open(std::unique_ptr<ByteSource> source,
+                                               std::size_t part_bytes = kPartBytes);
 
   [[nodiscard]] const std::vector<std::string>& header() const { return header_; }
   [[nodiscard]] char delimiter() const { return format_.delimiter; }
   [[nodiscard]] const ByteSource& source() const { return *source_; }
 
   /// convert(CsvRows) -> T is called for parts in parallel; collect(T, first_line) for the parts in
-  /// order, where first_line is what to add to the lines that the rows tell, to have the line of the file (the
-  /// header being on line 1). Error: data, for a field of more than 16 MiB, naming the line where it begins.
+  /// order, where first_line is what to add to the lines that the rows tell, to have the line of the file
+  /// (the header being on line 1). Error: data, for a field of more than 16 MiB, naming the line where it
+  /// begins.
   template <class Convert, class Collect>
   [[nodiscard]] OrError<void> for_each_part(Convert convert, Collect collect);
 
@@ -47,7 +52,8 @@ class CsvReader {
     std::shared_ptr<CsvParser> parser;
   };
 
-  CsvReader(std::unique_ptr<ByteSource> source) : source_(std::move(source)) {}
+  CsvReader(std::unique_ptr<ByteSource> source, std::size_t part_bytes)
+      : source_(std::move(source)), part_bytes_(part_bytes) {}
   [[nodiscard]] OrError<void> read_header();
   /// The next part, ending in a line feed or with the file; nothing after the last.
   [[nodiscard]] OrError<std::optional<Part>> next_part();
@@ -55,10 +61,11 @@ class CsvReader {
   [[nodiscard]] OrError<void> check_field_size(const CsvParser& parser) const;
 
   std::unique_ptr<ByteSource> source_;
+  std::size_t part_bytes_;
   CsvFormat format_;
   std::vector<std::string> header_;
-  std::string rest_;             // read, but not handed on yet
-  std::uint64_t first_line_ = 1; // line of the file on which the next part begins
+  std::string rest_;              // read, but not handed on yet
+  std::uint64_t first_line_ = 1;  // line of the file on which the next part begins
   bool ended_ = false;
 };
 

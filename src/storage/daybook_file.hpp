@@ -50,8 +50,8 @@ class DaybookFile {
   [[nodiscard]] OrError<Daybook> load(const std::vector<std::string>& columns);
   [[nodiscard]] OrError<Daybook> load_all();
 
-  /// Reads everything and compares it with every checksum, the fingerprint, the tables for people and SQLite's
-  /// own integrity check. Error: data, with what was found.
+  /// Reads everything and compares it with every checksum, the fingerprint, the tables for people and
+  /// SQLite's own integrity check. Error: data, with what was found.
   [[nodiscard]] OrError<void> verify();
 
  private:

@@ -27,14 +27,18 @@ constexpr std::string_view kMagic{"SQLite format 3\0", 16};
 OrError<void> check_header(const std::string& path) {
   std::error_code failure;
   const auto status = std::filesystem::status(path, failure);
-  if (!std::filesystem::exists(status)) return io_error(fmt::format("cannot open {}: there is no such file.", path));
-  if (std::filesystem::is_directory(status)) return io_error(fmt::format("cannot open {}: it is a folder.", path));
+  if (!std::filesystem::exists(status))
+    return io_error(fmt::format("cannot open {}: there is no such file.", path));
+  if (std::filesystem::is_directory(status))
+    return io_error(fmt::format("cannot open {}: it is a folder.", path));
   std::ifstream file(path, std::ios::binary);
   if (!file) return io_error(fmt::format("cannot open {}: {}.", path, std::strerror(errno)));
   std::string header(100, '\0');
   file.read(header.data(), static_cast<std::streamsize>(header.size()));
   header.resize(static_cast<std::size_t>(file.gcount()));
-  const auto byte = [&](std::size_t at) { return static_cast<std::uint64_t>(static_cast<unsigned char>(header[at])); };
+  const auto byte = [&](std::size_t at) {
+    return static_cast<std::uint64_t>(static_cast<unsigned char>(header[at]));
+  };
   const auto big_endian = [&](std::size_t at) {
     return byte(at) << 24U | byte(at + 1) << 16U | byte(at + 2) << 8U | byte(at + 3);
   };
@@ -44,8 +48,8 @@ OrError<void> check_header(const std::string& path) {
   const std::uint64_t expected = (page_size == 1 ? 65536 : page_size) * big_endian(28);
   const std::uint64_t actual = std::filesystem::file_size(path, failure);
   if (actual < expected)
-    return data_error(fmt::format("{} is cut short: it has {} of {} bytes. Copy it again, or import again.", path,
-                                  with_thousands(static_cast<std::int64_t>(actual)),
+    return data_error(fmt::format("{} is cut short: it has {} of {} bytes. Copy it again, or import again.",
+                                  path, with_thousands(static_cast<std::int64_t>(actual)),
                                   with_thousands(static_cast<std::int64_t>(expected))));
   return {};
 }
@@ -85,7 +89,9 @@ ColumnValues empty_values(ColumnType type) {
 
 class DaybookFile::Rep {
  public:
-  Rep(sqlite::Database database, const std::string& path) : database_(std::move(database)) { info_.path = path; }
+  Rep(sqlite::Database database, const std::string& path) : database_(std::move(database)) {
+    info_.path = path;
+  }
 
   OrError<void> read_info();
   OrError<Daybook> load(const std::set<std::string>& names);
@@ -96,7 +102,8 @@ class DaybookFile::Rep {
   struct Segment {
     std::string array;
     std::size_t page_number = 0;
-    std::size_t sequence = 0;  // in the order of reading, so that of two faults the same one is told every time
+    std::size_t sequence =
+        0;  // in the order of reading, so that of two faults the same one is told every time
     Page page;
   };
 
@@ -172,48 +179,55 @@ OrError<void> DaybookFile::Rep::read_about() {
     }
   }
   if (version > kFormatVersion)
-    return data_error(fmt::format("{} has daybook format {}; this pear-thread reads formats up to {}. Use a newer one.",
-                                  info_.path, version, kFormatVersion));
+    return data_error(
+        fmt::format("{} has daybook format {}; this pear-thread reads formats up to {}. Use a newer one.",
+                    info_.path, version, kFormatVersion));
   if (version == 0) return damaged("it does not say which format it has");
   return {};
 }
 
 OrError<void> DaybookFile::Rep::read_columns() {
-  PEAR_ASSIGN(sqlite::Statement rows, database_.prepare("SELECT name, level, type, distinct_texts FROM columns"
-                                                        " ORDER BY position"));
+  PEAR_ASSIGN(sqlite::Statement rows,
+              database_.prepare("SELECT name, level, type, distinct_texts FROM columns"
+                                " ORDER BY position"));
   for (;;) {
     PEAR_ASSIGN(const bool more, rows.step());
     if (!more) return {};
     const auto level = level_named(rows.text(1));
     const auto type = type_named(rows.text(2));
-    if (!level || !type) return damaged(fmt::format("its column {} has no known level and type", rows.text(0)));
-    info_.columns.push_back({std::string(rows.text(0)), *level, *type,
-                             static_cast<std::size_t>(rows.integer(3))});
+    if (!level || !type)
+      return damaged(fmt::format("its column {} has no known level and type", rows.text(0)));
+    info_.columns.push_back(
+        {std::string(rows.text(0)), *level, *type, static_cast<std::size_t>(rows.integer(3))});
   }
 }
 
 OrError<void> DaybookFile::Rep::read_provenance() {
-  PEAR_ASSIGN(sqlite::Statement runs, database_.prepare("SELECT source, bytes, content_hash, rows_read, lines_kept,"
-                                                        " rows_rejected FROM import_runs ORDER BY run"));
+  PEAR_ASSIGN(sqlite::Statement runs,
+              database_.prepare("SELECT source, bytes, content_hash, rows_read, lines_kept,"
+                                " rows_rejected FROM import_runs ORDER BY run"));
   for (;;) {
     PEAR_ASSIGN(const bool more, runs.step());
     if (!more) break;
     const auto number = [&](int column) { return static_cast<std::uint64_t>(runs.integer(column)); };
-    info_.provenance.sources.push_back({std::string(runs.text(0)), number(1), std::string(runs.text(2)), number(3),
-                                        number(4), number(5)});
+    info_.provenance.sources.push_back(
+        {std::string(runs.text(0)), number(1), std::string(runs.text(2)), number(3), number(4), number(5)});
   }
-  PEAR_ASSIGN(sqlite::Statement counts, database_.prepare("SELECT what, count FROM cleaning_counts ORDER BY position"));
+  PEAR_ASSIGN(sqlite::Statement counts,
+              database_.prepare("SELECT what, count FROM cleaning_counts ORDER BY position"));
   for (;;) {
     PEAR_ASSIGN(const bool more, counts.step());
     if (!more) return {};
-    info_.provenance.cleaning.push_back({std::string(counts.text(0)), static_cast<std::uint64_t>(counts.integer(1))});
+    info_.provenance.cleaning.push_back(
+        {std::string(counts.text(0)), static_cast<std::uint64_t>(counts.integer(1))});
   }
 }
 
 template <class Use>
 OrError<void> DaybookFile::Rep::each_segment(const std::string& array, std::size_t size, Use use) {
-  PEAR_ASSIGN(sqlite::Statement rows, database_.prepare("SELECT page, members, codec, checksum, bytes FROM segments"
-                                                        " WHERE array = ? ORDER BY page"));
+  PEAR_ASSIGN(sqlite::Statement rows,
+              database_.prepare("SELECT page, members, codec, checksum, bytes FROM segments"
+                                " WHERE array = ? ORDER BY page"));
   rows.bind(1, array);
   std::size_t begin = 0;
   for (std::size_t page = 0; begin < size; ++page) {
@@ -239,7 +253,8 @@ void DaybookFile::Rep::decode(std::shared_ptr<const Segment> segment, Work work)
     const std::lock_guard lock(failure_mutex_);
     if (failure_ && failed_sequence_ < segment->sequence) return;
     failed_sequence_ = segment->sequence;
-    failure_ = fmt::format("segment {} of {}: {}", segment->page_number, segment->array, outcome.error().message);
+    failure_ =
+        fmt::format("segment {} of {}: {}", segment->page_number, segment->array, outcome.error().message);
   });
 }
 
@@ -250,25 +265,29 @@ OrError<void> DaybookFile::Rep::wait() {
 }
 
 template <class T>
-OrError<void> DaybookFile::Rep::read_integers(const std::string& array, std::vector<T>& values, std::size_t size) {
+OrError<void> DaybookFile::Rep::read_integers(const std::string& array, std::vector<T>& values,
+                                              std::size_t size) {
   values.resize(size);
-  return each_segment(array, size, [&](std::shared_ptr<const Segment> segment, std::size_t begin) -> OrError<void> {
-    const std::span<T> place = std::span(values).subspan(begin, segment->page.members);
-    decode(std::move(segment), [place](const Page& page) { return decode_page<T>(page, place, kEmptyOf<T>); });
-    return {};
-  });
+  return each_segment(
+      array, size, [&](std::shared_ptr<const Segment> segment, std::size_t begin) -> OrError<void> {
+        const std::span<T> place = std::span(values).subspan(begin, segment->page.members);
+        decode(std::move(segment),
+               [place](const Page& page) { return decode_page<T>(page, place, kEmptyOf<T>); });
+        return {};
+      });
 }
 
 OrError<void> DaybookFile::Rep::read_texts(const std::string& array, TextArray& texts, std::size_t size) {
   std::vector<TextArray> pages((size + kPageValues - 1) / kPageValues);
-  const auto read = each_segment(array, size, [&](std::shared_ptr<const Segment> segment, std::size_t) -> OrError<void> {
-    TextArray& place = pages[segment->page_number];
-    decode(std::move(segment), [&place](const Page& page) -> OrError<void> {
-      PEAR_ASSIGN(place, decode_text_page(page));
-      return {};
-    });
-    return {};
-  });
+  const auto read =
+      each_segment(array, size, [&](std::shared_ptr<const Segment> segment, std::size_t) -> OrError<void> {
+        TextArray& place = pages[segment->page_number];
+        decode(std::move(segment), [&place](const Page& page) -> OrError<void> {
+          PEAR_ASSIGN(place, decode_text_page(page));
+          return {};
+        });
+        return {};
+      });
   PEAR_TRY(wait());
   PEAR_TRY(read);
   for (TextArray& page : pages) texts.append(std::exchange(page, {}));
@@ -291,7 +310,9 @@ OrError<void> DaybookFile::Rep::read_offsets(std::string_view array, std::vector
 OrError<void> DaybookFile::Rep::read_column(const DaybookInfo::ColumnInfo& info, Column& column) {
   column = {info.name, info.level, empty_values(info.type)};
   PEAR_TRY(std::visit(
-      [&](auto& values) { return read_integers(array_name::of_column(info.name), array_of(values), members(info.level)); },
+      [&](auto& values) {
+        return read_integers(array_name::of_column(info.name), array_of(values), members(info.level));
+      },
       column.values));
   if (auto* text = std::get_if<TextValues>(&column.values))
     return read_texts(array_name::of_dictionary(info.name), text->dictionary, info.distinct_texts);
@@ -315,7 +336,8 @@ OrError<void> DaybookFile::Rep::read_parts(const std::set<std::string>& names, D
   }
   if (wanted(role::kCustomerId))
     PEAR_TRY(read_texts(array(array_name::kCustomerIds), parts.customer_ids, info_.customers));
-  if (wanted(role::kOrderId)) PEAR_TRY(read_texts(array(array_name::kOrderIds), parts.order_ids, info_.orders));
+  if (wanted(role::kOrderId))
+    PEAR_TRY(read_texts(array(array_name::kOrderIds), parts.order_ids, info_.orders));
   return {};
 }
 
@@ -337,18 +359,22 @@ OrError<void> DaybookFile::Rep::verify() {
   for (;;) {
     PEAR_ASSIGN(const bool more, rows.step());
     if (!more) break;
-    const Page page{static_cast<std::uint32_t>(rows.integer(1)), Codec::plain,
-                    static_cast<std::uint64_t>(rows.integer(2)), {}};
+    const Page page{static_cast<std::uint32_t>(rows.integer(1)),
+                    Codec::plain,
+                    static_cast<std::uint64_t>(rows.integer(2)),
+                    {}};
     fingerprint.add(rows.text(0), page);
   }
-  if (fingerprint.hex() != info_.fingerprint) return damaged("its segments do not agree with its fingerprint");
+  if (fingerprint.hex() != info_.fingerprint)
+    return damaged("its segments do not agree with its fingerprint");
   const std::vector<std::pair<std::string, std::uint32_t>> tables = {{"customers", info_.customers},
                                                                      {"products", info_.products}};
   for (const auto& [table, expected] : tables) {
     PEAR_ASSIGN(sqlite::Statement count, database_.prepare("SELECT count(*) FROM " + table));
     PEAR_TRY(count.step());
     if (count.integer(0) != expected)
-      return damaged(fmt::format("its table {} has {} rows in place of {}", table, count.integer(0), expected));
+      return damaged(
+          fmt::format("its table {} has {} rows in place of {}", table, count.integer(0), expected));
   }
   return {};
 }
@@ -365,8 +391,9 @@ namespace {
 template <class T>
 OrError<T> placed(OrError<T> outcome, const std::string& path) {
   if (outcome || outcome.error().message.find(path) != std::string::npos) return outcome;
-  return tl::unexpected<Error>({outcome.error().kind, fmt::format("{} is damaged: {}. Import again, or copy it again.",
-                                                                  path, outcome.error().message)});
+  return tl::unexpected<Error>(
+      {outcome.error().kind,
+       fmt::format("{} is damaged: {}. Import again, or copy it again.", path, outcome.error().message)});
 }
 
 }  // namespace

@@ -27,7 +27,8 @@ struct PagedArray {
 
 template <class T>
 PagedArray integers(std::string name, std::span<const T> values) {
-  return {std::move(name), values.size(),
+  return {std::move(name),
+          values.size(),
           [values](std::size_t begin, std::size_t end) {
             return encode_page<T>(values.subspan(begin, end - begin), kEmptyOf<T>);
           },
@@ -35,7 +36,8 @@ PagedArray integers(std::string name, std::span<const T> values) {
 }
 
 PagedArray texts(std::string name, const TextArray& array) {
-  return {std::move(name), array.size(),
+  return {std::move(name),
+          array.size(),
           [&array](std::size_t begin, std::size_t end) { return encode_text_page(array, begin, end); },
           {}};
 }
@@ -74,7 +76,8 @@ class DaybookWriter {
         orders_per_customer_(run_lengths(daybook.parts().order_offsets)),
         lines_per_order_(run_lengths(daybook.parts().line_offsets)) {
     const DaybookParts& parts = daybook.parts();
-    arrays_.push_back(integers<std::uint32_t>(std::string(array_name::kOrdersPerCustomer), orders_per_customer_));
+    arrays_.push_back(
+        integers<std::uint32_t>(std::string(array_name::kOrdersPerCustomer), orders_per_customer_));
     arrays_.push_back(integers<std::uint32_t>(std::string(array_name::kLinesPerOrder), lines_per_order_));
     arrays_.push_back(texts(std::string(array_name::kCustomerIds), parts.customer_ids));
     arrays_.push_back(texts(std::string(array_name::kProductIds), parts.product_ids));
@@ -125,12 +128,16 @@ class DaybookWriter {
   }
 
   OrError<void> write_segments() {
-    PEAR_ASSIGN(sqlite::Statement insert, database_.prepare("INSERT INTO segments VALUES (?, ?, ?, ?, ?, ?)"));
+    PEAR_ASSIGN(sqlite::Statement insert,
+                database_.prepare("INSERT INTO segments VALUES (?, ?, ?, ?, ?, ?)"));
     for (const PagedArray& array : arrays_) {
       for (std::size_t page = 0; page < array.pages.size(); ++page) {
         const Page& made = array.pages[page];
-        insert.bind(1, array.name).bind(2, static_cast<std::int64_t>(page)).bind(3, std::int64_t{made.members});
-        insert.bind(4, static_cast<std::int64_t>(made.codec)).bind(5, static_cast<std::int64_t>(made.checksum));
+        insert.bind(1, array.name)
+            .bind(2, static_cast<std::int64_t>(page))
+            .bind(3, std::int64_t{made.members});
+        insert.bind(4, static_cast<std::int64_t>(made.codec))
+            .bind(5, static_cast<std::int64_t>(made.checksum));
         PEAR_TRY(insert.bind_blob(6, made.bytes).run());
         fingerprint_.add(array.name, made);
       }
@@ -145,24 +152,30 @@ class DaybookWriter {
     for (const Column& each : daybook_.parts().columns) {
       column.bind(1, each.name).bind(2, to_text(each.level)).bind(3, to_text(each.type()));
       const auto* text = std::get_if<TextValues>(&each.values);
-      if (text == nullptr) column.bind_null(4);
-      else column.bind(4, static_cast<std::int64_t>(text->dictionary.size()));
+      if (text == nullptr)
+        column.bind_null(4);
+      else
+        column.bind(4, static_cast<std::int64_t>(text->dictionary.size()));
       PEAR_TRY(column.run());
     }
-    PEAR_ASSIGN(sqlite::Statement run, database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?, ?, ?)"));
+    PEAR_ASSIGN(sqlite::Statement run,
+                database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?, ?, ?)"));
     for (const SourceRecord& source : provenance.sources) {
       run.bind(1, source.name).bind(2, static_cast<std::int64_t>(source.bytes)).bind(3, source.content_hash);
-      run.bind(4, static_cast<std::int64_t>(source.rows_read)).bind(5, static_cast<std::int64_t>(source.lines_kept));
+      run.bind(4, static_cast<std::int64_t>(source.rows_read))
+          .bind(5, static_cast<std::int64_t>(source.lines_kept));
       PEAR_TRY(run.bind(6, static_cast<std::int64_t>(source.rows_rejected)).run());
     }
-    PEAR_ASSIGN(sqlite::Statement count, database_.prepare("INSERT INTO cleaning_counts VALUES (NULL, ?, ?)"));
+    PEAR_ASSIGN(sqlite::Statement count,
+                database_.prepare("INSERT INTO cleaning_counts VALUES (NULL, ?, ?)"));
     for (const CleaningCount& cleaning : provenance.cleaning)
       PEAR_TRY(count.bind(1, cleaning.what).bind(2, static_cast<std::int64_t>(cleaning.count)).run());
     return {};
   }
 
   /// The customers or products with their columns, a row each, for people with an SQLite client.
-  OrError<void> write_members(const std::string& table, Level level, std::string_view id, const TextArray& ids) {
+  OrError<void> write_members(const std::string& table, Level level, std::string_view id,
+                              const TextArray& ids) {
     std::string definition = fmt::format("position INTEGER PRIMARY KEY, \"{}\" TEXT NOT NULL", id);
     std::string places = "NULL, ?";
     std::vector<const Column*> columns;
@@ -180,8 +193,10 @@ class DaybookWriter {
       insert.bind(1, ids[member]);
       for (std::size_t i = 0; i < columns.size(); ++i) {
         values[i] = readable(*columns[i], member);
-        if (values[i]) insert.bind(static_cast<int>(i) + 2, *values[i]);
-        else insert.bind_null(static_cast<int>(i) + 2);
+        if (values[i])
+          insert.bind(static_cast<int>(i) + 2, *values[i]);
+        else
+          insert.bind_null(static_cast<int>(i) + 2);
       }
       PEAR_TRY(insert.run());
     }
@@ -191,9 +206,12 @@ class DaybookWriter {
   OrError<void> write_about(const std::string& fingerprint) {
     PEAR_ASSIGN(sqlite::Statement insert, database_.prepare("INSERT INTO about VALUES (?, ?)"));
     const std::vector<std::pair<std::string, std::string>> facts = {
-        {"format_version", std::to_string(kFormatVersion)}, {"fingerprint", fingerprint},
-        {"customers", std::to_string(daybook_.customers())}, {"orders", std::to_string(daybook_.orders())},
-        {"lines", std::to_string(daybook_.lines())},         {"products", std::to_string(daybook_.products())}};
+        {"format_version", std::to_string(kFormatVersion)},
+        {"fingerprint", fingerprint},
+        {"customers", std::to_string(daybook_.customers())},
+        {"orders", std::to_string(daybook_.orders())},
+        {"lines", std::to_string(daybook_.lines())},
+        {"products", std::to_string(daybook_.products())}};
     for (const auto& [key, value] : facts) PEAR_TRY(insert.bind(1, key).bind(2, value).run());
     return {};
   }
@@ -208,16 +226,18 @@ class DaybookWriter {
 
 }  // namespace
 
-OrError<std::string> write_daybook(const std::string& path, const Daybook& daybook, const Provenance& provenance) {
+OrError<std::string> write_daybook(const std::string& path, const Daybook& daybook,
+                                   const Provenance& provenance) {
   PEAR_ASSIGN(PartFile part, PartFile::create(path));
   const auto write = [&]() -> OrError<std::string> {
     PEAR_ASSIGN(sqlite::Database database,
                 sqlite::Database::open(part.part_path(), path, sqlite::Database::Mode::write));
     // No journal: the part file is nobody's daybook until it is complete.
-    PEAR_TRY(database.execute(fmt::format(
-        "PRAGMA page_size = 65536; PRAGMA journal_mode = OFF; PRAGMA synchronous = OFF; PRAGMA locking_mode = EXCLUSIVE;"
-        "PRAGMA application_id = {}; BEGIN",
-        kApplicationId)));
+    PEAR_TRY(
+        database.execute(fmt::format("PRAGMA page_size = 65536; PRAGMA journal_mode = OFF; PRAGMA "
+                                     "synchronous = OFF; PRAGMA locking_mode = EXCLUSIVE;"
+                                     "PRAGMA application_id = {}; BEGIN",
+                                     kApplicationId)));
     DaybookWriter writer(database, daybook);
     PEAR_ASSIGN(std::string fingerprint, writer.write(provenance));
     PEAR_TRY(database.execute("COMMIT"));

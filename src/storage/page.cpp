@@ -13,7 +13,8 @@
 namespace pear {
 namespace {
 
-static_assert(std::endian::native == std::endian::little, "pages are little-endian and are copied as they are");
+static_assert(std::endian::native == std::endian::little,
+              "pages are little-endian and are copied as they are");
 
 /// What stands before the integers of a page.
 struct Header {

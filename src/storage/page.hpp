@@ -24,13 +24,14 @@ struct Page {
   std::string bytes;
 };
 
-/// Integers as distances from the smallest, divided by a power of ten that divides them all, in 0, 1, 2, 4 or 8
-/// bytes each. `empty` is the value that stands for "no value". T is any of the types of the daybook's arrays.
+/// Integers as distances from the smallest, divided by a power of ten that divides them all, in 0, 1, 2, 4 or
+/// 8 bytes each. `empty` is the value that stands for "no value". T is any of the types of the daybook's
+/// arrays.
 template <class T>
 [[nodiscard]] Page encode_page(std::span<const T> values, T empty);
 
-/// Decodes into `values`, whose size is the page's number of members. Error: data, saying what is wrong with the
-/// bytes, which the caller places.
+/// Decodes into `values`, whose size is the page's number of members. Error: data, saying what is wrong with
+/// the bytes, which the caller places.
 template <class T>
 [[nodiscard]] OrError<void> decode_page(const Page& page, std::span<T> values, T empty);
 

@@ -23,8 +23,8 @@ tl::unexpected<Error> cannot_write(const std::string& path) {
 bool is_still(int descriptor, const std::string& path) {
   struct stat opened {};
   struct stat named {};
-  return fstat(descriptor, &opened) == 0 && stat(path.c_str(), &named) == 0 && opened.st_ino == named.st_ino &&
-         opened.st_dev == named.st_dev;
+  return fstat(descriptor, &opened) == 0 && stat(path.c_str(), &named) == 0 &&
+         opened.st_ino == named.st_ino && opened.st_dev == named.st_dev;
 }
 
 }  // namespace
@@ -51,7 +51,8 @@ OrError<PartFile> PartFile::create(const std::string& path) {
     if (descriptor < 0) return cannot_write(path);
     if (flock(descriptor, LOCK_EX | LOCK_NB) != 0) {
       close(descriptor);
-      return io_error(fmt::format("cannot write {}: another import is writing it now. Wait for it to end.", path));
+      return io_error(
+          fmt::format("cannot write {}: another import is writing it now. Wait for it to end.", path));
     }
     if (!is_still(descriptor, part_path)) {
       close(descriptor);
@@ -67,7 +68,8 @@ OrError<PartFile> PartFile::create(const std::string& path) {
 }
 
 OrError<void> PartFile::commit() {
-  if (fsync(descriptor_) != 0 || std::rename(part_path_.c_str(), path_.c_str()) != 0) return cannot_write(path_);
+  if (fsync(descriptor_) != 0 || std::rename(part_path_.c_str(), path_.c_str()) != 0)
+    return cannot_write(path_);
   close(std::exchange(descriptor_, -1));
   std::filesystem::path folder = std::filesystem::path(path_).parent_path();
   if (folder.empty()) folder = ".";

@@ -7,8 +7,9 @@
 
 namespace pear {
 
-/// PATH.part, locked against a second writer, and renamed over PATH when it is complete. Whoever reads PATH sees
-/// the old file or the new one, whatever happens in between. A part file that a killed writer left is taken over.
+/// PATH.part, locked against a second writer, and renamed over PATH when it is complete. Whoever reads PATH
+/// sees the old file or the new one, whatever happens in between. A part file that a killed writer left is
+/// taken over.
 class PartFile {
  public:
   /// Errors: io, also where another process is writing the same file now.

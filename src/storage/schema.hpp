@@ -15,7 +15,8 @@ constexpr int kApplicationId = 0x50454152;  ///< "PEAR", in the header of the SQ
 
 extern const char* const kSchema;
 
-/// Arrays of the structure; those of columns bear the column's name, their dictionaries ".dictionary" behind it.
+/// Arrays of the structure; those of columns bear the column's name, their dictionaries ".dictionary" behind
+/// it.
 namespace array_name {
 constexpr std::string_view kOrdersPerCustomer = "customer.orders";
 constexpr std::string_view kLinesPerOrder = "order.lines";

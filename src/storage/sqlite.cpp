@@ -85,7 +85,8 @@ OrError<void> Database::execute(const std::string& sql) {
 
 OrError<Statement> Database::prepare(const std::string& sql) {
   sqlite3_stmt* statement = nullptr;
-  const int status = sqlite3_prepare_v2(connection_.get(), sql.c_str(), static_cast<int>(sql.size()), &statement, nullptr);
+  const int status =
+      sqlite3_prepare_v2(connection_.get(), sql.c_str(), static_cast<int>(sql.size()), &statement, nullptr);
   if (status != SQLITE_OK) return failure(connection_.get());
   return Statement(statement);
 }

@@ -13,8 +13,8 @@ struct sqlite3_stmt;
 
 namespace pear::sqlite {
 
-/// One prepared statement. Bind from 1, read columns from 0; texts and blobs that were bound must live until the
-/// next step().
+/// One prepared statement. Bind from 1, read columns from 0; texts and blobs that were bound must live until
+/// the next step().
 class Statement {
  public:
   explicit Statement(sqlite3_stmt* statement) : statement_(statement) {}

@@ -1,0 +1,61 @@
+// kill -9 at any time of an import leaves the old daybook readable and whole.
+#include <chrono>
+#include <csignal>
+#include <thread>
+
+#include <fcntl.h>
+#include <gtest/gtest.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+#include "storage/daybook_file.hpp"
+#include "support/run_program.hpp"
+
+namespace pear::test {
+namespace {
+
+pid_t start_import(const TemporaryFolder& folder) {
+  const pid_t child = fork();
+  if (child != 0) return child;
+  if (chdir(folder.path().c_str()) != 0) _exit(126);
+  const int null = open("/dev/null", O_RDWR);
+  dup2(null, STDOUT_FILENO);
+  dup2(null, STDERR_FILENO);
+  execl(PEAR_PROGRAM, "pear-thread", "import", "demo/sales.csv", "--daybook", "shop.daybook", nullptr);
+  _exit(127);
+}
+
+TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
+  const TemporaryFolder folder;
+  folder.write("old.csv",
+               "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,2024-01-01,C1,P1,1,2\n");
+  ASSERT_EQ(run_pear(folder, {"demo", "demo", "--lines", "200000", "--quiet"}).exit_code, 0);
+  const std::string old_fingerprint = [&] {
+    EXPECT_EQ(run_pear(folder, {"import", "old.csv", "--daybook", "shop.daybook"}).exit_code, 0);
+    return DaybookFile::open(folder / "shop.daybook")->info().fingerprint;
+  }();
+  const std::string new_fingerprint =
+      DaybookFile::open(folder / "demo/thistledown.daybook")->info().fingerprint;
+  int killed = 0;
+  int finished = 0;
+  for (int milliseconds = 1; finished == 0 && milliseconds < 60'000; milliseconds += 1 + milliseconds / 6) {
+    const pid_t import = start_import(folder);
+    std::this_thread::sleep_for(std::chrono::milliseconds(milliseconds));
+    kill(import, SIGKILL);
+    int status = 0;
+    waitpid(import, &status, 0);
+    (WIFSIGNALED(status) ? killed : finished) += 1;
+    auto file = DaybookFile::open(folder / "shop.daybook");
+    ASSERT_TRUE(file.has_value()) << file.error().message;
+    ASSERT_TRUE(file->verify().has_value());
+    const std::string& found = file->info().fingerprint;
+    ASSERT_TRUE(found == new_fingerprint || (found == old_fingerprint && WIFSIGNALED(status)))
+        << milliseconds;
+  }
+  EXPECT_GE(killed, 10);
+  EXPECT_EQ(finished, 1) << "what killed imports left behind does not hinder the next";
+  EXPECT_EQ(folder.list(), "demo old.csv shop.daybook");
+}
+
+}  // namespace
+}  // namespace pear::test

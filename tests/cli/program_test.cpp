@@ -1,0 +1,251 @@
+// The built program, driven as a user does.
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include "cli/command.hpp"
+#include "support/run_program.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace pear::test {
+namespace {
+
+const std::string kSales =
+    "order_id,order_date,customer_id,product_id,quantity,unit_price,region\n"
+    "A1,2024-01-05,C9,P10,1,2.50,North\n"
+    "A1,2024-01-05,C9,P9,2,4,North\n"
+    "A2,2024-02-01,C10,P9,1,4,South\n"
+    "A3,2024-02-20,C9,P9,1,4,North\n"
+    "A4,2024-02-21,C9,P9,-1,4,North\n";
+
+/// A folder with shop.daybook in it.
+class Program : public testing::Test {
+ protected:
+  Program() {
+    folder_.write("sales.csv", kSales);
+    const ProgramRun run = run_pear(folder_, {"import", "sales.csv", "--daybook", "shop.daybook"});
+    EXPECT_EQ(run.exit_code, 0) << run.err;
+  }
+  ProgramRun pear(const std::vector<std::string>& words, const std::string& environment = "") {
+    return run_pear(folder_, words, environment);
+  }
+  /// "exit code: what standard error says", without the program's name.
+  std::string fault(const std::vector<std::string>& words) {
+    const ProgramRun run = pear(words);
+    EXPECT_EQ(run.out, "");
+    std::string said = run.err;
+    const std::string lead = "pear-thread: error: ";
+    EXPECT_TRUE(said.starts_with(lead)) << said;
+    return std::to_string(run.exit_code) + ": " + said.substr(lead.size(), said.size() - lead.size() - 1);
+  }
+  const TemporaryFolder folder_;
+};
+
+TEST_F(Program, ImportsAndReportsEveryRow) {
+  folder_.write("messy.csv", kSales + "A5,2024-13-01,C9,P9,1,4,North\n");
+  const ProgramRun run = pear({"import", "messy.csv"});
+  EXPECT_EQ(run.exit_code, 0);
+  EXPECT_EQ(run.out,
+            "5 of 6 rows read from messy.csv became lines of the daybook; 1 row was rejected.\n\n"
+            "Population  2 customers, 3 orders, 5 lines (1 return), 2024-01-05 to 2024-02-21\n"
+            "Selection   all rows of messy.csv\n\n"
+            "Rows and amounts\n"
+            "  part             rows  amount\n"
+            "  rows read           6   18.50\n"
+            "  = lines kept        5   14.50\n"
+            "  + rows rejected     1    4.00\n\n"
+            "Why rows were rejected\n"
+            "  column      reason                        rows  first_line\n"
+            "  order_date  is a day that does not exist     1           7\n\n"
+            "4 checks passed: rows read = lines kept + rows rejected; amounts read = amounts kept + amounts\n"
+            "rejected; the daybook holds all lines kept; the daybook's amounts add up to the amounts kept.\n"
+            "Written     messy.daybook, messy-rejected.csv\n");
+  EXPECT_EQ(
+      read_file(folder_ / "messy-rejected.csv"),
+      "file,line,column,value,reason,row\n"
+      "messy.csv,7,order_date,2024-13-01,is a day that does not exist,\"A5,2024-13-01,C9,P9,1,4,North\"\n");
+}
+
+TEST_F(Program, AnOldListOfRejectedRowsIsNotLeftBesideACleanImport) {
+  folder_.write("shop-rejected.csv", "old");
+  EXPECT_EQ(pear({"import", "sales.csv", "--daybook", "shop.daybook"}).exit_code, 0);
+  EXPECT_EQ(read_file(folder_ / "shop-rejected.csv"), "file,line,column,value,reason,row\n");
+}
+
+TEST_F(Program, AnswersFirstAndFrequency) {
+  const ProgramRun first = pear({"first", "--figure", "none"});
+  EXPECT_EQ(first.exit_code, 0) << first.err;
+  EXPECT_TRUE(first.out.starts_with(
+      "2 customers placed a first order; 1 of them (50.0%) ordered again, half of these "
+      "within 46 days.\n"))
+      << first.out;
+  EXPECT_EQ(read_file(folder_ / "pear-out/first.csv"),
+            "customer_id,first_date,first_order_id,first_products,first_size,first_amount,second_date,days_"
+            "to_second,"
+            "orders,amount\n"
+            "C9,2024-01-05,A1,P9 + P10,2,10.50,2024-02-20,46,2,10.50\n"
+            "C10,2024-02-01,A2,P9,1,4.00,,,1,4.00\n");
+  EXPECT_EQ(pear({"first", "--figure", "none", "--returns", "ignore", "--name", "gross"}).exit_code, 0);
+  EXPECT_NE(read_file(folder_ / "pear-out/gross.csv").find("46,2,14.50\n"), std::string::npos);
+  EXPECT_EQ(pear({"frequency", "shop.daybook", "--within", "30", "--out", "o"}).exit_code, 0);
+  EXPECT_EQ(read_file(folder_ / "o/frequency.csv"),
+            "orders,customers,share,running_share\n1,1,1.000000,1.000000\n");
+  EXPECT_GT(read_file(folder_ / "o/frequency.png").size(), 1000U);
+  EXPECT_GT(read_file(folder_ / "o/frequency.svg").size(), 1000U);
+}
+
+TEST_F(Program, WritesTheSameBytesForAnyNumberOfThreads) {
+  EXPECT_EQ(pear({"demo", "d1", "--lines", "30000", "--threads", "1"}).exit_code, 0);
+  EXPECT_EQ(pear({"demo", "d2", "--lines", "30000", "--threads", "2"}).exit_code, 0);
+  for (const char* file : {"sales.csv", "answers/first.csv", "answers/frequency.csv",
+                           "answers/datapackage.json", "answers/first.svg", "answers/frequency.png"})
+    EXPECT_TRUE(read_file(folder_ / "d1/" + file) == read_file(folder_ / "d2/" + file)) << file;
+  EXPECT_EQ(pear({"import", "d1/sales.csv", "--daybook", "one.daybook", "--threads", "1"}).exit_code, 0);
+  EXPECT_EQ(pear({"import", "d1/sales.csv", "--daybook", "two.daybook", "--threads", "2"}).exit_code, 0);
+  EXPECT_TRUE(read_file(folder_ / "one.daybook") == read_file(folder_ / "two.daybook"));
+}
+
+TEST_F(Program, DemoMakesTheShopOfItsSize) {
+  EXPECT_EQ(pear({"demo"}).exit_code, 0);
+  const std::string sales = read_file(folder_ / "demo-shop/sales.csv");
+  EXPECT_EQ(std::count(sales.begin(), sales.end(), '\n'), 16'001);
+  EXPECT_EQ(pear({"demo"}).exit_code, 0) << "an earlier demo may be replaced";
+  EXPECT_EQ(fault({"demo", "."}).find("2: . holds something else ("), 0U);
+  EXPECT_EQ(fault({"demo", "sales.csv"}), "2: sales.csv is a file. Name a folder for the demo.");
+}
+
+TEST_F(Program, StatusTellsWhatIsInTheDaybook) {
+  const ProgramRun run = pear({"status", "--verify"});
+  EXPECT_EQ(run.exit_code, 0) << run.err;
+  for (const char* part :
+       {"2 customers, 3 orders, 5 lines (1 return), 2024-01-05 to 2024-02-21; 2 products\n",
+        "Source      sales.csv: 5 rows, 5 kept, 0 rejected\n", "Customers   customer_id, region (text)\n",
+        "verified"})
+    EXPECT_NE(run.out.find(part), std::string::npos) << run.out;
+}
+
+TEST_F(Program, HelpIsOnStandardOutputAndNamesEveryOption) {
+  const ProgramRun general = pear({"--help"});
+  EXPECT_EQ(general.exit_code, 0);
+  for (const cli::Command& command : cli::commands()) {
+    EXPECT_NE(general.out.find("  " + command.name + " "), std::string::npos);
+    const ProgramRun help = pear({command.name, "--help"});
+    EXPECT_EQ(help.exit_code, 0);
+    EXPECT_EQ(help.err, "");
+    for (const OptionInfo& option : command.options)
+      EXPECT_NE(help.out.find("--" + option.name), std::string::npos);
+    EXPECT_EQ(pear({"help", command.name}).out, help.out);
+  }
+  EXPECT_EQ(pear({"--version"}).out, "pear-thread 0.1.0\n");
+}
+
+TEST_F(Program, WrongUsageIsExplained) {
+  EXPECT_EQ(
+      fault({"frequenzy"}),
+      "2: there is no command \"frequenzy\". Did you mean \"frequency\"? All commands: pear-thread --help");
+  EXPECT_EQ(fault({"frequency", "--whitin", "90"}),
+            "2: frequency has no option --whitin. Did you mean \"--within\"? All its options: pear-thread "
+            "frequency --help");
+  EXPECT_EQ(fault({"frequency", "--within", "0"}),
+            "2: --within takes a whole number from 1 to 36,500, not \"0\".");
+  EXPECT_EQ(fault({"frequency", "--within"}),
+            "2: \"--within\" lacks its value. See: pear-thread frequency --help");
+  EXPECT_EQ(fault({"frequency", "--within", "9", "--within", "8"}), "2: --within is given twice.");
+  EXPECT_EQ(fault({"frequency", "a.daybook", "b.daybook"}),
+            "2: frequency does not know what to do with \"b.daybook\". It is called as: pear-thread "
+            "frequency [DAYBOOK] [OPTIONS]");
+  EXPECT_EQ(fault({"first", "--figure", "pdf"}), "2: --figure takes svg or png or none, not \"pdf\".");
+  EXPECT_EQ(fault({"first", "--name", "a/b"}),
+            "2: --name takes the name of a file without folder, not \"a/b\".");
+  EXPECT_EQ(fault({"first", "--threads", "0"}),
+            "2: --threads takes a whole number from 1 to 1,024, not \"0\".");
+  EXPECT_EQ(fault({"import"}),
+            "2: import needs a file of sales lines. It is called as: pear-thread import FILE [OPTIONS]");
+  EXPECT_EQ(fault({"import", "-"}), "2: import from standard input needs --daybook NAME.daybook.");
+  EXPECT_EQ(fault({"import", "sales.csv", "--daybook", "sales.csv"}),
+            "2: --daybook sales.csv: the name of a daybook ends in .daybook.");
+  EXPECT_EQ(folder_.list(), "sales.csv shop.daybook");
+  EXPECT_EQ(pear({}).exit_code, 2);
+}
+
+TEST_F(Program, TheDaybookMayBeLeftOutWhereThereIsJustOne) {
+  folder_.write("other.daybook", "");
+  EXPECT_EQ(fault({"status"}),
+            "2: this folder holds 2 daybooks (other.daybook, shop.daybook). Name the one you mean.");
+  EXPECT_EQ(fault({"status", "none.daybook"}), "4: cannot open none.daybook: there is no such file.");
+  const TemporaryFolder empty;
+  EXPECT_EQ(
+      run_pear(empty, {"first"}).err,
+      "pear-thread: error: this folder holds no daybook. Name one, or make one with pear-thread import.\n");
+}
+
+TEST_F(Program, BadFilesAreRefusedAndTheOldDaybookStays) {
+  const std::string before = read_file(folder_ / "shop.daybook");
+  folder_.write("empty.csv", "");
+  folder_.write("header.csv", kSales.substr(0, kSales.find('\n') + 1));
+  folder_.write("roles.csv",
+                "Order No,order_date,customer_id,product_id,quantity,unit_price\nA1,2024-01-01,C1,P1,1,1\n");
+  const auto import = [&](const std::string& file) {
+    return fault({"import", file, "--daybook", "shop.daybook"});
+  };
+  EXPECT_EQ(import("none.csv"), "4: cannot open none.csv: No such file or directory");
+  EXPECT_EQ(import("empty.csv"), "3: empty.csv is empty: it has no header and no rows.");
+  EXPECT_EQ(import("header.csv"), "3: header.csv has a header and no rows.");
+  EXPECT_EQ(import("roles.csv"),
+            "3: roles.csv: no column plays order_id. Its columns are \"Order No\", \"order_date\", "
+            "\"customer_id\", "
+            "\"product_id\", \"quantity\", \"unit_price\". Say which they are, for example --map "
+            "order_id=\"Order No\".");
+  EXPECT_EQ(read_file(folder_ / "shop.daybook"), before);
+  folder_.write("notes.daybook", "my notes");
+  EXPECT_EQ(fault({"import", "sales.csv", "--daybook", "notes.daybook"}),
+            "2: notes.daybook is there and is not a daybook; it is left alone. Choose another name.");
+  EXPECT_EQ(read_file(folder_ / "notes.daybook"), "my notes");
+  EXPECT_EQ(fault({"first", "notes.daybook"}),
+            "3: notes.daybook is not a daybook. A daybook is made by pear-thread import.");
+}
+
+TEST_F(Program, AnUnwritableFolderIsAnErrorAndLeavesNothing) {
+  folder_.write("file", "");
+  EXPECT_EQ(fault({"first", "shop.daybook", "--out", "file"}).substr(0, 31),
+            "4: cannot make the folder file:");
+  if (geteuid() == 0) return;  // root may write anywhere
+  std::filesystem::create_directory(folder_ / "locked");
+  chmod((folder_ / "locked").c_str(), 0500);
+  EXPECT_EQ(fault({"first", "shop.daybook", "--out", "locked"}).substr(0, 2), "4:");
+}
+
+TEST_F(Program, WithoutGnuplotTablesAreWrittenAndItSaysWhatToInstall) {
+  const ProgramRun run = pear({"frequency"}, "PATH=/nowhere");
+  EXPECT_EQ(run.exit_code, 0);
+  EXPECT_EQ(
+      run.err,
+      "pear-thread: warning: no figure was drawn: gnuplot is not installed. Install it (Debian: apt install "
+      "gnuplot-nox fonts-lato), or ask with --figure none.\n");
+  EXPECT_TRUE(std::filesystem::exists(folder_ / "pear-out/frequency.csv"));
+  EXPECT_FALSE(std::filesystem::exists(folder_ / "pear-out/frequency.svg"));
+}
+
+TEST_F(Program, QuietSaysNothingAndVerboseSaysWhatTookHowLong) {
+  const ProgramRun quiet = pear({"first", "--quiet", "--figure", "none"});
+  EXPECT_EQ(quiet.out + quiet.err, "");
+  EXPECT_NE(pear({"first", "--verbose", "--figure", "none"}).err.find("debug: question answered in "),
+            std::string::npos);
+}
+
+TEST_F(Program, CompressedAndRenamedExportsAreReadAlike) {
+  ASSERT_EQ(std::system(("cd '" + folder_.path() + "' && gzip -k sales.csv && zstd -q sales.csv").c_str()),
+            0);
+  for (const char* file : {"sales.csv.gz", "sales.csv.zst"}) {
+    EXPECT_EQ(pear({"import", file}).exit_code, 0);
+    const auto fingerprint = [&](const std::string& daybook) {
+      const std::string out = pear({"status", daybook}).out;
+      return out.substr(out.find("Fingerprint"), 44);
+    };
+    EXPECT_EQ(fingerprint("sales.daybook"), fingerprint("shop.daybook"));
+  }
+}
+
+}  // namespace
+}  // namespace pear::test

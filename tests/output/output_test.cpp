@@ -1,0 +1,157 @@
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+#include "output/csv_writer.hpp"
+#include "output/figure_writer.hpp"
+#include "output/readable.hpp"
+#include "output/result_files.hpp"
+#include "output/terminal_writer.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace pear::test {
+namespace {
+
+TextArray texts(const std::vector<std::string>& all) {
+  TextArray array;
+  for (const std::string& text : all) array.push_back(text);
+  return array;
+}
+
+/// A result with every unit, empty cells, and text that is markup and commands to others.
+Result sample(const std::string& text = "a,\"b\"") {
+  Result result;
+  result.question = "sample";
+  result.headline = {"Two rows."};
+  result.population = {2, 3, 4, 1, date_of(2024, 1, 2), date_of(2024, 3, 4)};
+  Table table{"", "All units", "One of each.", {}};
+  table.columns = {text_column("name", "Text.", texts({text, ""})),
+                   integer_column("count", Unit::count, "Count.", {1234567, kEmptyCell}),
+                   integer_column("days", Unit::days, "Days.", {0, kEmptyCell}),
+                   integer_column("date", Unit::date, "Date.", {date_of(2024, 2, 29).days, kEmptyCell}),
+                   integer_column("money", Unit::money, "Money.", {-12345678, kEmptyCell}),
+                   share_column("share", "Share.", {1.0 / 3, std::nan("")})};
+  result.tables.push_back(table);
+  Figure figure;
+  figure.title = "Bars of " + text;
+  figure.subtitle = "under " + text;
+  figure.marks.columns = {text_column("label", "", texts({text, "other"})),
+                          share_column("value", "", {0.4, 0.6})};
+  figure.label_title = figure.value_title = text;
+  result.figures.push_back(figure);
+  result.checks = {{"it adds up", true}};
+  result.notes = {"One was left out."};
+  return result;
+}
+
+TEST(Csv, CellsAreExactAndQuotedWhereNeeded) {
+  const TemporaryFolder folder;
+  AtomicFile file = *AtomicFile::create(folder / "t.csv");
+  ASSERT_TRUE(write_csv(sample().tables.front(), file));
+  EXPECT_EQ(folder.list().find("t.csv"), 1U) << "hidden until it is committed";
+  ASSERT_TRUE(file.commit());
+  EXPECT_EQ(read_file(folder / "t.csv"),
+            "name,count,days,date,money,share\n"
+            "\"a,\"\"b\"\"\",1234567,0,2024-02-29,-1234.5678,0.333333\n"
+            ",,,,,\n");
+}
+
+TEST(AtomicFile, LeavesNothingWhereItWasNotCommitted) {
+  const TemporaryFolder folder;
+  folder.write("t.csv", "old");
+  {
+    AtomicFile file = *AtomicFile::create(folder / "t.csv");
+    ASSERT_TRUE(file.write("new"));
+  }
+  EXPECT_EQ(folder.list(), "t.csv");
+  EXPECT_EQ(read_file(folder / "t.csv"), "old");
+}
+
+TEST(Terminal, ShowsWhatMattersAndSaysWhatItLeftOut) {
+  EXPECT_EQ(
+      render_result(sample("wool"), "all lines of shop.daybook", {"pear-out/sample.csv"}, {50, false, 1}),
+      "Two rows.\n\n"
+      "Population  2 customers, 3 orders, 4 lines (1\n"
+      "            return), 2024-01-02 to 2024-03-04\n"
+      "Selection   all lines of shop.daybook\n\n"
+      "All units\n"
+      "  name      count  days  date              money\n"
+      "  wool  1,234,567     0  2024-02-29  -1,234.5678\n"
+      "  ... 1 row more; not shown here: share\n\n"
+      "Note        One was left out.\n\n"
+      "1 check passed: it adds up.\n"
+      "Written     pear-out/sample.csv\n");
+}
+
+TEST(Terminal, EmphasisOnlyWhereItIsAskedFor) {
+  EXPECT_EQ(render_result(sample(), "", {}, {80, false, 1}).find('\x1b'), std::string::npos);
+  EXPECT_NE(render_result(sample(), "", {}, {80, true, 1}).find("\x1b[1mTwo rows."), std::string::npos);
+}
+
+TEST(Readable, WidthsAreThoseOfATerminal) {
+  EXPECT_EQ(display_width("äöü"), 3U);
+  EXPECT_EQ(display_width("a\u0308"), 1U);
+  EXPECT_EQ(display_width("糸"), 2U);
+  EXPECT_EQ(cut_to_width("yarn and needles", 6), "yarn …");
+  EXPECT_EQ(wrapped("one two three", 7), (std::vector<std::string>{"one two", "three"}));
+}
+
+TEST(Readable, SmallNegativeMoneyKeepsItsSign) {
+  const TableColumn money = integer_column("money", Unit::money, "", {-5000, -12'340'000, 0});
+  EXPECT_EQ(readable_cell(money, 0), "-0.50");
+  EXPECT_EQ(readable_cell(money, 1), "-1,234.00");
+  EXPECT_EQ(readable_cell(money, 2), "0.00");
+}
+
+TEST(Package, DescribesTheTablesAndKeepsThoseOfOthers) {
+  const TemporaryFolder folder;
+  const Trail trail{"pear-thread sample", "shop.daybook", "f00d", "all lines"};
+  ASSERT_TRUE(write_result(sample(), trail, {folder.path(), "one", {}}));
+  ASSERT_TRUE(write_result(sample(), trail, {folder.path(), "two", {}}));
+  ASSERT_TRUE(write_result(sample(), trail, {folder.path(), "one", {}}));
+  const auto package = nlohmann::json::parse(read_file(folder / "datapackage.json"));
+  ASSERT_EQ(package["resources"].size(), 2U);
+  EXPECT_EQ(package["resources"][0]["name"], "two");
+  EXPECT_EQ(package["resources"][1]["path"], "one.csv");
+  EXPECT_EQ(package["resources"][1]["schema"]["fields"][4]["unit"], "money");
+  EXPECT_EQ(package["trails"]["one"]["daybook"]["fingerprint"], "f00d");
+  EXPECT_EQ(package["trails"]["one"]["population"]["first_date"], "2024-01-02");
+  EXPECT_EQ(package["trails"]["one"]["checks"][0]["holds"], true);
+  EXPECT_EQ(folder.list(), "datapackage.json one.csv two.csv");
+}
+
+TEST(Package, AFileThatIsNoneIsLeftAloneAndNothingIsWritten) {
+  const TemporaryFolder folder;
+  folder.write("datapackage.json", "notes");
+  const auto outcome = write_result(sample(), {}, {folder.path(), "one", {}});
+  EXPECT_EQ(outcome.error().message, folder.path() +
+                                         "/datapackage.json is there and is not a Data Package. Move it, or "
+                                         "write elsewhere with --out.");
+  EXPECT_EQ(folder.list(), "datapackage.json");
+}
+
+TEST(Figures, TicksAreRound) {
+  EXPECT_EQ(round_ticks(27.8), (std::vector<double>{0, 5, 10, 15, 20, 25, 30}));
+  EXPECT_EQ(round_ticks(63), (std::vector<double>{0, 20, 40, 60, 80}));
+  EXPECT_EQ(round_ticks(1), (std::vector<double>{0, 1}));
+  EXPECT_EQ(round_ticks(0), (std::vector<double>{0, 1}));
+}
+
+/// Text of the data never becomes a gnuplot command and is never parsed as markup.
+TEST(Figures, TextOfTheDataStaysText) {
+  const TemporaryFolder folder;
+  const std::string made = folder / "made";
+  for (const std::string& text :
+       {"'\nsystem(\"touch " + made + "\")\n#", "`touch " + made + "`",
+        std::string("{/Bold x}^2 @_$1 <b>&amp;</b> %d \\n"), std::string("\"; print 1; \"")}) {
+    const auto drawn = write_figure(sample(text).figures.front(), folder.path(), "f",
+                                    {FigureFormat::svg, FigureFormat::png});
+    ASSERT_TRUE(drawn.has_value()) << drawn.error().message;
+    EXPECT_FALSE(std::filesystem::exists(made)) << text;
+  }
+  ASSERT_TRUE(write_figure(sample("{x}^2 & <b>").figures.front(), folder.path(), "f", {FigureFormat::svg}));
+  EXPECT_NE(read_file(folder / "f.svg").find("Bars of {x}^2 &amp; &lt;b>"), std::string::npos);
+  EXPECT_NE(read_file(folder / "f.svg").find("<title>Bars of {x}^2 &amp; &lt;b></title>"), std::string::npos);
+}
+
+}  // namespace
+}  // namespace pear::test

@@ -1,0 +1,174 @@
+#include "storage/daybook_file.hpp"
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+#include <sqlite3.h>
+
+#include "intake/import.hpp"
+#include "storage/page.hpp"
+#include "support/random_shop.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace pear::test {
+namespace {
+
+const Provenance kProvenance{{{"sales.csv", 123, "abc", 10, 9, 1}}, {{"rejected: quantity is empty", 1}}};
+
+void execute(const std::string& path, const char* sql) {
+  sqlite3* database = nullptr;
+  sqlite3_open(path.c_str(), &database);
+  ASSERT_EQ(sqlite3_exec(database, sql, nullptr, nullptr, nullptr), SQLITE_OK) << sqlite3_errmsg(database);
+  sqlite3_close(database);
+}
+
+std::string open_fault(const std::string& path) {
+  auto file = DaybookFile::open(path);
+  if (!file) return file.error().message;
+  const auto all = file->verify();
+  return all ? "" : all.error().message;
+}
+
+RC_GTEST_PROP(DaybookFile, ReadsBackWhatWasWritten, ()) {
+  const TemporaryFolder folder;
+  const Daybook daybook = build(random_sales(true)).daybook;
+  const std::string fingerprint = *write_daybook(folder / "shop.daybook", daybook, kProvenance);
+  DaybookFile file = *DaybookFile::open(folder / "shop.daybook");
+  RC_ASSERT(file.info().fingerprint == fingerprint);
+  RC_ASSERT(file.info().provenance == kProvenance);
+  RC_ASSERT(file.load_all()->parts() == daybook.parts());
+  RC_ASSERT(file.verify().has_value());
+  RC_ASSERT(folder.list() == "shop.daybook");
+}
+
+/// Values of every width, with and without empties, over several pages.
+RC_GTEST_PROP(Page, HoldsAnyValues, ()) {
+  const std::int64_t factor = *rc::gen::element<std::int64_t>(1, 100, 10'000);
+  const int bits = *rc::gen::inRange(0, 49);
+  const auto values = *rc::gen::container<std::vector<std::int64_t>>(rc::gen::map(
+      rc::gen::arbitrary<std::int64_t>(),
+      [=](std::int64_t value) { return value % 7 == 0 ? kEmptyUnits : (value >> (63 - bits)) * factor; }));
+  std::vector<std::int64_t> decoded(values.size());
+  const Page page = encode_page<std::int64_t>(values, kEmptyUnits);
+  RC_ASSERT(decode_page<std::int64_t>(page, decoded, kEmptyUnits).has_value());
+  RC_ASSERT(decoded == values);
+}
+
+TEST(Page, HoldsTheWholeRangeOfIntegers) {
+  const std::vector<std::int64_t> values = {std::numeric_limits<std::int64_t>::max(), kEmptyUnits + 1, 0, -1};
+  std::vector<std::int64_t> decoded(values.size());
+  ASSERT_TRUE(
+      decode_page<std::int64_t>(encode_page<std::int64_t>(values, kEmptyUnits), decoded, kEmptyUnits));
+  EXPECT_EQ(decoded, values);
+}
+
+/// A daybook with every kind of column and more than one page.
+Daybook big_daybook(const TemporaryFolder& folder) {
+  std::string text =
+      "order_id,order_date,customer_id,product_id,quantity,unit_price,list_price,region,since\n";
+  for (int i = 0; i < 140'000; ++i)
+    text +=
+        fmt::format("A{0},2024-01-0{1} 10:{2},C{3},P{4},{1},{4}.25,{5},R{6},2020-02-{7}\n", i / 2, i % 9 + 1,
+                    i % 50 + 10, i / 4, i % 20, i % 20 == 3 ? "" : "9.99", i / 4 % 5, i / 4 % 18 + 10);
+  auto imported =
+      import_lines(*open_bytes(folder.write("big.csv", text)), {},
+                   {[](const RejectedRow&) { return OrError<void>(); }, [](const ImportProgress&) {}});
+  return std::move(imported->built.daybook);
+}
+
+TEST(DaybookFile, ReadsOnlyTheColumnsAskedFor) {
+  const TemporaryFolder folder;
+  const Daybook daybook = big_daybook(folder);
+  ASSERT_TRUE(write_daybook(folder / "big.daybook", daybook, {}));
+  DaybookFile file = *DaybookFile::open(folder / "big.daybook");
+  EXPECT_EQ(file.load_all()->parts(), daybook.parts());
+  const Daybook part = *file.load({"amount", "order_id", "no_such_column"});
+  EXPECT_EQ(part.amounts().size(), daybook.lines());
+  EXPECT_EQ(part.order_ids(), daybook.order_ids());
+  EXPECT_THROW((void)part.customer_ids(), std::logic_error);
+  EXPECT_EQ(part.find("region"), nullptr);
+}
+
+/// Every segment in turn loses one bit; each time the file, the segment and the remedy are named.
+TEST(DaybookFile, OneFlippedBitInASegmentIsFound) {
+  const TemporaryFolder folder;
+  ASSERT_TRUE(write_daybook(folder / "whole.daybook", big_daybook(folder), {}));
+  const std::string whole = read_file(folder / "whole.daybook");
+  int segments = 0;
+  for (int rowid = 1;; ++rowid) {
+    const std::string path = folder.write("flipped.daybook", whole);
+    sqlite3* database = nullptr;
+    sqlite3_open(path.c_str(), &database);
+    sqlite3_blob* blob = nullptr;
+    if (sqlite3_blob_open(database, "main", "segments", "bytes", rowid, 1, &blob) != SQLITE_OK) {
+      sqlite3_close(database);
+      break;
+    }
+    unsigned char byte = 0;
+    const int at = (rowid * 7919) % sqlite3_blob_bytes(blob);
+    sqlite3_blob_read(blob, &byte, 1, at);
+    byte ^= 1U;
+    sqlite3_blob_write(blob, &byte, 1, at);
+    sqlite3_blob_close(blob);
+    sqlite3_close(database);
+    const std::string fault = open_fault(path);
+    EXPECT_TRUE(fault.starts_with(path + " is damaged: segment ")) << rowid << ": " << fault;
+    EXPECT_TRUE(
+        fault.ends_with("its bytes do not agree with their checksum. Import again, or copy it again."))
+        << fault;
+    ++segments;
+  }
+  EXPECT_GT(segments, 20);
+}
+
+TEST(DaybookFile, ACutFileIsRefusedWhereverItIsCut) {
+  const TemporaryFolder folder;
+  ASSERT_TRUE(write_daybook(folder / "whole.daybook", big_daybook(folder), {}));
+  const std::string whole = read_file(folder / "whole.daybook");
+  for (std::size_t size = 0; size < whole.size(); size += whole.size() / 23) {
+    const std::string path = folder.write("cut.daybook", whole.substr(0, size));
+    const auto file = DaybookFile::open(path);
+    ASSERT_FALSE(file.has_value()) << size;
+    EXPECT_EQ(file.error().kind, ErrorKind::data);
+    EXPECT_TRUE(file.error().message.find(size < 100 ? "is not a daybook" : "is cut short") !=
+                std::string::npos);
+  }
+}
+
+TEST(DaybookFile, WhatIsNoDaybookIsRefused) {
+  const TemporaryFolder folder;
+  const std::string path = folder / "shop.daybook";
+  EXPECT_EQ(open_fault(path), "cannot open " + path + ": there is no such file.");
+  EXPECT_EQ(open_fault(folder.path()), "cannot open " + folder.path() + ": it is a folder.");
+  folder.write("shop.daybook", "order_id,order_date\n");
+  EXPECT_EQ(open_fault(path), path + " is not a daybook. A daybook is made by pear-thread import.");
+  std::filesystem::remove(path);
+  execute(path, "CREATE TABLE about (key, value)");
+  EXPECT_EQ(open_fault(path), path + " is not a daybook. A daybook is made by pear-thread import.");
+}
+
+TEST(DaybookFile, ANewerFormatIsRefusedAndChangedTablesAreFound) {
+  const TemporaryFolder folder;
+  const std::string path = folder / "shop.daybook";
+  ASSERT_TRUE(write_daybook(path, build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook, {}));
+  execute(path, "UPDATE about SET value = 'x' WHERE key = 'fingerprint'");
+  EXPECT_EQ(
+      open_fault(path),
+      path + " is damaged: its segments do not agree with its fingerprint. Import again, or copy it again.");
+  execute(path, "DELETE FROM customers");
+  execute(path, "UPDATE about SET value = '2' WHERE key = 'format_version'");
+  EXPECT_EQ(open_fault(path),
+            path + " has daybook format 2; this pear-thread reads formats up to 1. Use a newer one.");
+}
+
+TEST(DaybookFile, ASecondWriterWaitsItsTurnAndAKilledOneIsTakenOver) {
+  const TemporaryFolder folder;
+  const Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook;
+  folder.write("shop.daybook.part", "left by a killed import");
+  EXPECT_TRUE(write_daybook(folder / "shop.daybook", daybook, {}).has_value());
+  EXPECT_EQ(folder.list(), "shop.daybook");
+  EXPECT_EQ(write_daybook(folder / "no/shop.daybook", daybook, {}).error().kind, ErrorKind::io);
+}
+
+}  // namespace
+}  // namespace pear::test

@@ -1,0 +1,100 @@
+#include "support/random_shop.hpp"
+
+#include <map>
+
+#include <fmt/format.h>
+#include <rapidcheck.h>
+
+#include "base/date.hpp"
+#include "base/decimal.hpp"
+
+namespace pear::test {
+namespace {
+
+/// Codes by first appearance.
+class Ids {
+ public:
+  std::uint32_t code(const std::string& id) {
+    const auto [found, is_new] = codes_.try_emplace(id, static_cast<std::uint32_t>(texts_.size()));
+    if (is_new) texts_.push_back(id);
+    return found->second;
+  }
+  TextArray take() { return std::move(texts_); }
+
+ private:
+  std::map<std::string, std::uint32_t> codes_;
+  TextArray texts_;
+};
+
+}  // namespace
+
+int pick(int lowest, int highest) {
+  return *rc::gen::resize(rc::kNominalSize, rc::gen::inRange(lowest, highest + 1));
+}
+
+Sales random_sales(bool with_times) {
+  Sales sales;
+  const int customers = pick(1, 6);
+  const int days = pick(1, 400);
+  const int lines = pick(1, 60);
+  for (int i = 0; i < lines; ++i) {
+    if (!sales.empty() && pick(0, 2) == 0) {  // a further line of the order before
+      Sale further = sales.back();
+      further.product_id = fmt::format("P{}", pick(1, 12));
+      further.quantity = pick(-2, 5);
+      sales.push_back(further);
+      continue;
+    }
+    Sale sale;
+    sale.customer_id = fmt::format("C{}", 8 + pick(1, customers));
+    sale.order_id = fmt::format("A{}", pick(1, 3) == 1 ? pick(1, 12) : 100 + i);
+    sale.date = to_text(Date{19'700 + pick(0, days)});
+    if (with_times && pick(0, 1) == 1) sale.date += fmt::format(" {:02}:{:02}", pick(0, 23), pick(0, 59));
+    sale.product_id = fmt::format("P{}", pick(1, 12));
+    sale.quantity = pick(0, 4) == 0 ? -pick(1, 3) : pick(0, 9);
+    sale.unit_price = pick(0, 9) == 0 ? -pick(1, 500) : pick(0, 5000);
+    sales.push_back(sale);
+  }
+  return sales;
+}
+
+std::string to_csv(const Sales& sales) {
+  std::string text = "order_id,order_date,customer_id,product_id,quantity,unit_price\n";
+  for (const Sale& sale : sales)
+    text += fmt::format("{},{},{},{},{},{}\n", sale.order_id, sale.date, sale.customer_id, sale.product_id,
+                        sale.quantity, Decimal::from_units(sale.unit_price * 100).to_text());
+  return text;
+}
+
+BuiltDaybook build(const Sales& sales) {
+  LineTable table;
+  Ids orders, customers, products;
+  DecimalValues quantities, prices, amounts;
+  bool any_time = false;
+  for (const Sale& sale : sales) {
+    const Moment moment = *parse_iso_moment(sale.date);
+    table.order.push_back(orders.code(sale.order_id));
+    table.customer.push_back(customers.code(sale.customer_id));
+    table.product.push_back(products.code(sale.product_id));
+    table.days.push_back(moment.date.days);
+    table.seconds.push_back(moment.second_of_day);
+    any_time |= moment.second_of_day != Moment::kNoTime;
+    quantities.units.push_back(sale.quantity * Decimal::kScale);
+    prices.units.push_back(sale.unit_price * 100);
+    amounts.units.push_back(sale.quantity * sale.unit_price * 100);
+    table.is_return.push_back(sale.quantity < 0 || amounts.units.back() < 0 ? 1 : 0);
+  }
+  if (!any_time) table.seconds.clear();
+  table.customer_ids = customers.take();
+  table.order_ids = orders.take();
+  table.product_ids = products.take();
+  const auto add = [&](std::string_view name, ColumnValues values) {
+    table.columns.push_back({{std::string(name), Level::line, std::move(values)}, {}});
+  };
+  add(role::kQuantity, std::move(quantities));
+  add(role::kUnitPrice, std::move(prices));
+  add(role::kAmount, std::move(amounts));
+  return *build_daybook(std::move(table));
+}
+
+}  // namespace pear::test

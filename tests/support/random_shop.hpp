@@ -1,0 +1,37 @@
+// Small made-up shops with everything that goes wrong in big ones, for properties and twins.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "daybook/builder.hpp"
+
+namespace pear::test {
+
+/// One line as somebody would write it down.
+struct Sale {
+  std::string order_id;
+  std::string date;  ///< "2024-03-01", or with " 10:30" behind it
+  std::string customer_id;
+  std::string product_id;
+  std::int64_t quantity = 0;    ///< whole
+  std::int64_t unit_price = 0;  ///< cents
+};
+using Sales = std::vector<Sale>;
+
+/// A whole number of [lowest, highest], all equally often.
+[[nodiscard]] int pick(int lowest, int highest);
+
+/// Between 1 and about 60 lines: few customers, order ids that customers share, orders whose lines bear
+/// different dates, products bought twice in one order, returns, orders of returns alone, days with several
+/// orders. `with_times` gives some lines a time of day.
+[[nodiscard]] Sales random_sales(bool with_times = false);
+
+/// The sales as CSV with the roles' names.
+[[nodiscard]] std::string to_csv(const Sales& sales);
+
+/// The daybook that the import makes of them, without a file in between.
+[[nodiscard]] BuiltDaybook build(const Sales& sales);
+
+}  // namespace pear::test

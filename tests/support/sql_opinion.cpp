@@ -1,0 +1,55 @@
+#include "support/sql_opinion.hpp"
+
+#include <stdexcept>
+
+#include <fmt/format.h>
+#include <sqlite3.h>
+
+#include "support/temporary_folder.hpp"
+
+namespace pear::test {
+namespace {
+
+Cells run(sqlite3* database, const std::string& sql) {
+  Cells rows;
+  char* fault = nullptr;
+  const auto collect = [](void* into, int columns, char** texts, char**) {
+    std::vector<std::string> row;
+    for (int i = 0; i < columns; ++i) row.emplace_back(texts[i] == nullptr ? "" : texts[i]);
+    static_cast<Cells*>(into)->push_back(std::move(row));
+    return 0;
+  };
+  if (sqlite3_exec(database, sql.c_str(), collect, &rows, &fault) != SQLITE_OK)
+    throw std::runtime_error(fault);
+  return rows;
+}
+
+}  // namespace
+
+Cells ask_sql(const Sales& sales, const std::string& sql_file, int window) {
+  sqlite3* database = nullptr;
+  sqlite3_open(":memory:", &database);
+  std::string lines =
+      "CREATE TABLE lines (order_id, order_date, customer_id, product_id, quantity, unit_price);";
+  for (const Sale& sale : sales)
+    lines += fmt::format("INSERT INTO lines VALUES ('{}','{}','{}','{}',{},{});", sale.order_id, sale.date,
+                         sale.customer_id, sale.product_id, sale.quantity,
+                         static_cast<double>(sale.unit_price) / 100);
+  run(database, lines);
+  std::string sql = read_file(std::string(PEAR_SQL_FOLDER) + "/" + sql_file);
+  for (std::size_t at = sql.find(":window"); at != std::string::npos; at = sql.find(":window", at))
+    sql.replace(at, 7, std::to_string(window));
+  Cells rows = run(database, sql);
+  sqlite3_close(database);
+  return rows;
+}
+
+Cells cells_of(const Table& table) {
+  Cells cells(table.rows());
+  for (std::size_t row = 0; row < table.rows(); ++row) {
+    for (const TableColumn& column : table.columns) cells[row].push_back(cell_text(column, row));
+  }
+  return cells;
+}
+
+}  // namespace pear::test

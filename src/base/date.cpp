@@ -61,8 +61,14 @@ Month month_of(Date date) {
 
 std::string to_text(Date date) {
   const auto ymd = calendar(date);
-  return fmt::format("{:04}-{:02}-{:02}", static_cast<int>(ymd.year()), static_cast<unsigned>(ymd.month()),
-                     static_cast<unsigned>(ymd.day()));
+  std::string text = "0000-00-00";
+  const auto put = [&](std::size_t end, unsigned value) {  // digits from the right
+    for (; value > 0; value /= 10) text[--end] = static_cast<char>('0' + value % 10);
+  };
+  put(4, static_cast<unsigned>(static_cast<int>(ymd.year())));
+  put(7, static_cast<unsigned>(ymd.month()));
+  put(10, static_cast<unsigned>(ymd.day()));
+  return text;
 }
 
 std::string to_text(Month month) {

@@ -10,7 +10,7 @@
 
 namespace pear {
 
-/// A day: the number of days since 1970-01-01 (proleptic Gregorian calendar).
+/// A day: the number of days since 1970-01-01 (proleptic Gregorian calendar), of the years 0 to 9999.
 struct Date {
   std::int32_t days = 0;
   constexpr auto operator<=>(const Date&) const = default;

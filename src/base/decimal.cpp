@@ -19,22 +19,24 @@ std::optional<Decimal> in_range(Int128 units) {
 
 bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
+/// 10^places, for the places that a number may have.
+constexpr std::array<std::int64_t, Decimal::kPlaces + 1> kScaleAfter = {10'000, 1'000, 100, 10, 1};
+
 /// Most numbers are short and plain: "3", "12.50". Nothing where the text is not so simple.
 std::optional<std::int64_t> parse_short(std::string_view text) {
   constexpr std::size_t kCannotOverflow = 12;
-  if (text.empty() || text.size() > kCannotOverflow || !is_digit(text.front())) return std::nullopt;
+  if (text.empty() || text.size() > kCannotOverflow) return std::nullopt;
   std::int64_t units = 0;
   std::size_t at = 0;
-  while (at < text.size() && is_digit(text[at])) units = units * 10 + (text[at++] - '0');
+  for (; at < text.size() && is_digit(text[at]); ++at) units = units * 10 + (text[at] - '0');
   if (at == text.size()) return units * Decimal::kScale;
-  if (text[at] != '.' || text.size() - at - 1 > Decimal::kPlaces) return std::nullopt;
-  std::int64_t scale = Decimal::kScale;
-  while (++at < text.size() && is_digit(text[at])) {
+  const std::size_t places = text.size() - at - 1;
+  if (at == 0 || text[at] != '.' || places > Decimal::kPlaces) return std::nullopt;
+  for (++at; at < text.size(); ++at) {
+    if (!is_digit(text[at])) return std::nullopt;
     units = units * 10 + (text[at] - '0');
-    scale /= 10;
   }
-  if (at < text.size()) return std::nullopt;
-  return units * scale;
+  return units * kScaleAfter[places];
 }
 
 }  // namespace
@@ -66,21 +68,26 @@ tl::expected<Decimal, DecimalFault> Decimal::parse(std::string_view text) {
     too_large |= __builtin_add_overflow(units, c - '0', &units);
   }
   if (!any_digit) return tl::unexpected(DecimalFault::not_a_number);
-  constexpr std::array<std::int64_t, kPlaces + 1> kPower = {10'000, 1'000, 100, 10, 1};
   too_large |=
-      __builtin_mul_overflow(units, kPower[static_cast<std::size_t>(places < 0 ? 0 : places)], &units);
+      __builtin_mul_overflow(units, kScaleAfter[static_cast<std::size_t>(places < 0 ? 0 : places)], &units);
   if (too_large) return tl::unexpected(DecimalFault::too_large);
   if (too_many_places) return tl::unexpected(DecimalFault::too_many_places);
   return from_units(negative ? -units : units);
 }
 
 std::string Decimal::to_text(int places) const {
-  const bool negative = units_ < 0;
-  const auto magnitude = static_cast<std::uint64_t>(negative ? -Int128{units_} : Int128{units_});
-  std::string decimals = fmt::format("{:04}", magnitude % kScale);
-  while (decimals.size() > static_cast<std::size_t>(places) && decimals.back() == '0') decimals.pop_back();
-  return fmt::format("{}{}{}{}", negative ? "-" : "", magnitude / kScale, decimals.empty() ? "" : ".",
-                     decimals);
+  const auto magnitude = static_cast<std::uint64_t>(units_ < 0 ? -Int128{units_} : Int128{units_});
+  const fmt::format_int whole(magnitude / kScale);
+  std::string text = units_ < 0 ? "-" : "";
+  text.append(whole.data(), whole.size());
+  auto rest = static_cast<unsigned>(magnitude % kScale);
+  text += '.';
+  for (unsigned unit = kScale / 10; unit > 0 && (rest > 0 || places > 0); unit /= 10, --places) {
+    text += static_cast<char>('0' + rest / unit);
+    rest %= unit;
+  }
+  if (text.back() == '.') text.pop_back();
+  return text;
 }
 
 std::optional<Decimal> checked_add(Decimal a, Decimal b) { return in_range(Int128{a.units()} + b.units()); }

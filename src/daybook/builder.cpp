@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
+#include <tbb/parallel_invoke.h>
 
 #include "base/text.hpp"
 #include "daybook/extra_columns.hpp"
@@ -49,10 +50,12 @@ OrError<BuiltDaybook> build_daybook(LineTable table) {
   built.orders_with_two_dates = index.orders_with_two_dates;
   built.shared_order_ids = index.shared_order_ids;
 
-  parts.customer_ids = table.customer_ids.picked(customer_positions);
-  parts.product_ids = table.product_ids.picked(product_positions);
-  parts.order_ids = table.order_ids.picked(index.order_codes);
-  parts.products = static_cast<std::uint32_t>(parts.product_ids.size());
+  parts.products = static_cast<std::uint32_t>(table.product_ids.size());
+  tbb::parallel_invoke([&] { parts.order_ids = table.order_ids.picked(index.order_codes); },
+                       [&] {
+                         parts.customer_ids = table.customer_ids.picked(customer_positions);
+                         parts.product_ids = table.product_ids.picked(product_positions);
+                       });
   parts.order_offsets = std::move(index.order_offsets);
   parts.line_offsets = std::move(index.line_offsets);
   table.customer_ids = table.order_ids = table.product_ids = {};

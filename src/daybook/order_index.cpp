@@ -17,10 +17,14 @@ namespace {
 
 constexpr std::uint32_t kNone = std::numeric_limits<std::uint32_t>::max();
 
+/// An order as its lines are met: the lines are a list that begins at first_line and goes on by `next`.
 struct OrderEntry {
   std::uint32_t customer = 0;  // rank
   std::uint32_t code = 0;      // position in LineTable::order_ids
   Moment moment;
+  std::uint32_t first_line = 0;
+  std::uint32_t last_line = 0;
+  std::uint32_t lines = 1;
   bool two_dates = false;
 };
 
@@ -34,34 +38,39 @@ void accumulate(std::vector<std::uint32_t>& offsets) {
   for (std::size_t i = 1; i < offsets.size(); ++i) offsets[i] += offsets[i - 1];
 }
 
-/// Finds or makes the entry of each line's order. An order id nearly always belongs to one customer, so its
-/// first owner is found by position; only further owners need a hash table.
+/// Puts lines to their orders. An order id nearly always belongs to one customer, so its first owner is found
+/// by position; only further owners need a hash table.
 class OrderEntries {
  public:
-  explicit OrderEntries(std::size_t order_ids) : first_owner_(order_ids, kNone) {}
+  /// `next` gets, for each line, the next line of its order. It may be the array that the codes came from.
+  OrderEntries(std::size_t order_ids, std::vector<std::uint32_t>& next)
+      : first_owner_(order_ids, kNone), next_(next) {}
 
-  std::uint32_t of(std::uint32_t customer, std::uint32_t code, Moment moment) {
+  void add(std::uint32_t line, std::uint32_t customer, std::uint32_t code, Moment moment) {
     std::uint32_t& first = first_owner_[code];
-    if (first == kNone) return first = make(customer, code, moment);
-    std::uint32_t entry = first;
-    if (entries_[entry].customer != customer) {
-      const auto [further, is_new] = further_owners_.try_emplace({code, customer}, 0U);
-      if (is_new) return further->second = make(customer, code, moment);
-      entry = further->second;
+    if (first == kNone) {
+      first = make(line, customer, code, moment);
+    } else if (entries_[first].customer == customer) {
+      append(entries_[first], line, moment);
+    } else if (const auto [further, is_new] = further_owners_.try_emplace({code, customer}, 0U); is_new) {
+      further->second = make(line, customer, code, moment);
+    } else {
+      append(entries_[further->second], line, moment);
     }
-    note_moment(entries_[entry], moment);
-    return entry;
   }
 
   std::vector<OrderEntry> take() { return std::move(entries_); }
   [[nodiscard]] std::uint64_t shared_ids() const { return further_owners_.size(); }
 
  private:
-  std::uint32_t make(std::uint32_t customer, std::uint32_t code, Moment moment) {
-    entries_.push_back({customer, code, moment, false});
+  std::uint32_t make(std::uint32_t line, std::uint32_t customer, std::uint32_t code, Moment moment) {
+    entries_.push_back({customer, code, moment, line, line});
     return static_cast<std::uint32_t>(entries_.size() - 1);
   }
-  static void note_moment(OrderEntry& entry, Moment moment) {
+  void append(OrderEntry& entry, std::uint32_t line, Moment moment) {
+    next_[entry.last_line] = line;
+    entry.last_line = line;
+    ++entry.lines;
     if (moment == entry.moment) return;
     entry.two_dates = true;
     entry.moment = std::min(entry.moment, moment);
@@ -70,6 +79,7 @@ class OrderEntries {
   std::vector<std::uint32_t> first_owner_;
   absl::flat_hash_map<std::pair<std::uint32_t, std::uint32_t>, std::uint32_t> further_owners_;
   std::vector<OrderEntry> entries_;
+  std::vector<std::uint32_t>& next_;
 };
 
 struct PlacedOrder {
@@ -86,14 +96,21 @@ std::vector<PlacedOrder> sort_orders(const std::vector<OrderEntry>& entries, con
   accumulate(index.order_offsets);
   std::vector<PlacedOrder> sorted(entries.size());
   std::vector<std::uint32_t> next(index.order_offsets.begin(), index.order_offsets.end() - 1);
-  for (std::uint32_t i = 0; i < entries.size(); ++i)
-    sorted[next[entries[i].customer]++] = {entries[i].moment, entries[i].code, i};
   const auto earlier = [&](const PlacedOrder& a, const PlacedOrder& b) {
     if (a.moment != b.moment) return a.moment < b.moment;
     return natural_compare(order_ids[a.code], order_ids[b.code]) < 0;
   };
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, customers, 1024), [&](const auto& range) {
-    for (std::size_t c = range.begin(); c != range.end(); ++c)
+  // Each run of customers looks through all entries for its own: writing to places far apart costs more.
+  constexpr std::size_t kRuns = 8;
+  tbb::parallel_for(std::size_t{0}, kRuns, [&](std::size_t run) {
+    const std::size_t begin = customers * run / kRuns;
+    const std::size_t end = customers * (run + 1) / kRuns;
+    for (std::uint32_t i = 0; i < entries.size(); ++i) {
+      const std::uint32_t customer = entries[i].customer;
+      if (customer >= begin && customer < end)
+        sorted[next[customer]++] = {entries[i].moment, entries[i].code, i};
+    }
+    for (std::size_t c = begin; c != end; ++c)
       std::sort(sorted.begin() + index.order_offsets[c], sorted.begin() + index.order_offsets[c + 1],
                 earlier);
   });
@@ -101,23 +118,23 @@ std::vector<PlacedOrder> sort_orders(const std::vector<OrderEntry>& entries, con
 }
 
 /// Lines in order of (order, product, position in the source): fills line_offsets and line_positions.
-/// `line_orders` says for each line of the table which order of the daybook it belongs to.
-void sort_lines(const std::vector<std::uint32_t>& line_orders, std::size_t orders,
-                const std::vector<std::uint32_t>& products, const std::vector<std::uint32_t>& product_ranks,
-                OrderIndex& index) {
-  index.line_offsets.assign(orders + 1, 0);
-  for (const std::uint32_t order : line_orders) ++index.line_offsets[order + 1];
-  accumulate(index.line_offsets);
-  index.line_positions.resize(line_orders.size());
-  std::vector<std::uint32_t> next(index.line_offsets.begin(), index.line_offsets.end() - 1);
-  for (std::uint32_t i = 0; i < line_orders.size(); ++i) index.line_positions[next[line_orders[i]]++] = i;
+void sort_lines(const std::vector<OrderEntry>& entries, const std::vector<PlacedOrder>& orders,
+                const std::vector<std::uint32_t>& next, const std::vector<std::uint32_t>& products,
+                const std::vector<std::uint32_t>& product_ranks, OrderIndex& index) {
+  index.line_offsets.assign(1, 0);
+  index.line_offsets.reserve(orders.size() + 1);
+  for (const PlacedOrder& order : orders)
+    index.line_offsets.push_back(index.line_offsets.back() + entries[order.entry].lines);
+  index.line_positions.resize(index.line_offsets.back());
   const auto before = [&](std::uint32_t a, std::uint32_t b) {
     return std::tuple(product_ranks[products[a]], a) < std::tuple(product_ranks[products[b]], b);
   };
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, orders, 4096), [&](const auto& range) {
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, orders.size(), 4096), [&](const auto& range) {
     for (std::size_t o = range.begin(); o != range.end(); ++o) {
       const auto begin = index.line_positions.begin() + index.line_offsets[o];
       const auto end = index.line_positions.begin() + index.line_offsets[o + 1];
+      std::uint32_t line = entries[orders[o].entry].first_line;
+      for (auto place = begin; place != end; ++place, line = next[line]) *place = line;
       if (end - begin > 1) std::sort(begin, end, before);
     }
   });
@@ -129,11 +146,11 @@ OrderIndex index_orders(LineTable& table, const std::vector<std::uint32_t>& cust
                         const std::vector<std::uint32_t>& product_ranks) {
   OrderIndex index;
   const bool has_times = !table.seconds.empty();
-  OrderEntries collected(table.order_ids.size());
-  std::vector<std::uint32_t>& line_entries = table.order;  // each code is replaced by its order's entry
-  for (std::size_t i = 0; i < table.lines(); ++i) {
-    const Moment moment{{table.days[i]}, has_times ? table.seconds[i] : Moment::kNoTime};
-    line_entries[i] = collected.of(customer_ranks[table.customer[i]], table.order[i], moment);
+  std::vector<std::uint32_t>& next = table.order;  // a code is read before its line's place is written to
+  OrderEntries collected(table.order_ids.size(), next);
+  for (std::uint32_t line = 0; line < table.lines(); ++line) {
+    const Moment moment{{table.days[line]}, has_times ? table.seconds[line] : Moment::kNoTime};
+    collected.add(line, customer_ranks[table.customer[line]], table.order[line], moment);
   }
   index.shared_order_ids = collected.shared_ids();
   release(table.customer);
@@ -141,18 +158,16 @@ OrderIndex index_orders(LineTable& table, const std::vector<std::uint32_t>& cust
   release(table.seconds);
 
   const std::vector<OrderEntry> entries = collected.take();
-  const std::vector<PlacedOrder> sorted = sort_orders(entries, table.order_ids, customer_ranks.size(), index);
-  std::vector<std::uint32_t> order_of_entry(sorted.size());
-  for (std::uint32_t order = 0; order < sorted.size(); ++order) {
-    const PlacedOrder& placed = sorted[order];
-    order_of_entry[placed.entry] = order;
-    index.order_codes.push_back(placed.code);
-    index.order_days.push_back(placed.moment.date.days);
-    if (has_times) index.order_seconds.push_back(placed.moment.second_of_day);
+  const std::vector<PlacedOrder> orders = sort_orders(entries, table.order_ids, customer_ranks.size(), index);
+  index.order_codes.reserve(orders.size());
+  index.order_days.reserve(orders.size());
+  for (const PlacedOrder& order : orders) {
+    index.order_codes.push_back(order.code);
+    index.order_days.push_back(order.moment.date.days);
+    if (has_times) index.order_seconds.push_back(order.moment.second_of_day);
   }
   for (const OrderEntry& entry : entries) index.orders_with_two_dates += entry.two_dates ? 1U : 0U;
-  for (std::uint32_t& line : line_entries) line = order_of_entry[line];
-  sort_lines(line_entries, sorted.size(), table.product, product_ranks, index);
+  sort_lines(entries, orders, next, table.product, product_ranks, index);
   release(table.order);
   return index;
 }

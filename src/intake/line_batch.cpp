@@ -1,6 +1,7 @@
 #include "intake/line_batch.hpp"
 
 #include <algorithm>
+#include <deque>
 #include <optional>
 #include <utility>
 
@@ -8,7 +9,7 @@
 #include <unicode/utf8.h>
 
 #include "base/date.hpp"
-#include "daybook/column.hpp"
+#include "intake/batch_dictionary.hpp"
 
 namespace pear {
 namespace {
@@ -39,7 +40,7 @@ struct Numbers {
 class RowReader {
  public:
   RowReader(LineBatch& batch, const HeaderMap& map) : batch_(batch), map_(map) {
-    batch_.extras.resize(map.extras.size());
+    for (BatchTexts& extra : batch_.extras) extras_.emplace_back(extra);
     hints_.resize(map.extras.size());
   }
 
@@ -129,14 +130,14 @@ class RowReader {
   }
 
   void keep(const Numbers& numbers, Decimal amount) {
-    batch_.orders.add(text(Role::order_id));
-    batch_.customers.add(text(Role::customer_id));
-    const std::uint32_t product = batch_.products.add(text(Role::product_id));
+    orders_.add(text(Role::order_id));
+    customers_.add(text(Role::customer_id));
+    const std::uint32_t product = products_.add(text(Role::product_id));
     for (std::size_t i = 0; i < map_.extras.size(); ++i) {
       std::vector<std::uint32_t>& of_product = hints_[i];
       if (of_product.size() <= product) of_product.resize(product + 1, kEmptyCode);
       of_product[product] =
-          batch_.extras[i].add(batch_.rows->field(row_, map_.extras[i].column), of_product[product]);
+          extras_[i].add(batch_.rows->field(row_, map_.extras[i].column), of_product[product]);
     }
     batch_.days.push_back(moment_.date.days);
     batch_.seconds.push_back(moment_.second_of_day);
@@ -155,6 +156,10 @@ class RowReader {
 
   LineBatch& batch_;
   const HeaderMap& map_;
+  BatchDictionary orders_{batch_.orders};
+  BatchDictionary customers_{batch_.customers};
+  BatchDictionary products_{batch_.products};
+  std::deque<BatchDictionary> extras_;
   std::size_t row_ = 0;
   std::string_view last_date_;
   Moment moment_;
@@ -165,27 +170,6 @@ class RowReader {
 
 }  // namespace
 
-std::uint32_t BatchDictionary::add(std::string_view text, std::uint32_t hint) {
-  std::uint32_t code = kEmptyCode;
-  if (text.empty()) {
-    codes.push_back(code);
-    return code;
-  }
-  // Lines of one order follow each other, so most ids are the one before.
-  if (!codes.empty() && has(codes.back(), text)) {
-    code = codes.back();
-  } else if (has(hint, text)) {
-    code = hint;
-  } else {
-    const HashedText hashed(text);
-    const auto [found, is_new] = codes_by_text_.try_emplace(hashed, static_cast<std::uint32_t>(texts.size()));
-    if (is_new) texts.push_back(hashed);
-    code = found->second;
-  }
-  codes.push_back(code);
-  return code;
-}
-
 LineBatch read_lines(CsvRows rows, const HeaderMap& map, const std::vector<std::string>& header,
                      char delimiter) {
   LineBatch batch;
@@ -195,6 +179,7 @@ LineBatch read_lines(CsvRows rows, const HeaderMap& map, const std::vector<std::
   batch.sums.unreadable = read.malformed.size();
   for (const MalformedRow& row : read.malformed)
     batch.rejected.push_back({row.line, "", "", row.reason, row.text});
+  batch.extras.resize(map.extras.size());
   RowReader reader(batch, map);
   for (std::size_t row = 0; row < read.size(); ++row) {
     if (auto fault = reader.read(row)) {

@@ -6,8 +6,6 @@
 #include <string_view>
 #include <vector>
 
-#include <absl/container/flat_hash_map.h>
-
 #include "base/decimal.hpp"
 #include "base/text_array.hpp"
 #include "daybook/column.hpp"
@@ -26,19 +24,10 @@ struct RejectedRow {
   std::string row;  ///< the whole row as CSV
 };
 
-/// A column of texts by dictionary, within one batch. The texts that `add` is given must outlive it.
-class BatchDictionary {
- public:
-  /// Returns the text's code. `hint` is a code that the text probably has; any value will do.
-  std::uint32_t add(std::string_view text, std::uint32_t hint = kEmptyCode);
+/// A column of texts by dictionary, within one batch.
+struct BatchTexts {
   std::vector<std::uint32_t> codes;  ///< one a line; kEmptyCode for an empty text
-  std::vector<HashedText> texts;     ///< in order of first appearance
-
- private:
-  [[nodiscard]] bool has(std::uint32_t code, std::string_view text) const {
-    return code < texts.size() && texts[code].text == text;
-  }
-  absl::flat_hash_map<HashedText, std::uint32_t, HashedText::Hash> codes_by_text_;
+  std::vector<HashedText> texts;     ///< in order of first appearance; the views are into the batch's rows
 };
 
 /// Sums of the amounts of rows where they could be read.
@@ -51,9 +40,9 @@ struct AmountSums {
 
 /// Typed lines, all arrays parallel; codes are positions in the batch's own dictionaries.
 struct LineBatch {
-  std::unique_ptr<const CsvRows> rows;  ///< holds the bytes that the dictionaries look at
-  BatchDictionary orders, customers, products;
-  std::vector<BatchDictionary> extras;  ///< as in HeaderMap::extras
+  std::unique_ptr<const CsvRows> rows;  ///< holds the bytes of the texts
+  BatchTexts orders, customers, products;
+  std::vector<BatchTexts> extras;  ///< as in HeaderMap::extras
   std::vector<std::int32_t> days;
   std::vector<std::int32_t> seconds;
   std::vector<std::int64_t> quantities, unit_prices, amounts;

@@ -14,7 +14,7 @@ void append(std::vector<T>& to, const std::vector<T>& from, std::size_t expected
   to.insert(to.end(), from.begin(), from.end());
 }
 
-void append_codes(std::vector<std::uint32_t>& to, Dictionary& dictionary, const BatchDictionary& batch,
+void append_codes(std::vector<std::uint32_t>& to, Dictionary& dictionary, const BatchTexts& batch,
                   std::size_t expected) {
   if (to.capacity() < expected) to.reserve(expected);
   std::vector<std::uint32_t> codes;

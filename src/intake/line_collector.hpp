@@ -6,6 +6,7 @@
 
 #include <absl/container/flat_hash_set.h>
 
+#include "base/short_text.hpp"
 #include "daybook/line_table.hpp"
 #include "intake/line_batch.hpp"
 
@@ -46,7 +47,7 @@ class Dictionary {
     const TextArray* texts;
     bool operator()(const Slot& a, const Slot& b) const { return a.code == b.code; }
     bool operator()(const Slot& a, const Probe& b) const {
-      return a.hash == b.hash && (*texts)[a.code] == b.text;
+      return a.hash == b.hash && same_text((*texts)[a.code], b.text);
     }
     bool operator()(const Probe& a, const Slot& b) const { return (*this)(b, a); }
   };

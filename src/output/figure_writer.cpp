@@ -5,7 +5,6 @@
 #include <cstdlib>
 #include <filesystem>
 #include <fstream>
-#include <regex>
 #include <sstream>
 
 #include <fmt/format.h>
@@ -239,7 +238,9 @@ std::string finished_svg(std::string svg, const Figure& figure) {
   std::string title;
   for (const char c : figure.title) title += c == '&' ? "&amp;" : c == '<' ? "&lt;" : std::string(1, c);
   replace_all("<title>Gnuplot</title>", fmt::format("<title>{}</title>", title));
-  svg = std::regex_replace(svg, std::regex("<title>gnuplot_plot_[0-9a-z]*</title>"), "");
+  constexpr std::string_view kOwnName = "<title>gnuplot_plot_";
+  for (std::size_t at = svg.find(kOwnName); at != std::string::npos; at = svg.find(kOwnName, at))
+    svg.erase(at, svg.find('\n', at) - at);
   replace_all("font-family=\"Lato:Bold\"", "font-family=\"Lato, sans-serif\" font-weight=\"bold\"");
   replace_all("font-family=\"Lato\"", "font-family=\"Lato, sans-serif\"");
   return svg;

@@ -31,7 +31,7 @@ auto fold_customers(const Daybook& daybook, Make make, Absorb absorb, Merge merg
     }
     void join(Body& later) { (*merge)(state, std::move(later.state)); }
   };
-  constexpr std::size_t kCustomersPerRun = 8192;
+  constexpr std::size_t kCustomersPerRun = 32'768;
   Body body(absorb, merge, make);
   tbb::parallel_deterministic_reduce(
       tbb::blocked_range<std::uint32_t>(0, daybook.customers(), kCustomersPerRun), body);

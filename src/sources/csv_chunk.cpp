@@ -1,6 +1,7 @@
 #include "sources/csv_chunk.hpp"
 
 #include <algorithm>
+#include <cstring>
 
 #include <csv.h>
 #include <fmt/format.h>
@@ -74,10 +75,12 @@ void CsvParser::feed(std::string_view part) {
   if (at_row_end_) may_hold_line_feeds_ = false;
 }
 
-/// Fields are no longer than the text they stand in, and a row of C columns takes C bytes of it at least.
+constexpr std::size_t kCopied = 16;  // bytes, at least, that a field is copied by
+
+/// Fields are mostly no longer than the text they stand in; one that began in an earlier part may be.
 void CsvParser::make_room(std::size_t text_bytes) {
   constexpr std::size_t kUsualFieldBytes = 6;
-  rows_.bytes.reserve(rows_.bytes.size() + text_bytes);
+  rows_.bytes.resize(used_ + text_bytes + kCopied);
   rows_.ends.reserve(rows_.ends.size() + text_bytes / kUsualFieldBytes);
 }
 
@@ -102,8 +105,18 @@ std::size_t CsvParser::unfinished_bytes() const { return at_row_end_ ? 0 : parse
 
 void CsvParser::on_field(std::string_view text) {
   if (may_hold_line_feeds_) lines_ += static_cast<std::uint64_t>(std::count(text.begin(), text.end(), '\n'));
-  rows_.bytes.append(text);
-  rows_.ends.push_back(static_cast<std::uint32_t>(rows_.bytes.size()));
+  if (rows_.bytes.size() < used_ + text.size() + kCopied)
+    rows_.bytes.resize(2 * (used_ + text.size() + kCopied));
+  // A copy of fixed size needs no call. libcsv's buffer has 128 bytes or more, and what is copied beyond the
+  // field is overwritten by the next.
+  const bool is_short = text.size() <= kCopied && csv_get_buffer_size(parser_.get()) >= kCopied;
+  if (is_short) {
+    std::memcpy(rows_.bytes.data() + used_, text.data(), kCopied);
+  } else {
+    std::memcpy(rows_.bytes.data() + used_, text.data(), text.size());
+  }
+  used_ += text.size();
+  rows_.ends.push_back(static_cast<std::uint32_t>(used_));
 }
 
 void CsvParser::on_row_end(int terminator) {
@@ -128,7 +141,7 @@ void CsvParser::reject_row(std::string reason) {
     fields.push_back(std::string_view(rows_.bytes).substr(from, rows_.ends[i] - from));
   rows_.malformed.push_back({row_line_, std::move(reason), csv_record(fields, format_.delimiter)});
   rows_.ends.resize(row_begin_);
-  rows_.bytes.resize(begin);
+  used_ = begin;
 }
 
 CsvRows CsvParser::take() {
@@ -138,7 +151,8 @@ CsvRows CsvParser::take() {
   std::vector<std::uint32_t> rest(rows_.ends.begin() + static_cast<std::ptrdiff_t>(row_begin_),
                                   rows_.ends.end());
   for (std::uint32_t& end : rest) end -= static_cast<std::uint32_t>(complete_bytes);
-  std::string rest_bytes = rows_.bytes.substr(complete_bytes);
+  std::string rest_bytes = rows_.bytes.substr(complete_bytes, used_ - complete_bytes);
+  used_ = rest_bytes.size();
   rows_.bytes.resize(complete_bytes);
   rows_.ends.resize(row_begin_);
   std::swap(complete, rows_);

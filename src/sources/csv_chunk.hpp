@@ -33,7 +33,7 @@ struct CsvRows {
   [[nodiscard]] std::string_view field(std::size_t row, std::size_t column) const {
     const std::size_t at = row * columns + column;
     const std::uint32_t begin = at == 0 ? 0 : ends[at - 1];
-    return std::string_view(bytes).substr(begin, ends[at] - begin);
+    return {bytes.data() + begin, ends[at] - begin};
   }
   /// The row as one CSV record, fields quoted where they need it.
   [[nodiscard]] std::string record(std::size_t row, char delimiter) const;
@@ -63,6 +63,7 @@ class CsvParser {
   [[nodiscard]] CsvRows take();
 
  private:
+  /// `text` stands in libcsv's buffer.
   void on_field(std::string_view text);
   void on_row_end(int terminator);
   void reject_row(std::string reason);
@@ -73,6 +74,7 @@ class CsvParser {
   CsvFormat format_;
   std::unique_ptr<csv_parser> parser_;
   CsvRows rows_;
+  std::size_t used_ = 0;       // bytes of rows_.bytes that hold fields; the rest is room
   std::size_t row_begin_ = 0;  // index in rows_.ends of the first field of the unfinished row
   std::uint64_t lines_ = 0;
   std::uint64_t row_line_ = 0;

@@ -226,7 +226,7 @@ OrError<void> DaybookFile::Rep::read_provenance() {
 template <class Use>
 OrError<void> DaybookFile::Rep::each_segment(const std::string& array, std::size_t size, Use use) {
   PEAR_ASSIGN(sqlite::Statement rows,
-              database_.prepare("SELECT page, members, codec, checksum, bytes FROM segments"
+              database_.prepare("SELECT page, members, codec, checksum, rowid FROM segments"
                                 " WHERE array = ? ORDER BY page"));
   rows.bind(1, array);
   std::size_t begin = 0;
@@ -237,8 +237,11 @@ OrError<void> DaybookFile::Rep::each_segment(const std::string& array, std::size
         rows.integer(1) != static_cast<std::int64_t>(expected))
       return damaged(fmt::format("segment {} of {} is missing or has another size", page, array));
     auto segment = std::make_shared<Segment>(Segment{array, page, segments_read_++, {}});
-    segment->page = {static_cast<std::uint32_t>(expected), static_cast<Codec>(rows.integer(2)),
-                     static_cast<std::uint64_t>(rows.integer(3)), std::string(rows.blob(4))};
+    segment->page = {static_cast<std::uint32_t>(expected),
+                     static_cast<Codec>(rows.integer(2)),
+                     static_cast<std::uint64_t>(rows.integer(3)),
+                     {}};
+    PEAR_ASSIGN(segment->page.bytes, database_.blob("segments", "bytes", rows.integer(4)));
     PEAR_TRY(use(std::move(segment), begin));
     begin += expected;
   }

@@ -5,6 +5,7 @@
 #include <bit>
 #include <cstring>
 #include <limits>
+#include <type_traits>
 
 #include <fmt/format.h>
 #include <xxhash.h>
@@ -37,13 +38,28 @@ std::uint64_t distance(std::int64_t value, std::int64_t base) {
   return static_cast<std::uint64_t>(value) - static_cast<std::uint64_t>(base);
 }
 
+/// Calls use(divisor) with a constant, so that the compiler turns divisions into multiplications.
+template <class Use>
+auto with_divisor(std::int64_t divisor, Use use) {
+  switch (divisor) {
+    case 10'000:
+      return use(std::integral_constant<std::uint64_t, 10'000>());
+    case 100:
+      return use(std::integral_constant<std::uint64_t, 100>());
+    default:
+      return use(std::integral_constant<std::uint64_t, 1>());
+  }
+}
+
 template <class T>
 std::int64_t common_divisor(std::span<const T> values, T empty, std::int64_t base) {
-  for (const std::uint64_t divisor : {10'000U, 100U}) {
-    if (std::all_of(values.begin(), values.end(), [&](T value) {
-          return value == empty || distance(static_cast<std::int64_t>(value), base) % divisor == 0;
-        }))
-      return static_cast<std::int64_t>(divisor);
+  for (const std::int64_t candidate : {10'000, 100}) {
+    const bool divides_all = with_divisor(candidate, [&](auto divisor) {
+      return std::all_of(values.begin(), values.end(), [&](T value) {
+        return value == empty || distance(static_cast<std::int64_t>(value), base) % divisor() == 0;
+      });
+    });
+    if (divides_all) return candidate;
   }
   return 1;
 }
@@ -72,13 +88,14 @@ Header describe_values(std::span<const T> values, T empty) {
 
 template <class Code, class T>
 void put_codes(std::span<const T> values, T empty, const Header& header, char* out) {
-  for (const T value : values) {
-    const std::uint64_t steps =
-        distance(static_cast<std::int64_t>(value), header.base) / static_cast<std::uint64_t>(header.divisor);
-    const auto code = static_cast<Code>(value == empty ? 0 : steps + header.has_empty);
-    std::memcpy(out, &code, sizeof code);
-    out += sizeof code;
-  }
+  with_divisor(header.divisor, [&](auto divisor) {
+    for (const T value : values) {
+      const std::uint64_t steps = distance(static_cast<std::int64_t>(value), header.base) / divisor();
+      const auto code = static_cast<Code>(value == empty ? 0 : steps + header.has_empty);
+      std::memcpy(out, &code, sizeof code);
+      out += sizeof code;
+    }
+  });
 }
 
 template <class Code, class T>

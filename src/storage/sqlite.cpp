@@ -60,12 +60,6 @@ std::string_view Statement::text(int column) const {
   return {bytes, static_cast<std::size_t>(sqlite3_column_bytes(statement_.get(), column))};
 }
 
-std::string_view Statement::blob(int column) const {
-  const auto* bytes = static_cast<const char*>(sqlite3_column_blob(statement_.get(), column));
-  if (bytes == nullptr) return {};
-  return {bytes, static_cast<std::size_t>(sqlite3_column_bytes(statement_.get(), column))};
-}
-
 OrError<Database> Database::open(const std::string& path, const std::string& shown, Mode mode) {
   sqlite3* connection = nullptr;
   const int flags = (mode == Mode::read ? SQLITE_OPEN_READONLY : SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE) |
@@ -89,6 +83,17 @@ OrError<Statement> Database::prepare(const std::string& sql) {
       sqlite3_prepare_v2(connection_.get(), sql.c_str(), static_cast<int>(sql.size()), &statement, nullptr);
   if (status != SQLITE_OK) return failure(connection_.get());
   return Statement(statement);
+}
+
+OrError<std::string> Database::blob(const char* table, const char* column, std::int64_t rowid) {
+  sqlite3_blob* handle = nullptr;
+  if (sqlite3_blob_open(connection_.get(), "main", table, column, rowid, 0, &handle) != SQLITE_OK)
+    return failure(connection_.get());
+  std::string bytes(static_cast<std::size_t>(sqlite3_blob_bytes(handle)), '\0');
+  const int status = sqlite3_blob_read(handle, bytes.data(), static_cast<int>(bytes.size()), 0);
+  sqlite3_blob_close(handle);
+  if (status != SQLITE_OK) return failure(connection_.get());
+  return bytes;
 }
 
 }  // namespace pear::sqlite

@@ -31,7 +31,6 @@ class Statement {
 
   [[nodiscard]] std::int64_t integer(int column) const;
   [[nodiscard]] std::string_view text(int column) const;  ///< valid until the next step
-  [[nodiscard]] std::string_view blob(int column) const;  ///< valid until the next step
 
  private:
   struct Finalize {
@@ -49,6 +48,8 @@ class Database {
 
   [[nodiscard]] OrError<void> execute(const std::string& sql);
   [[nodiscard]] OrError<Statement> prepare(const std::string& sql);
+  /// The bytes of a blob, copied once. Errors: data, where there is none.
+  [[nodiscard]] OrError<std::string> blob(const char* table, const char* column, std::int64_t rowid);
 
  private:
   struct Close {

@@ -152,9 +152,9 @@ RC_GTEST_PROP(Frequency, EqualsSql, ()) {
 /// More customers than one run of the fold, so that states are merged.
 TEST(Fold, GivesTheSameForAnyNumberOfThreads) {
   Sales sales;
-  for (int i = 0; i < 60'000; ++i)
+  for (int i = 0; i < 160'000; ++i)
     sales.push_back({"A" + std::to_string(i), to_text(Date{19'000 + i * 7 % 1000}),
-                     "C" + std::to_string(i * 31 % 30'011), "P" + std::to_string(i % 17), 1 + i % 3,
+                     "C" + std::to_string(i * 31 % 80'021), "P" + std::to_string(i % 17), 1 + i % 3,
                      100 + i % 900});
   std::vector<Cells> firsts, frequencies;
   for (const std::size_t threads : {1U, 2U, 5U}) {

@@ -9,7 +9,8 @@ if(PEAR_DEVELOPER)
 endif()
 if(PEAR_SANITIZE)
   target_compile_options(pear_compile_options INTERFACE
-    -fsanitize=address,undefined -fno-sanitize-recover=all -fno-omit-frame-pointer)
+    -fsanitize=address,undefined -fno-sanitize-recover=all -fno-omit-frame-pointer
+    -Wno-maybe-uninitialized)  # GCC takes instrumented std::regex for uninitialized
   target_link_options(pear_compile_options INTERFACE -fsanitize=address,undefined)
 endif()
 

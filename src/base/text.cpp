@@ -73,6 +73,13 @@ std::string with_thousands(std::int64_t value) {
   return text;
 }
 
+std::string with_thousands(Decimal money) {
+  const std::string exact = money.to_text(2);
+  const std::string whole = with_thousands(money.units() / Decimal::kScale);
+  const bool lost_its_sign = exact.starts_with('-') && !whole.starts_with('-');
+  return (lost_its_sign ? "-" : "") + whole + exact.substr(exact.find('.'));
+}
+
 std::string counted(std::uint64_t count, std::string_view noun, std::string_view plural) {
   const std::string number = with_thousands(static_cast<std::int64_t>(count));
   if (count == 1) return fmt::format("{} {}", number, noun);

@@ -8,6 +8,8 @@
 #include <string_view>
 #include <vector>
 
+#include "base/decimal.hpp"
+
 namespace pear {
 
 [[nodiscard]] std::string join(std::span<const std::string> parts, std::string_view separator);
@@ -25,6 +27,7 @@ namespace pear {
 [[nodiscard]] std::string did_you_mean(std::string_view name, std::span<const std::string> candidates);
 
 [[nodiscard]] std::string with_thousands(std::int64_t value);  ///< 1234567 is "1,234,567"
+[[nodiscard]] std::string with_thousands(Decimal money);       ///< 1234.5 is "1,234.50"
 
 /// "1 customer", "2,305 customers"; pass the plural where adding "s" is not enough.
 [[nodiscard]] std::string counted(std::uint64_t count, std::string_view noun, std::string_view plural = "");

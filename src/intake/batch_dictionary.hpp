@@ -11,8 +11,8 @@
 
 namespace pear {
 
-/// Fills a BatchTexts line by line. Its table holds codes alone, so that it stays in the cache; a code's text and
-/// hash are looked up in `into`, which must not move meanwhile.
+/// Fills a BatchTexts line by line. Its table holds codes alone, so that it stays in the cache; a code's text
+/// and hash are looked up in `into`, which must not move meanwhile.
 class BatchDictionary {
  public:
   explicit BatchDictionary(BatchTexts& into) : into_(into), table_(0, Hash{&into}, Equal{&into}) {}

@@ -42,13 +42,8 @@ std::string readable_cell(const TableColumn& column, std::size_t row) {
     case Unit::count:
     case Unit::days:
       return with_thousands(column.integer(row));
-    case Unit::money: {
-      const std::string exact = cell_text(column, row);
-      const bool negative = exact.starts_with('-');
-      const std::size_t point = exact.find('.');
-      const std::string whole = with_thousands(column.integer(row) / Decimal::kScale);
-      return (negative && !whole.starts_with('-') ? "-" : "") + whole + exact.substr(point);
-    }
+    case Unit::money:
+      return with_thousands(Decimal::from_units(column.integer(row)));
     case Unit::share:
       return fmt::format("{:.1f}%", 100 * column.fraction(row));
     case Unit::text:

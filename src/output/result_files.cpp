@@ -22,15 +22,17 @@ OrError<WrittenFiles> write_result(const Result& result, const Trail& trail, con
     PEAR_TRY(file.commit());
     written.paths.push_back(file.path());
   }
-  if (plan.figures.empty()) return written;
-  for (const Figure& figure : result.figures) {
-    auto drawn = write_figure(figure, plan.folder, file_stem(plan.stem, figure.part), plan.figures);
-    if (!drawn) {
+  const std::size_t figures = plan.figures.empty() ? 0 : result.figures.size();
+  for (std::size_t i = 0; i < figures; ++i) {
+    const std::string stem = file_stem(plan.stem, result.figures[i].part);
+    auto drawn = write_figure(result.figures[i], plan.folder, stem, plan.figures);
+    if (drawn) {
+      written.paths.insert(written.paths.end(), drawn->begin(), drawn->end());
+    } else {
       written.warnings.push_back(std::move(drawn).error().message);
-      continue;
     }
-    written.paths.insert(written.paths.end(), drawn->begin(), drawn->end());
   }
+  written.paths.push_back(plan.folder + "/datapackage.json");
   return written;
 }
 

@@ -243,7 +243,7 @@ void add_checks(const Daybook& daybook, const FirstOptions& options, const First
                            order_total == result.population.orders});
   result.checks.push_back(
       {fmt::format("amounts add up to the total of all lines, {}",
-                   all.total() ? all.total()->to_text(2) : fmt::format("{:.0f}", all.approximate())),
+                   all.total() ? with_thousands(*all.total()) : fmt::format("{:.0f}", all.approximate())),
        amounts == all});
 }
 

@@ -48,6 +48,7 @@ CsvParser::CsvParser(CsvFormat format, std::size_t columns)
     : format_(format), parser_(std::make_unique<csv_parser>()) {
   csv_init(parser_.get(), CSV_REPALL_NL);
   csv_set_delim(parser_.get(), static_cast<unsigned char>(format.delimiter));
+  csv_set_blk_size(parser_.get(), std::size_t{1} << 16U);  // a long field would be copied for every 128 bytes
   csv_set_space_func(parser_.get(), no_byte_is_space);  // spaces are part of a field (RFC 4180, section 2.4)
   rows_.columns = columns;
 }
@@ -107,7 +108,7 @@ void CsvParser::on_field(std::string_view text) {
   if (may_hold_line_feeds_) lines_ += static_cast<std::uint64_t>(std::count(text.begin(), text.end(), '\n'));
   if (rows_.bytes.size() < used_ + text.size() + kCopied)
     rows_.bytes.resize(2 * (used_ + text.size() + kCopied));
-  // A copy of fixed size needs no call. libcsv's buffer has 128 bytes or more, and what is copied beyond the
+  // A copy of fixed size needs no call. libcsv's buffer is larger, and what is copied beyond the
   // field is overwritten by the next.
   const bool is_short = text.size() <= kCopied && csv_get_buffer_size(parser_.get()) >= kCopied;
   if (is_short) {

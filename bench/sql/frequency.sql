@@ -1,4 +1,4 @@
--- frequency.csv --within :window, said in SQL; see first.sql for the table.
+-- frequency.csv said in SQL, --within :window (NULL for all orders); see first.sql for the table.
 WITH line AS (
   SELECT customer_id, order_id, order_date,
          CAST(quantity AS INTEGER) < 0 OR CAST(quantity AS INTEGER) * unit_price < 0 AS is_return
@@ -10,8 +10,8 @@ placed AS (SELECT * FROM dated WHERE only_returns = 0),
 began AS (SELECT customer_id, min(day) AS first_day FROM placed GROUP BY customer_id),
 counted AS (
   SELECT customer_id, count(*) AS orders FROM placed JOIN began USING (customer_id)
-  WHERE day < first_day + :window
-    AND first_day + :window - 1 <= (SELECT max(day) FROM dated)
+  WHERE :window IS NULL
+     OR (day < first_day + :window AND first_day + :window - 1 <= (SELECT max(day) FROM dated))
   GROUP BY customer_id),
 grouped AS (SELECT orders, count(*) AS customers FROM counted GROUP BY orders)
 SELECT orders, customers, printf('%.6f', 1.0 * customers / sum(customers) OVER ()) AS share,

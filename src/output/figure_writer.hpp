@@ -21,7 +21,4 @@ enum class FigureFormat { svg, png };
 /// The extension of a format, without dot.
 [[nodiscard]] std::string extension(FigureFormat format);
 
-/// Ticks at round steps (1, 2 or 5 times a power of ten) from 0 to the first at or above `largest`.
-[[nodiscard]] std::vector<double> round_ticks(double largest);
-
 }  // namespace pear

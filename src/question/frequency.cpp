@@ -139,12 +139,12 @@ std::string headline(const Counts& counts, std::int64_t counted_customers, const
   const std::int64_t once = counts.customers.size() > 1 ? counts.customers[1] : 0;
   const std::int64_t again = counted_customers - once;
   return fmt::format(
-      "{} of {} ({:.1f}%) ordered again{}; {:.1f}% ordered only once.", with_thousands(again),
+      "{} of {} ({:.1f}%) ordered again{}; {:.1f}% ordered only once{}.", with_thousands(again),
       counted(static_cast<std::uint64_t>(counted_customers), "customer"),
       100 * share(again, counted_customers),
       options.within ? fmt::format(" within {}", counted(static_cast<std::uint64_t>(*options.within), "day"))
                      : "",
-      100 * share(once, counted_customers));
+      100 * share(once, counted_customers), options.within ? " in that time" : "");
 }
 
 /// The median number of orders, and the most.

@@ -1,9 +1,4 @@
 #include <algorithm>
-#include <cerrno>
-#include <charconv>
-#include <cstring>
-#include <filesystem>
-#include <fstream>
 #include <mutex>
 #include <optional>
 #include <set>
@@ -13,61 +8,13 @@
 #include <fmt/format.h>
 #include <tbb/task_group.h>
 
-#include "base/text.hpp"
 #include "storage/daybook_file.hpp"
+#include "storage/daybook_info.hpp"
 #include "storage/schema.hpp"
 #include "storage/sqlite.hpp"
 
 namespace pear {
 namespace {
-
-constexpr std::string_view kMagic{"SQLite format 3\0", 16};
-
-/// Looks at the 100-byte header of an SQLite file: is it one of ours, and is the file as long as it says?
-OrError<void> check_header(const std::string& path) {
-  std::error_code failure;
-  const auto status = std::filesystem::status(path, failure);
-  if (!std::filesystem::exists(status))
-    return io_error(fmt::format("cannot open {}: there is no such file.", path));
-  if (std::filesystem::is_directory(status))
-    return io_error(fmt::format("cannot open {}: it is a folder.", path));
-  std::ifstream file(path, std::ios::binary);
-  if (!file) return io_error(fmt::format("cannot open {}: {}.", path, std::strerror(errno)));
-  std::string header(100, '\0');
-  file.read(header.data(), static_cast<std::streamsize>(header.size()));
-  header.resize(static_cast<std::size_t>(file.gcount()));
-  const auto byte = [&](std::size_t at) {
-    return static_cast<std::uint64_t>(static_cast<unsigned char>(header[at]));
-  };
-  const auto big_endian = [&](std::size_t at) {
-    return byte(at) << 24U | byte(at + 1) << 16U | byte(at + 2) << 8U | byte(at + 3);
-  };
-  if (header.size() < 100 || !header.starts_with(kMagic) || big_endian(68) != kApplicationId)
-    return data_error(fmt::format("{} is not a daybook. A daybook is made by pear-thread import.", path));
-  const std::uint64_t page_size = byte(16) << 8U | byte(17);
-  const std::uint64_t expected = (page_size == 1 ? 65536 : page_size) * big_endian(28);
-  const std::uint64_t actual = std::filesystem::file_size(path, failure);
-  if (actual < expected)
-    return data_error(fmt::format("{} is cut short: it has {} of {} bytes. Copy it again, or import again.",
-                                  path, with_thousands(static_cast<std::int64_t>(actual)),
-                                  with_thousands(static_cast<std::int64_t>(expected))));
-  return {};
-}
-
-std::optional<Level> level_named(std::string_view name) {
-  for (const Level level : {Level::line, Level::order, Level::customer, Level::product}) {
-    if (to_text(level) == name) return level;
-  }
-  return std::nullopt;
-}
-
-std::optional<ColumnType> type_named(std::string_view name) {
-  for (const ColumnType type :
-       {ColumnType::text, ColumnType::decimal, ColumnType::date, ColumnType::time, ColumnType::flag}) {
-    if (to_text(type) == name) return type;
-  }
-  return std::nullopt;
-}
 
 ColumnValues empty_values(ColumnType type) {
   switch (type) {
@@ -89,11 +36,8 @@ ColumnValues empty_values(ColumnType type) {
 
 class DaybookFile::Rep {
  public:
-  Rep(sqlite::Database database, const std::string& path) : database_(std::move(database)) {
-    info_.path = path;
-  }
+  Rep(sqlite::Database database, DaybookInfo info) : database_(std::move(database)), info_(std::move(info)) {}
 
-  OrError<void> read_info();
   OrError<Daybook> load(const std::set<std::string>& names);
   OrError<void> verify();
   [[nodiscard]] const DaybookInfo& info() const { return info_; }
@@ -108,10 +52,6 @@ class DaybookFile::Rep {
   };
 
   [[nodiscard]] std::uint32_t members(Level level) const;
-  OrError<void> read_about();
-  OrError<void> read_columns();
-  OrError<void> read_provenance();
-
   /// use(segment, begin) for each page of an array of `size` members, in order.
   template <class Use>
   OrError<void> each_segment(const std::string& array, std::size_t size, Use use);
@@ -129,7 +69,7 @@ class DaybookFile::Rep {
   OrError<void> read_parts(const std::set<std::string>& names, DaybookParts& parts);
 
   [[nodiscard]] tl::unexpected<Error> damaged(std::string_view what) const {
-    return data_error(fmt::format("{} is damaged: {}. Import again, or copy it again.", info_.path, what));
+    return damaged_daybook(info_.path, what);
   }
 
   sqlite::Database database_;
@@ -153,74 +93,6 @@ std::uint32_t DaybookFile::Rep::members(Level level) const {
       return info_.products;
   }
   return 0;
-}
-
-OrError<void> DaybookFile::Rep::read_info() {
-  PEAR_TRY(read_about());
-  PEAR_TRY(read_columns());
-  return read_provenance();
-}
-
-OrError<void> DaybookFile::Rep::read_about() {
-  PEAR_ASSIGN(sqlite::Statement rows, database_.prepare("SELECT key, value FROM about"));
-  std::uint32_t version = 0;
-  const std::vector<std::pair<std::string_view, std::uint32_t*>> numbers = {{"format_version", &version},
-                                                                            {"customers", &info_.customers},
-                                                                            {"orders", &info_.orders},
-                                                                            {"lines", &info_.lines},
-                                                                            {"products", &info_.products}};
-  for (;;) {
-    PEAR_ASSIGN(const bool more, rows.step());
-    if (!more) break;
-    const std::string_view value = rows.text(1);
-    if (rows.text(0) == "fingerprint") info_.fingerprint = std::string(value);
-    for (const auto& [key, number] : numbers) {
-      if (rows.text(0) == key) std::from_chars(value.data(), value.data() + value.size(), *number);
-    }
-  }
-  if (version > kFormatVersion)
-    return data_error(
-        fmt::format("{} has daybook format {}; this pear-thread reads formats up to {}. Use a newer one.",
-                    info_.path, version, kFormatVersion));
-  if (version == 0) return damaged("it does not say which format it has");
-  return {};
-}
-
-OrError<void> DaybookFile::Rep::read_columns() {
-  PEAR_ASSIGN(sqlite::Statement rows,
-              database_.prepare("SELECT name, level, type, distinct_texts FROM columns"
-                                " ORDER BY position"));
-  for (;;) {
-    PEAR_ASSIGN(const bool more, rows.step());
-    if (!more) return {};
-    const auto level = level_named(rows.text(1));
-    const auto type = type_named(rows.text(2));
-    if (!level || !type)
-      return damaged(fmt::format("its column {} has no known level and type", rows.text(0)));
-    info_.columns.push_back(
-        {std::string(rows.text(0)), *level, *type, static_cast<std::size_t>(rows.integer(3))});
-  }
-}
-
-OrError<void> DaybookFile::Rep::read_provenance() {
-  PEAR_ASSIGN(sqlite::Statement runs,
-              database_.prepare("SELECT source, bytes, content_hash, rows_read, lines_kept,"
-                                " rows_rejected FROM import_runs ORDER BY run"));
-  for (;;) {
-    PEAR_ASSIGN(const bool more, runs.step());
-    if (!more) break;
-    const auto number = [&](int column) { return static_cast<std::uint64_t>(runs.integer(column)); };
-    info_.provenance.sources.push_back(
-        {std::string(runs.text(0)), number(1), std::string(runs.text(2)), number(3), number(4), number(5)});
-  }
-  PEAR_ASSIGN(sqlite::Statement counts,
-              database_.prepare("SELECT what, count FROM cleaning_counts ORDER BY position"));
-  for (;;) {
-    PEAR_ASSIGN(const bool more, counts.step());
-    if (!more) return {};
-    info_.provenance.cleaning.push_back(
-        {std::string(counts.text(0)), static_cast<std::uint64_t>(counts.integer(1))});
-  }
 }
 
 template <class Use>
@@ -394,19 +266,18 @@ namespace {
 template <class T>
 OrError<T> placed(OrError<T> outcome, const std::string& path) {
   if (outcome || outcome.error().message.find(path) != std::string::npos) return outcome;
-  return tl::unexpected<Error>(
-      {outcome.error().kind,
-       fmt::format("{} is damaged: {}. Import again, or copy it again.", path, outcome.error().message)});
+  if (outcome.error().kind == ErrorKind::io)
+    return io_error(fmt::format("cannot read {}: {}.", path, outcome.error().message));
+  return damaged_daybook(path, outcome.error().message);
 }
 
 }  // namespace
 
 OrError<DaybookFile> DaybookFile::open(const std::string& path) {
-  PEAR_TRY(check_header(path));
+  PEAR_TRY(check_daybook_header(path));
   PEAR_ASSIGN(sqlite::Database database, sqlite::Database::open(path, path, sqlite::Database::Mode::read));
-  auto rep = std::make_unique<Rep>(std::move(database), path);
-  PEAR_TRY(placed(rep->read_info(), path));
-  return DaybookFile(std::move(rep));
+  PEAR_ASSIGN(DaybookInfo info, placed(read_daybook_info(database, path), path));
+  return DaybookFile(std::make_unique<Rep>(std::move(database), std::move(info)));
 }
 
 OrError<Daybook> DaybookFile::load(const std::vector<std::string>& columns) {

@@ -6,12 +6,24 @@
 namespace pear::sqlite {
 namespace {
 
-/// What SQLite says of the last call: data where the file's own bytes are at fault, io otherwise.
+/// What SQLite says of the last call: io where the system is at fault, data where the file's own bytes are (a
+/// table that is missing, a page that makes no sense).
 tl::unexpected<Error> failure(sqlite3* connection) {
-  const int code = sqlite3_errcode(connection);
-  const bool damaged = code == SQLITE_CORRUPT || code == SQLITE_NOTADB || code == SQLITE_FORMAT;
-  return tl::unexpected<Error>(
-      {damaged ? ErrorKind::data : ErrorKind::io, fmt::format("SQLite: {}", sqlite3_errmsg(connection))});
+  ErrorKind kind = ErrorKind::data;
+  switch (sqlite3_errcode(connection)) {
+    case SQLITE_IOERR:
+    case SQLITE_CANTOPEN:
+    case SQLITE_FULL:
+    case SQLITE_PERM:
+    case SQLITE_READONLY:
+    case SQLITE_BUSY:
+    case SQLITE_NOMEM:
+      kind = ErrorKind::io;
+      break;
+    default:
+      break;
+  }
+  return tl::unexpected<Error>({kind, fmt::format("SQLite: {}", sqlite3_errmsg(connection))});
 }
 
 }  // namespace

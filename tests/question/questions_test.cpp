@@ -145,7 +145,7 @@ RC_GTEST_PROP(First, EqualsSql, ()) {
 RC_GTEST_PROP(Frequency, EqualsSql, ()) {
   const Sales sales = random_sales();
   const Daybook daybook = build(sales).daybook;
-  RC_ASSERT(cells_of(ask_frequency(daybook, {})->tables.front()) == ask_sql(sales, "frequency-all.sql"));
+  RC_ASSERT(cells_of(ask_frequency(daybook, {})->tables.front()) == ask_sql(sales, "frequency.sql"));
   RC_ASSERT(cells_of(ask_frequency(daybook, {90})->tables.front()) == ask_sql(sales, "frequency.sql", 90));
 }
 

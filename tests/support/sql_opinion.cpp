@@ -26,7 +26,7 @@ Cells run(sqlite3* database, const std::string& sql) {
 
 }  // namespace
 
-Cells ask_sql(const Sales& sales, const std::string& sql_file, int window) {
+Cells ask_sql(const Sales& sales, const std::string& sql_file, std::optional<int> window) {
   sqlite3* database = nullptr;
   sqlite3_open(":memory:", &database);
   std::string lines =
@@ -38,7 +38,7 @@ Cells ask_sql(const Sales& sales, const std::string& sql_file, int window) {
   run(database, lines);
   std::string sql = read_file(std::string(PEAR_SQL_FOLDER) + "/" + sql_file);
   for (std::size_t at = sql.find(":window"); at != std::string::npos; at = sql.find(":window", at))
-    sql.replace(at, 7, std::to_string(window));
+    sql.replace(at, 7, window ? std::to_string(*window) : "NULL");
   Cells rows = run(database, sql);
   sqlite3_close(database);
   return rows;

@@ -1,0 +1,23 @@
+// What a daybook file says of itself, apart from the arrays in it.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+#include "base/error.hpp"
+#include "storage/daybook_file.hpp"
+#include "storage/sqlite.hpp"
+
+namespace pear {
+
+/// Looks at the header of an SQLite file: is it one of ours, and is the file as long as it says?
+/// Errors: io where there is no such file or it cannot be read; data otherwise.
+[[nodiscard]] OrError<void> check_daybook_header(const std::string& path);
+
+/// Reads the tables for people. Errors: data, for a newer format or tables that make no sense.
+[[nodiscard]] OrError<DaybookInfo> read_daybook_info(sqlite::Database& database, const std::string& path);
+
+/// "shop.daybook is damaged: ...", with the remedy.
+[[nodiscard]] tl::unexpected<Error> damaged_daybook(const std::string& path, std::string_view what);
+
+}  // namespace pear

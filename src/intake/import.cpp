@@ -68,13 +68,11 @@ class Account {
   }
 
   void count(const RejectedRow& row) {
-    // Rows of a wrong width have each their own number of fields; they are one reason all the same.
-    const std::string reason = row.column.empty() ? "not a row of the table" : row.reason;
     const auto same = [&](const RejectReason& known) {
-      return known.column == row.column && known.reason == reason;
+      return known.column == row.column && known.reason == row.kind;
     };
     auto found = std::find_if(reasons_.begin(), reasons_.end(), same);
-    if (found == reasons_.end()) found = reasons_.insert(found, {row.column, reason, 0, row.line});
+    if (found == reasons_.end()) found = reasons_.insert(found, {row.column, row.kind, 0, row.line});
     ++found->rows;
   }
 
@@ -82,10 +80,10 @@ class Account {
     if (record_.lines_kept > 0) return {};
     if (record_.rows_read == 0) return data_error(fmt::format("{} has a header and no rows.", record_.name));
     const RejectReason& most = reasons_.front();
-    return data_error(fmt::format(
-        "none of the {} of {} can be used. Most frequent: {} {} (first on line {}).",
-        counted(record_.rows_read, "row"), record_.name,
-        most.column.empty() ? "the row is" : in_quotes(most.column), most.reason, most.first_line));
+    return data_error(
+        fmt::format("none of the {} of {} can be used. Most frequent: {} {} (first on line {}).",
+                    counted(record_.rows_read, "row"), record_.name,
+                    most.column.empty() ? "the row" : in_quotes(most.column), most.reason, most.first_line));
   }
 
   const CsvReader& reader_;

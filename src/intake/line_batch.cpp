@@ -178,13 +178,13 @@ LineBatch read_lines(CsvRows rows, const HeaderMap& map, const std::vector<std::
   batch.rows_read = read.size() + read.malformed.size();
   batch.sums.unreadable = read.malformed.size();
   for (const MalformedRow& row : read.malformed)
-    batch.rejected.push_back({row.line, "", "", row.reason, row.text});
+    batch.rejected.push_back({row.line, "", "", row.reason, row.kind, row.text});
   batch.extras.resize(map.extras.size());
   RowReader reader(batch, map);
   for (std::size_t row = 0; row < read.size(); ++row) {
     if (auto fault = reader.read(row)) {
       batch.rejected.push_back({read.lines[row], header[fault->column],
-                                std::string(read.field(row, fault->column)), std::move(fault->reason),
+                                std::string(read.field(row, fault->column)), fault->reason, fault->reason,
                                 read.record(row, delimiter)});
     }
   }

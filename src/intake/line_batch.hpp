@@ -21,7 +21,8 @@ struct RejectedRow {
   std::string column;      ///< header of the column at fault; empty where it is the whole row
   std::string value;
   std::string reason;
-  std::string row;  ///< the whole row as CSV
+  std::string kind;  ///< the reason as far as other rows share it
+  std::string row;   ///< the whole row as CSV
 };
 
 /// A column of texts by dictionary, within one batch.

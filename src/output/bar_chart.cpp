@@ -77,8 +77,7 @@ std::string BarChart::bar_data() const {
   const std::vector<bool> with_label = shown_labels();
   for (std::size_t bar = 0; bar < bars(); ++bar) {
     const bool noticed = std::count(figure_.noticed.begin(), figure_.noticed.end(), bar) > 0;
-    text += fmt::format("{}\t{}\t{}\t{}\t{}\n", bar, height(bar),
-                        noticed ? kOchre : kPine,
+    text += fmt::format("{}\t{}\t{}\t{}\t{}\n", bar, height(bar), noticed ? kOchre : kPine,
                         with_label[bar] ? field(labels_.text(bar)) : " ",
                         with_values || noticed ? readable_cell(values_, bar) : " ");
   }
@@ -164,8 +163,7 @@ std::string BarChart::ticks() const {
                                         : with_thousands(static_cast<std::int64_t>(tick));
     list += fmt::format("{}'{}' {}", list.empty() ? "" : ", ", label, tick);
   }
-  return fmt::format("set yrange [0:{}]\nset ytics ({}) scale 0 tc rgb '#5B6770'\n", at.back() * 1.04,
-                     list);
+  return fmt::format("set yrange [0:{}]\nset ytics ({}) scale 0 tc rgb '#5B6770'\n", at.back() * 1.04, list);
 }
 
 std::string BarChart::plot(int text_size) const {
@@ -183,7 +181,6 @@ std::string BarChart::plot(int text_size) const {
       text_size);
   return text;
 }
-
 
 std::vector<double> round_ticks(double largest) {
   constexpr double kMostSteps = 6;

@@ -9,8 +9,8 @@
 
 namespace pear {
 
-/// A bar chart of 1280x800 pixels: gnuplot's script, and the data files that it reads. Text of the data stands in
-/// the data files alone.
+/// A bar chart of 1280x800 pixels: gnuplot's script, and the data files that it reads. Text of the data
+/// stands in the data files alone.
 class BarChart {
  public:
   explicit BarChart(const Figure& figure);

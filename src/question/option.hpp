@@ -58,7 +58,7 @@ OptionDeclaration<Options> whole_option(OptionInfo info, std::optional<std::int6
 /// One of an enumeration's words, in the order of its values.
 template <class Options, class Enum>
 OptionDeclaration<Options> word_option(OptionInfo info, Enum Options::*member,
-                                       std::vector<std::string> words) {
+                                       const std::vector<std::string>& words) {
   auto set = [name = info.name, member, words](Options& options, std::string_view text) -> OrError<void> {
     PEAR_ASSIGN(const std::size_t word, parse_word(name, text, words));
     options.*member = static_cast<Enum>(word);

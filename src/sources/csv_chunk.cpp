@@ -97,7 +97,7 @@ void CsvParser::finish() {
       [](int terminator, void* self) { static_cast<CsvParser*>(self)->on_row_end(terminator); }, this);
   if (status != 0) {
     on_field({reinterpret_cast<const char*>(parser_->entry_buf), parser_->entry_pos});
-    reject_row("has a quoted field that never ends");
+    reject_row("has a quoted field that never ends", "has a quoted field that never ends");
   }
   at_row_end_ = true;
 }
@@ -130,17 +130,19 @@ void CsvParser::on_row_end(int terminator) {
     rows_.lines.push_back(row_line_);
     row_begin_ = rows_.ends.size();
   } else if (fields > 0) {
-    reject_row(fmt::format("has {} where the header has {}", counted(fields, "field"), rows_.columns));
+    reject_row(fmt::format("has {} where the header has {}", counted(fields, "field"), rows_.columns),
+               fields < rows_.columns ? "has too few fields" : "has too many fields");
   }
   row_line_ = lines_;
 }
 
-void CsvParser::reject_row(std::string reason) {
+void CsvParser::reject_row(std::string reason, std::string kind) {
   std::vector<std::string_view> fields;
   const std::uint32_t begin = row_begin_ == 0 ? 0 : rows_.ends[row_begin_ - 1];
   for (std::size_t i = row_begin_, from = begin; i < rows_.ends.size(); from = rows_.ends[i++])
     fields.push_back(std::string_view(rows_.bytes).substr(from, rows_.ends[i] - from));
-  rows_.malformed.push_back({row_line_, std::move(reason), csv_record(fields, format_.delimiter)});
+  rows_.malformed.push_back(
+      {row_line_, std::move(reason), std::move(kind), csv_record(fields, format_.delimiter)});
   rows_.ends.resize(row_begin_);
   used_ = begin;
 }

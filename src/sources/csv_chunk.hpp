@@ -17,6 +17,7 @@ namespace pear {
 struct MalformedRow {
   std::uint64_t line = 0;  ///< lines of the file before it, counted from where the parser began
   std::string reason;      ///< "has 5 fields where the header has 6"
+  std::string kind;        ///< the same for all rows of its kind: "has too few fields"
   std::string text;        ///< the row, as CSV
 };
 
@@ -66,7 +67,7 @@ class CsvParser {
   /// `text` stands in libcsv's buffer.
   void on_field(std::string_view text);
   void on_row_end(int terminator);
-  void reject_row(std::string reason);
+  void reject_row(std::string reason, std::string kind);
   void parse(std::string_view part);
 
   void make_room(std::size_t text_bytes);

@@ -91,7 +91,8 @@ OrError<void> InfoReader::read_columns() {
     const auto level = level_named(rows.text(1));
     const auto type = type_named(rows.text(2));
     if (!level || !type)
-      return damaged_daybook(info_.path, fmt::format("its column {} has no known level and type", rows.text(0)));
+      return damaged_daybook(info_.path,
+                             fmt::format("its column {} has no known level and type", rows.text(0)));
     info_.columns.push_back(
         {std::string(rows.text(0)), *level, *type, static_cast<std::size_t>(rows.integer(3))});
   }

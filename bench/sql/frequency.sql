@@ -3,13 +3,13 @@ WITH line AS (
   SELECT customer_id, order_id, order_date,
          CAST(quantity AS INTEGER) < 0 OR CAST(quantity AS INTEGER) * unit_price < 0 AS is_return
   FROM lines),
-dated AS (
+dated AS MATERIALIZED (
   SELECT customer_id, order_id, CAST(julianday(min(order_date)) AS INTEGER) AS day, min(is_return) AS only_returns
   FROM line GROUP BY customer_id, order_id),
-placed AS (SELECT * FROM dated WHERE only_returns = 0),
-began AS (SELECT customer_id, min(day) AS first_day FROM placed GROUP BY customer_id),
+placed AS (
+  SELECT customer_id, day, min(day) OVER (PARTITION BY customer_id) AS first_day FROM dated WHERE only_returns = 0),
 counted AS (
-  SELECT customer_id, count(*) AS orders FROM placed JOIN began USING (customer_id)
+  SELECT customer_id, count(*) AS orders FROM placed
   WHERE :window IS NULL
      OR (day < first_day + :window AND first_day + :window - 1 <= (SELECT max(day) FROM dated))
   GROUP BY customer_id),

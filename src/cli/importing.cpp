@@ -20,18 +20,18 @@
 namespace pear::cli {
 namespace {
 
-/// A daybook is only ever written over a daybook.
+/// A daybook is only ever written over a daybook, and where files can be made: told before anything is read.
 OrError<void> check_target(const std::string& path) {
   if (std::filesystem::path(path).extension() != ".daybook")
     return usage_error(fmt::format("--daybook {}: the name of a daybook ends in .daybook.", path));
+  PEAR_TRY(AtomicFile::create(path));
   std::error_code failure;
   if (!std::filesystem::exists(path, failure)) return {};
   const auto old = DaybookFile::open(path);
   const bool foreign = !old && old.error().message.find("is not a daybook") != std::string::npos;
-  if (foreign)
-    return usage_error(
-        fmt::format("{} is there and is not a daybook; it is left alone. Choose another name.", path));
-  return {};
+  if (!foreign) return {};
+  return usage_error(
+      fmt::format("{} is there and is not a daybook; it is left alone. Choose another name.", path));
 }
 
 std::string rejected_path(const std::string& daybook) {

@@ -208,6 +208,8 @@ TEST_F(Program, BadFilesAreRefusedAndTheOldDaybookStays) {
 
 TEST_F(Program, AnUnwritableFolderIsAnErrorAndLeavesNothing) {
   folder_.write("file", "");
+  EXPECT_EQ(fault({"import", "sales.csv", "--daybook", "no/shop.daybook"}),
+            "4: cannot write no/shop.daybook: No such file or directory.");
   EXPECT_EQ(fault({"first", "shop.daybook", "--out", "file"}).substr(0, 31),
             "4: cannot make the folder file:");
   if (geteuid() == 0) return;  // root may write anywhere

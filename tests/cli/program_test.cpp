@@ -249,5 +249,54 @@ TEST_F(Program, CompressedAndRenamedExportsAreReadAlike) {
   }
 }
 
+/// Inputs that once broke an import, or may: each kept as a file, with what becomes of it.
+struct BadInput {
+  const char* file;
+  int exit_code;
+  const char* said;      ///< in the message, or in the report where the import goes on
+  const char* rejected;  ///< in the list of rejected rows
+};
+
+void PrintTo(const BadInput& input, std::ostream* out) { *out << input.file; }
+
+class BadInputs : public testing::TestWithParam<BadInput> {};
+
+TEST_P(BadInputs, AreToldOrPutAside) {
+  const TemporaryFolder folder;
+  const BadInput& input = GetParam();
+  std::filesystem::copy(std::string(PEAR_BAD_INPUT) + "/" + input.file, folder / input.file);
+  const ProgramRun run = run_pear(folder, {"import", input.file, "--daybook", "bad.daybook"});
+  EXPECT_EQ(run.exit_code, input.exit_code) << run.err;
+  EXPECT_NE((run.out + run.err).find(input.said), std::string::npos) << run.out << run.err;
+  EXPECT_EQ(std::filesystem::exists(folder / "bad.daybook"), input.exit_code == 0);
+  const bool any_rejected = std::filesystem::exists(folder / "bad-rejected.csv");
+  EXPECT_EQ(any_rejected, input.exit_code == 0 && *input.rejected != '\0');
+  if (any_rejected) {
+    EXPECT_NE(read_file(folder / "bad-rejected.csv").find(input.rejected), std::string::npos);
+  }
+  if (input.exit_code == 0) {
+    EXPECT_EQ(run_pear(folder, {"status", "bad.daybook", "--verify"}).exit_code, 0);
+  }
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    Files, BadInputs,
+    testing::Values(
+        BadInput{"empty.csv", 3, "empty.csv is empty: it has no header and no rows.", ""},
+        BadInput{"header-only.csv", 3, "header-only.csv has a header and no rows.", ""},
+        BadInput{"ends-mid-row.csv", 0, "1 of 2 rows read", ",3,,,has 4 fields where the header has 6,"},
+        BadInput{"open-quote.csv", 0, "1 of 2 rows read", ",3,,,has a quoted field that never ends,"},
+        BadInput{"nul-byte.csv", 0, "1 of 1 row read", ""},
+        BadInput{"utf-16.csv", 3,
+                 "utf-16.csv is UTF-16 text; only UTF-8 can be read. Export it again as UTF-8.", ""},
+        BadInput{"decimal-comma.csv", 3, "Most frequent: \"unit_price\" is not a number (first on line 2).",
+                 ""},
+        BadInput{"latin-1.csv", 3, "Most frequent: \"customer_id\" is not UTF-8 text (first on line 2).", ""},
+        BadInput{"line-break-in-field.csv", 0, "1 of 1 row read", ""},
+        BadInput{"double-header.csv", 3, "no column plays customer_id.", ""},
+        BadInput{"too-large.csv", 0, "1 of 2 rows read",
+                 ",2,quantity,922337203685477,times unit_price is too large,"},
+        BadInput{"spreadsheet.csv", 3, "no column plays order_id, order_date", ""}));
+
 }  // namespace
 }  // namespace pear::test

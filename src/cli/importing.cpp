@@ -24,7 +24,7 @@ namespace {
 OrError<void> check_target(const std::string& path) {
   if (std::filesystem::path(path).extension() != ".daybook")
     return usage_error(fmt::format("--daybook {}: the name of a daybook ends in .daybook.", path));
-  PEAR_TRY(AtomicFile::create(path));
+  PEAR_TRY(check_writable(path));
   std::error_code failure;
   if (!std::filesystem::exists(path, failure)) return {};
   const auto old = DaybookFile::open(path);

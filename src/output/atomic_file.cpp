@@ -91,11 +91,19 @@ OrError<void> write_file(const std::string& path, std::string_view bytes) {
   return file.commit();
 }
 
+OrError<void> check_writable(const std::string& path) {
+  std::filesystem::path folder = std::filesystem::path(path).parent_path();
+  if (folder.empty()) folder = ".";
+  if (access(folder.c_str(), W_OK | X_OK) != 0) return cannot_write(path);
+  return {};
+}
+
 OrError<void> make_folder(const std::string& path) {
   std::error_code failure;
   std::filesystem::create_directories(path, failure);
   if (failure) return io_error(fmt::format("cannot make the folder {}: {}.", path, failure.message()));
-  PEAR_TRY(AtomicFile::create((std::filesystem::path(path) / "test").string()));
+  if (access(path.c_str(), W_OK | X_OK) != 0)
+    return io_error(fmt::format("cannot write in the folder {}: {}.", path, std::strerror(errno)));
   return {};
 }
 

@@ -36,7 +36,10 @@ class AtomicFile {
 /// Writes a whole file at once.
 [[nodiscard]] OrError<void> write_file(const std::string& path, std::string_view bytes);
 
-/// Makes the folder and those above it, and tries that files can be made there. Errors: io.
+/// That files can be made beside `path`, without making any. Errors: io.
+[[nodiscard]] OrError<void> check_writable(const std::string& path);
+
+/// Makes the folder and those above it, and looks that files can be made there. Errors: io.
 [[nodiscard]] OrError<void> make_folder(const std::string& path);
 
 }  // namespace pear

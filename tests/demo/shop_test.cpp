@@ -1,4 +1,6 @@
 // The made-up shop is what its documentation says, at any size.
+#include "demo/shop.hpp"
+
 #include <algorithm>
 #include <map>
 #include <set>
@@ -7,7 +9,6 @@
 
 #include "demo/assortment.hpp"
 #include "demo/customer_kinds.hpp"
-#include "demo/shop.hpp"
 
 namespace pear::demo {
 namespace {
@@ -35,9 +36,8 @@ class PlantedStructure : public testing::Test {
   }
   [[nodiscard]] bool any_of(const Order& order, Shelf shelf) const {
     const auto products = basket(order);
-    return std::any_of(products.begin(), products.end(), [&](std::uint32_t product) {
-      return product >= shelf.begin && product < shelf.end;
-    });
+    return std::any_of(products.begin(), products.end(),
+                       [&](std::uint32_t product) { return product >= shelf.begin && product < shelf.end; });
   }
   [[nodiscard]] bool has(const Order& order, std::uint32_t product) const {
     return any_of(order, {product, product + 1});
@@ -138,13 +138,14 @@ TEST_F(PlantedStructure, TheDarningCardEarnsNothingAndStandsInDearBaskets) {
 }
 
 TEST_F(PlantedStructure, TradePaysLessForMoreAndAFewPrivateCustomersForNoReason) {
-  std::map<std::uint32_t, std::pair<int, int>> discounted;  // private customers: lines below 90% of list, and all
+  std::map<std::uint32_t, std::pair<int, int>>
+      discounted;  // private customers: lines below 90% of list, and all
   double little = 0, little_lines = 0, much = 0, much_lines = 0;
   for (const Order& order : shop_.orders) {
     for (std::uint64_t at = order.first_line; at < order.first_line + order.line_count; ++at) {
       const SaleLine& line = shop_.lines[at];
-      const double paid = static_cast<double>(line.unit_price) /
-                          static_cast<double>(assortment()[line.product].list_price);
+      const double paid =
+          static_cast<double>(line.unit_price) / static_cast<double>(assortment()[line.product].list_price);
       if (!trade(order)) {
         discounted[order.customer].first += paid < 0.895 ? 1 : 0;
         ++discounted[order.customer].second;
@@ -158,15 +159,15 @@ TEST_F(PlantedStructure, TradePaysLessForMoreAndAFewPrivateCustomersForNoReason)
     }
   }
   EXPECT_GT(little / little_lines, much / much_lines + 0.1);
-  const auto quiet = std::count_if(discounted.begin(), discounted.end(), [](const auto& each) {
-    return each.second.first == each.second.second;
-  });
+  const auto quiet = std::count_if(discounted.begin(), discounted.end(),
+                                   [](const auto& each) { return each.second.first == each.second.second; });
   EXPECT_NEAR(static_cast<double>(quiet) / static_cast<double>(discounted.size()), 0.03, 0.012);
 }
 
 TEST_F(PlantedStructure, AutumnIsTheHighSeason) {
   std::array<int, 12> orders{};
-  for (const Order& order : shop_.orders) ++orders.at(static_cast<std::size_t>(month_of(order.date).index % 12));
+  for (const Order& order : shop_.orders)
+    ++orders.at(static_cast<std::size_t>(month_of(order.date).index % 12));
   EXPECT_GT(orders[8] + orders[9] + orders[10], 1.4 * (orders[5] + orders[6] + orders[7]));
 }
 

@@ -75,6 +75,11 @@ std::string to_text(Month month) {
   return fmt::format("{:04}-{:02}", month.index / 12, month.index % 12 + 1);
 }
 
+std::string time_of_day_text(std::int32_t second_of_day) {
+  const std::string text = fmt::format("{:02}:{:02}", second_of_day / 3600, second_of_day / 60 % 60);
+  return second_of_day % 60 == 0 ? text : fmt::format("{}:{:02}", text, second_of_day % 60);
+}
+
 tl::expected<Moment, DateFault> parse_iso_moment(std::string_view text) {
   if (text.empty()) return tl::unexpected(DateFault::empty);
   const int year = take_digits(text, 4);

@@ -41,6 +41,9 @@ enum class DateFault { empty, not_a_date, no_such_day };
 [[nodiscard]] std::string to_text(Date date);    ///< "2024-09-30"
 [[nodiscard]] std::string to_text(Month month);  ///< "2024-09"
 
+/// "14:05", or "14:05:59" where there are seconds.
+[[nodiscard]] std::string time_of_day_text(std::int32_t second_of_day);
+
 /// Reads ISO 8601: "2024-09-30", optionally followed by "T" or one space and "14:05" or "14:05:59", a
 /// fraction of a second being dropped. Years 1000 to 9999. A time zone is not accepted.
 [[nodiscard]] tl::expected<Moment, DateFault> parse_iso_moment(std::string_view text);

@@ -1,0 +1,22 @@
+// Names and types of an expression.
+#pragma once
+
+#include <string>
+
+#include "base/error.hpp"
+#include "expression/node.hpp"
+#include "expression/row_view.hpp"
+
+namespace pear {
+
+[[nodiscard]] ValueType value_type(const ColumnValues& values);
+
+/// Finds each column and settles each type, in place. Errors: usage, in terms of the columns' names.
+[[nodiscard]] OrError<void> check_types(Node& node, const RowView& view);
+
+/// "\"region\" is text", "the number 5 is ...": how a message speaks of a part.
+[[nodiscard]] std::string described(const Node& node);
+/// "text", "a number", "a date", "a time of day", "a condition".
+[[nodiscard]] std::string_view described(ValueType type);
+
+}  // namespace pear

@@ -1,0 +1,158 @@
+#include "expression/expression.hpp"
+
+#include <algorithm>
+#include <atomic>
+#include <utility>
+
+#include <absl/container/flat_hash_map.h>
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+#include "base/date.hpp"
+#include "base/decimal.hpp"
+#include "base/text.hpp"
+#include "base/text_hash.hpp"
+#include "expression/check.hpp"
+#include "expression/evaluate.hpp"
+#include "expression/parse.hpp"
+
+namespace pear {
+namespace {
+
+void collect_columns(const Node& node, std::set<std::size_t>& columns) {
+  if (node.op == Op::column) columns.insert(node.column);
+  for (const Node& arg : node.args) collect_columns(arg, columns);
+}
+
+/// Codes for values, given in order.
+class Interner {
+ public:
+  std::uint32_t code_of(const Values& values, std::size_t row) {
+    if (values.states[row] != ValueState::filled) return kEmptyCode;
+    if (values.type != ValueType::text)
+      return numbers_.try_emplace(values.numbers[row], static_cast<std::uint32_t>(numbers_.size())).first->second;
+    const std::string_view text = values.texts[row];
+    const auto found = texts_.find(text);
+    if (found != texts_.end()) return found->second;
+    const auto code = static_cast<std::uint32_t>(texts_.size());
+    texts_.emplace(std::string(text), code);
+    return code;
+  }
+
+ private:
+  absl::flat_hash_map<std::string, std::uint32_t, TextHash, std::equal_to<>> texts_;
+  absl::flat_hash_map<std::int64_t, std::uint32_t> numbers_;
+};
+
+OrError<std::vector<std::uint32_t>> codes_of_rows(const Expression& expression, const RowView& view) {
+  std::vector<std::uint32_t> codes;
+  codes.reserve(view.rows);
+  Interner interner;
+  for (std::size_t begin = 0; begin < view.rows; begin += Expression::kBlock) {
+    const std::size_t end = std::min(view.rows, begin + Expression::kBlock);
+    PEAR_ASSIGN(const Values values, expression.evaluate_checked(view, begin, end));
+    for (std::size_t row = 0; row < values.size(); ++row) codes.push_back(interner.code_of(values, row));
+  }
+  return codes;
+}
+
+/// The codes of an expression that sees one text column alone: once for each text, and once for none.
+OrError<std::vector<std::uint32_t>> codes_by_text(const Expression& expression, const RowView& view,
+                                                  std::size_t column_position) {
+  const ViewColumn& column = view.columns[column_position];
+  const auto& text = std::get<TextValues>(*column.values);
+  const auto texts = static_cast<std::uint32_t>(text.dictionary.size());
+  std::vector<std::uint32_t> members(texts + 1);
+  for (std::uint32_t code = 0; code <= texts; ++code) members[code] = code;
+  RowView small = view;
+  small.rows = texts + 1;
+  ColumnValues column_values = TextValues{members, text.dictionary};
+  std::get<TextValues>(column_values).codes.back() = kEmptyCode;
+  small.columns[column_position] = {column.name, &column_values, nullptr};
+  PEAR_ASSIGN(const std::vector<std::uint32_t> by_text, codes_of_rows(expression, small));
+  std::vector<std::uint32_t> codes(view.rows);
+  for (std::size_t row = 0; row < view.rows; ++row) {
+    const std::uint32_t member = column.member(row);
+    const std::uint32_t code = member == kNoMember ? kEmptyCode : text.codes[member];
+    codes[row] = by_text[code == kEmptyCode ? texts : code];
+  }
+  return codes;
+}
+
+}  // namespace
+
+OrError<Expression> Expression::compile(std::string_view text, const RowView& view) {
+  Expression expression;
+  expression.text_ = std::string(text);
+  PEAR_ASSIGN(expression.root_, parse_expression(text));
+  PEAR_TRY(check_types(expression.root_, view));
+  collect_columns(expression.root_, expression.columns_);
+  return expression;
+}
+
+OrError<Expression> Expression::compile_condition(std::string_view text, const RowView& view) {
+  PEAR_ASSIGN(Expression expression, compile(text, view));
+  if (expression.type() != ValueType::truth)
+    return usage_error(fmt::format("{} is no condition: {}", in_quotes(text), described(expression.root_)));
+  return expression;
+}
+
+Values Expression::evaluate(const RowView& view, std::size_t begin, std::size_t end) const {
+  return evaluate_node(root_, view, begin, end);
+}
+
+OrError<Values> Expression::evaluate_checked(const RowView& view, std::size_t begin, std::size_t end) const {
+  Values values = evaluate(view, begin, end);
+  for (std::size_t row = 0; row < values.size(); ++row) {
+    if (values.states[row] == ValueState::fault)
+      return data_error(fmt::format(
+          "{} divides by zero, leaves the range of numbers or dates, or takes a negative length, first in row {}."
+          " CASE WHEN ... can guard against it.",
+          in_quotes(text_), begin + row + 1));
+  }
+  return values;
+}
+
+OrError<std::vector<std::uint8_t>> rows_where(const Expression& condition, const RowView& view) {
+  std::vector<std::uint8_t> chosen(view.rows);
+  const std::size_t blocks = (view.rows + Expression::kBlock - 1) / Expression::kBlock;
+  std::atomic<bool> failed = false;
+  tbb::parallel_for(std::size_t{0}, blocks, [&](std::size_t block) {
+    const std::size_t begin = block * Expression::kBlock;
+    const std::size_t end = std::min(view.rows, begin + Expression::kBlock);
+    const Values values = condition.evaluate(view, begin, end);
+    for (std::size_t row = 0; row < values.size(); ++row) {
+      chosen[begin + row] = values.is_true(row) ? 1 : 0;
+      if (values.states[row] == ValueState::fault) failed = true;
+    }
+  });
+  if (failed) {  // told from the front, so that the same row is named every time
+    for (std::size_t begin = 0; begin < view.rows; begin += Expression::kBlock)
+      PEAR_TRY(condition.evaluate_checked(view, begin, std::min(view.rows, begin + Expression::kBlock)));
+  }
+  return chosen;
+}
+
+OrError<std::vector<std::uint32_t>> codes_of(const Expression& expression, const RowView& view) {
+  if (expression.columns().size() == 1) {
+    const std::size_t column = *expression.columns().begin();
+    const auto* text = std::get_if<TextValues>(view.columns[column].values);
+    if (text != nullptr && text->dictionary.size() < view.rows) return codes_by_text(expression, view, column);
+  }
+  return codes_of_rows(expression, view);
+}
+
+std::string value_text(const Values& values, std::size_t row) {
+  if (values.states[row] != ValueState::filled) return "";
+  switch (values.type) {
+    case ValueType::null: return "";
+    case ValueType::text: return std::string(values.texts[row]);
+    case ValueType::number: return Decimal::from_units(values.numbers[row]).to_text();
+    case ValueType::date: return to_text(Date{static_cast<std::int32_t>(values.numbers[row])});
+    case ValueType::time: return time_of_day_text(static_cast<std::int32_t>(values.numbers[row]));
+    case ValueType::truth: return values.numbers[row] != 0 ? "true" : "false";
+  }
+  return "";
+}
+
+}  // namespace pear

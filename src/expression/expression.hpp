@@ -1,0 +1,57 @@
+// Expressions over the columns of a view: value expressions and conditions, as a subset of SQL.
+#pragma once
+
+#include <cstdint>
+#include <set>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "base/error.hpp"
+#include "expression/node.hpp"
+#include "expression/row_view.hpp"
+#include "expression/values.hpp"
+
+namespace pear {
+
+/// An expression whose names and types were checked against a view. It may be evaluated over that view, or
+/// any other with the same columns in the same places; from many threads at once.
+class Expression {
+ public:
+  /// How many rows are worked on together: so few that their values stay in the processor's cache.
+  static constexpr std::size_t kBlock = 4096;
+
+  /// Errors: usage, saying what is wrong and where in the text.
+  [[nodiscard]] static OrError<Expression> compile(std::string_view text, const RowView& view);
+  /// The same, and it must be a condition.
+  [[nodiscard]] static OrError<Expression> compile_condition(std::string_view text, const RowView& view);
+
+  [[nodiscard]] ValueType type() const { return root_.type; }
+  [[nodiscard]] const std::string& text() const { return text_; }
+  /// Positions in the view of the columns that it names.
+  [[nodiscard]] const std::set<std::size_t>& columns() const { return columns_; }
+
+  /// The values of rows [begin, end), which may hold faults.
+  [[nodiscard]] Values evaluate(const RowView& view, std::size_t begin, std::size_t end) const;
+
+  /// Values without faults. Error: data, naming the expression and the first row at fault (from 1).
+  [[nodiscard]] OrError<Values> evaluate_checked(const RowView& view, std::size_t begin, std::size_t end) const;
+
+ private:
+  std::string text_;
+  Node root_;
+  std::set<std::size_t> columns_;
+};
+
+/// Per row 1 where the condition is true, 0 where it is false or unknown. All rows, on all threads.
+/// Error: data, see evaluate_checked.
+[[nodiscard]] OrError<std::vector<std::uint8_t>> rows_where(const Expression& condition, const RowView& view);
+
+/// Codes of the values: equal for equal values, kEmptyCode for an empty one.
+/// An expression of one text column is evaluated once for each of its distinct texts.
+[[nodiscard]] OrError<std::vector<std::uint32_t>> codes_of(const Expression& expression, const RowView& view);
+
+/// The value as people read it; empty for an empty one.
+[[nodiscard]] std::string value_text(const Values& values, std::size_t row);
+
+}  // namespace pear

@@ -11,6 +11,7 @@
 #include "cli/stopwatch.hpp"
 #include "cli/terminal.hpp"
 #include "demo/shop.hpp"
+#include "intake/intake_file.hpp"
 #include "output/atomic_file.hpp"
 #include "output/readable.hpp"
 
@@ -72,7 +73,11 @@ OrError<void> run(const Arguments& arguments) {
   Stopwatch stopwatch;
   PEAR_TRY(write_shop(options, sales));
   stopwatch.lap("shop made");
-  PEAR_ASSIGN(const ImportOutcome imported, import_to_file({sales, daybook, {}, !arguments.has("quiet")}));
+  ImportTask task;
+  task.plan = flat_plan(sales, {});
+  task.daybook = daybook;
+  task.show_progress = !arguments.has("quiet");
+  PEAR_ASSIGN(const ImportOutcome imported, import_to_file(task));
   std::string text = "Thistledown & Reel, a made-up mail-order house for yarn and haberdashery\n";
   text += told(fmt::format("pear-thread import {} --daybook {}", sales, daybook), imported.report, width);
   for (const Question& question : questions()) {

@@ -1,11 +1,13 @@
 #include "cli/importing.hpp"
 
 #include <filesystem>
+#include <optional>
 #include <utility>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "cli/appending.hpp"
 #include "cli/ask.hpp"
 #include "cli/progress.hpp"
 #include "cli/stopwatch.hpp"
@@ -13,12 +15,15 @@
 #include "intake/import_report.hpp"
 #include "output/atomic_file.hpp"
 #include "output/csv_writer.hpp"
+#include "output/markdown_writer.hpp"
+#include "output/result_files.hpp"
 #include "question/population.hpp"
-#include "sources/byte_source.hpp"
 #include "storage/daybook_file.hpp"
 
 namespace pear::cli {
 namespace {
+
+constexpr const char* kStem = "import";
 
 /// A daybook is only ever written over a daybook, and where files can be made: told before anything is read.
 OrError<void> check_target(const std::string& path) {
@@ -34,71 +39,155 @@ OrError<void> check_target(const std::string& path) {
       fmt::format("{} is there and is not a daybook; it is left alone. Choose another name.", path));
 }
 
-std::string rejected_path(const std::string& daybook) {
-  std::filesystem::path path(daybook);
-  return (path.parent_path() / (path.stem().string() + "-rejected.csv")).string();
+std::string report_folder(const ImportTask& task) {
+  if (!task.folder.empty()) return task.folder;
+  const std::filesystem::path path(task.daybook);
+  return (path.parent_path() / (path.stem().string() + "-import")).string();
 }
 
-/// NAME-rejected.csv, begun with the first rejected row.
-class RejectedFile {
- public:
-  RejectedFile(std::string path, std::string source) : path_(std::move(path)), source_(std::move(source)) {}
+std::string selection_of(const IntakePlan& plan) {
+  std::vector<std::string> names;
+  for (const auto& table : plan.tables) {
+    if (!table) continue;
+    for (const TableAddress& source : table->sources)
+      names.push_back(source.file.empty() ? source.database : source.file);
+  }
+  constexpr std::size_t kMostNamed = 6;
+  if (names.size() > kMostNamed) return fmt::format("all rows of {}", counted(names.size(), "source"));
+  return "all rows of " + join(names, ", ");
+}
 
-  OrError<void> add(const RejectedRow& row) {
-    if (!file_) PEAR_TRY(begin());
-    return file_->write(
-        csv_line({source_, std::to_string(row.line), row.column, row.value, row.reason, row.row}));
+/// The rows that were kept out and the cells that were changed, written as they come; nothing on a dry run.
+class Listings {
+ public:
+  static OrError<Listings> begin(const ImportTask& task) {
+    Listings listings;
+    if (task.dry_run) return listings;
+    const std::string folder = report_folder(task);
+    PEAR_TRY(make_folder(folder));
+    PEAR_ASSIGN(listings.rejected_, AtomicFile::create(folder + "/import-rejected.csv"));
+    PEAR_ASSIGN(listings.changed_, AtomicFile::create(folder + "/import-changed.csv"));
+    PEAR_TRY(listings.rejected_->write("source,line,column,value,reason,row\n"));
+    PEAR_TRY(listings.changed_->write("source,line,column,step,before,after\n"));
+    return listings;
   }
 
-  /// Puts the file in place; its path, or nothing where there is none. An older one is replaced in any case,
-  /// so that it is not taken for this import's.
-  OrError<std::optional<std::string>> finish() {
-    if (!file_ && std::filesystem::exists(path_)) PEAR_TRY(begin());
-    if (!file_) return std::nullopt;
-    PEAR_TRY(file_->commit());
-    return path_;
+  OrError<void> add(const RejectedRow& row) {
+    if (first_rejected_.empty())
+      first_rejected_ =
+          fmt::format("{}, line {}: {} {} {}", row.source, row.line,
+                      row.column.empty() ? "the row" : row.column, in_quotes(row.value), row.reason);
+    ++rejected_rows_;
+    if (!rejected_) return {};
+    return rejected_->write(
+        csv_line({row.source, std::to_string(row.line), row.column, row.value, row.reason, row.row}));
+  }
+  OrError<void> add(const ChangedCell& cell) {
+    if (!changed_) return {};
+    return changed_->write(
+        csv_line({cell.source, std::to_string(cell.line), cell.column, cell.step, cell.before, cell.after}));
+  }
+  OrError<std::vector<std::string>> finish() {
+    std::vector<std::string> paths;
+    for (auto* file : {&rejected_, &changed_}) {
+      if (!*file) continue;
+      PEAR_TRY((*file)->commit());
+      paths.push_back((*file)->path());
+    }
+    return paths;
+  }
+  [[nodiscard]] OrError<void> require_none() const {
+    if (rejected_rows_ == 0) return {};
+    return data_error(fmt::format("{} rejected, and --strict allows none; nothing was written. First: {}",
+                                  counted(rejected_rows_, "row was", "rows were"), first_rejected_));
   }
 
  private:
-  OrError<void> begin() {
-    PEAR_ASSIGN(file_, AtomicFile::create(path_));
-    return file_->write("file,line,column,value,reason,row\n");
-  }
-  std::string path_;
-  std::string source_;
-  std::optional<AtomicFile> file_;
+  std::optional<AtomicFile> rejected_, changed_;
+  std::uint64_t rejected_rows_ = 0;
+  std::string first_rejected_;
 };
+
+template <class Work>
+auto with_progress(const ImportTask& task, Listings& listings, Work work) {
+  ProgressBar bar(task.show_progress);
+  const ImportHooks hooks{[&](const RejectedRow& row) { return listings.add(row); },
+                          [&](const ChangedCell& cell) { return listings.add(cell); },
+                          [&](const ImportProgress& progress) {
+                            bar.show(progress.bytes, progress.bytes_in_all,
+                                     fmt::format("{}: {}, {} MB", progress.source,
+                                                 counted(progress.rows, "row"), progress.bytes / 1'000'000));
+                          }};
+  return work(hooks);
+}
+
+Provenance provenance_of(const ImportTask& task, const Imported& imported) {
+  Provenance provenance{task.plan.shop, imported.currency, {}, cleaning_counts(imported)};
+  for (const SourceAccount& source : imported.sources) provenance.sources.push_back(source.record);
+  return provenance;
+}
+
+OrError<void> write_report(const ImportTask& task, const Trail& trail, Listings& listings,
+                           ImportOutcome& outcome) {
+  const std::string folder = report_folder(task);
+  PEAR_ASSIGN(const WrittenFiles files, write_result(outcome.report, trail, {folder, kStem, {}}));
+  constexpr std::size_t kTop = 20;
+  const std::string report = folder + "/import.md";
+  PEAR_TRY(write_file(report, render_markdown(outcome.report, "Import", outcome.selection, kStem, kTop)));
+  PEAR_ASSIGN(const auto lists, listings.finish());
+  outcome.paths.push_back(report);
+  outcome.paths.push_back(
+      fmt::format("{} in {}", counted(files.paths.size() + lists.size(), "further file"), folder));
+  return {};
+}
 
 }  // namespace
 
-OrError<ImportOutcome> import_to_file(const ImportPlan& plan) {
-  PEAR_TRY(check_target(plan.daybook));
-  PEAR_ASSIGN(std::unique_ptr<ByteSource> source, open_bytes(plan.source));
-  RejectedFile rejected(rejected_path(plan.daybook), source->name());
+OrError<ImportOutcome> import_to_file(const ImportTask& task) {
+  PEAR_TRY(check_target(task.daybook));
+  PEAR_ASSIGN(Listings listings, Listings::begin(task));
   Stopwatch stopwatch;
-  auto imported = [&] {
-    ProgressBar bar(plan.show_progress);
-    return import_lines(
-        std::move(source), plan.assignments,
-        {[&](const RejectedRow& row) { return rejected.add(row); },
-         [&](const ImportProgress& progress) {
-           bar.show(progress.bytes, progress.bytes_in_all,
-                    fmt::format("{}, {} MB", counted(progress.rows, "row"), progress.bytes / 1'000'000));
-         }});
-  }();
+  auto imported = with_progress(task, listings,
+                                [&](const ImportHooks& hooks) { return import_tables(task.plan, hooks); });
   PEAR_TRY(imported);
-  stopwatch.lap("source read and sorted");
+  stopwatch.lap("sources read and sorted");
+  if (task.strict) PEAR_TRY(listings.require_none());
 
   ImportOutcome outcome;
+  outcome.selection = selection_of(task.plan);
   outcome.report = report_import(*imported, population_of(imported->built.daybook));
   PEAR_TRY(require_checks(outcome.report));
-  const Provenance provenance{{imported->source}, cleaning_counts(*imported)};
-  PEAR_TRY(write_daybook(plan.daybook, imported->built.daybook, provenance));
+  Provenance provenance = provenance_of(task, *imported);
+  if (task.append) PEAR_TRY(append_to(task.daybook, imported->built, provenance, outcome.report));
+  if (task.dry_run) {
+    outcome.report.notes.emplace_back("A dry run: nothing was written.");
+    return outcome;
+  }
+  PEAR_ASSIGN(const std::string fingerprint,
+              write_daybook(task.daybook, imported->built.daybook, provenance));
   stopwatch.lap("daybook written");
-  outcome.source_name = imported->source.name;
-  outcome.paths.push_back(plan.daybook);
-  PEAR_ASSIGN(const auto rejected_file, rejected.finish());
-  if (rejected_file) outcome.paths.push_back(*rejected_file);
+  outcome.paths.push_back(task.daybook);
+  const Trail trail{task.command, std::filesystem::path(task.daybook).filename().string(), fingerprint,
+                    outcome.selection};
+  PEAR_TRY(write_report(task, trail, listings, outcome));
+  return outcome;
+}
+
+OrError<ImportOutcome> preview_to_file(const ImportTask& task) {
+  ImportTask quiet = task;
+  quiet.dry_run = true;
+  PEAR_ASSIGN(Listings listings, Listings::begin(quiet));
+  auto duplicates = with_progress(
+      task, listings, [&](const ImportHooks& hooks) { return preview_duplicates(task.plan, hooks); });
+  PEAR_TRY(duplicates);
+  ImportOutcome outcome;
+  outcome.selection = selection_of(task.plan);
+  outcome.report = report_duplicates(*duplicates);
+  if (task.dry_run) return outcome;
+  const std::string folder = report_folder(task);
+  const Trail trail{task.command, "", "", outcome.selection};
+  PEAR_ASSIGN(const WrittenFiles files, write_result(outcome.report, trail, {folder, "duplicates", {}}));
+  outcome.paths = files.paths;
   return outcome;
 }
 

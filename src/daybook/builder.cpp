@@ -73,7 +73,7 @@ OrError<BuiltDaybook> build_daybook(LineTable table) {
     ColumnValues& values = candidate.column.values;
     put_in_line_order(values, index.line_positions);
     if (auto* text = std::get_if<TextValues>(&values)) values = with_inferred_type(std::move(*text));
-    parts.columns.push_back(at_its_level(std::move(candidate), parts));
+    parts.columns.push_back(at_its_level(std::move(candidate), parts, built));
   }
   built.daybook = Daybook(std::move(parts));
   return built;

@@ -76,4 +76,7 @@ struct Column {
   bool operator==(const Column&) const = default;
 };
 
+/// The text of a value as a file would have it; empty for none.
+[[nodiscard]] std::string value_text(const ColumnValues& values, std::size_t member);
+
 }  // namespace pear

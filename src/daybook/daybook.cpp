@@ -91,4 +91,20 @@ const Column* Daybook::find(std::string_view name) const {
   return nullptr;
 }
 
+std::string value_text(const ColumnValues& values, std::size_t member) {
+  if (const auto* text = std::get_if<TextValues>(&values)) {
+    const std::uint32_t code = text->codes[member];
+    return code == kEmptyCode ? "" : std::string(text->dictionary[code]);
+  }
+  if (const auto* decimal = std::get_if<DecimalValues>(&values)) {
+    const std::int64_t units = decimal->units[member];
+    return units == kEmptyUnits ? "" : Decimal::from_units(units).to_text();
+  }
+  if (const auto* date = std::get_if<DateValues>(&values))
+    return date->days[member] == kEmptyDays ? "" : to_text(Date{date->days[member]});
+  if (const auto* time = std::get_if<TimeValues>(&values))
+    return time->seconds[member] == Moment::kNoTime ? "" : time_of_day_text(time->seconds[member]);
+  return std::get<FlagValues>(values).flags[member] != 0 ? "true" : "false";
+}
+
 }  // namespace pear

@@ -25,6 +25,7 @@ constexpr std::string_view kUnitPrice = "unit_price";
 constexpr std::string_view kAmount = "amount";
 constexpr std::string_view kUnitCost = "unit_cost";
 constexpr std::string_view kListPrice = "list_price";
+constexpr std::string_view kCurrency = "currency";
 constexpr std::string_view kIsReturn = "is_return";
 }  // namespace role
 

@@ -1,6 +1,7 @@
 #include "daybook/extra_columns.hpp"
 
-#include <limits>
+#include <algorithm>
+#include <numeric>
 #include <utility>
 
 #include "base/date.hpp"
@@ -52,56 +53,101 @@ TextValues in_natural_order(TextValues text) {
   return text;
 }
 
-constexpr std::uint32_t kUnseen = std::numeric_limits<std::uint32_t>::max();
-
-/// Reduces line values to one for each member of a level; `next_line(member)` walks the lines.
-/// False where a member has two values.
+/// What came of reducing line values to one for each member of a level.
 template <class T>
-bool reduce_by_runs(const std::vector<T>& values, const std::vector<std::uint32_t>& ends,
-                    std::vector<T>& reduced) {
-  reduced.resize(ends.size() - 1);
-  for (std::size_t member = 0; member + 1 < ends.size(); ++member) {
-    reduced[member] = values[ends[member]];
-    for (std::uint32_t line = ends[member] + 1; line < ends[member + 1]; ++line) {
-      if (values[line] != reduced[member]) return false;
+struct Reduced {
+  std::vector<T> values;      ///< by member: the latest
+  std::size_t differing = 0;  ///< members with two values; counting ends once there are too many to be a slip
+  bool complete = true;
+};
+
+/// Members may differ up to here; more, and the column is of another level.
+std::size_t slips(std::size_t members) { return members / 100; }
+
+/// `next(member, line)` for each line of the daybook, in order.
+template <class T>
+class Reducer {
+ public:
+  Reducer(const std::vector<T>& values, std::size_t members, bool to_the_end)
+      : values_(values), most_(to_the_end ? members : slips(members)) {
+    reduced_.values.resize(members);
+    seen_.resize(members, kUnseen);
+  }
+  /// False once it is clear that the column is of another level.
+  bool see(std::uint32_t member, std::uint32_t line) {
+    std::uint8_t& seen = seen_[member];
+    if (seen != kUnseen && seen != kDiffers && values_[line] != reduced_.values[member]) {
+      seen = kDiffers;
+      if (++reduced_.differing > most_) {
+        reduced_.complete = false;
+        return false;
+      }
+    }
+    if (seen == kUnseen) seen = kSame;
+    reduced_.values[member] = values_[line];
+    return true;
+  }
+  Reduced<T> take() { return std::move(reduced_); }
+
+ private:
+  static constexpr std::uint8_t kUnseen = 0, kSame = 1, kDiffers = 2;
+  const std::vector<T>& values_;
+  std::size_t most_;
+  std::vector<std::uint8_t> seen_;
+  Reduced<T> reduced_;
+};
+
+template <class T>
+Reduced<T> reduce_by_runs(const std::vector<T>& values, const std::vector<std::uint32_t>& ends,
+                          bool to_the_end) {
+  Reducer<T> reducer(values, ends.size() - 1, to_the_end);
+  for (std::uint32_t member = 0; member + 1 < ends.size(); ++member) {
+    for (std::uint32_t line = ends[member]; line < ends[member + 1]; ++line) {
+      if (!reducer.see(member, line)) return reducer.take();
     }
   }
-  return true;
+  return reducer.take();
+}
+
+/// Lines of one product are seen in order of their dates, so that the latest comes last.
+template <class T>
+Reduced<T> reduce_by_product(const std::vector<T>& values, const DaybookParts& parts, bool to_the_end) {
+  Reducer<T> reducer(values, parts.products, to_the_end);
+  if (!to_the_end) {
+    for (std::uint32_t line = 0; line < values.size(); ++line) {
+      if (!reducer.see(parts.line_products[line], line)) break;
+    }
+    return reducer.take();
+  }
+  const auto& days = std::get<DateValues>(parts.columns.front().values).days;
+  std::vector<std::uint32_t> orders(days.size());
+  std::iota(orders.begin(), orders.end(), 0U);
+  std::stable_sort(orders.begin(), orders.end(),
+                   [&](std::uint32_t a, std::uint32_t b) { return days[a] < days[b]; });
+  for (const std::uint32_t order : orders) {
+    for (std::uint32_t line = parts.line_offsets[order]; line < parts.line_offsets[order + 1]; ++line)
+      reducer.see(parts.line_products[line], line);
+  }
+  return reducer.take();
 }
 
 template <class T>
-bool reduce_by_product(const std::vector<T>& values, const DaybookParts& parts, std::vector<T>& reduced) {
-  std::vector<std::uint32_t> first_line(parts.products, kUnseen);
-  reduced.resize(parts.products);
-  for (std::uint32_t line = 0; line < values.size(); ++line) {
-    const std::uint32_t product = parts.line_products[line];
-    if (first_line[product] == kUnseen) {
-      first_line[product] = line;
-      reduced[product] = values[line];
-    } else if (values[line] != reduced[product]) {
-      return false;
-    }
-  }
-  return true;
-}
-
-template <class T>
-bool reduce(const std::vector<T>& values, Level level, const DaybookParts& parts, std::vector<T>& reduced) {
+Reduced<T> reduce(const std::vector<T>& values, Level level, const DaybookParts& parts, bool to_the_end) {
   switch (level) {
-    case Level::line:
-      return false;
     case Level::order:
-      return reduce_by_runs(values, parts.line_offsets, reduced);
+      return reduce_by_runs(values, parts.line_offsets, to_the_end);
     case Level::customer: {
       std::vector<std::uint32_t> line_runs;  // a customer's lines are one run, as its orders are
       line_runs.reserve(parts.order_offsets.size());
       for (const std::uint32_t order : parts.order_offsets) line_runs.push_back(parts.line_offsets[order]);
-      return reduce_by_runs(values, line_runs, reduced);
+      return reduce_by_runs(values, line_runs, to_the_end);
     }
     case Level::product:
-      return reduce_by_product(values, parts, reduced);
+      return reduce_by_product(values, parts, to_the_end);
+    case Level::line:
+      break;
   }
-  return false;
+  return {values, 0, true};
 }
 
 }  // namespace
@@ -118,21 +164,34 @@ ColumnValues with_inferred_type(TextValues text) {
   return in_natural_order(std::move(text));
 }
 
-Column at_its_level(CandidateColumn candidate, const DaybookParts& parts) {
+Column at_its_level(CandidateColumn candidate, const DaybookParts& parts, BuiltDaybook& built) {
   Column& column = candidate.column;
+  std::vector<NearMiss> near_misses;
   std::visit(
       [&](auto& values) {
         auto& array = array_of(values);
-        std::remove_reference_t<decltype(array)> reduced;
         for (const Level level : candidate.levels) {
-          if (!reduce(array, level, parts, reduced)) continue;
-          reduced.shrink_to_fit();
-          array = std::move(reduced);
+          auto reduced = reduce(array, level, parts, candidate.forced);
+          if (!reduced.complete) continue;
+          const std::size_t members = reduced.values.size();
+          if (reduced.differing > 0 && !candidate.forced) {
+            near_misses.push_back(
+                {column.name, level, Level::line,
+                 1 - static_cast<double>(reduced.differing) / static_cast<double>(members)});
+            continue;
+          }
+          if (reduced.differing > 0) built.settled.push_back({column.name, level, reduced.differing});
+          array = std::move(reduced.values);
+          array.shrink_to_fit();
           column.level = level;
           return;
         }
       },
       column.values);
+  for (NearMiss& miss : near_misses) {
+    miss.kept_at = column.level;
+    built.near_misses.push_back(std::move(miss));
+  }
   return std::move(column);
 }
 

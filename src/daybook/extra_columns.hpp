@@ -1,6 +1,7 @@
 // Columns that come along with the lines: what type they are, and at which level they belong.
 #pragma once
 
+#include "daybook/builder.hpp"
 #include "daybook/daybook.hpp"
 #include "daybook/line_table.hpp"
 
@@ -11,8 +12,9 @@ namespace pear {
 /// The dictionary of a column that stays text is put in natural order.
 [[nodiscard]] ColumnValues with_inferred_type(TextValues text);
 
-/// The column at the first of its candidate levels for which it is constant, otherwise at the lines. Its
-/// values stand in the order of the daybook's lines already. An empty value is a value like any other.
-[[nodiscard]] Column at_its_level(CandidateColumn candidate, const DaybookParts& parts);
+/// The column at the first of its candidate levels for which it is constant, otherwise at the lines; what was
+/// nearly so, or forced, is told in `built`. Its values stand in the order of the daybook's lines already. An
+/// empty value is a value like any other.
+[[nodiscard]] Column at_its_level(CandidateColumn candidate, const DaybookParts& parts, BuiltDaybook& built);
 
 }  // namespace pear

@@ -14,6 +14,7 @@ namespace pear {
 struct CandidateColumn {
   Column column;
   std::vector<Level> levels;
+  bool forced = false;  ///< it goes to its one level in any case; a member's latest value counts
 };
 
 /// Lines in the order of the source. The arrays from `customer` to `is_return` have one value a line;

@@ -8,12 +8,14 @@
 namespace pear {
 
 struct SourceRecord {
-  std::string name;          ///< the path as it was given
+  std::string name;          ///< the path or address as it was given
+  std::string table;         ///< what it holds: lines, orders, products or customers
   std::uint64_t bytes = 0;   ///< as read from disk (compressed, where it is)
   std::string content_hash;  ///< of those bytes: XXH3, 128 bits, in hex
   std::uint64_t rows_read = 0;
-  std::uint64_t lines_kept = 0;
+  std::uint64_t rows_kept = 0;
   std::uint64_t rows_rejected = 0;
+  std::uint64_t rows_duplicate = 0;  ///< dropped, since another row says the same
   bool operator==(const SourceRecord&) const = default;
 };
 
@@ -25,6 +27,8 @@ struct CleaningCount {
 };
 
 struct Provenance {
+  std::string shop;
+  std::string currency;
   std::vector<SourceRecord> sources;
   std::vector<CleaningCount> cleaning;
   bool operator==(const Provenance&) const = default;

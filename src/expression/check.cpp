@@ -60,8 +60,9 @@ OrError<void> check_comparison(Node& node) {
     const Node& right = node.args[i];
     if (left.type == right.type || left.type == ValueType::null || right.type == ValueType::null) continue;
     std::string other = described(right);
-    other = right.op == Op::column ? fmt::format("{}, which is {}", in_quotes(right.text), described(right.type))
-                                   : other.substr(0, other.find(" is "));
+    other = right.op == Op::column
+                ? fmt::format("{}, which is {}", in_quotes(right.text), described(right.type))
+                : other.substr(0, other.find(" is "));
     return fault(right, fmt::format("{}; it cannot be compared with {}", described(left), other));
   }
   node.type = ValueType::truth;
@@ -120,59 +121,89 @@ OrError<void> check_substring(Node& node) {
 OrError<void> check_alternatives(Node& node) {
   std::vector<const Node*> values;
   for (const Node& arg : node.args) values.push_back(&arg);
-  PEAR_ASSIGN(node.type,
-              common_type(values, node.op == Op::coalesce ? "the values of COALESCE" : "the values of NULLIF"));
+  PEAR_ASSIGN(node.type, common_type(values, node.op == Op::coalesce ? "the values of COALESCE"
+                                                                     : "the values of NULLIF"));
   return {};
 }
 
 /// The arguments' types are settled already.
 OrError<void> check_node(Node& node, const RowView& view) {
   switch (node.op) {
-    case Op::null_literal: node.type = ValueType::null; return {};
-    case Op::text_literal: node.type = ValueType::text; return {};
+    case Op::null_literal:
+      node.type = ValueType::null;
+      return {};
+    case Op::text_literal:
+      node.type = ValueType::text;
+      return {};
     case Op::number_literal:
-    case Op::days_literal: node.type = ValueType::number; return {};
-    case Op::date_literal: node.type = ValueType::date; return {};
-    case Op::time_literal: node.type = ValueType::time; return {};
-    case Op::truth_literal: node.type = ValueType::truth; return {};
-    case Op::column: return find_column(node, view);
+    case Op::days_literal:
+      node.type = ValueType::number;
+      return {};
+    case Op::date_literal:
+      node.type = ValueType::date;
+      return {};
+    case Op::time_literal:
+      node.type = ValueType::time;
+      return {};
+    case Op::truth_literal:
+      node.type = ValueType::truth;
+      return {};
+    case Op::column:
+      return find_column(node, view);
     case Op::add:
     case Op::subtract:
     case Op::multiply:
-    case Op::divide: return check_arithmetic(node);
+    case Op::divide:
+      return check_arithmetic(node);
     case Op::negate:
     case Op::absolute:
     case Op::floor:
     case Op::ceiling:
-    case Op::round: return all_of(node, ValueType::number, "arithmetic", ValueType::number);
-    case Op::concatenate: return all_of(node, ValueType::text, "||", ValueType::text);
+    case Op::round:
+      return all_of(node, ValueType::number, "arithmetic", ValueType::number);
+    case Op::concatenate:
+      return all_of(node, ValueType::text, "||", ValueType::text);
     case Op::lower:
     case Op::upper:
-    case Op::trim: return all_of(node, ValueType::text, "this function", ValueType::text);
-    case Op::char_length: return all_of(node, ValueType::text, "CHAR_LENGTH", ValueType::number);
-    case Op::like: return all_of(node, ValueType::text, "LIKE", ValueType::truth);
-    case Op::substring: return check_substring(node);
+    case Op::trim:
+      return all_of(node, ValueType::text, "this function", ValueType::text);
+    case Op::char_length:
+      return all_of(node, ValueType::text, "CHAR_LENGTH", ValueType::number);
+    case Op::like:
+      return all_of(node, ValueType::text, "LIKE", ValueType::truth);
+    case Op::substring:
+      return check_substring(node);
     case Op::equal:
     case Op::not_equal:
     case Op::less:
     case Op::less_or_equal:
     case Op::greater:
     case Op::greater_or_equal:
-    case Op::in_list: return check_comparison(node);
-    case Op::both: return all_of(node, ValueType::truth, "AND", ValueType::truth);
-    case Op::either: return all_of(node, ValueType::truth, "OR", ValueType::truth);
-    case Op::negation: return all_of(node, ValueType::truth, "NOT", ValueType::truth);
-    case Op::is_null: node.type = ValueType::truth; return {};
-    case Op::case_when: return check_case(node);
+    case Op::in_list:
+      return check_comparison(node);
+    case Op::both:
+      return all_of(node, ValueType::truth, "AND", ValueType::truth);
+    case Op::either:
+      return all_of(node, ValueType::truth, "OR", ValueType::truth);
+    case Op::negation:
+      return all_of(node, ValueType::truth, "NOT", ValueType::truth);
+    case Op::is_null:
+      node.type = ValueType::truth;
+      return {};
+    case Op::case_when:
+      return check_case(node);
     case Op::coalesce:
-    case Op::null_if: return check_alternatives(node);
+    case Op::null_if:
+      return check_alternatives(node);
     case Op::hour_of:
-    case Op::minute_of: return all_of(node, ValueType::time, "EXTRACT of hours and minutes", ValueType::number);
+    case Op::minute_of:
+      return all_of(node, ValueType::time, "EXTRACT of hours and minutes", ValueType::number);
     case Op::year_of:
     case Op::quarter_of:
     case Op::month_of:
     case Op::week_of:
-    case Op::day_of: return all_of(node, ValueType::date, "EXTRACT of days", ValueType::number);
+    case Op::day_of:
+      return all_of(node, ValueType::date, "EXTRACT of days", ValueType::number);
   }
   return {};
 }
@@ -181,36 +212,50 @@ OrError<void> check_node(Node& node, const RowView& view) {
 
 ValueType value_type(const ColumnValues& values) {
   switch (static_cast<ColumnType>(values.index())) {
-    case ColumnType::text: return ValueType::text;
-    case ColumnType::decimal: return ValueType::number;
-    case ColumnType::date: return ValueType::date;
-    case ColumnType::time: return ValueType::time;
-    case ColumnType::flag: return ValueType::truth;
+    case ColumnType::text:
+      return ValueType::text;
+    case ColumnType::decimal:
+      return ValueType::number;
+    case ColumnType::date:
+      return ValueType::date;
+    case ColumnType::time:
+      return ValueType::time;
+    case ColumnType::flag:
+      return ValueType::truth;
   }
   return ValueType::null;
 }
 
 std::string_view described(ValueType type) {
   switch (type) {
-    case ValueType::null: return "NULL";
-    case ValueType::text: return "text";
-    case ValueType::number: return "a number";
-    case ValueType::date: return "a date";
-    case ValueType::time: return "a time of day";
-    case ValueType::truth: return "a condition";
+    case ValueType::null:
+      return "NULL";
+    case ValueType::text:
+      return "text";
+    case ValueType::number:
+      return "a number";
+    case ValueType::date:
+      return "a date";
+    case ValueType::time:
+      return "a time of day";
+    case ValueType::truth:
+      return "a condition";
   }
   return "";
 }
 
 std::string described(const Node& node) {
   switch (node.op) {
-    case Op::column: return fmt::format("{} is {}", in_quotes(node.text), described(node.type));
-    case Op::text_literal: return fmt::format("the text '{}' is text", node.text);
+    case Op::column:
+      return fmt::format("{} is {}", in_quotes(node.text), described(node.type));
+    case Op::text_literal:
+      return fmt::format("the text '{}' is text", node.text);
     case Op::number_literal:
       return fmt::format("the number {} is a number", Decimal::from_units(node.number).to_text());
     case Op::date_literal:
       return fmt::format("the date {} is a date", to_text(Date{static_cast<std::int32_t>(node.number)}));
-    default: return fmt::format("what stands here is {}", described(node.type));
+    default:
+      return fmt::format("what stands here is {}", described(node.type));
   }
 }
 

@@ -98,10 +98,14 @@ std::optional<Decimal> divided(std::int64_t a, std::int64_t b) {
 
 std::optional<Decimal> calculated(Op op, Decimal a, Decimal b) {
   switch (op) {
-    case Op::add: return checked_add(a, b);
-    case Op::subtract: return checked_subtract(a, b);
-    case Op::multiply: return checked_multiply(a, b);
-    default: return divided(a.units(), b.units());
+    case Op::add:
+      return checked_add(a, b);
+    case Op::subtract:
+      return checked_subtract(a, b);
+    case Op::multiply:
+      return checked_multiply(a, b);
+    default:
+      return divided(a.units(), b.units());
   }
 }
 
@@ -124,12 +128,18 @@ Values arithmetic(const Node& node, const Values& left, const Values& right) {
 
 bool holds(Op op, int order) {
   switch (op) {
-    case Op::equal: return order == 0;
-    case Op::not_equal: return order != 0;
-    case Op::less: return order < 0;
-    case Op::less_or_equal: return order <= 0;
-    case Op::greater: return order > 0;
-    default: return order >= 0;
+    case Op::equal:
+      return order == 0;
+    case Op::not_equal:
+      return order != 0;
+    case Op::less:
+      return order < 0;
+    case Op::less_or_equal:
+      return order <= 0;
+    case Op::greater:
+      return order > 0;
+    default:
+      return order >= 0;
   }
 }
 
@@ -200,33 +210,45 @@ class Block {
 
   Values of(const Node& node) {
     switch (node.op) {
-      case Op::column: return read_column(view_.columns[node.column], node.type, begin_, end_);
+      case Op::column:
+        return read_column(view_.columns[node.column], node.type, begin_, end_);
       case Op::null_literal:
       case Op::text_literal:
       case Op::number_literal:
       case Op::date_literal:
       case Op::time_literal:
       case Op::truth_literal:
-      case Op::days_literal: return literal(node, end_ - begin_);
+      case Op::days_literal:
+        return literal(node, end_ - begin_);
       case Op::add:
       case Op::subtract:
       case Op::multiply:
-      case Op::divide: return arithmetic(node, of(node.args[0]), of(node.args[1]));
+      case Op::divide:
+        return arithmetic(node, of(node.args[0]), of(node.args[1]));
       case Op::equal:
       case Op::not_equal:
       case Op::less:
       case Op::less_or_equal:
       case Op::greater:
-      case Op::greater_or_equal: return comparison(node.op, of(node.args[0]), of(node.args[1]));
+      case Op::greater_or_equal:
+        return comparison(node.op, of(node.args[0]), of(node.args[1]));
       case Op::both:
-      case Op::either: return truth_of_all(node);
-      case Op::negation: return negation(of(node.args[0]));
-      case Op::is_null: return is_null(of(node.args[0]));
-      case Op::in_list: return in_list(node);
-      case Op::case_when: return case_when(node);
-      case Op::coalesce: return coalesce(node);
-      case Op::null_if: return null_if(node);
-      default: return function(node);
+      case Op::either:
+        return truth_of_all(node);
+      case Op::negation:
+        return negation(of(node.args[0]));
+      case Op::is_null:
+        return is_null(of(node.args[0]));
+      case Op::in_list:
+        return in_list(node);
+      case Op::case_when:
+        return case_when(node);
+      case Op::coalesce:
+        return coalesce(node);
+      case Op::null_if:
+        return null_if(node);
+      default:
+        return function(node);
     }
   }
 
@@ -306,7 +328,8 @@ class Block {
     Values result = blank(node.type, end_ - begin_);
     for (std::size_t i = 0; i < result.size(); ++i) {
       for (const Values& arg : args)
-        result.states[i] = worse(result.states[i], arg.type == ValueType::null ? ValueState::empty : arg.states[i]);
+        result.states[i] =
+            worse(result.states[i], arg.type == ValueType::null ? ValueState::empty : arg.states[i]);
       if (result.states[i] == ValueState::filled && !apply_function(node.op, args, i, result, arena_))
         result.states[i] = ValueState::fault;
     }

@@ -30,7 +30,8 @@ class Interner {
   std::uint32_t code_of(const Values& values, std::size_t row) {
     if (values.states[row] != ValueState::filled) return kEmptyCode;
     if (values.type != ValueType::text)
-      return numbers_.try_emplace(values.numbers[row], static_cast<std::uint32_t>(numbers_.size())).first->second;
+      return numbers_.try_emplace(values.numbers[row], static_cast<std::uint32_t>(numbers_.size()))
+          .first->second;
     const std::string_view text = values.texts[row];
     const auto found = texts_.find(text);
     if (found != texts_.end()) return found->second;
@@ -105,10 +106,11 @@ OrError<Values> Expression::evaluate_checked(const RowView& view, std::size_t be
   Values values = evaluate(view, begin, end);
   for (std::size_t row = 0; row < values.size(); ++row) {
     if (values.states[row] == ValueState::fault)
-      return data_error(fmt::format(
-          "{} divides by zero, leaves the range of numbers or dates, or takes a negative length, first in row {}."
-          " CASE WHEN ... can guard against it.",
-          in_quotes(text_), begin + row + 1));
+      return data_error(
+          fmt::format("{} divides by zero, leaves the range of numbers or dates, or takes a negative length, "
+                      "first in row {}."
+                      " CASE WHEN ... can guard against it.",
+                      in_quotes(text_), begin + row + 1));
   }
   return values;
 }
@@ -137,7 +139,8 @@ OrError<std::vector<std::uint32_t>> codes_of(const Expression& expression, const
   if (expression.columns().size() == 1) {
     const std::size_t column = *expression.columns().begin();
     const auto* text = std::get_if<TextValues>(view.columns[column].values);
-    if (text != nullptr && text->dictionary.size() < view.rows) return codes_by_text(expression, view, column);
+    if (text != nullptr && text->dictionary.size() < view.rows)
+      return codes_by_text(expression, view, column);
   }
   return codes_of_rows(expression, view);
 }
@@ -145,12 +148,18 @@ OrError<std::vector<std::uint32_t>> codes_of(const Expression& expression, const
 std::string value_text(const Values& values, std::size_t row) {
   if (values.states[row] != ValueState::filled) return "";
   switch (values.type) {
-    case ValueType::null: return "";
-    case ValueType::text: return std::string(values.texts[row]);
-    case ValueType::number: return Decimal::from_units(values.numbers[row]).to_text();
-    case ValueType::date: return to_text(Date{static_cast<std::int32_t>(values.numbers[row])});
-    case ValueType::time: return time_of_day_text(static_cast<std::int32_t>(values.numbers[row]));
-    case ValueType::truth: return values.numbers[row] != 0 ? "true" : "false";
+    case ValueType::null:
+      return "";
+    case ValueType::text:
+      return std::string(values.texts[row]);
+    case ValueType::number:
+      return Decimal::from_units(values.numbers[row]).to_text();
+    case ValueType::date:
+      return to_text(Date{static_cast<std::int32_t>(values.numbers[row])});
+    case ValueType::time:
+      return time_of_day_text(static_cast<std::int32_t>(values.numbers[row]));
+    case ValueType::truth:
+      return values.numbers[row] != 0 ? "true" : "false";
   }
   return "";
 }

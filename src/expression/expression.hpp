@@ -35,7 +35,8 @@ class Expression {
   [[nodiscard]] Values evaluate(const RowView& view, std::size_t begin, std::size_t end) const;
 
   /// Values without faults. Error: data, naming the expression and the first row at fault (from 1).
-  [[nodiscard]] OrError<Values> evaluate_checked(const RowView& view, std::size_t begin, std::size_t end) const;
+  [[nodiscard]] OrError<Values> evaluate_checked(const RowView& view, std::size_t begin,
+                                                 std::size_t end) const;
 
  private:
   std::string text_;

@@ -68,10 +68,14 @@ std::int64_t part_of_day(Op op, std::int64_t days) {
   const date::year_month_day civil{day};
   const auto month = static_cast<std::int64_t>(static_cast<unsigned>(civil.month()));
   switch (op) {
-    case Op::year_of: return static_cast<int>(civil.year());
-    case Op::quarter_of: return (month + 2) / 3;
-    case Op::month_of: return month;
-    default: return static_cast<std::int64_t>(static_cast<unsigned>(civil.day()));
+    case Op::year_of:
+      return static_cast<int>(civil.year());
+    case Op::quarter_of:
+      return (month + 2) / 3;
+    case Op::month_of:
+      return month;
+    default:
+      return static_cast<std::int64_t>(static_cast<unsigned>(civil.day()));
   }
 }
 
@@ -79,22 +83,37 @@ bool apply_to_number(Op op, const std::vector<Values>& args, std::size_t row, Va
   const std::int64_t units = args[0].numbers[row];
   std::int64_t& into = result.numbers[row];
   switch (op) {
-    case Op::negate: into = -units; return true;
-    case Op::absolute: into = units < 0 ? -units : units; return true;
-    case Op::floor: into = floored(units, Decimal::kScale); return true;
-    case Op::ceiling: into = -floored(-units, Decimal::kScale); return true;
+    case Op::negate:
+      into = -units;
+      return true;
+    case Op::absolute:
+      into = units < 0 ? -units : units;
+      return true;
+    case Op::floor:
+      into = floored(units, Decimal::kScale);
+      return true;
+    case Op::ceiling:
+      into = -floored(-units, Decimal::kScale);
+      return true;
     case Op::round:
       return round_to(units, args.size() > 1 ? args[1].numbers[row] / Decimal::kScale : 0, into);
-    case Op::hour_of: into = units / 3600 * Decimal::kScale; return true;
-    case Op::minute_of: into = units / 60 % 60 * Decimal::kScale; return true;
-    default: into = part_of_day(op, units) * Decimal::kScale; return true;
+    case Op::hour_of:
+      into = units / 3600 * Decimal::kScale;
+      return true;
+    case Op::minute_of:
+      into = units / 60 % 60 * Decimal::kScale;
+      return true;
+    default:
+      into = part_of_day(op, units) * Decimal::kScale;
+      return true;
   }
 }
 
 bool substring(const std::vector<Values>& args, std::size_t row, Values& result) {
   const std::int64_t first = args[1].numbers[row] / Decimal::kScale;
   const std::int64_t count = args.size() > 2 ? args[2].numbers[row] / Decimal::kScale
-                                             : static_cast<std::int64_t>(args[0].texts[row].size()) - std::min<std::int64_t>(first, 0) + 1;
+                                             : static_cast<std::int64_t>(args[0].texts[row].size()) -
+                                                   std::min<std::int64_t>(first, 0) + 1;
   if (count < 0) return false;
   result.texts[row] = part_of(args[0].texts[row], first, count);
   return true;
@@ -166,18 +185,31 @@ bool is_like(std::string_view text, std::string_view pattern) {
   return p == pattern.size();
 }
 
-bool apply_function(Op op, const std::vector<Values>& args, std::size_t row, Values& result, TextArena& arena) {
+bool apply_function(Op op, const std::vector<Values>& args, std::size_t row, Values& result,
+                    TextArena& arena) {
   switch (op) {
-    case Op::lower: result.texts[row] = arena.emplace_back(to_lower(args[0].texts[row])); return true;
-    case Op::upper: result.texts[row] = arena.emplace_back(to_upper(args[0].texts[row])); return true;
-    case Op::trim: result.texts[row] = trimmed(args[0].texts[row]); return true;
+    case Op::lower:
+      result.texts[row] = arena.emplace_back(to_lower(args[0].texts[row]));
+      return true;
+    case Op::upper:
+      result.texts[row] = arena.emplace_back(to_upper(args[0].texts[row]));
+      return true;
+    case Op::trim:
+      result.texts[row] = trimmed(args[0].texts[row]);
+      return true;
     case Op::concatenate:
       result.texts[row] = arena.emplace_back(std::string(args[0].texts[row]).append(args[1].texts[row]));
       return true;
-    case Op::char_length: result.numbers[row] = characters(args[0].texts[row]) * Decimal::kScale; return true;
-    case Op::like: result.numbers[row] = is_like(args[0].texts[row], args[1].texts[row]) ? 1 : 0; return true;
-    case Op::substring: return substring(args, row, result);
-    default: return apply_to_number(op, args, row, result);
+    case Op::char_length:
+      result.numbers[row] = characters(args[0].texts[row]) * Decimal::kScale;
+      return true;
+    case Op::like:
+      result.numbers[row] = is_like(args[0].texts[row], args[1].texts[row]) ? 1 : 0;
+      return true;
+    case Op::substring:
+      return substring(args, row, result);
+    default:
+      return apply_to_number(op, args, row, result);
   }
 }
 

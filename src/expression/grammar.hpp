@@ -19,15 +19,14 @@ struct word : p::seq<p::istring<Cs...>, p::not_at<name_rest>, gap> {};
 template <char... Cs>
 struct sign : p::seq<p::string<Cs...>, gap> {};
 
-struct reserved
-    : p::seq<p::sor<p::istring<'a', 'n', 'd'>, p::istring<'o', 'r'>, p::istring<'n', 'o', 't'>,
-                    p::istring<'i', 'n'>, p::istring<'i', 's'>, p::istring<'l', 'i', 'k', 'e'>,
-                    p::istring<'b', 'e', 't', 'w', 'e', 'e', 'n'>, p::istring<'c', 'a', 's', 'e'>,
-                    p::istring<'w', 'h', 'e', 'n'>, p::istring<'t', 'h', 'e', 'n'>,
-                    p::istring<'e', 'l', 's', 'e'>, p::istring<'e', 'n', 'd'>,
-                    p::istring<'n', 'u', 'l', 'l'>, p::istring<'t', 'r', 'u', 'e'>,
-                    p::istring<'f', 'a', 'l', 's', 'e'>, p::istring<'f', 'r', 'o', 'm'>>,
-             p::not_at<name_rest>> {};
+struct reserved : p::seq<p::sor<p::istring<'a', 'n', 'd'>, p::istring<'o', 'r'>, p::istring<'n', 'o', 't'>,
+                                p::istring<'i', 'n'>, p::istring<'i', 's'>, p::istring<'l', 'i', 'k', 'e'>,
+                                p::istring<'b', 'e', 't', 'w', 'e', 'e', 'n'>, p::istring<'c', 'a', 's', 'e'>,
+                                p::istring<'w', 'h', 'e', 'n'>, p::istring<'t', 'h', 'e', 'n'>,
+                                p::istring<'e', 'l', 's', 'e'>, p::istring<'e', 'n', 'd'>,
+                                p::istring<'n', 'u', 'l', 'l'>, p::istring<'t', 'r', 'u', 'e'>,
+                                p::istring<'f', 'a', 'l', 's', 'e'>, p::istring<'f', 'r', 'o', 'm'>>,
+                         p::not_at<name_rest>> {};
 
 struct disjunction;
 
@@ -54,10 +53,9 @@ struct quoted_name : p::seq<p::one<'"'>, quoted_body, p::one<'"'>, gap> {};
 struct extract_field : p::plus<p::alpha> {};
 struct extract : p::seq<word<'e', 'x', 't', 'r', 'a', 'c', 't'>, sign<'('>, extract_field, gap,
                         word<'f', 'r', 'o', 'm'>, disjunction, sign<')'>> {};
-struct substring
-    : p::seq<word<'s', 'u', 'b', 's', 't', 'r', 'i', 'n', 'g'>, sign<'('>, disjunction,
-             p::sor<word<'f', 'r', 'o', 'm'>, sign<','>>, disjunction,
-             p::opt<p::sor<word<'f', 'o', 'r'>, sign<','>>, disjunction>, sign<')'>> {};
+struct substring : p::seq<word<'s', 'u', 'b', 's', 't', 'r', 'i', 'n', 'g'>, sign<'('>, disjunction,
+                          p::sor<word<'f', 'r', 'o', 'm'>, sign<','>>, disjunction,
+                          p::opt<p::sor<word<'f', 'o', 'r'>, sign<','>>, disjunction>, sign<')'>> {};
 struct function_name : plain_name {};
 struct function_call
     : p::seq<function_name, gap, sign<'('>, p::opt<p::list<disjunction, sign<','>>>, sign<')'>> {};
@@ -69,10 +67,10 @@ struct simple_case : p::seq<word<'c', 'a', 's', 'e'>, disjunction, p::plus<when_
 struct searched_case
     : p::seq<word<'c', 'a', 's', 'e'>, p::plus<when_part>, p::opt<else_part>, word<'e', 'n', 'd'>> {};
 
-struct primary
-    : p::sor<number_literal, text_literal, date_literal, time_literal, days_literal, null_literal,
-             true_literal, false_literal, searched_case, simple_case, extract, substring, function_call,
-             column_name, quoted_name, p::seq<sign<'('>, disjunction, sign<')'>>> {};
+struct primary : p::sor<number_literal, text_literal, date_literal, time_literal, days_literal, null_literal,
+                        true_literal, false_literal, searched_case, simple_case, extract, substring,
+                        function_call, column_name, quoted_name, p::seq<sign<'('>, disjunction, sign<')'>>> {
+};
 
 struct minus : p::seq<p::one<'-'>, p::not_at<p::one<'-'>>, gap> {};
 struct negative : p::seq<minus, primary> {};
@@ -88,15 +86,14 @@ struct comparison_sign
     : p::seq<p::sor<p::string<'<', '>'>, p::string<'<', '='>, p::string<'>', '='>, p::one<'=', '<', '>'>>,
              gap> {};
 struct negated : word<'n', 'o', 't'> {};
-struct in_part : p::seq<p::opt<negated>, word<'i', 'n'>, sign<'('>, p::list<disjunction, sign<','>>, sign<')'>> {
-};
+struct in_part
+    : p::seq<p::opt<negated>, word<'i', 'n'>, sign<'('>, p::list<disjunction, sign<','>>, sign<')'>> {};
 struct between_part
     : p::seq<p::opt<negated>, word<'b', 'e', 't', 'w', 'e', 'e', 'n'>, sum, word<'a', 'n', 'd'>, sum> {};
 struct like_part : p::seq<p::opt<negated>, word<'l', 'i', 'k', 'e'>, sum> {};
 struct null_part : p::seq<word<'i', 's'>, p::opt<negated>, word<'n', 'u', 'l', 'l'>> {};
 struct comparison : p::seq<comparison_sign, sum> {};
-struct predicate
-    : p::seq<sum, p::opt<p::sor<comparison, in_part, between_part, like_part, null_part>>> {};
+struct predicate : p::seq<sum, p::opt<p::sor<comparison, in_part, between_part, like_part, null_part>>> {};
 struct negation : p::seq<negated, p::sor<negation, predicate>> {};
 struct conjunction : p::list<p::sor<negation, predicate>, word<'a', 'n', 'd'>> {};
 struct disjunction : p::list<conjunction, word<'o', 'r'>> {};

@@ -315,11 +315,14 @@ std::string hint(std::string_view rest) {
 OrError<Node> parse_expression(std::string_view text) {
   constexpr std::size_t kLongest = 10'000;
   constexpr std::ptrdiff_t kMostParentheses = 200;
-  if (text.find_first_not_of(" \t\r\n") == std::string_view::npos) return usage_error("the expression is empty");
+  if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
+    return usage_error("the expression is empty");
   if (text.size() > kLongest || std::count(text.begin(), text.end(), '(') > kMostParentheses)
-    return usage_error(fmt::format("an expression has up to {} characters and {} opening parentheses", kLongest, kMostParentheses));
+    return usage_error(fmt::format("an expression has up to {} characters and {} opening parentheses",
+                                   kLongest, kMostParentheses));
   tao::pegtl::memory_input input(text.data(), text.size(), "");
-  if (const auto root = tree::parse<g::expression, selected>(input)) return Reader().read(*root->children.front());
+  if (const auto root = tree::parse<g::expression, selected>(input))
+    return Reader().read(*root->children.front());
   // Parsed again only to find out how far it makes sense.
   tao::pegtl::memory_input again(text.data(), text.size(), "");
   const bool front = tao::pegtl::parse<tao::pegtl::seq<g::gap, g::disjunction>>(again);

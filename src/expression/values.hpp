@@ -23,9 +23,9 @@ using TextArena = std::deque<std::string>;
 struct Values {
   ValueType type = ValueType::null;
   std::vector<ValueState> states;
-  std::vector<std::int64_t> numbers;       ///< all types but text: units of Decimal, days, seconds, 0 or 1
-  std::vector<std::string_view> texts;     ///< of text alone
-  std::shared_ptr<const TextArena> made;   ///< holds the texts that the expression made
+  std::vector<std::int64_t> numbers;      ///< all types but text: units of Decimal, days, seconds, 0 or 1
+  std::vector<std::string_view> texts;    ///< of text alone
+  std::shared_ptr<const TextArena> made;  ///< holds the texts that the expression made
 
   [[nodiscard]] std::size_t size() const { return states.size(); }
   [[nodiscard]] bool is_true(std::size_t row) const {

@@ -7,7 +7,7 @@
 
 #include "base/short_text.hpp"
 #include "daybook/column.hpp"
-#include "intake/line_batch.hpp"
+#include "intake/row_batch.hpp"
 
 namespace pear {
 

@@ -1,121 +1,232 @@
 #include "intake/import.hpp"
 
 #include <algorithm>
+#include <optional>
 #include <utility>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
-#include "intake/line_collector.hpp"
-#include "sources/csv_reader.hpp"
+#include "expression/expression.hpp"
+#include "intake/joined_lines.hpp"
+#include "intake/read_table.hpp"
+#include "intake/shared_values.hpp"
+#include "intake/spelling.hpp"
+#include "intake/to_line_table.hpp"
 
 namespace pear {
 namespace {
 
-/// Takes the converted parts of the file in order, and keeps the account of its rows.
-class Account {
- public:
-  Account(const CsvReader& reader, const HeaderMap& map, const ImportHooks& hooks)
-      : reader_(reader), hooks_(hooks), collector_(map) {}
+/// The small tables first, so that what is wrong with them is told soon.
+constexpr TableKind kReadingOrder[] = {TableKind::customers, TableKind::products, TableKind::orders,
+                                       TableKind::lines};
 
-  void add(const LineBatch& batch, std::uint64_t first_line) {
-    if (!outcome_) return;
-    collector_.add(batch, expected_lines(batch));
-    record_.rows_read += batch.rows_read;
-    record_.rows_rejected += batch.rejected.size();
-    sums_.read.add(batch.sums.read);
-    sums_.kept.add(batch.sums.kept);
-    sums_.rejected.add(batch.sums.rejected);
-    sums_.unreadable += batch.sums.unreadable;
-    for (RejectedRow row : batch.rejected) {
-      row.line += first_line;
-      count(row);
-      if (auto written = hooks_.reject(row); !written) outcome_ = written;
+using OpenTables = std::vector<std::optional<OpenTable>>;  // by TableKind
+
+OrError<OpenTables> open_tables(const IntakePlan& plan) {
+  OpenTables tables(kTableKinds);
+  for (std::size_t i = 0; i < kTableKinds; ++i) {
+    if (!plan.tables[i]) continue;
+    PEAR_ASSIGN(tables[i], open_table(static_cast<TableKind>(i), *plan.tables[i]));
+  }
+  return tables;
+}
+
+const OpenTable* opened(const OpenTables& tables, TableKind kind) {
+  const auto& table = tables[static_cast<std::size_t>(kind)];
+  return table ? &*table : nullptr;
+}
+
+/// Which roles a table must play itself: its id, unless it is joined by other columns, and for lines all that
+/// no table tells for them.
+std::vector<std::string> roles_missing_in(TableKind kind, const IntakePlan& plan, const OpenTables& tables) {
+  const OpenTable& table = *opened(tables, kind);
+  const auto joined_otherwise = [&](TableKind one) {
+    return std::any_of(plan.joins.begin(), plan.joins.end(),
+                       [&](const auto& join) { return join.first.second == one; });
+  };
+  std::vector<std::string> missing;
+  for (const RoleInfo& role : roles()) {
+    if (!role.needed || !role.may_stand_in.at(static_cast<std::size_t>(kind)) || table.has(role.name))
+      continue;
+    const OpenTable* orders = opened(tables, TableKind::orders);
+    const bool orders_tell = orders != nullptr && orders->has(role.name) &&
+                             (role.name != role::kOrderId || joined_otherwise(TableKind::orders));
+    const OpenTable* lines = opened(tables, TableKind::lines);
+    const bool needed = kind == TableKind::lines ? !orders_tell
+                        : kind == TableKind::orders
+                            ? role.name == role::kOrderId ? !joined_otherwise(kind) : !lines->has(role.name)
+                            : !joined_otherwise(kind);
+    if (needed) missing.emplace_back(role.name);
+  }
+  return missing;
+}
+
+OrError<void> check_roles(const IntakePlan& plan, const OpenTables& tables) {
+  for (const TableKind kind :
+       {TableKind::orders, TableKind::lines, TableKind::products, TableKind::customers}) {
+    const OpenTable* table = opened(tables, kind);
+    if (table == nullptr) continue;
+    const auto missing = roles_missing_in(kind, plan, tables);
+    if (!missing.empty()) return missing_roles(missing, table->plans.front(), table->readers.front().name());
+  }
+  return {};
+}
+
+class Importing {
+ public:
+  Importing(const IntakePlan& plan, const ImportHooks& hooks) : plan_(plan), log_(hooks) {}
+
+  OrError<void> read_and_deduplicate() {
+    PEAR_ASSIGN(OpenTables opened, open_tables(plan_));
+    PEAR_TRY(check_roles(plan_, opened));
+    std::vector<RawTable*> read;
+    for (const TableKind kind : kReadingOrder) {
+      auto& table = opened[static_cast<std::size_t>(kind)];
+      if (!table) continue;
+      auto& into = tables_[static_cast<std::size_t>(kind)];
+      PEAR_ASSIGN(into, read_table(*std::move(table), log_));
+      unify_formats(*plan_.table(kind), *into);
+      read.push_back(&*into);
     }
-    hooks_.progress(
-        {record_.rows_read, reader_.source().bytes_taken(), reader_.source().bytes_in_all().value_or(0)});
+    unify_spelling(plan_, read, log_);
+    merge_customers(plan_, read, log_);
+    for (const DuplicateRule& rule : plan_.duplicates)
+      PEAR_TRY(drop_duplicates(rule, *tables_[static_cast<std::size_t>(rule.table)], imported_.duplicates));
+    return log_.outcome();
   }
 
   OrError<Imported> finish() {
-    PEAR_TRY(outcome_);
-    const ByteSource& source = reader_.source();
-    record_.name = source.name();
-    record_.bytes = source.bytes_taken();
-    record_.content_hash = source.content_hash();
-    record_.lines_kept = collector_.lines();
-    std::stable_sort(reasons_.begin(), reasons_.end(),
-                     [](const RejectReason& a, const RejectReason& b) { return a.rows > b.rows; });
-    PEAR_TRY(check_any_kept());
-    Imported imported;
-    PEAR_ASSIGN(imported.built, build_daybook(collector_.take()));
-    imported.source = std::move(record_);
-    imported.sums = sums_;
-    imported.reasons = std::move(reasons_);
-    return imported;
+    auto& customers = tables_[static_cast<std::size_t>(TableKind::customers)];
+    if (customers && customers->find(role::kCustomerId) != nullptr) {
+      PEAR_ASSIGN(imported_.changed_customers, keep_newest_customers(*customers, plan_.latest_customer_by));
+    }
+    for (const TableKind kind : {TableKind::orders, TableKind::products, TableKind::customers}) {
+      auto& table = tables_[static_cast<std::size_t>(kind)];
+      if (table) PEAR_TRY(require(kind, *table));
+    }
+    PEAR_ASSIGN(JoinedLines lines, JoinedLines::make(plan_, std::move(tables_), log_));
+    PEAR_ASSIGN(imported_.ungrouped, add_groups_and_bands(plan_, lines));
+    PEAR_TRY(require_lines(lines));
+    PEAR_TRY(log_.outcome());
+    take_account(lines);
+    PEAR_ASSIGN(PreparedLines prepared, to_line_table(plan_, std::move(lines)));
+    imported_.currency = std::move(prepared.currency);
+    PEAR_ASSIGN(imported_.built, build_daybook(std::move(prepared.table)));
+    imported_.shared_names = shared_values(imported_.built.daybook, kNameColumns);
+    imported_.shared_emails = shared_values(imported_.built.daybook, kEmailColumns);
+    imported_.reasons = log_.reasons();
+    imported_.cleaned = log_.cleaned();
+    note_decisions();
+    return std::move(imported_);
   }
+
+  std::vector<DuplicateRow>& duplicates() { return imported_.duplicates; }
 
  private:
-  /// From the first batch, how many lines the file will have; a little more, so that no array grows twice.
-  std::size_t expected_lines(const LineBatch& batch) {
-    if (expected_lines_) return *expected_lines_;
-    const std::size_t bytes = batch.rows->bytes.size() + batch.rows->ends.size();
-    const std::uint64_t all = reader_.source().bytes_in_all().value_or(0);
-    expected_lines_ = bytes == 0 ? 0
-                                 : static_cast<std::size_t>(1.05 * static_cast<double>(all) *
-                                                            static_cast<double>(batch.days.size()) /
-                                                            static_cast<double>(bytes));
-    return *expected_lines_;
-  }
-
-  void count(const RejectedRow& row) {
-    const auto same = [&](const RejectReason& known) {
-      return known.column == row.column && known.reason == row.kind;
+  OrError<std::vector<std::uint8_t>> kept_by(const Requirement& rule, const RowView& view) const {
+    const auto in_rule = [&](const Error& error) {
+      return data_error(fmt::format("[[require]] in {}: {}", to_text(rule.table), error.message));
     };
-    auto found = std::find_if(reasons_.begin(), reasons_.end(), same);
-    if (found == reasons_.end()) found = reasons_.insert(found, {row.column, row.kind, 0, row.line});
-    ++found->rows;
+    auto condition = Expression::compile_condition(rule.condition, view);
+    if (!condition) return in_rule(condition.error());
+    auto rows = rows_where(*condition, view);
+    if (!rows) return in_rule(rows.error());
+    return rows;
   }
 
-  [[nodiscard]] OrError<void> check_any_kept() const {
-    if (record_.lines_kept > 0) return {};
-    if (record_.rows_read == 0) return data_error(fmt::format("{} has a header and no rows.", record_.name));
-    const RejectReason& most = reasons_.front();
-    return data_error(
-        fmt::format("none of the {} of {} can be used. Most frequent: {} {} (first on line {}).",
-                    counted(record_.rows_read, "row"), record_.name,
-                    most.column.empty() ? "the row" : in_quotes(most.column), most.reason, most.first_line));
+  /// The first column that a rule names is the one that its rejected rows show.
+  static std::string first_column(const Requirement& rule, const RowView& view) {
+    const auto condition = Expression::compile_condition(rule.condition, view);
+    if (!condition || condition->columns().empty()) return "";
+    return view.columns[*condition->columns().begin()].name;
   }
 
-  const CsvReader& reader_;
-  const ImportHooks& hooks_;
-  LineCollector collector_;
-  std::optional<std::size_t> expected_lines_;
-  SourceRecord record_;
-  AmountSums sums_;
-  std::vector<RejectReason> reasons_;
-  OrError<void> outcome_;
+  OrError<void> require(TableKind kind, RawTable& table) {
+    for (const Requirement& rule : plan_.requirements) {
+      if (rule.table != kind) continue;
+      const RowView view = table.view();
+      PEAR_ASSIGN(const auto stays, kept_by(rule, view));
+      reject_rows(table, stays, first_column(rule, view), rule.reason, log_);
+    }
+    return {};
+  }
+
+  OrError<void> require_lines(JoinedLines& lines) {
+    for (const Requirement& rule : plan_.requirements) {
+      if (rule.table != TableKind::lines) continue;
+      const RowView view = lines.view();
+      PEAR_ASSIGN(const auto stays, kept_by(rule, view));
+      lines.reject_lines(stays, first_column(rule, view), rule.reason, log_);
+      if (lines.lines().rows() == 0)
+        return data_error(fmt::format("[[require]] {}: no line meets it.", in_quotes(rule.condition)));
+    }
+    return {};
+  }
+
+  void take_account(JoinedLines& lines) {
+    RawTable& table = lines.lines();
+    const auto& amounts = std::get<DecimalValues>(table.find(role::kAmount)->values).units;
+    for (SourceAccount& source : table.sources) source.sums.kept = {};
+    for (std::size_t row = 0, source = 0; row < table.rows(); ++row) {
+      while (row >= table.source_ends[source]) ++source;
+      table.sources[source].sums.kept.add(Decimal::from_units(amounts[row]));
+    }
+    for (std::size_t kind = 0; kind < kTableKinds; ++kind) {
+      if (const auto& each = lines.table(static_cast<TableKind>(kind)))
+        imported_.sources.insert(imported_.sources.end(), each->sources.begin(), each->sources.end());
+    }
+    for (const Join& join : lines.joins()) {
+      imported_.joins.push_back(join.count);
+      imported_.unmatched.insert(imported_.unmatched.end(), join.unmatched.begin(), join.unmatched.end());
+    }
+  }
+
+  void note_decisions() {
+    const bool single = imported_.sources.size() == 1;
+    for (const SourceAccount& source : imported_.sources) {
+      for (const std::string& note : source.notes)
+        imported_.notes.push_back(single ? note : fmt::format("{}: {}", source.record.name, note));
+    }
+    const auto note = [&](std::uint64_t count, std::string_view text) {
+      if (count > 0) imported_.notes.push_back(fmt::format("{} {}", counted(count, "order"), text));
+    };
+    const BuiltDaybook& built = imported_.built;
+    note(built.orders_with_two_dates,
+         "with lines of different dates; the earliest counts for the whole order.");
+    note(built.shared_order_ids,
+         "under an id that another customer has too; each customer's lines are an order of their own.");
+    for (const NearMiss& miss : built.near_misses)
+      imported_.notes.push_back(
+          fmt::format("{} is the same on all lines of {:.1f}% of the {}s; it stays with the {}s. [levels] {} "
+                      "= \"{}\" would give"
+                      " each {} its latest value.",
+                      miss.column, 100 * miss.share, to_text(miss.level), to_text(miss.kept_at), miss.column,
+                      to_text(miss.level), to_text(miss.level)));
+    for (const SettledColumn& settled : built.settled)
+      imported_.notes.push_back(fmt::format("{} had more than one {}; the latest counts, as [levels] says.",
+                                            counted(settled.members, to_text(settled.level)),
+                                            settled.column));
+  }
+
+  const IntakePlan& plan_;
+  IntakeLog log_;
+  std::vector<std::optional<RawTable>> tables_{kTableKinds};  // by TableKind
+  Imported imported_;
 };
 
 }  // namespace
 
-OrError<Imported> import_lines(std::unique_ptr<ByteSource> source,
-                               const std::vector<RoleAssignment>& assignments, const ImportHooks& hooks) {
-  PEAR_ASSIGN(CsvReader reader, CsvReader::open(std::move(source)));
-  PEAR_ASSIGN(HeaderMap map, map_header(reader.header(), assignments, reader.source().name()));
-  Account account(reader, map, hooks);
-  PEAR_TRY(reader.for_each_part(
-      [&](CsvRows rows) { return read_lines(std::move(rows), map, reader.header(), reader.delimiter()); },
-      [&](LineBatch batch, std::uint64_t first_line) { account.add(batch, first_line); }));
-  PEAR_ASSIGN(Imported imported, account.finish());
-  imported.notes = std::move(map.notes);
-  const auto note = [&](std::uint64_t count, std::string_view text) {
-    if (count > 0) imported.notes.push_back(fmt::format("{} {}", counted(count, "order"), text));
-  };
-  note(imported.built.orders_with_two_dates,
-       "with lines of different dates; the earliest counts for the whole order.");
-  note(imported.built.shared_order_ids,
-       "under an id that another customer has too; each customer's lines are an order of their own.");
-  return imported;
+OrError<Imported> import_tables(const IntakePlan& plan, const ImportHooks& hooks) {
+  Importing importing(plan, hooks);
+  PEAR_TRY(importing.read_and_deduplicate());
+  return importing.finish();
+}
+
+OrError<std::vector<DuplicateRow>> preview_duplicates(const IntakePlan& plan, const ImportHooks& hooks) {
+  Importing importing(plan, hooks);
+  PEAR_TRY(importing.read_and_deduplicate());
+  return std::move(importing.duplicates());
 }
 
 }  // namespace pear

@@ -5,87 +5,142 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "intake/import_tables.hpp"
 
 namespace pear {
 namespace {
 
-std::int64_t units(const DecimalSum& sum) {
-  const auto total = sum.total();
-  return total ? total->units() : kEmptyCell;
-}
+/// Rows and amounts of all sources of lines together.
+struct LineTotals {
+  std::uint64_t read = 0, kept = 0, duplicate = 0, rejected = 0, unreadable = 0;
+  DecimalSum amount_read, amount_kept, amount_apart;
+  std::vector<std::string> names;
+};
 
-Table reconciliation(const Imported& imported) {
-  Table table{"reconciliation", "Rows and amounts", "What was read, and what became of it.", {}};
-  TextArray parts;
-  for (const char* part : {"rows read", "= lines kept", "+ rows rejected"}) parts.push_back(part);
-  const SourceRecord& source = imported.source;
-  const auto count = [](std::uint64_t value) { return static_cast<std::int64_t>(value); };
-  table.columns.push_back(text_column("part", "What the row counts.", std::move(parts)));
-  table.columns.push_back(
-      integer_column("rows", Unit::count, "Rows of the source.",
-                     {count(source.rows_read), count(source.lines_kept), count(source.rows_rejected)}));
-  table.columns.push_back(
-      integer_column("amount", Unit::money, "Their amounts, where they could be read.",
-                     {units(imported.sums.read), units(imported.sums.kept), units(imported.sums.rejected)}));
-  return table;
-}
-
-Table reasons(const Imported& imported) {
-  TextArray columns, texts;
-  std::vector<std::int64_t> rows, lines;
-  for (const RejectReason& reason : imported.reasons) {
-    columns.push_back(reason.column.empty() ? "(whole row)" : reason.column);
-    texts.push_back(reason.reason);
-    rows.push_back(static_cast<std::int64_t>(reason.rows));
-    lines.push_back(static_cast<std::int64_t>(reason.first_line));
+LineTotals totals_of(const Imported& imported) {
+  LineTotals totals;
+  for (const SourceAccount& source : imported.sources) {
+    if (source.record.table != to_text(TableKind::lines)) continue;
+    totals.read += source.record.rows_read;
+    totals.kept += source.record.rows_kept;
+    totals.duplicate += source.record.rows_duplicate;
+    totals.rejected += source.record.rows_rejected;
+    totals.unreadable += source.sums.unreadable;
+    totals.amount_read.add(source.sums.read);
+    totals.amount_kept.add(source.sums.kept);
+    totals.amount_apart.add(source.sums.rejected);
+    totals.amount_apart.add(source.duplicate_amount);
+    totals.names.push_back(source.record.name);
   }
-  Table table{"reasons", "Why rows were rejected", "One row for each column and reason.", {}};
-  table.columns.push_back(text_column("column", "The column at fault.", std::move(columns)));
-  table.columns.push_back(text_column("reason", "What is wrong with its value.", std::move(texts)));
-  table.columns.push_back(integer_column("rows", Unit::count, "Rows rejected for it.", std::move(rows)));
-  table.columns.push_back(
-      integer_column("first_line", Unit::count, "Line of the file of the first such row.", std::move(lines)));
-  return table;
+  return totals;
+}
+
+std::string headline(const LineTotals& totals) {
+  const std::string from =
+      totals.names.size() > 3 ? counted(totals.names.size(), "source") : join(totals.names, ", ");
+  std::string rest = totals.rejected == 0 ? "none were rejected"
+                                          : counted(totals.rejected, "row was", "rows were") + " rejected";
+  if (totals.duplicate > 0)
+    rest = fmt::format("{} {} and {}", counted(totals.duplicate, "row"),
+                       totals.duplicate == 1 ? "was a duplicate" : "were duplicates", rest);
+  return fmt::format("{} of {} read from {} became lines of the daybook; {}.",
+                     with_thousands(static_cast<std::int64_t>(totals.kept)), counted(totals.read, "row"),
+                     from, rest);
+}
+
+/// What the other tables bring to light, in a sentence where there is anything.
+void add_findings(const Imported& imported, std::vector<std::string>& sentences) {
+  std::vector<std::string> found;
+  for (const JoinCount& join : imported.joins) {
+    if (join.unmatched > 0)
+      found.push_back(fmt::format("{} without a row in {}", counted(join.unmatched, singular(join.many)),
+                                  to_text(join.one)));
+  }
+  if (!imported.shared_names.empty())
+    found.push_back(
+        fmt::format("{} that several customers share", counted(imported.shared_names.size(), "name")));
+  if (!imported.shared_emails.empty())
+    found.push_back(
+        fmt::format("{} with several customer ids",
+                    counted(imported.shared_emails.size(), "e-mail address", "e-mail addresses")));
+  if (!found.empty()) sentences.push_back("Worth a look: " + join(found, "; ") + ".");
+}
+
+bool every_source_adds_up(const Imported& imported) {
+  for (const SourceAccount& source : imported.sources) {
+    const SourceRecord& record = source.record;
+    if (record.rows_read != record.rows_kept + record.rows_duplicate + record.rows_rejected) return false;
+  }
+  return true;
+}
+
+std::vector<Check> checks_of(const Imported& imported, const LineTotals& totals) {
+  DecimalSum in_daybook;
+  for (const std::int64_t amount : imported.built.daybook.amounts())
+    in_daybook.add(Decimal::from_units(amount));
+  DecimalSum accounted = totals.amount_kept;
+  accounted.add(totals.amount_apart);
+  return {{"of every source, rows read = kept + duplicate + rejected", every_source_adds_up(imported)},
+          {"the same for the amounts of lines", accounted == totals.amount_read},
+          {"the daybook holds all lines kept", imported.built.daybook.lines() == totals.kept},
+          {"the daybook's amounts add up to the amounts kept", in_daybook == totals.amount_kept}};
 }
 
 }  // namespace
 
 Result report_import(const Imported& imported, const Population& population) {
-  const SourceRecord& source = imported.source;
+  const LineTotals totals = totals_of(imported);
   Result result;
   result.question = "import";
   result.population = population;
-  result.headline = {fmt::format(
-      "{} of {} read from {} became lines of the daybook; {} rejected.",
-      with_thousands(static_cast<std::int64_t>(source.lines_kept)), counted(source.rows_read, "row"),
-      source.name,
-      source.rows_rejected == 0 ? "none were" : counted(source.rows_rejected, "row was", "rows were"))};
-  result.tables.push_back(reconciliation(imported));
-  if (!imported.reasons.empty()) result.tables.push_back(reasons(imported));
+  result.headline = {headline(totals)};
+  add_findings(imported, result.headline);
+  result.tables = {rows_table(imported.sources),
+                   amounts_table(imported.sources),
+                   reasons_table(imported.reasons),
+                   joins_table(imported.joins),
+                   cleaning_table(imported.cleaned),
+                   duplicates_table(imported.duplicates),
+                   unmatched_table(imported.unmatched),
+                   changed_customers_table(imported.changed_customers),
+                   shared_table(imported.shared_names, imported.shared_emails),
+                   ungrouped_table(imported.ungrouped)};
   result.notes = imported.notes;
-  if (imported.sums.unreadable > 0)
+  if (totals.unreadable > 0)
     result.notes.push_back(fmt::format("The amount of {} could not be read; the sums leave {} out.",
-                                       counted(imported.sums.unreadable, "rejected row"),
-                                       imported.sums.unreadable == 1 ? "it" : "them"));
-  DecimalSum in_daybook;
-  for (const std::int64_t amount : imported.built.daybook.amounts())
-    in_daybook.add(Decimal::from_units(amount));
-  DecimalSum accounted = imported.sums.kept;
-  accounted.add(imported.sums.rejected);
-  result.checks = {{"rows read = lines kept + rows rejected",
-                    source.rows_read == source.lines_kept + source.rows_rejected},
-                   {"amounts read = amounts kept + amounts rejected", accounted == imported.sums.read},
-                   {"the daybook holds all lines kept", imported.built.daybook.lines() == source.lines_kept},
-                   {"the daybook's amounts add up to the amounts kept", in_daybook == imported.sums.kept}};
+                                       counted(totals.unreadable, "rejected row"),
+                                       totals.unreadable == 1 ? "it" : "them"));
+  result.checks = checks_of(imported, totals);
+  return result;
+}
+
+Result report_duplicates(const std::vector<DuplicateRow>& duplicates) {
+  Result result;
+  result.question = "duplicates";
+  std::uint64_t dropped = 0;
+  for (const DuplicateRow& row : duplicates) dropped += row.rank > 1 ? 1 : 0;
+  result.headline = {duplicates.empty() ? "No duplicates were found."
+                                        : fmt::format("{} of duplicates: {} would be dropped, {} would stay.",
+                                                      counted(duplicates.back().group, "group"),
+                                                      counted(dropped, "row"), duplicates.back().group)};
+  result.tables = {duplicates_table(duplicates)};
+  result.tables.back().part = "";
   return result;
 }
 
 std::vector<CleaningCount> cleaning_counts(const Imported& imported) {
   std::vector<CleaningCount> counts;
   for (const RejectReason& reason : imported.reasons)
+    counts.push_back({fmt::format("{} rejected: {} {}", reason.table,
+                                  reason.column.empty() ? "row" : reason.column, reason.reason),
+                      reason.rows});
+  for (const CleaningTally& tally : imported.cleaned)
     counts.push_back(
-        {fmt::format("rejected: {} {}", reason.column.empty() ? "row" : reason.column, reason.reason),
-         reason.rows});
+        {fmt::format("{}: {} of {}", to_text(tally.table), tally.step, tally.column), tally.cells});
+  for (const SourceAccount& source : imported.sources) {
+    if (source.record.rows_duplicate > 0)
+      counts.push_back({fmt::format("duplicates in {}", source.record.name), source.record.rows_duplicate});
+  }
   if (imported.built.orders_with_two_dates > 0)
     counts.push_back({"orders with lines of different dates", imported.built.orders_with_two_dates});
   if (imported.built.shared_order_ids > 0)

@@ -1,14 +1,20 @@
 // The account that an import gives of itself, as a result like any other.
 #pragma once
 
+#include <string>
+
 #include "base/error.hpp"
 #include "intake/import.hpp"
 #include "result/result.hpp"
 
 namespace pear {
 
-/// Headline, reconciliation of rows and amounts (checked), reasons for rejection, columns by level.
+/// Headline, reconciliation of rows and amounts source by source (checked), joins, cleaning, and the lists of
+/// duplicates, unmatched keys, changed customers, shared names and values without group.
 [[nodiscard]] Result report_import(const Imported& imported, const Population& population);
+
+/// The duplicates alone, for a look before anything is dropped.
+[[nodiscard]] Result report_duplicates(const std::vector<DuplicateRow>& duplicates);
 
 /// The counts that the daybook file keeps.
 [[nodiscard]] std::vector<CleaningCount> cleaning_counts(const Imported& imported);

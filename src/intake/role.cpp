@@ -3,18 +3,32 @@
 namespace pear {
 
 const std::array<RoleInfo, kRoles>& roles() {
+  constexpr ColumnKind kText = ColumnKind::text;
+  constexpr ColumnKind kNumber = ColumnKind::number;
+  using Tables = std::array<bool, kTableKinds>;
+  constexpr Tables kOfOrder{true, true, false, false};
+  constexpr Tables kOfProduct{true, false, true, false};
+  constexpr Tables kOfLine{true, false, false, false};
   static constexpr std::array<RoleInfo, kRoles> kTable = {{
-      {role::kOrderId, true},
-      {role::kOrderDate, true},
-      {role::kCustomerId, true},
-      {role::kProductId, true},
-      {role::kQuantity, true},
-      {role::kUnitPrice, true},
-      {role::kAmount, false},
-      {role::kUnitCost, false},
-      {role::kListPrice, false},
+      {role::kOrderId, kText, kOfOrder, true},
+      {role::kOrderDate, ColumnKind::moment, kOfOrder, true},
+      {role::kCustomerId, kText, {true, true, false, true}, true},
+      {role::kProductId, kText, kOfProduct, true},
+      {role::kQuantity, kNumber, kOfLine, true},
+      {role::kUnitPrice, kNumber, kOfLine, true},
+      {role::kAmount, kNumber, kOfLine, false},
+      {role::kUnitCost, kNumber, kOfProduct, false},
+      {role::kListPrice, kNumber, kOfProduct, false},
+      {role::kCurrency, kText, kOfOrder, false},
   }};
   return kTable;
+}
+
+const RoleInfo* find_role(std::string_view name, TableKind table) {
+  for (const RoleInfo& info : roles()) {
+    if (info.name == name && info.may_stand_in.at(static_cast<std::size_t>(table))) return &info;
+  }
+  return nullptr;
 }
 
 std::vector<std::string> role_names() {

@@ -2,36 +2,32 @@
 #pragma once
 
 #include <array>
+#include <cstdint>
 #include <span>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "daybook/daybook.hpp"
+#include "intake/intake_plan.hpp"
 
 namespace pear {
 
-/// In the order of `roles()`, which index the column positions of a HeaderMap.
-enum class Role : std::uint8_t {
-  order_id,
-  order_date,
-  customer_id,
-  product_id,
-  quantity,
-  unit_price,
-  amount,
-  unit_cost,
-  list_price,
-};
-constexpr std::size_t kRoles = 9;
+/// How the values of a column are read.
+enum class ColumnKind : std::uint8_t { text, number, moment };
 
 struct RoleInfo {
   std::string_view name;
-  bool required = false;
+  ColumnKind kind = ColumnKind::text;
+  std::array<bool, kTableKinds> may_stand_in{};  ///< by TableKind
+  bool needed = false;  ///< by the lines, or by the table that the lines are joined to
 };
+constexpr std::size_t kRoles = 10;
 
 [[nodiscard]] const std::array<RoleInfo, kRoles>& roles();
 [[nodiscard]] std::vector<std::string> role_names();
+/// The role of this name that a table's column may play; null where there is none.
+[[nodiscard]] const RoleInfo* find_role(std::string_view name, TableKind table);
 
 /// Names that no other column of a daybook may bear, because the daybook itself gives them a meaning.
 [[nodiscard]] std::span<const std::string_view> reserved_names();

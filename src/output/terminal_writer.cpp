@@ -73,7 +73,7 @@ std::string checks_line(const Result& result) {
 }  // namespace
 
 std::string render_table(const Table& table, const TerminalStyle& style) {
-  const std::size_t rows = std::min(style.top, table.rows());
+  const std::size_t rows = std::min({style.top, table.most_shown, table.rows()});
   std::vector<ShownColumn> columns;
   for (const TableColumn& column : table.columns) columns.push_back(shown(column, rows));
   const std::size_t fit = fitting(columns, style.width - kGap);
@@ -105,8 +105,10 @@ std::string render_result(const Result& result, const std::string& selection,
   }
   text += "\n" + paragraph("Population  ", readable_population(result.population), style);
   text += paragraph("Selection   ", selection, style);
-  for (const Table& table : result.tables)
+  for (const Table& table : result.tables) {
+    if (table.rows() == 0) continue;
     text += "\n" + bold(table.title, style) + "\n" + render_table(table, style);
+  }
   if (!result.notes.empty()) text += "\n";
   for (const std::string& note : result.notes) text += paragraph("Note        ", note, style);
   if (!result.checks.empty()) text += "\n" + paragraph("", checks_line(result), style);

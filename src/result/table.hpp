@@ -52,6 +52,7 @@ struct Table {
   std::string title;        ///< a few words
   std::string description;  ///< one sentence: what a row is
   std::vector<TableColumn> columns;
+  std::size_t most_shown = std::numeric_limits<std::size_t>::max();  ///< rows that a terminal shows at most
 
   [[nodiscard]] std::size_t rows() const { return columns.empty() ? 0 : columns.front().size(); }
 };

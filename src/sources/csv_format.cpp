@@ -1,6 +1,6 @@
 #include "sources/csv_format.hpp"
 
-#include <fmt/format.h>
+#include <algorithm>
 
 #include "sources/csv_chunk.hpp"
 
@@ -37,13 +37,8 @@ CsvFormat detect_format(std::string_view sample) {
   return best;
 }
 
-OrError<std::string_view> without_byte_order_mark(std::string_view sample, std::string_view name) {
-  if (sample.starts_with("\xEF\xBB\xBF")) return sample.substr(3);
-  const bool utf16 = sample.starts_with("\xFF\xFE") || sample.starts_with("\xFE\xFF");
-  if (utf16)
-    return data_error(
-        fmt::format("{} is UTF-16 text; only UTF-8 can be read. Export it again as UTF-8.", name));
-  return sample;
+std::string_view without_byte_order_mark(std::string_view text) {
+  return text.starts_with("\xEF\xBB\xBF") ? text.substr(3) : text;
 }
 
 }  // namespace pear

@@ -3,8 +3,6 @@
 
 #include <string_view>
 
-#include "base/error.hpp"
-
 namespace pear {
 
 struct CsvFormat {
@@ -16,9 +14,7 @@ struct CsvFormat {
 /// column only.
 [[nodiscard]] CsvFormat detect_format(std::string_view sample);
 
-/// The sample without its UTF-8 byte order mark. Error: data, where the mark or the bytes tell that the text
-/// is UTF-16, which `name` is then said to be.
-[[nodiscard]] OrError<std::string_view> without_byte_order_mark(std::string_view sample,
-                                                                std::string_view name);
+/// The beginning of a text without its mark that it is UTF-8.
+[[nodiscard]] std::string_view without_byte_order_mark(std::string_view text);
 
 }  // namespace pear

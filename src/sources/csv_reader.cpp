@@ -26,17 +26,17 @@ OrError<bool> append_bytes(ByteSource& source, std::string& text, std::size_t co
 
 }  // namespace
 
-OrError<CsvReader> CsvReader::open(std::unique_ptr<ByteSource> source, std::size_t part_bytes) {
+OrError<CsvReader> CsvReader::open(std::unique_ptr<ByteSource> source, std::optional<char> delimiter,
+                                   std::size_t part_bytes) {
   CsvReader reader(std::move(source), part_bytes);
-  PEAR_TRY(reader.read_header());
+  PEAR_TRY(reader.read_header(delimiter));
   return reader;
 }
 
-OrError<void> CsvReader::read_header() {
+OrError<void> CsvReader::read_header(std::optional<char> delimiter) {
   PEAR_ASSIGN(bool more, append_bytes(*source_, rest_, kSampleBytes));
-  PEAR_ASSIGN(const std::string_view sample, without_byte_order_mark(rest_, source_->name()));
-  format_ = detect_format(sample);
-  rest_ = std::string(sample);
+  rest_ = std::string(without_byte_order_mark(rest_));
+  format_ = delimiter ? CsvFormat{*delimiter} : detect_format(rest_);
   const auto widths = count_fields(rest_, format_, 1);
   if (widths.empty())
     return data_error(fmt::format("{} is empty: it has no header and no rows.", source_->name()));

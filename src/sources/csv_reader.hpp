@@ -29,10 +29,11 @@ class CsvReader {
   /// So small that what is made of a part stays in the processor's cache.
   static constexpr std::size_t kPartBytes = std::size_t{1} << 18U;
 
-  /// Reads the header. `part_bytes` is about how much text is parsed at once; it changes nothing but speed
-  /// and memory. Errors: data, where the file is empty or in an encoding that cannot be read; those of the
-  /// source.
+  /// Reads the header of a UTF-8 text. The delimiter is detected where it is not told. `part_bytes` is about
+  /// how much text is parsed at once; it changes nothing but speed and memory. Errors: data, where the file
+  /// is empty; those of the source.
   [[nodiscard]] static OrError<CsvReader> open(std::unique_ptr<ByteSource> source,
+                                               std::optional<char> delimiter = std::nullopt,
                                                std::size_t part_bytes = kPartBytes);
 
   [[nodiscard]] const std::vector<std::string>& header() const { return header_; }
@@ -55,7 +56,7 @@ class CsvReader {
 
   CsvReader(std::unique_ptr<ByteSource> source, std::size_t part_bytes)
       : source_(std::move(source)), part_bytes_(part_bytes) {}
-  [[nodiscard]] OrError<void> read_header();
+  [[nodiscard]] OrError<void> read_header(std::optional<char> delimiter);
   /// The next part, ending in a line feed or with the file; nothing after the last.
   [[nodiscard]] OrError<std::optional<Part>> next_part();
   [[nodiscard]] std::shared_ptr<CsvParser> parsed(const Part& part) const;

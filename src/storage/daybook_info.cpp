@@ -69,6 +69,8 @@ OrError<void> InfoReader::read_about() {
     if (!more) break;
     const std::string_view value = rows.text(1);
     if (rows.text(0) == "fingerprint") info_.fingerprint = std::string(value);
+    if (rows.text(0) == "shop") info_.provenance.shop = std::string(value);
+    if (rows.text(0) == "currency") info_.provenance.currency = std::string(value);
     for (const auto& [key, number] : numbers) {
       if (rows.text(0) == key) std::from_chars(value.data(), value.data() + value.size(), *number);
     }
@@ -77,6 +79,9 @@ OrError<void> InfoReader::read_about() {
     return data_error(
         fmt::format("{} has daybook format {}; this pear-thread reads formats up to {}. Use a newer one.",
                     info_.path, version, kFormatVersion));
+  if (version > 0 && version < kFormatVersion)
+    return data_error(fmt::format(
+        "{} has daybook format {}, which is no longer read. Import its sources again.", info_.path, version));
   if (version == 0) return damaged_daybook(info_.path, "it does not say which format it has");
   return {};
 }
@@ -100,14 +105,15 @@ OrError<void> InfoReader::read_columns() {
 
 OrError<void> InfoReader::read_provenance() {
   PEAR_ASSIGN(sqlite::Statement runs,
-              database_.prepare("SELECT source, bytes, content_hash, rows_read, lines_kept,"
-                                " rows_rejected FROM import_runs ORDER BY run"));
+              database_.prepare("SELECT source, table_name, bytes, content_hash, rows_read, rows_kept,"
+                                " rows_rejected, rows_duplicate FROM import_runs ORDER BY run"));
   for (;;) {
     PEAR_ASSIGN(const bool more, runs.step());
     if (!more) break;
     const auto number = [&](int column) { return static_cast<std::uint64_t>(runs.integer(column)); };
-    info_.provenance.sources.push_back(
-        {std::string(runs.text(0)), number(1), std::string(runs.text(2)), number(3), number(4), number(5)});
+    info_.provenance.sources.push_back({std::string(runs.text(0)), std::string(runs.text(1)), number(2),
+                                        std::string(runs.text(3)), number(4), number(5), number(6),
+                                        number(7)});
   }
   PEAR_ASSIGN(sqlite::Statement counts,
               database_.prepare("SELECT what, count FROM cleaning_counts ORDER BY position"));

@@ -1,5 +1,4 @@
 #include <functional>
-#include <optional>
 #include <span>
 #include <utility>
 
@@ -7,8 +6,6 @@
 #include <tbb/parallel_for.h>
 #include <tbb/task_group.h>
 
-#include "base/date.hpp"
-#include "base/decimal.hpp"
 #include "storage/daybook_file.hpp"
 #include "storage/part_file.hpp"
 #include "storage/schema.hpp"
@@ -49,24 +46,6 @@ std::vector<std::uint32_t> run_lengths(const std::vector<std::uint32_t>& offsets
   return lengths;
 }
 
-/// A value of a column as people read it; nothing where it is empty.
-std::optional<std::string> readable(const Column& column, std::uint32_t member) {
-  if (const auto* text = std::get_if<TextValues>(&column.values)) {
-    const std::uint32_t code = text->codes[member];
-    if (code == kEmptyCode) return std::nullopt;
-    return std::string(text->dictionary[code]);
-  }
-  if (const auto* decimal = std::get_if<DecimalValues>(&column.values)) {
-    if (decimal->units[member] == kEmptyUnits) return std::nullopt;
-    return Decimal::from_units(decimal->units[member]).to_text();
-  }
-  if (const auto* date = std::get_if<DateValues>(&column.values)) {
-    if (date->days[member] == kEmptyDays) return std::nullopt;
-    return to_text(Date{date->days[member]});
-  }
-  return std::nullopt;
-}
-
 /// Writes one daybook into one connection.
 class DaybookWriter {
  public:
@@ -96,7 +75,7 @@ class DaybookWriter {
     PEAR_TRY(tables);
     PEAR_TRY(write_segments());
     const std::string fingerprint = fingerprint_.hex();
-    PEAR_TRY(write_about(fingerprint));
+    PEAR_TRY(write_about(fingerprint, provenance));
     return fingerprint;
   }
 
@@ -159,12 +138,13 @@ class DaybookWriter {
       PEAR_TRY(column.run());
     }
     PEAR_ASSIGN(sqlite::Statement run,
-                database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?, ?, ?)"));
+                database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?)"));
     for (const SourceRecord& source : provenance.sources) {
       run.bind(1, source.name).bind(2, static_cast<std::int64_t>(source.bytes)).bind(3, source.content_hash);
-      run.bind(4, static_cast<std::int64_t>(source.rows_read))
-          .bind(5, static_cast<std::int64_t>(source.lines_kept));
-      PEAR_TRY(run.bind(6, static_cast<std::int64_t>(source.rows_rejected)).run());
+      run.bind(4, source.table).bind(5, static_cast<std::int64_t>(source.rows_read));
+      run.bind(6, static_cast<std::int64_t>(source.rows_kept))
+          .bind(7, static_cast<std::int64_t>(source.rows_duplicate));
+      PEAR_TRY(run.bind(8, static_cast<std::int64_t>(source.rows_rejected)).run());
     }
     PEAR_ASSIGN(sqlite::Statement count,
                 database_.prepare("INSERT INTO cleaning_counts VALUES (NULL, ?, ?)"));
@@ -188,26 +168,28 @@ class DaybookWriter {
     PEAR_TRY(database_.execute(fmt::format("CREATE TABLE {} ({})", table, definition)));
     PEAR_ASSIGN(sqlite::Statement insert,
                 database_.prepare(fmt::format("INSERT INTO {} VALUES ({})", table, places)));
-    std::vector<std::optional<std::string>> values(columns.size());
+    std::vector<std::string> values(columns.size());
     for (std::uint32_t member = 0; member < ids.size(); ++member) {
       insert.bind(1, ids[member]);
       for (std::size_t i = 0; i < columns.size(); ++i) {
-        values[i] = readable(*columns[i], member);
-        if (values[i])
-          insert.bind(static_cast<int>(i) + 2, *values[i]);
-        else
+        values[i] = value_text(columns[i]->values, member);
+        if (values[i].empty())
           insert.bind_null(static_cast<int>(i) + 2);
+        else
+          insert.bind(static_cast<int>(i) + 2, values[i]);
       }
       PEAR_TRY(insert.run());
     }
     return {};
   }
 
-  OrError<void> write_about(const std::string& fingerprint) {
+  OrError<void> write_about(const std::string& fingerprint, const Provenance& provenance) {
     PEAR_ASSIGN(sqlite::Statement insert, database_.prepare("INSERT INTO about VALUES (?, ?)"));
     const std::vector<std::pair<std::string, std::string>> facts = {
         {"format_version", std::to_string(kFormatVersion)},
         {"fingerprint", fingerprint},
+        {"shop", provenance.shop},
+        {"currency", provenance.currency},
         {"customers", std::to_string(daybook_.customers())},
         {"orders", std::to_string(daybook_.orders())},
         {"lines", std::to_string(daybook_.lines())},

@@ -10,7 +10,7 @@
 
 namespace pear {
 
-constexpr int kFormatVersion = 1;
+constexpr int kFormatVersion = 2;
 constexpr int kApplicationId = 0x50454152;  ///< "PEAR", in the header of the SQLite file
 
 extern const char* const kSchema;

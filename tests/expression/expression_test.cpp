@@ -15,9 +15,9 @@ class Expressions : public testing::Test {
  protected:
   Expressions() {
     view_.rows = 3;
-    view_.columns = {{"region", &region_, &customer_}, {"quantity", &quantity_},   {"price", &price_},
-                     {"order_date", &day_},            {"order_time", &time_},     {"is_return", &flag_},
-                     {"größe", &size_}};
+    view_.columns = {
+        {"region", &region_, &customer_}, {"quantity", &quantity_}, {"price", &price_}, {"order_date", &day_},
+        {"order_time", &time_},           {"is_return", &flag_},    {"größe", &size_}};
   }
 
   /// The values of the three rows, or the fault.
@@ -119,17 +119,20 @@ TEST_F(Expressions, FaultsAreToldInTermsOfTheColumns) {
        "\"quantity != 1\" is not understood from \"!= 1\" on. \"Not equal\" is written <>. (column 10)"},
       {"lowr(region)", "there is no function \"lowr\". Did you mean \"lower\"? (column 1)"},
       {"round()", "round takes 1 value or more, not 0 (column 1)"},
-      {"order_date + 30",
-       "days are added to a date as INTERVAL '30' DAY, not as a number (column 14)"},
-      {"order_date > DATE '2024-02-30'", "\"2024-02-30\" is not a date; it is written DATE '2024-09-30' (column 14)"},
+      {"order_date + 30", "days are added to a date as INTERVAL '30' DAY, not as a number (column 14)"},
+      {"order_date > DATE '2024-02-30'",
+       "\"2024-02-30\" is not a date; it is written DATE '2024-09-30' (column 14)"},
       {"region + 1", "arithmetic takes a number, and \"region\" is text (column 1)"},
       {"CASE WHEN quantity THEN 1 END", "WHEN takes a condition, and \"quantity\" is a number (column 11)"},
       {"coalesce(region, quantity)",
-       "the values of COALESCE must be of one kind; \"region\" is text, and \"quantity\" is a number (column 18)"},
-      {"1.23456 = 1", "\"1.23456\" is not a number that can be used: it has more than 4 decimal places (column 1)"},
+       "the values of COALESCE must be of one kind; \"region\" is text, and \"quantity\" is a number (column "
+       "18)"},
+      {"1.23456 = 1",
+       "\"1.23456\" is not a number that can be used: it has more than 4 decimal places (column 1)"},
       {" ", "the expression is empty"},
       {"price / 0 > 1",
-       "\"price / 0 > 1\" divides by zero, leaves the range of numbers or dates, or takes a negative length, first "
+       "\"price / 0 > 1\" divides by zero, leaves the range of numbers or dates, or takes a negative length, "
+       "first "
        "in row 1. CASE WHEN ... can guard against it."}};
   for (const auto& [text, expected] : cases) EXPECT_EQ(of(text), expected) << text;
   EXPECT_EQ(Expression::compile_condition("quantity", view_).error().message,
@@ -138,7 +141,9 @@ TEST_F(Expressions, FaultsAreToldInTermsOfTheColumns) {
 }
 
 TEST_F(Expressions, EqualValuesHaveEqualCodes) {
-  const auto codes = [&](const std::string& text) { return *codes_of(*Expression::compile(text, view_), view_); };
+  const auto codes = [&](const std::string& text) {
+    return *codes_of(*Expression::compile(text, view_), view_);
+  };
   const auto by_text = codes("char_length(region) > 6");
   EXPECT_NE(by_text[0], by_text[1]);
   EXPECT_EQ(by_text[2], kEmptyCode);

@@ -1,14 +1,14 @@
-// Batches of lines, put behind one another.
+// Codes for the texts of a whole table.
 #pragma once
 
+#include <cstdint>
 #include <string_view>
-#include <vector>
 
 #include <absl/container/flat_hash_set.h>
 
 #include "base/short_text.hpp"
-#include "daybook/line_table.hpp"
-#include "intake/line_batch.hpp"
+#include "base/text_array.hpp"
+#include "intake/hashed_text.hpp"
 
 namespace pear {
 
@@ -53,25 +53,6 @@ class Dictionary {
   };
   TextArray texts_;
   absl::flat_hash_set<Slot, SlotHash, SlotEqual> slots_;
-};
-
-/// Takes batches in order and makes the line table of them. One thread at a time.
-class LineCollector {
- public:
-  explicit LineCollector(const HeaderMap& map);
-
-  /// `expected_lines` reserves memory, where it is known how many lines there will be; 0 otherwise.
-  void add(const LineBatch& batch, std::size_t expected_lines);
-  [[nodiscard]] std::size_t lines() const { return table_.lines(); }
-  [[nodiscard]] LineTable take();
-
- private:
-  const HeaderMap& map_;
-  LineTable table_;
-  Dictionary orders_, customers_, products_;
-  std::vector<Dictionary> extra_texts_;
-  std::vector<std::vector<std::uint32_t>> extra_codes_;
-  std::vector<std::int64_t> quantities_, unit_prices_, amounts_, unit_costs_, list_prices_;
 };
 
 }  // namespace pear

@@ -1,0 +1,271 @@
+#include "daybook/merge.hpp"
+
+#include <algorithm>
+#include <array>
+#include <string>
+#include <tuple>
+#include <utility>
+#include <vector>
+
+#include <absl/container/flat_hash_map.h>
+
+#include "base/date.hpp"
+#include "base/text_hash.hpp"
+
+namespace pear {
+namespace {
+
+constexpr std::uint32_t kNone = kEmptyCode;
+using Positions = std::vector<std::uint32_t>;
+
+/// The ids of both, each once; `of_old` and `of_added` say where each stands.
+struct MergedIds {
+  TextArray ids;
+  Positions of_old, of_added;
+};
+
+MergedIds merge_ids(const TextArray& old, const TextArray& added) {
+  MergedIds merged;
+  absl::flat_hash_map<std::string, std::uint32_t, TextHash, std::equal_to<>> known;
+  const auto add = [&](const TextArray& ids, Positions& positions) {
+    for (std::size_t i = 0; i < ids.size(); ++i) {
+      const auto next = static_cast<std::uint32_t>(merged.ids.size());
+      const auto [found, is_new] = known.try_emplace(std::string(ids[i]), next);
+      if (is_new) merged.ids.push_back(ids[i]);
+      positions.push_back(found->second);
+    }
+  };
+  add(old, merged.of_old);
+  add(added, merged.of_added);
+  return merged;
+}
+
+/// For each line of a daybook the member of each level that it belongs to, in its own and in merged numbers.
+struct LineMembers {
+  std::array<Positions, 4> own;     // by Level
+  std::array<Positions, 4> merged;  // by Level; of lines empty
+};
+
+const std::vector<std::int64_t>& units_of(const Daybook& daybook, std::string_view name) {
+  return std::get<DecimalValues>(daybook.find(name)->values).units;
+}
+
+constexpr std::size_t at(Level level) { return static_cast<std::size_t>(level); }
+
+class Merger {
+ public:
+  Merger(const Daybook& old, const Daybook& added) : books_{&old, &added} {}
+
+  MergedLines run() {
+    number_members();
+    find_lines_there_already();
+    LineTable& table = result_.table;
+    table.customer_ids = std::move(customers_.ids);
+    table.product_ids = std::move(products_.ids);
+    for (std::size_t book = 0; book < 2; ++book) {
+      for (std::uint32_t line = 0; line < books_[book]->lines(); ++line) {
+        if (book == 1 && !stays_[line]) continue;
+        table.customer.push_back(members_[book].merged[at(Level::customer)][line]);
+        table.product.push_back(members_[book].merged[at(Level::product)][line]);
+        table.order.push_back(members_[book].merged[at(Level::order)][line]);
+      }
+    }
+    for (const Column& column : books_[0]->parts().columns) add_column(column.name);
+    for (const Column& column : books_[1]->parts().columns) {
+      if (books_[0]->find(column.name) == nullptr) add_column(column.name);
+    }
+    return std::move(result_);
+  }
+
+ private:
+  void number_members() {
+    customers_ = merge_ids(books_[0]->customer_ids(), books_[1]->customer_ids());
+    products_ = merge_ids(books_[0]->product_ids(), books_[1]->product_ids());
+    absl::flat_hash_map<std::pair<std::uint32_t, std::string>, std::uint32_t> known;
+    for (std::size_t book = 0; book < 2; ++book) {
+      const Daybook& daybook = *books_[book];
+      const Positions& customer_of = book == 0 ? customers_.of_old : customers_.of_added;
+      const Positions& product_of = book == 0 ? products_.of_old : products_.of_added;
+      LineMembers& members = members_[book];
+      for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer) {
+        const Run orders = daybook.orders_of(customer);
+        for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
+          const std::string_view id = daybook.order_ids()[order];
+          const auto next = static_cast<std::uint32_t>(result_.table.order_ids.size());
+          const auto [found, is_new] = known.try_emplace({customer_of[customer], std::string(id)}, next);
+          if (is_new) result_.table.order_ids.push_back(id);
+          const Run lines = daybook.lines_of(order);
+          for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
+            const std::uint32_t product = daybook.line_products()[line];
+            members.own[at(Level::line)].push_back(line);
+            members.own[at(Level::order)].push_back(order);
+            members.own[at(Level::customer)].push_back(customer);
+            members.own[at(Level::product)].push_back(product);
+            members.merged[at(Level::order)].push_back(found->second);
+            members.merged[at(Level::customer)].push_back(customer_of[customer]);
+            members.merged[at(Level::product)].push_back(product_of[product]);
+          }
+        }
+      }
+    }
+  }
+
+  using LineKey = std::tuple<std::uint32_t, std::uint32_t, std::int64_t, std::int64_t, std::int64_t>;
+  LineKey key_of(std::size_t book, std::uint32_t line) const {
+    const Daybook& daybook = *books_[book];
+    return {members_[book].merged[at(Level::order)][line], members_[book].merged[at(Level::product)][line],
+            units_of(daybook, role::kQuantity)[line], units_of(daybook, role::kUnitPrice)[line],
+            units_of(daybook, role::kAmount)[line]};
+  }
+
+  void find_lines_there_already() {
+    absl::flat_hash_map<LineKey, std::uint32_t> there;
+    for (std::uint32_t line = 0; line < books_[0]->lines(); ++line) ++there[key_of(0, line)];
+    stays_.assign(books_[1]->lines(), true);
+    for (std::uint32_t line = 0; line < books_[1]->lines(); ++line) {
+      const auto found = there.find(key_of(1, line));
+      if (found == there.end() || found->second == 0) continue;
+      --found->second;
+      stays_[line] = false;
+      ++result_.lines_there_already;
+    }
+  }
+
+  /// Per merged line the value, as old and added have it.
+  template <class T>
+  std::vector<T> joined(const std::vector<T>* old, Level old_level, const std::vector<T>* added, Level added_level,
+                        T empty) {
+    const bool one_level = old == nullptr || added == nullptr || old_level == added_level;
+    const Level level = old == nullptr ? added_level : old_level;
+    if (one_level && level != Level::line) return by_member(old, added, level, empty);
+    std::vector<T> values;
+    for (std::uint32_t line = 0; line < books_[0]->lines(); ++line)
+      values.push_back(old == nullptr ? empty : (*old)[members_[0].own[at(old_level)][line]]);
+    for (std::uint32_t line = 0; line < books_[1]->lines(); ++line) {
+      if (stays_[line]) values.push_back(added == nullptr ? empty : (*added)[members_[1].own[at(added_level)][line]]);
+    }
+    return values;
+  }
+
+  /// One value for each member, the added one where there is one.
+  template <class T>
+  std::vector<T> by_member(const std::vector<T>* old, const std::vector<T>* added, Level level, T empty) {
+    absl::flat_hash_map<std::uint32_t, T> value_of;
+    const std::vector<T>* columns[] = {old, added};
+    for (std::size_t book = 0; book < 2; ++book) {
+      if (columns[book] == nullptr) continue;
+      const Positions& merged = members_[book].merged[at(level)];
+      const Positions& own = members_[book].own[at(level)];
+      std::uint32_t last = kNone;
+      for (std::uint32_t line = 0; line < merged.size(); ++line) {
+        if (merged[line] == last) continue;
+        last = merged[line];
+        const T value = (*columns[book])[own[line]];
+        const auto [found, is_new] = value_of.try_emplace(last, value);
+        if (is_new || found->second == value) continue;
+        if (book == 1 && level != Level::order) ++result_.changed_values;
+        found->second = value;
+      }
+    }
+    std::vector<T> values;
+    for (std::size_t book = 0; book < 2; ++book) {
+      for (std::uint32_t line = 0; line < books_[book]->lines(); ++line) {
+        if (book == 1 && !stays_[line]) continue;
+        const auto found = value_of.find(members_[book].merged[at(level)][line]);
+        values.push_back(found == value_of.end() ? empty : found->second);
+      }
+    }
+    return values;
+  }
+
+  template <class Values, class T>
+  Values joined_columns(const Column* old, const Column* added, T empty) {
+    const auto array = [](const Column* column) {
+      return column == nullptr ? nullptr : &array_of(std::get<Values>(column->values));
+    };
+    Values result;
+    array_of(result) = joined(array(old), old == nullptr ? Level::line : old->level, array(added),
+                              added == nullptr ? Level::line : added->level, empty);
+    return result;
+  }
+
+  TextValues joined_texts(const Column* old, const Column* added) {
+    MergedIds texts = merge_ids(old == nullptr ? TextArray{} : std::get<TextValues>(old->values).dictionary,
+                                added == nullptr ? TextArray{} : std::get<TextValues>(added->values).dictionary);
+    const auto recoded = [](const Column* column, const Positions& positions) {
+      Column copy = *column;
+      for (std::uint32_t& code : std::get<TextValues>(copy.values).codes) {
+        if (code != kEmptyCode) code = positions[code];
+      }
+      return copy;
+    };
+    std::optional<Column> own_old, own_added;
+    if (old != nullptr) own_old = recoded(old, texts.of_old);
+    if (added != nullptr) own_added = recoded(added, texts.of_added);
+    TextValues values = joined_columns<TextValues>(own_old ? &*own_old : nullptr, own_added ? &*own_added : nullptr,
+                                                   kEmptyCode);
+    values.dictionary = std::move(texts.ids);
+    return values;
+  }
+
+  void add_column(const std::string& name) {
+    std::optional<Column> as_text[2];
+    const Column* columns[2] = {books_[0]->find(name), books_[1]->find(name)};
+    const bool both = columns[0] != nullptr && columns[1] != nullptr;
+    if (both && columns[0]->type() != columns[1]->type()) {
+      for (std::size_t i = 0; i < 2; ++i) {
+        as_text[i] = text_column_of(*columns[i]);
+        columns[i] = &*as_text[i];
+      }
+    }
+    const Column& known = columns[0] != nullptr ? *columns[0] : *columns[1];
+    LineTable& table = result_.table;
+    if (name == role::kOrderDate) {
+      table.days = joined_columns<DateValues>(columns[0], columns[1], kEmptyDays).days;
+    } else if (name == role::kOrderTime) {
+      table.seconds = joined_columns<TimeValues>(columns[0], columns[1], Moment::kNoTime).seconds;
+    } else if (name == role::kIsReturn) {
+      table.is_return = joined_columns<FlagValues>(columns[0], columns[1], std::uint8_t{0}).flags;
+    } else {
+      ColumnValues values;
+      if (known.type() == ColumnType::text) values = joined_texts(columns[0], columns[1]);
+      if (known.type() == ColumnType::decimal)
+        values = joined_columns<DecimalValues>(columns[0], columns[1], kEmptyUnits);
+      if (known.type() == ColumnType::date) values = joined_columns<DateValues>(columns[0], columns[1], kEmptyDays);
+      const bool one_level = !both || columns[0]->level == columns[1]->level;
+      std::vector<Level> levels = {Level::customer, Level::product, Level::order};
+      if (one_level) levels = known.level == Level::line ? std::vector<Level>{} : std::vector<Level>{known.level};
+      table.columns.push_back({{name, Level::line, std::move(values)}, std::move(levels)});
+    }
+  }
+
+  /// A column whose values are texts; empty ones stay empty.
+  static Column text_column_of(const Column& column) {
+    Column text{column.name, column.level, TextValues{}};
+    auto& values = std::get<TextValues>(text.values);
+    absl::flat_hash_map<std::string, std::uint32_t> codes;
+    for (std::size_t member = 0; member < column.size(); ++member) {
+      const std::string value = value_text(column.values, member);
+      if (value.empty()) {
+        values.codes.push_back(kEmptyCode);
+        continue;
+      }
+      const auto [found, is_new] = codes.try_emplace(value, static_cast<std::uint32_t>(codes.size()));
+      if (is_new) values.dictionary.push_back(value);
+      values.codes.push_back(found->second);
+    }
+    return text;
+  }
+
+  std::array<const Daybook*, 2> books_;
+  MergedIds customers_, products_;
+  std::array<LineMembers, 2> members_;
+  std::vector<bool> stays_;
+  MergedLines result_;
+};
+
+}  // namespace
+
+MergedLines merge_daybooks(const Daybook& old, const Daybook& added) { return Merger(old, added).run(); }
+
+}  // namespace pear

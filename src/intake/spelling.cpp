@@ -1,0 +1,114 @@
+#include "intake/spelling.hpp"
+
+#include <map>
+#include <set>
+#include <unordered_map>
+
+#include "expression/functions.hpp"
+#include "intake/cell_format.hpp"
+#include "intake/recode.hpp"
+#include "intake/role.hpp"
+
+namespace pear {
+namespace {
+
+std::set<std::string> folded_columns(const IntakePlan& plan) {
+  std::set<std::string> names;
+  for (const auto& table : plan.tables) {
+    if (table) names.insert(table->fold_case.begin(), table->fold_case.end());
+  }
+  return names;
+}
+
+/// The spelling of each folded text that most rows have.
+std::unordered_map<std::string, std::string> usual_spellings(const std::string& name,
+                                                             const std::vector<RawTable*>& tables) {
+  std::unordered_map<std::string, std::map<std::string, std::uint64_t>> rows;
+  for (const RawTable* table : tables) {
+    const RawColumn* column = table->find(name);
+    if (column == nullptr || !std::holds_alternative<TextValues>(column->values)) continue;
+    const auto& values = std::get<TextValues>(column->values);
+    const auto counts = rows_by_code(values);
+    for (std::size_t i = 0; i < counts.size(); ++i)
+      rows[to_lower(values.dictionary[i])][std::string(values.dictionary[i])] += counts[i];
+  }
+  std::unordered_map<std::string, std::string> usual;
+  for (const auto& [folded, spellings] : rows) {
+    const std::string* best = nullptr;
+    std::uint64_t most = 0;
+    for (const auto& [spelling, count] : spellings) {
+      if (best != nullptr && count <= most) continue;
+      best = &spelling;
+      most = count;
+    }
+    usual[folded] = *best;
+  }
+  return usual;
+}
+
+template <class Test>
+bool all_texts(const TextArray& texts, Test test) {
+  for (std::size_t i = 0; i < texts.size(); ++i) {
+    if (!test(texts[i])) return false;
+  }
+  return !texts.empty();
+}
+
+/// Post codes and article numbers ("007") are no numbers.
+bool has_leading_zero(std::string_view text) {
+  return text.size() > 1 && text[0] == '0' && text[1] >= '0' && text[1] <= '9';
+}
+
+}  // namespace
+
+void unify_spelling(const IntakePlan& plan, const std::vector<RawTable*>& tables, IntakeLog& log) {
+  for (const std::string& name : folded_columns(plan)) {
+    const auto usual = usual_spellings(name, tables);
+    for (RawTable* table : tables) {
+      RawColumn* column = table->find(name);
+      if (column == nullptr || !std::holds_alternative<TextValues>(column->values)) continue;
+      rename_texts(
+          *table, *column, [&](std::string_view text) { return usual.at(to_lower(text)); }, "fold_case", log);
+    }
+  }
+}
+
+void merge_customers(const IntakePlan& plan, const std::vector<RawTable*>& tables, IntakeLog& log) {
+  std::unordered_map<std::string, std::string> first_id;
+  for (const SameCustomer& same : plan.same_customers) {
+    for (const std::string& id : same.also) first_id[id] = same.id;
+  }
+  if (first_id.empty()) return;
+  const auto renamed = [&](std::string_view text) {
+    const auto found = first_id.find(std::string(text));
+    return found == first_id.end() ? std::string(text) : found->second;
+  };
+  for (RawTable* table : tables) {
+    if (RawColumn* column = table->find(role::kCustomerId))
+      rename_texts(*table, *column, renamed, "same_customer", log);
+  }
+}
+
+void unify_formats(const TablePlan& plan, RawTable& table) {
+  const bool own_numbers = plan.numbers.decimal != '.' || plan.numbers.thousands;
+  if (!own_numbers && plan.date_formats.empty()) return;
+  MomentReader dates(plan.date_formats);
+  for (RawColumn& column : table.columns) {
+    auto* values = std::get_if<TextValues>(&column.values);
+    if (values == nullptr || find_role(column.name, table.kind) != nullptr) continue;
+    const auto is_number = [&](std::string_view text) {
+      return !has_leading_zero(text) && parse_number(text, plan.numbers).has_value();
+    };
+    const auto is_date = [&](std::string_view text) {
+      const auto moment = dates.read(text);
+      return moment && moment->second_of_day == Moment::kNoTime;
+    };
+    if (own_numbers && all_texts(values->dictionary, is_number)) {
+      rewrite_texts(*values, [&](std::string_view text) { return parse_number(text, plan.numbers)->to_text(); });
+    } else if (!plan.date_formats.empty() && all_texts(values->dictionary, is_date)) {
+      rewrite_texts(*values, [&](std::string_view text) { return to_text(dates.read(text)->date); });
+    }
+  }
+}
+
+}  // namespace pear

@@ -1,0 +1,95 @@
+#include "sources/query_reader.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+#include <xxhash.h>
+
+namespace pear {
+namespace {
+
+bool is_ascii(std::string_view text) {
+  return std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
+}
+
+/// Every column of the query as text.
+std::string as_texts(const std::vector<std::string>& header, const std::string& query) {
+  std::string columns;
+  for (const std::string& name : header)
+    columns += fmt::format("{}CAST(pear_rows.{} AS VARCHAR(4000))", columns.empty() ? "" : ", ", sql_name(name));
+  return fmt::format("SELECT {} FROM ({}) AS pear_rows", columns, query);
+}
+
+}  // namespace
+
+struct QueryReader::Cursor {
+  std::unique_ptr<soci::session> session;
+  soci::row row;
+  std::unique_ptr<soci::statement> statement;
+  bool has_row = false;
+  XXH3_state_t* hash = XXH3_createState();
+  Cursor() { XXH3_128bits_reset(hash); }
+  ~Cursor() { XXH3_freeState(hash); }
+  Cursor(const Cursor&) = delete;
+  Cursor& operator=(const Cursor&) = delete;
+};
+
+void QueryReader::CursorDeleter::operator()(Cursor* cursor) const { delete cursor; }
+
+OrError<QueryReader> QueryReader::open(const DatabaseAddress& address, const std::string& query) {
+  QueryReader reader;
+  reader.address_ = address;
+  reader.name_ = shown(address);
+  reader.cursor_.reset(new Cursor());
+  Cursor& cursor = *reader.cursor_;
+  PEAR_ASSIGN(cursor.session, connect(address, false));
+  try {
+    {
+      soci::row columns;
+      soci::statement look = (cursor.session->prepare
+                                  << fmt::format("SELECT * FROM ({}) AS pear_rows WHERE 1 = 0", query),
+                              soci::into(columns));
+      look.execute(true);
+      for (std::size_t i = 0; i < columns.size(); ++i)
+        reader.header_.push_back(columns.get_properties(i).get_name());
+    }
+    cursor.statement = std::make_unique<soci::statement>(
+        (cursor.session->prepare << as_texts(reader.header_, query), soci::into(cursor.row)));
+    cursor.has_row = cursor.statement->execute(true);
+  } catch (const std::exception& fault) {
+    return database_error("cannot read from", address, fault);
+  }
+  return reader;
+}
+
+OrError<CsvRows> QueryReader::next_rows() {
+  constexpr std::size_t kRowsAtOnce = 8192;
+  CsvRows rows;
+  rows.columns = header_.size();
+  Cursor& cursor = *cursor_;
+  try {
+    while (cursor.has_row && rows.size() < kRowsAtOnce) {
+      for (std::size_t column = 0; column < rows.columns; ++column) {
+        if (cursor.row.get_indicator(column) != soci::i_null)
+          rows.bytes += cursor.row.get<std::string>(column);
+        rows.ends.push_back(static_cast<std::uint32_t>(rows.bytes.size()));
+      }
+      rows.lines.push_back(rows.size());
+      cursor.has_row = cursor.statement->fetch();
+    }
+  } catch (const std::exception& fault) {
+    return database_error("cannot read from", address_, fault);
+  }
+  rows.is_ascii = is_ascii(rows.bytes);
+  XXH3_128bits_update(cursor.hash, rows.bytes.data(), rows.bytes.size());
+  XXH3_128bits_update(cursor.hash, rows.ends.data(), rows.ends.size() * sizeof(std::uint32_t));
+  bytes_ += rows.bytes.size();
+  return rows;
+}
+
+std::string QueryReader::content_hash() const {
+  const XXH128_hash_t hash = XXH3_128bits_digest(cursor_->hash);
+  return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
+}
+
+}  // namespace pear

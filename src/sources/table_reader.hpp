@@ -1,0 +1,52 @@
+// A table from outside, wherever it is: a file of text or a database.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <utility>
+#include <variant>
+#include <vector>
+
+#include "base/error.hpp"
+#include "sources/csv_reader.hpp"
+#include "sources/encoding.hpp"
+#include "sources/query_reader.hpp"
+
+namespace pear {
+
+/// What is to be read, and how, as far as that is told; the rest is detected.
+struct TableAddress {
+  std::string file;                      ///< path, or "-"; empty where it is a database
+  std::string database;                  ///< see parse_database_address
+  std::string query;                     ///< one SELECT
+  std::optional<Encoding> encoding;
+  std::optional<char> delimiter;
+};
+
+class TableReader {
+ public:
+  /// Errors: those of CsvReader, QueryReader, open_text and parse_database_address.
+  [[nodiscard]] static OrError<TableReader> open(const TableAddress& address);
+
+  [[nodiscard]] const std::vector<std::string>& header() const;
+  [[nodiscard]] const std::string& name() const;
+  [[nodiscard]] char delimiter() const;
+  [[nodiscard]] std::optional<Encoding> encoding() const { return encoding_; }  ///< nothing for a database
+  [[nodiscard]] std::uint64_t bytes_taken() const;
+  [[nodiscard]] std::uint64_t bytes_in_all() const;  ///< 0 where unknown
+  [[nodiscard]] std::string content_hash() const;
+
+  /// See CsvReader::for_each_part.
+  template <class Convert, class Collect>
+  [[nodiscard]] OrError<void> for_each_part(Convert convert, Collect collect) {
+    return std::visit([&](auto& reader) { return reader.for_each_part(convert, collect); }, reader_);
+  }
+
+ private:
+  using Reader = std::variant<CsvReader, QueryReader>;
+  TableReader(Reader reader, std::optional<Encoding> encoding) : reader_(std::move(reader)), encoding_(encoding) {}
+  Reader reader_;
+  std::optional<Encoding> encoding_;
+};
+
+}  // namespace pear

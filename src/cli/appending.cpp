@@ -14,22 +14,25 @@ namespace {
 
 OrError<void> check_sources(const std::string& path, const Provenance& old, const Provenance& added) {
   for (const SourceRecord& source : added.sources) {
-    if (source.table != "lines") continue;  // lists of orders, products and customers are exported again and again
+    if (source.table != "lines")
+      continue;  // lists of orders, products and customers are exported again and again
     for (const SourceRecord& known : old.sources) {
       if (known.content_hash == source.content_hash)
-        return data_error(fmt::format("{} is in {} already: the same bytes were imported from {}. Leave it out.",
-                                      source.name, path, known.name));
+        return data_error(
+            fmt::format("{} is in {} already: the same bytes were imported from {}. Leave it out.",
+                        source.name, path, known.name));
     }
   }
   if (!old.currency.empty() && !added.currency.empty() && old.currency != added.currency)
-    return data_error(fmt::format("{} is in {}, and the new lines are in {}. A daybook has one currency.", path,
-                                  old.currency, added.currency));
+    return data_error(fmt::format("{} is in {}, and the new lines are in {}. A daybook has one currency.",
+                                  path, old.currency, added.currency));
   return {};
 }
 
 }  // namespace
 
-OrError<void> append_to(const std::string& path, BuiltDaybook& built, Provenance& provenance, Result& report) {
+OrError<void> append_to(const std::string& path, BuiltDaybook& built, Provenance& provenance,
+                        Result& report) {
   PEAR_ASSIGN(DaybookFile file, DaybookFile::open(path));
   const Provenance old = file.info().provenance;
   PEAR_TRY(check_sources(path, old, provenance));
@@ -44,9 +47,10 @@ OrError<void> append_to(const std::string& path, BuiltDaybook& built, Provenance
   if (already > 0) provenance.cleaning.push_back({"appended lines that were there already", already});
   if (provenance.currency.empty()) provenance.currency = old.currency;
   if (provenance.shop.empty()) provenance.shop = old.shop;
-  report.headline.insert(report.headline.begin() + 1,
-                         fmt::format("{} were added to {}, which now has {}.",
-                                     counted(added_lines - already, "line"), path, counted(built.daybook.lines(), "line")));
+  report.headline.insert(
+      report.headline.begin() + 1,
+      fmt::format("{} were added to {}, which now has {}.", counted(added_lines - already, "line"), path,
+                  counted(built.daybook.lines(), "line")));
   if (already > 0)
     report.notes.push_back(fmt::format("{} of the new sources {} in the daybook already and {} left out.",
                                        counted(already, "line"), already == 1 ? "was" : "were",

@@ -10,9 +10,9 @@
 
 namespace pear::cli {
 
-/// Puts the daybook of `path` and the imported one together, in `built` and `provenance`; notes and checks go to
-/// the report. Errors: data, for a source that is in the daybook already and for another currency; those of the
-/// daybook file.
+/// Puts the daybook of `path` and the imported one together, in `built` and `provenance`; notes and checks go
+/// to the report. Errors: data, for a source that is in the daybook already and for another currency; those
+/// of the daybook file.
 [[nodiscard]] OrError<void> append_to(const std::string& path, BuiltDaybook& built, Provenance& provenance,
                                       Result& report);
 

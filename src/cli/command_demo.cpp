@@ -1,5 +1,8 @@
 #include <algorithm>
 #include <filesystem>
+#include <functional>
+#include <set>
+#include <vector>
 
 #include <fmt/format.h>
 #include <spdlog/spdlog.h>
@@ -10,6 +13,7 @@
 #include "cli/importing.hpp"
 #include "cli/stopwatch.hpp"
 #include "cli/terminal.hpp"
+#include "demo/raw_files.hpp"
 #include "demo/shop.hpp"
 #include "intake/intake_file.hpp"
 #include "output/atomic_file.hpp"
@@ -19,8 +23,25 @@ namespace pear::cli {
 namespace {
 
 constexpr const char* kSales = "sales.csv";
+constexpr const char* kIntake = "shop.toml";
 constexpr const char* kDaybook = "thistledown.daybook";
 constexpr const char* kAnswers = "answers";
+
+/// A file of raw data and what writes it.
+struct RawFile {
+  const char* name;
+  std::function<OrError<void>(const demo::Shop&, const demo::Write&)> write;
+};
+
+std::vector<RawFile> raw_files(bool flat) {
+  if (flat) return {{kSales, demo::write_sales}};
+  return {{"order-lines.csv", demo::write_order_lines},
+          {"orders.csv", demo::write_orders},
+          {"products.csv",
+           [](const demo::Shop&, const demo::Write& write) { return demo::write_products(write); }},
+          {"customers.csv", demo::write_customers},
+          {kIntake, [](const demo::Shop&, const demo::Write& write) { return write(demo::intake_file()); }}};
+}
 
 /// The folder may be new, empty, or hold an earlier demo.
 OrError<void> check_folder(const std::string& folder) {
@@ -28,21 +49,27 @@ OrError<void> check_folder(const std::string& folder) {
   if (!std::filesystem::exists(folder, failure)) return {};
   if (!std::filesystem::is_directory(folder, failure))
     return usage_error(fmt::format("{} is a file. Name a folder for the demo.", folder));
+  std::set<std::string> ours = {kDaybook, kAnswers, "thistledown-import"};
+  for (const bool flat : {true, false}) {
+    for (const RawFile& file : raw_files(flat)) ours.insert(file.name);
+  }
   for (const auto& entry : std::filesystem::directory_iterator(folder, failure)) {
     const std::string name = entry.path().filename().string();
-    const bool ours = name == kSales || name == kDaybook || name == kAnswers;
-    if (!ours)
+    if (!ours.contains(name))
       return usage_error(fmt::format(
           "{} holds something else ({}); the demo leaves it alone. Name another folder.", folder, name));
   }
   return {};
 }
 
-OrError<void> write_shop(const demo::ShopOptions& options, const std::string& path) {
-  PEAR_ASSIGN(AtomicFile file, AtomicFile::create(path));
-  PEAR_TRY(
-      demo::write_sales(demo::make_shop(options), [&](std::string_view text) { return file.write(text); }));
-  return file.commit();
+OrError<void> write_raw_files(const demo::ShopOptions& options, const std::string& folder, bool flat) {
+  const demo::Shop shop = demo::make_shop(options);
+  for (const RawFile& raw : raw_files(flat)) {
+    PEAR_ASSIGN(AtomicFile file, AtomicFile::create(folder + "/" + raw.name));
+    PEAR_TRY(raw.write(shop, [&](std::string_view text) { return file.write(text); }));
+    PEAR_TRY(file.commit());
+  }
+  return {};
 }
 
 /// The headline of an answer, wrapped and indented, under the command that gives it.
@@ -68,18 +95,23 @@ OrError<void> run(const Arguments& arguments) {
   PEAR_TRY(make_folder(folder));
 
   const std::size_t width = terminal_style().width;
-  const std::string sales = folder + "/" + kSales;
+  const bool flat = arguments.has("flat");
+  const std::string source = folder + "/" + (flat ? kSales : kIntake);
   const std::string daybook = folder + "/" + kDaybook;
   Stopwatch stopwatch;
-  PEAR_TRY(write_shop(options, sales));
+  PEAR_TRY(write_raw_files(options, folder, flat));
   stopwatch.lap("shop made");
   ImportTask task;
-  task.plan = flat_plan(sales, {});
+  if (flat) {
+    task.plan = flat_plan(source, {});
+  } else {
+    PEAR_ASSIGN(task.plan, read_intake_file(source));
+  }
   task.daybook = daybook;
   task.show_progress = !arguments.has("quiet");
   PEAR_ASSIGN(const ImportOutcome imported, import_to_file(task));
   std::string text = "Thistledown & Reel, a made-up mail-order house for yarn and haberdashery\n";
-  text += told(fmt::format("pear-thread import {} --daybook {}", sales, daybook), imported.report, width);
+  text += told(fmt::format("pear-thread import {} --daybook {}", source, daybook), imported.report, width);
   for (const Question& question : questions()) {
     const Asking asking{
         daybook, {}, {folder + "/" + kAnswers, question.name, {FigureFormat::svg, FigureFormat::png}}};
@@ -89,8 +121,11 @@ OrError<void> run(const Arguments& arguments) {
                  answer.result, width);
   }
   text += fmt::format(
-      "\nSales      {}\nDaybook    {}\nAnswers    {}/{}/ (tables as CSV, figures as SVG and PNG)\n", sales,
-      daybook, folder, kAnswers);
+      "\nRaw data   {}\nImport     {}/thistledown-import/import.md\nDaybook    {}\n"
+      "Answers    {}/{}/ (tables as CSV, figures as SVG and PNG)\n",
+      flat ? source
+           : fmt::format("{0}/order-lines.csv, orders.csv, products.csv, customers.csv, shop.toml", folder),
+      folder, daybook, folder, kAnswers);
   text += fmt::format("Next       pear-thread frequency {} --within 90\n", daybook);
   if (!arguments.has("quiet")) print(text);
   return {};
@@ -99,17 +134,20 @@ OrError<void> run(const Arguments& arguments) {
 }  // namespace
 
 Command demo_command() {
-  return {"demo",
-          "[FOLDER]",
-          1,
-          "makes a made-up shop, imports it, asks every question",
-          "Writes the sales of Thistledown & Reel, a made-up mail-order house, into FOLDER (demo-shop where\n"
-          "left out), imports them into a daybook, asks every question, and says where everything is.\n"
-          "A folder that holds something else is left alone.",
-          {"pear-thread demo", "pear-thread demo big-shop --lines 1000000"},
-          {{"lines", "N", "16000", "how many sales lines; customers and orders grow in step"},
-           {"seed", "N", "1", "another number makes another shop of the same kind"}},
-          run};
+  return {
+      "demo",
+      "[FOLDER]",
+      1,
+      "makes a made-up shop, imports it, asks every question",
+      "Writes the exports of Thistledown & Reel, a made-up mail-order house, into FOLDER (demo-shop where\n"
+      "left out): four files with the mess of real ones, and an intake file. Imports them into a daybook,\n"
+      "asks every question, and says where everything is.\n"
+      "A folder that holds something else is left alone.",
+      {"pear-thread demo", "pear-thread demo big-shop --lines 1000000"},
+      {{"lines", "N", "16000", "how many sales lines; customers and orders grow in step"},
+       {"seed", "N", "1", "another number makes another shop of the same kind"},
+       {"flat", "", "", "one clean file of sales lines instead of the four"}},
+      run};
 }
 
 }  // namespace pear::cli

@@ -34,7 +34,8 @@ struct DatabaseAddress {
 
 /// Connects. Errors: io, with what the database says; also for an SQLite file that is not there, unless
 /// `may_create`.
-[[nodiscard]] OrError<std::unique_ptr<soci::session>> connect(const DatabaseAddress& address, bool may_create);
+[[nodiscard]] OrError<std::unique_ptr<soci::session>> connect(const DatabaseAddress& address,
+                                                              bool may_create);
 
 /// A name as SQL writes it: in double quotes.
 [[nodiscard]] std::string sql_name(std::string_view name);
@@ -47,6 +48,7 @@ struct DatabaseAddress {
 [[nodiscard]] std::string shown(const DatabaseAddress& address);
 
 /// The names of all tables and views that a query may read, in order.
-[[nodiscard]] OrError<std::vector<std::string>> table_names(soci::session& session, const DatabaseAddress& address);
+[[nodiscard]] OrError<std::vector<std::string>> table_names(soci::session& session,
+                                                            const DatabaseAddress& address);
 
 }  // namespace pear

@@ -133,8 +133,8 @@ class Merger {
 
   /// Per merged line the value, as old and added have it.
   template <class T>
-  std::vector<T> joined(const std::vector<T>* old, Level old_level, const std::vector<T>* added, Level added_level,
-                        T empty) {
+  std::vector<T> joined(const std::vector<T>* old, Level old_level, const std::vector<T>* added,
+                        Level added_level, T empty) {
     const bool one_level = old == nullptr || added == nullptr || old_level == added_level;
     const Level level = old == nullptr ? added_level : old_level;
     if (one_level && level != Level::line) return by_member(old, added, level, empty);
@@ -142,7 +142,8 @@ class Merger {
     for (std::uint32_t line = 0; line < books_[0]->lines(); ++line)
       values.push_back(old == nullptr ? empty : (*old)[members_[0].own[at(old_level)][line]]);
     for (std::uint32_t line = 0; line < books_[1]->lines(); ++line) {
-      if (stays_[line]) values.push_back(added == nullptr ? empty : (*added)[members_[1].own[at(added_level)][line]]);
+      if (stays_[line])
+        values.push_back(added == nullptr ? empty : (*added)[members_[1].own[at(added_level)][line]]);
     }
     return values;
   }
@@ -190,8 +191,9 @@ class Merger {
   }
 
   TextValues joined_texts(const Column* old, const Column* added) {
-    MergedIds texts = merge_ids(old == nullptr ? TextArray{} : std::get<TextValues>(old->values).dictionary,
-                                added == nullptr ? TextArray{} : std::get<TextValues>(added->values).dictionary);
+    MergedIds texts =
+        merge_ids(old == nullptr ? TextArray{} : std::get<TextValues>(old->values).dictionary,
+                  added == nullptr ? TextArray{} : std::get<TextValues>(added->values).dictionary);
     const auto recoded = [](const Column* column, const Positions& positions) {
       Column copy = *column;
       for (std::uint32_t& code : std::get<TextValues>(copy.values).codes) {
@@ -202,8 +204,8 @@ class Merger {
     std::optional<Column> own_old, own_added;
     if (old != nullptr) own_old = recoded(old, texts.of_old);
     if (added != nullptr) own_added = recoded(added, texts.of_added);
-    TextValues values = joined_columns<TextValues>(own_old ? &*own_old : nullptr, own_added ? &*own_added : nullptr,
-                                                   kEmptyCode);
+    TextValues values = joined_columns<TextValues>(own_old ? &*own_old : nullptr,
+                                                   own_added ? &*own_added : nullptr, kEmptyCode);
     values.dictionary = std::move(texts.ids);
     return values;
   }
@@ -231,10 +233,12 @@ class Merger {
       if (known.type() == ColumnType::text) values = joined_texts(columns[0], columns[1]);
       if (known.type() == ColumnType::decimal)
         values = joined_columns<DecimalValues>(columns[0], columns[1], kEmptyUnits);
-      if (known.type() == ColumnType::date) values = joined_columns<DateValues>(columns[0], columns[1], kEmptyDays);
+      if (known.type() == ColumnType::date)
+        values = joined_columns<DateValues>(columns[0], columns[1], kEmptyDays);
       const bool one_level = !both || columns[0]->level == columns[1]->level;
       std::vector<Level> levels = {Level::customer, Level::product, Level::order};
-      if (one_level) levels = known.level == Level::line ? std::vector<Level>{} : std::vector<Level>{known.level};
+      if (one_level)
+        levels = known.level == Level::line ? std::vector<Level>{} : std::vector<Level>{known.level};
       table.columns.push_back({{name, Level::line, std::move(values)}, std::move(levels)});
     }
   }

@@ -11,8 +11,8 @@ namespace pear {
 /// The lines of both, to be built anew, and what had to be decided.
 struct MergedLines {
   LineTable table;
-  std::uint64_t lines_there_already = 0;   ///< left out of the added ones
-  std::uint64_t changed_values = 0;  ///< of customers and products: the added daybook's count
+  std::uint64_t lines_there_already = 0;  ///< left out of the added ones
+  std::uint64_t changed_values = 0;       ///< of customers and products: the added daybook's count
 };
 
 /// A line of `added` is there already where `old` has one of the same customer, order, product, quantity,

@@ -3,7 +3,7 @@
 namespace pear::demo {
 
 std::span<const Product> assortment() {
-  static constexpr std::array<Product, 90> kProducts = {{
+  static constexpr std::array<Product, 91> kProducts = {{
       {"Sock yarn heather", "Sock yarn", 890, 410},
       {"Sock yarn moss", "Sock yarn", 890, 410},
       {"Sock yarn slate", "Sock yarn", 890, 410},
@@ -94,6 +94,7 @@ std::span<const Product> assortment() {
       {"Seam ripper", "Sewing", 340, 110},
       {"Pins with glass heads", "Sewing", 390, 130},
       {"Tape measure", "Sewing", 290, 90},
+      {"", "", 640, 0},
   }};
   return kProducts;
 }

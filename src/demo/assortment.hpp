@@ -15,8 +15,11 @@ struct Product {
   std::int64_t unit_cost = 0;   ///< cents
 };
 
-/// 90 products; product i has the id "P<i + 1>". Those of one category stand together.
+/// 90 products and one that the shop's list lacks; product i has the id "P<i + 1>". Those of one category
+/// stand together.
 [[nodiscard]] std::span<const Product> assortment();
+constexpr std::uint32_t kListedProducts = 90;
+constexpr std::uint32_t kUnlisted = 90;  ///< sold now and then, and on no list: name and category are unknown
 
 /// Positions [begin, end) in the assortment.
 struct Shelf {

@@ -16,17 +16,16 @@ std::string money(std::int64_t cents) { return fmt::format("{}.{:02}", cents / 1
 /// What each row of a product says of it: list price, cost, name, category.
 std::vector<std::string> product_endings() {
   std::vector<std::string> endings;
-  for (const Product& product : assortment())
+  for (const Product& product : assortment().first(kListedProducts))
     endings.push_back(fmt::format("{},{},{},{}", money(product.list_price), money(product.unit_cost),
                                   product.name, product.category));
+  endings.emplace_back(",,,");  // of what no list knows, nothing is known
   return endings;
 }
 
 }  // namespace
 
-OrError<void> write_sales(const Shop& shop, const std::function<OrError<void>(std::string_view)>& write) {
-  constexpr std::size_t kFirstOrderNumber = 10'001;
-  constexpr std::size_t kFirstCustomerNumber = 101;
+OrError<void> write_sales(const Shop& shop, const Write& write) {
   PEAR_TRY(write(
       "order_id,order_date,customer_id,product_id,quantity,unit_price,list_price,unit_cost,product_name,"
       "category,channel,region,customer_kind\n"));
@@ -35,8 +34,8 @@ OrError<void> write_sales(const Shop& shop, const std::function<OrError<void>(st
   for (std::size_t i = 0; i < shop.orders.size(); ++i) {
     const Order& order = shop.orders[i];
     const Customer& customer = shop.customers[order.customer];
-    const std::string beginning = fmt::format("A{},{},C{}", kFirstOrderNumber + i, to_text(order.date),
-                                              kFirstCustomerNumber + order.customer);
+    const std::string beginning =
+        fmt::format("{},{},{}", order_id(i), to_text(order.date), customer_id(order.customer));
     const std::string ending = fmt::format("{},{},{}", order.by_telephone ? "telephone" : "web",
                                            kRegions[customer.region], kKinds[customer.kind].name);
     text.clear();

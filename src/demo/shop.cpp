@@ -139,6 +139,17 @@ class ShopMaker {
     }
     order.line_count = static_cast<std::uint32_t>(basket_.size());
     shop_.orders.push_back(order);
+    if (random_.chance(0.008)) send_back(order);
+  }
+
+  /// One product of the order comes back, as an order of its own.
+  void send_back(const Order& order) {
+    const std::int32_t day = order.date.days - kFirstDay.days + random_.whole(5, 25);
+    if (day >= kDays) return;
+    const SaleLine& line = shop_.lines[order.first_line];
+    shop_.orders.push_back(
+        {order.customer, {kFirstDay.days + day}, shop_.lines.size(), 1, order.by_telephone});
+    shop_.lines.push_back({line.product, -line.quantity, line.unit_price});
   }
 
   void put(std::uint32_t product) {
@@ -159,6 +170,7 @@ class ShopMaker {
     std::int64_t worth = 0;
     for (const std::uint32_t product : basket_) worth += assortment()[product].list_price;
     if (random_.chance(worth > 5000 ? 0.3 : 0.02)) put(kDarningCard);
+    if (random_.chance(0.0015)) put(kUnlisted);
   }
 
   std::int32_t quantity_of(std::uint32_t product) {

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <string>
 #include <string_view>
 #include <vector>
 
@@ -18,8 +19,8 @@ struct ShopOptions {
 };
 
 struct SaleLine {
-  std::uint32_t product = 0;  ///< position in the assortment
-  std::int32_t quantity = 0;
+  std::uint32_t product = 0;    ///< position in the assortment
+  std::int32_t quantity = 0;    ///< negative where it comes back
   std::int64_t unit_price = 0;  ///< cents
 };
 
@@ -35,6 +36,11 @@ struct Customer {
   std::uint8_t kind = 0;    ///< position in kKinds
   std::uint8_t region = 0;  ///< position in kRegions
 };
+
+/// A customer's id and name: made of syllables, unique for the first 160,000 but for a few namesakes.
+[[nodiscard]] std::string customer_id(std::uint32_t customer);
+[[nodiscard]] std::string customer_name(std::uint32_t customer);
+[[nodiscard]] std::string order_id(std::size_t order);
 
 /// Orders stand in order of date, as a shop's system would have numbered them.
 struct Shop {
@@ -52,13 +58,15 @@ struct Shop {
 ///  - prices: trade customers pay less for more, and about 3 in 100 private customers pay 12% less for no
 ///  reason;
 ///  - a darning needle card that earns nothing itself and stands in the dearest baskets;
-///  - an autumn peak.
+///  - an autumn peak;
+///  - now and then a return, as an order of its own some days later; a product that no list knows.
 /// The same options give the same shop on every machine.
 [[nodiscard]] Shop make_shop(const ShopOptions& options);
 
-/// The sales as one CSV file, a line of the shop a row, in order of date; `write` takes the text piece by
-/// piece.
-[[nodiscard]] OrError<void> write_sales(const Shop& shop,
-                                        const std::function<OrError<void>(std::string_view)>& write);
+using Write = std::function<OrError<void>(std::string_view)>;
+
+/// The sales as one clean CSV file, a line of the shop a row, in order of date; `write` takes the text piece
+/// by piece.
+[[nodiscard]] OrError<void> write_sales(const Shop& shop, const Write& write);
 
 }  // namespace pear::demo

@@ -56,9 +56,8 @@ tl::expected<Moment, DateFault> parse_moment(std::string_view text, const std::s
   if (in.fail()) {
     // A format that fits but for the day: the parts are digits where the format has its codes.
     const bool digits = std::count_if(text.begin(), text.end(), is_digit) >= 4;
-    const bool same_signs = std::all_of(text.begin(), text.end(), [&](char c) {
-      return is_digit(c) || format.find(c) != std::string::npos;
-    });
+    const bool same_signs = std::all_of(
+        text.begin(), text.end(), [&](char c) { return is_digit(c) || format.find(c) != std::string::npos; });
     return tl::unexpected(digits && same_signs ? DateFault::no_such_day : DateFault::not_a_date);
   }
   if (in.peek() != std::char_traits<char>::eof()) return tl::unexpected(DateFault::not_a_date);

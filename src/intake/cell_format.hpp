@@ -17,7 +17,8 @@ namespace pear {
 
 /// "1.234,50" with a decimal comma and points between thousands is 1234.5. Separators of thousands must stand
 /// before groups of three digits; they may be left out.
-[[nodiscard]] tl::expected<Decimal, DecimalFault> parse_number(std::string_view text, const NumberFormat& format);
+[[nodiscard]] tl::expected<Decimal, DecimalFault> parse_number(std::string_view text,
+                                                               const NumberFormat& format);
 
 /// Reads moments by one of several formats of strftime codes, tried in turn; ISO 8601 where there is none.
 /// Remembers what it read, since dates repeat. For one thread.

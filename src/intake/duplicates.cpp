@@ -78,7 +78,8 @@ int order_of(const Values& a, const Values& b) {
 }
 
 /// Puts the row that stays first, the others behind it in the order of the rule.
-void rank(std::vector<std::uint32_t>& rows, const std::optional<Expression>& by, bool last, const RowView& view) {
+void rank(std::vector<std::uint32_t>& rows, const std::optional<Expression>& by, bool last,
+          const RowView& view) {
   if (by) {
     std::vector<Values> values;
     for (const std::uint32_t row : rows) values.push_back(by->evaluate(view, row, row + 1));
@@ -129,8 +130,13 @@ OrError<void> drop_duplicates(const DuplicateRule& rule, RawTable& table, std::v
     }
     for (std::size_t i = 0; i < rows.size(); ++i) {
       const std::uint32_t row = rows[i];
-      DuplicateRow duplicate{rule.table, group, i + 1, table.sources[table.source_of(row)].record.name,
-                             table.lines[row], join(values, " | "), ""};
+      DuplicateRow duplicate{rule.table,
+                             group,
+                             i + 1,
+                             table.sources[table.source_of(row)].record.name,
+                             table.lines[row],
+                             join(values, " | "),
+                             ""};
       if (by) {
         PEAR_ASSIGN(duplicate.by, text_at(*by, view, row));
       }

@@ -27,12 +27,13 @@ OrError<void> check_free(JoinedLines& lines, const std::string& name, const std:
   const auto reserved = reserved_names();
   const auto roles = role_names();
   const auto columns = lines.columns();
-  const bool taken =
-      std::find(reserved.begin(), reserved.end(), name) != reserved.end() ||
-      std::find(roles.begin(), roles.end(), name) != roles.end() ||
-      std::any_of(columns.begin(), columns.end(), [&](const JoinedColumn& each) { return each.name == name; });
+  const bool taken = std::find(reserved.begin(), reserved.end(), name) != reserved.end() ||
+                     std::find(roles.begin(), roles.end(), name) != roles.end() ||
+                     std::any_of(columns.begin(), columns.end(),
+                                 [&](const JoinedColumn& each) { return each.name == name; });
   if (!taken) return {};
-  return data_error(fmt::format("[{}]: there is a column {} already; choose another name.", key, in_quotes(name)));
+  return data_error(
+      fmt::format("[{}]: there is a column {} already; choose another name.", key, in_quotes(name)));
 }
 
 OrError<void> add_group(const Group& group, JoinedLines& lines, std::vector<UngroupedValue>& ungrouped) {
@@ -41,8 +42,8 @@ OrError<void> add_group(const Group& group, JoinedLines& lines, std::vector<Ungr
   PEAR_ASSIGN(const JoinedColumn from, source_column(lines, group.from, key));
   const auto* texts = std::get_if<TextValues>(&from.column->values);
   if (texts == nullptr)
-    return data_error(fmt::format("[{}] is made from {}, which is not text; numbers are gathered by [bands].", key,
-                                  in_quotes(group.from)));
+    return data_error(fmt::format("[{}] is made from {}, which is not text; numbers are gathered by [bands].",
+                                  key, in_quotes(group.from)));
   std::unordered_map<std::string, std::string> group_of;
   for (const auto& [name, values] : group.values) {
     for (const std::string& value : values) group_of[value] = name;
@@ -76,7 +77,8 @@ OrError<std::vector<std::int64_t>> numbers_of(const JoinedColumn& column, const 
     by_code.push_back(number->units());
   }
   std::vector<std::int64_t> units;
-  for (const std::uint32_t code : texts->codes) units.push_back(code == kEmptyCode ? kEmptyUnits : by_code[code]);
+  for (const std::uint32_t code : texts->codes)
+    units.push_back(code == kEmptyCode ? kEmptyUnits : by_code[code]);
   return units;
 }
 
@@ -85,10 +87,12 @@ OrError<void> add_band(const Band& band, JoinedLines& lines) {
   PEAR_TRY(check_free(lines, band.name, key));
   PEAR_ASSIGN(const JoinedColumn from, source_column(lines, band.from, key));
   PEAR_ASSIGN(const std::vector<std::int64_t> numbers, numbers_of(from, key));
-  const auto is_whole = [](std::int64_t units) { return units == kEmptyUnits || units % Decimal::kScale == 0; };
-  const bool whole = std::all_of(numbers.begin(), numbers.end(), is_whole) &&
-                     std::all_of(band.edges.begin(), band.edges.end(),
-                                 [&](Decimal edge) { return is_whole(edge.units()); });
+  const auto is_whole = [](std::int64_t units) {
+    return units == kEmptyUnits || units % Decimal::kScale == 0;
+  };
+  const bool whole =
+      std::all_of(numbers.begin(), numbers.end(), is_whole) &&
+      std::all_of(band.edges.begin(), band.edges.end(), [&](Decimal edge) { return is_whole(edge.units()); });
   TextValues made;
   for (const std::string& name : band_names(band.edges, whole)) made.dictionary.push_back(name);
   for (const std::int64_t units : numbers) {

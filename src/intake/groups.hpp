@@ -19,7 +19,8 @@ struct UngroupedValue {
 /// Adds the columns of [groups] and [bands]. A value that no group names becomes the group's `other`, or
 /// stays as it is where there is none; either way it is listed. Errors: data, where the column is not there,
 /// or a band's is not of numbers.
-[[nodiscard]] OrError<std::vector<UngroupedValue>> add_groups_and_bands(const IntakePlan& plan, JoinedLines& lines);
+[[nodiscard]] OrError<std::vector<UngroupedValue>> add_groups_and_bands(const IntakePlan& plan,
+                                                                        JoinedLines& lines);
 
 /// What a band is called: "below 1", "1 to 5", "6 to 23", "24 or more" where all is whole; otherwise
 /// "1 to under 6".

@@ -41,7 +41,8 @@ class TableMaker {
                        const std::function<std::int64_t(const Record&)>& of) {
     std::vector<std::int64_t> values;
     for (const Record& record : records_) values.push_back(of(record));
-    table_.columns.push_back(integer_column(std::move(name), unit, std::move(description), std::move(values)));
+    table_.columns.push_back(
+        integer_column(std::move(name), unit, std::move(description), std::move(values)));
     return *this;
   }
   Table table_;
@@ -54,12 +55,14 @@ constexpr std::size_t kFew = 4;
 
 Table rows_table(const std::vector<SourceAccount>& sources) {
   using Source = SourceAccount;
-  return TableMaker<Source>({"", "Rows", "What became of the rows of each source: read = kept + duplicate + rejected.", {}},
-                            sources)
+  return TableMaker<Source>(
+             {"", "Rows", "What became of the rows of each source: read = kept + duplicate + rejected.", {}},
+             sources)
       .text("table", "What the source holds.", [](const Source& s) { return s.record.table; })
       .text("source", "The file or database.", [](const Source& s) { return s.record.name; })
       .count("read", "Rows read.", [](const Source& s) { return s.record.rows_read; })
-      .count("kept", "Rows kept; of lines, those in the daybook.", [](const Source& s) { return s.record.rows_kept; })
+      .count("kept", "Rows kept; of lines, those in the daybook.",
+             [](const Source& s) { return s.record.rows_kept; })
       .count("duplicate", "Rows dropped, since another row says the same or is newer.",
              [](const Source& s) { return s.record.rows_duplicate; })
       .count("rejected", "Rows that cannot be used.", [](const Source& s) { return s.record.rows_rejected; })
@@ -72,35 +75,41 @@ Table amounts_table(const std::vector<SourceAccount>& sources) {
   for (const Source& source : sources) {
     if (source.record.table == to_text(TableKind::lines)) lines.push_back(source);
   }
-  return TableMaker<Source>({"amounts", "Amounts of the lines",
-                             "What became of the amounts of each source of lines, where they can be read.", {}},
+  return TableMaker<Source>({"amounts",
+                             "Amounts of the lines",
+                             "What became of the amounts of each source of lines, where they can be read.",
+                             {}},
                             lines)
       .text("source", "The file or database.", [](const Source& s) { return s.record.name; })
       .money("read", "Amounts read.", [](const Source& s) { return s.sums.read.total(); })
       .money("kept", "Amounts in the daybook.", [](const Source& s) { return s.sums.kept.total(); })
-      .money("duplicate", "Amounts of duplicates.", [](const Source& s) { return s.duplicate_amount.total(); })
+      .money("duplicate", "Amounts of duplicates.",
+             [](const Source& s) { return s.duplicate_amount.total(); })
       .money("rejected", "Amounts of rejected rows.", [](const Source& s) { return s.sums.rejected.total(); })
       .take();
 }
 
 Table reasons_table(const std::vector<RejectReason>& reasons) {
   using Reason = RejectReason;
-  return TableMaker<Reason>({"reasons", "Why rows were rejected", "One row for each table, column and reason.", {}},
-                            reasons)
+  return TableMaker<Reason>(
+             {"reasons", "Why rows were rejected", "One row for each table, column and reason.", {}}, reasons)
       .text("table", "The table of raw data.", [](const Reason& r) { return r.table; })
       .text("column", "The column at fault.",
             [](const Reason& r) { return r.column.empty() ? "(whole row)" : r.column; })
       .text("reason", "What is wrong with its value.", [](const Reason& r) { return r.reason; })
       .count("rows", "Rows rejected for it.", [](const Reason& r) { return r.rows; })
-      .count("first_line", "Line of the first such row in its source.", [](const Reason& r) { return r.first_line; })
-      .text("first_source", "The source of the first such row.", [](const Reason& r) { return r.first_source; })
+      .count("first_line", "Line of the first such row in its source.",
+             [](const Reason& r) { return r.first_line; })
+      .text("first_source", "The source of the first such row.",
+            [](const Reason& r) { return r.first_source; })
       .take();
 }
 
 Table cleaning_table(const std::vector<CleaningTally>& cleaned) {
   using Tally = CleaningTally;
-  return TableMaker<Tally>({"cleaning", "Cells that cleaning changed", "One row for each table, column and step.", {}},
-                           cleaned)
+  return TableMaker<Tally>(
+             {"cleaning", "Cells that cleaning changed", "One row for each table, column and step.", {}},
+             cleaned)
       .text("table", "The table of raw data.", [](const Tally& t) { return std::string(to_text(t.table)); })
       .text("column", "The column.", [](const Tally& t) { return t.column; })
       .text("step", "What was done.", [](const Tally& t) { return t.step; })
@@ -109,12 +118,17 @@ Table cleaning_table(const std::vector<CleaningTally>& cleaned) {
 }
 
 Table joins_table(const std::vector<JoinCount>& joins) {
-  return TableMaker<JoinCount>({"joins", "Joins", "How many rows of each table found their row in the other.", {}}, joins)
-      .text("from", "The table of many rows.", [](const JoinCount& j) { return std::string(to_text(j.many)); })
-      .text("to", "The table of one row each.", [](const JoinCount& j) { return std::string(to_text(j.one)); })
+  return TableMaker<JoinCount>(
+             {"joins", "Joins", "How many rows of each table found their row in the other.", {}}, joins)
+      .text("from", "The table of many rows.",
+            [](const JoinCount& j) { return std::string(to_text(j.many)); })
+      .text("to", "The table of one row each.",
+            [](const JoinCount& j) { return std::string(to_text(j.one)); })
       .text("by", "The columns that are equal.", [](const JoinCount& j) { return j.keys; })
-      .count("matched", "Rows of the first table with a row in the second.", [](const JoinCount& j) { return j.matched; })
-      .count("unmatched", "Rows of the first table without one.", [](const JoinCount& j) { return j.unmatched; })
+      .count("matched", "Rows of the first table with a row in the second.",
+             [](const JoinCount& j) { return j.matched; })
+      .count("unmatched", "Rows of the first table without one.",
+             [](const JoinCount& j) { return j.unmatched; })
       .count("unused", "Rows of the second table that no row of the first needs.",
              [](const JoinCount& j) { return j.unused; })
       .take();
@@ -122,15 +136,19 @@ Table joins_table(const std::vector<JoinCount>& joins) {
 
 Table unmatched_table(const std::vector<UnmatchedKey>& unmatched) {
   using Key = UnmatchedKey;
-  Table table = TableMaker<Key>({"unmatched", "Keys without a counterpart",
-                                 "One row for each key that one side of a join has and the other lacks.", {}},
+  Table table = TableMaker<Key>({"unmatched",
+                                 "Keys without a counterpart",
+                                 "One row for each key that one side of a join has and the other lacks.",
+                                 {}},
                                 unmatched)
-                    .text("table", "The table that has the key.", [](const Key& k) { return std::string(to_text(k.table)); })
+                    .text("table", "The table that has the key.",
+                          [](const Key& k) { return std::string(to_text(k.table)); })
                     .text("missing_in", "The table that lacks it.",
                           [](const Key& k) { return std::string(to_text(k.missing_in)); })
                     .text("key", "The key.", [](const Key& k) { return k.key; })
                     .count("rows", "Rows that have it.", [](const Key& k) { return k.rows; })
-                    .text("first_source", "The source of the first of them.", [](const Key& k) { return k.first_source; })
+                    .text("first_source", "The source of the first of them.",
+                          [](const Key& k) { return k.first_source; })
                     .count("first_line", "Its line there.", [](const Key& k) { return k.first_line; })
                     .take();
   table.most_shown = kFew;
@@ -139,65 +157,75 @@ Table unmatched_table(const std::vector<UnmatchedKey>& unmatched) {
 
 Table duplicates_table(const std::vector<DuplicateRow>& duplicates) {
   using Row = DuplicateRow;
-  Table table = TableMaker<Row>({"duplicates", "Duplicates",
-                                 "One row for each row of a group of duplicates; the one of rank 1 stays.", {}},
-                                duplicates)
-                    .text("table", "The table of raw data.", [](const Row& r) { return std::string(to_text(r.table)); })
-                    .count("group", "Number of the group.", [](const Row& r) { return r.group; })
-                    .count("rank", "Rank within the group.", [](const Row& r) { return r.rank; })
-                    .text("stays", "Whether the row stays.", [](const Row& r) { return r.rank == 1 ? "yes" : "no"; })
-                    .text("same", "The values that are equal in the whole group.", [](const Row& r) { return r.same; })
-                    .text("by", "The value that the rule orders by.", [](const Row& r) { return r.by; })
-                    .text("source", "The file or database.", [](const Row& r) { return r.source; })
-                    .count("line", "Its line there.", [](const Row& r) { return r.line; })
-                    .take();
+  Table table =
+      TableMaker<Row>({"duplicates",
+                       "Duplicates",
+                       "One row for each row of a group of duplicates; the one of rank 1 stays.",
+                       {}},
+                      duplicates)
+          .text("table", "The table of raw data.", [](const Row& r) { return std::string(to_text(r.table)); })
+          .count("group", "Number of the group.", [](const Row& r) { return r.group; })
+          .count("rank", "Rank within the group.", [](const Row& r) { return r.rank; })
+          .text("stays", "Whether the row stays.", [](const Row& r) { return r.rank == 1 ? "yes" : "no"; })
+          .text("same", "The values that are equal in the whole group.", [](const Row& r) { return r.same; })
+          .text("by", "The value that the rule orders by.", [](const Row& r) { return r.by; })
+          .text("source", "The file or database.", [](const Row& r) { return r.source; })
+          .count("line", "Its line there.", [](const Row& r) { return r.line; })
+          .take();
   table.most_shown = kFew;
   return table;
 }
 
 Table changed_customers_table(const std::vector<ChangedCustomer>& changes) {
   using Change = ChangedCustomer;
-  Table table = TableMaker<Change>({"changed-customers", "Customers with an older row",
-                                    "One row for each value that a customer's older row has and the newest has not.",
-                                    {}},
-                                   changes)
-                    .text("customer_id", "The customer.", [](const Change& c) { return c.customer_id; })
-                    .text("column", "The column.", [](const Change& c) { return c.column; })
-                    .text("before", "The older row's value.", [](const Change& c) { return c.before; })
-                    .text("after", "The newest row's value, which counts.", [](const Change& c) { return c.after; })
-                    .text("source", "The source of the older row.", [](const Change& c) { return c.source; })
-                    .count("line", "Its line there.", [](const Change& c) { return c.line; })
-                    .take();
+  Table table =
+      TableMaker<Change>({"changed-customers",
+                          "Customers with an older row",
+                          "One row for each value that a customer's older row has and the newest has not.",
+                          {}},
+                         changes)
+          .text("customer_id", "The customer.", [](const Change& c) { return c.customer_id; })
+          .text("column", "The column.", [](const Change& c) { return c.column; })
+          .text("before", "The older row's value.", [](const Change& c) { return c.before; })
+          .text("after", "The newest row's value, which counts.", [](const Change& c) { return c.after; })
+          .text("source", "The source of the older row.", [](const Change& c) { return c.source; })
+          .count("line", "Its line there.", [](const Change& c) { return c.line; })
+          .take();
   table.most_shown = kFew;
   return table;
 }
 
 Table shared_table(const std::vector<SharedValue>& names, const std::vector<SharedValue>& emails) {
   std::vector<std::pair<SharedValue, std::string>> all;
-  for (const SharedValue& value : names) all.emplace_back(value, "different people of one name; they stay apart");
+  for (const SharedValue& value : names)
+    all.emplace_back(value, "different people of one name; they stay apart");
   for (const SharedValue& value : emails)
     all.emplace_back(value, "possibly one person; [[same_customer]] would join the ids");
   using Row = std::pair<SharedValue, std::string>;
-  Table table =
-      TableMaker<Row>({"shared-names", "Names and addresses that customers share",
-                       "One row for each name or e-mail address that more than one customer has.", {}},
-                      all)
-          .text("column", "The column.", [](const Row& r) { return r.first.column; })
-          .text("value", "What they share.", [](const Row& r) { return r.first.value; })
-          .text("customer_ids", "Who shares it.", [](const Row& r) { return join(r.first.customer_ids, " "); })
-          .text("meaning", "What it means.", [](const Row& r) { return r.second; })
-          .take();
+  Table table = TableMaker<Row>({"shared-names",
+                                 "Names and addresses that customers share",
+                                 "One row for each name or e-mail address that more than one customer has.",
+                                 {}},
+                                all)
+                    .text("column", "The column.", [](const Row& r) { return r.first.column; })
+                    .text("value", "What they share.", [](const Row& r) { return r.first.value; })
+                    .text("customer_ids", "Who shares it.",
+                          [](const Row& r) { return join(r.first.customer_ids, " "); })
+                    .text("meaning", "What it means.", [](const Row& r) { return r.second; })
+                    .take();
   table.most_shown = kFew;
   return table;
 }
 
 Table ungrouped_table(const std::vector<UngroupedValue>& ungrouped) {
   using Value = UngroupedValue;
-  Table table = TableMaker<Value>({"ungrouped", "Values that no group names", "One row for each value.", {}}, ungrouped)
-                    .text("group", "The column made by [groups].", [](const Value& v) { return v.group; })
-                    .text("value", "The value.", [](const Value& v) { return v.value; })
-                    .count("rows", "Rows that have it, of the table in which it stands.", [](const Value& v) { return v.rows; })
-                    .take();
+  Table table =
+      TableMaker<Value>({"ungrouped", "Values that no group names", "One row for each value.", {}}, ungrouped)
+          .text("group", "The column made by [groups].", [](const Value& v) { return v.group; })
+          .text("value", "The value.", [](const Value& v) { return v.value; })
+          .count("rows", "Rows that have it, of the table in which it stands.",
+                 [](const Value& v) { return v.rows; })
+          .take();
   table.most_shown = kFew;
   return table;
 }

@@ -17,7 +17,8 @@ namespace pear {
 [[nodiscard]] Table unmatched_table(const std::vector<UnmatchedKey>& unmatched);
 [[nodiscard]] Table duplicates_table(const std::vector<DuplicateRow>& duplicates);
 [[nodiscard]] Table changed_customers_table(const std::vector<ChangedCustomer>& changes);
-[[nodiscard]] Table shared_table(const std::vector<SharedValue>& names, const std::vector<SharedValue>& emails);
+[[nodiscard]] Table shared_table(const std::vector<SharedValue>& names,
+                                 const std::vector<SharedValue>& emails);
 [[nodiscard]] Table ungrouped_table(const std::vector<UngroupedValue>& ungrouped);
 
 }  // namespace pear

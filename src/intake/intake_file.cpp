@@ -2,10 +2,10 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <glob.h>
 #include <utility>
 
 #include <fmt/format.h>
-#include <glob.h>
 
 #include "base/natural_order.hpp"
 #include "base/text.hpp"
@@ -83,7 +83,8 @@ class IntakeReader {
     table.empty_as = section.texts("empty_as");
     section.within("columns", [&](TomlSection& columns) {
       columns.each_other([&](const std::string& name, std::vector<std::string> headers) {
-        if (snake_case(name) != name) columns.fault(name, fmt::format("names are written like {}.", in_quotes(snake_case(name))));
+        if (snake_case(name) != name)
+          columns.fault(name, fmt::format("names are written like {}.", in_quotes(snake_case(name))));
         const auto reserved = reserved_names();
         if (std::find(reserved.begin(), reserved.end(), name) != reserved.end())
           columns.fault(name, "this name has a meaning of its own; choose another.");
@@ -171,15 +172,17 @@ class IntakeReader {
                      : std::string(part.substr(begin, part.find_last_not_of(' ') - begin + 1));
         };
         const std::string ours = name(std::string_view(text).substr(0, equals));
-        const std::string theirs = equals == std::string::npos ? ours : name(std::string_view(text).substr(equals + 1));
+        const std::string theirs =
+            equals == std::string::npos ? ours : name(std::string_view(text).substr(equals + 1));
         if (ours.empty() || theirs.empty())
-          joins.fault(key, fmt::format("{} is neither a column nor \"column of {} = column of {}\".", in_quotes(text),
-                                       to_text(many), to_text(one)));
+          joins.fault(key, fmt::format("{} is neither a column nor \"column of {} = column of {}\".",
+                                       in_quotes(text), to_text(many), to_text(one)));
         keys.emplace_back(ours, theirs);
       }
       if (keys.empty()) continue;
       if (plan_.table(one) == nullptr || plan_.table(many) == nullptr)
-        joins.fault(key, fmt::format("there is no table [{}].", to_text(plan_.table(one) == nullptr ? one : many)));
+        joins.fault(
+            key, fmt::format("there is no table [{}].", to_text(plan_.table(one) == nullptr ? one : many)));
       plan_.joins[{many, one}] = std::move(keys);
     }
   }
@@ -200,7 +203,8 @@ class IntakeReader {
     DuplicateRule rule;
     rule.table = read_in(section);
     rule.same = section.texts("same");
-    if (rule.same.empty()) section.fault("same", "it says what is equal in rows that are duplicates, and is missing.");
+    if (rule.same.empty())
+      section.fault("same", "it says what is equal in rows that are duplicates, and is missing.");
     const std::string keep = section.optional_text("keep").value_or("first");
     const std::string word = keep.substr(0, keep.find(' '));
     rule.keep_last = word == "last";
@@ -223,7 +227,8 @@ class IntakeReader {
   void read_groups(TomlSection& groups) {
     groups.each_other_section([&](const std::string& name, TomlSection& section) {
       Group group{name, section.text("from"), {}, section.optional_text("other")};
-      if (group.from.empty()) section.fault("from", "it names the column whose values are gathered, and is missing.");
+      if (group.from.empty())
+        section.fault("from", "it names the column whose values are gathered, and is missing.");
       section.each_other([&](const std::string& value, std::vector<std::string> values) {
         group.values.emplace_back(value, std::move(values));
       });
@@ -241,7 +246,8 @@ class IntakeReader {
           return section.fault("edges", "they must rise, and have up to four decimal places.");
         band.edges.push_back(*edge);
       }
-      if (band.edges.empty()) return section.fault("edges", "they say where a band ends and the next begins, as [1, 6, 24].");
+      if (band.edges.empty())
+        return section.fault("edges", "they say where a band ends and the next begins, as [1, 6, 24].");
       plan_.bands.push_back(std::move(band));
     });
   }

@@ -17,6 +17,7 @@ namespace pear {
 [[nodiscard]] OrError<IntakePlan> parse_intake(std::string_view text, const std::string& path);
 
 /// What an import of one flat file of lines does.
-[[nodiscard]] IntakePlan flat_plan(const std::string& file, std::vector<std::pair<std::string, std::string>> columns);
+[[nodiscard]] IntakePlan flat_plan(const std::string& file,
+                                   std::vector<std::pair<std::string, std::string>> columns);
 
 }  // namespace pear

@@ -19,7 +19,7 @@ namespace pear {
 /// The tables of raw data, in the order in which reports tell of them.
 enum class TableKind : std::uint8_t { lines, orders, products, customers };
 constexpr std::size_t kTableKinds = 4;
-[[nodiscard]] std::string_view to_text(TableKind kind);  ///< "lines"
+[[nodiscard]] std::string_view to_text(TableKind kind);   ///< "lines"
 [[nodiscard]] std::string_view singular(TableKind kind);  ///< "line"
 
 /// How numbers are written.
@@ -60,7 +60,8 @@ struct Requirement {
 struct Group {
   std::string name;
   std::string from;
-  std::vector<std::pair<std::string, std::vector<std::string>>> values;  ///< the group, and what belongs to it
+  std::vector<std::pair<std::string, std::vector<std::string>>>
+      values;  ///< the group, and what belongs to it
   std::optional<std::string> other;
 };
 
@@ -78,7 +79,7 @@ struct SameCustomer {
 struct IntakePlan {
   std::string shop;
   std::string currency;
-  std::optional<TablePlan> tables[kTableKinds];  ///< by TableKind
+  std::optional<TablePlan> tables[kTableKinds];               ///< by TableKind
   std::map<std::pair<TableKind, TableKind>, JoinKeys> joins;  ///< from the many to the one
   std::vector<DuplicateRule> duplicates;
   std::vector<Requirement> requirements;

@@ -37,9 +37,10 @@ void reject_rows(RawTable& table, const std::vector<std::uint8_t>& stays, const 
     --account.record.rows_kept;
     if (amounts != nullptr)
       account.sums.rejected.add(Decimal::from_units(std::get<DecimalValues>(amounts->values).units[row]));
-    log.reject(table.kind, {account.record.name, table.lines[row], at_fault == nullptr ? "" : at_fault->header,
-                            at_fault == nullptr ? "" : value_text(at_fault->values, row), reason, reason,
-                            table.record(row)});
+    log.reject(
+        table.kind,
+        {account.record.name, table.lines[row], at_fault == nullptr ? "" : at_fault->header,
+         at_fault == nullptr ? "" : value_text(at_fault->values, row), reason, reason, table.record(row)});
   }
   table.keep(stays);
 }
@@ -53,7 +54,8 @@ OrError<JoinedLines> JoinedLines::make(const IntakePlan& plan, Tables tables, In
     for (std::size_t row = 0; row < rows.size(); ++row) stays[row] = rows[row] == kNoMember ? 0 : 1;
     joined.reject_lines(stays, std::string(role::kOrderId), "has no row in orders", log);
     if (joined.lines().rows() == 0)
-      return data_error("no line has a row in orders: the two do not belong together, or [joins] names other keys.");
+      return data_error(
+          "no line has a row in orders: the two do not belong together, or [joins] names other keys.");
   }
   if (joined.table(TableKind::products))
     PEAR_TRY(joined.join(plan, TableKind::lines, TableKind::products, std::string(role::kProductId)));
@@ -61,7 +63,8 @@ OrError<JoinedLines> JoinedLines::make(const IntakePlan& plan, Tables tables, In
   return joined;
 }
 
-OrError<void> JoinedLines::join(const IntakePlan& plan, TableKind many, TableKind one, const std::string& key) {
+OrError<void> JoinedLines::join(const IntakePlan& plan, TableKind many, TableKind one,
+                                const std::string& key) {
   const auto told = plan.joins.find({many, one});
   const JoinKeys keys = told == plan.joins.end() ? JoinKeys{{key, key}} : told->second;
   PEAR_ASSIGN(Join found, join_tables(*table(many), *table(one), keys));

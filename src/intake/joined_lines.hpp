@@ -47,12 +47,13 @@ class JoinedLines {
   void add_column(const JoinedColumn& from, std::string name, ColumnValues values);
 
   /// Rejects the lines whose flag is 0.
-  void reject_lines(const std::vector<std::uint8_t>& stays, const std::string& column, const std::string& reason,
-                    IntakeLog& log);
+  void reject_lines(const std::vector<std::uint8_t>& stays, const std::string& column,
+                    const std::string& reason, IntakeLog& log);
 
  private:
   explicit JoinedLines(Tables tables) : tables_(std::move(tables)) {}
-  [[nodiscard]] OrError<void> join(const IntakePlan& plan, TableKind many, TableKind one, const std::string& key);
+  [[nodiscard]] OrError<void> join(const IntakePlan& plan, TableKind many, TableKind one,
+                                   const std::string& key);
   [[nodiscard]] OrError<void> join_customers(const IntakePlan& plan);
 
   Tables tables_;

@@ -31,10 +31,12 @@ OrError<const TextValues*> key_column(const RawTable& table, const std::string& 
 Codes translated(const TextValues& many, const TextValues& one) {
   absl::flat_hash_map<std::string_view, std::uint32_t, TextHash, std::equal_to<>> known;
   known.reserve(one.dictionary.size());
-  for (std::uint32_t code = 0; code < one.dictionary.size(); ++code) known.emplace(one.dictionary[code], code);
+  for (std::uint32_t code = 0; code < one.dictionary.size(); ++code)
+    known.emplace(one.dictionary[code], code);
   Codes by_code(many.dictionary.size(), kEmptyCode);
   for (std::size_t code = 0; code < by_code.size(); ++code) {
-    if (const auto found = known.find(many.dictionary[code]); found != known.end()) by_code[code] = found->second;
+    if (const auto found = known.find(many.dictionary[code]); found != known.end())
+      by_code[code] = found->second;
   }
   Codes codes(many.codes.size(), kEmptyCode);
   for (std::size_t row = 0; row < codes.size(); ++row) {
@@ -130,7 +132,8 @@ class Joiner {
         to_text(many_.kind), to_text(one_.kind), join_.count.keys,
         counted(rows_twice, std::string("row of ").append(to_text(one_.kind)),
                 std::string("rows of ").append(to_text(one_.kind))),
-        to_text(many_.kind), join(twice, ", "), rows_twice > twice.size() ? ", ..." : "", to_text(one_.kind)));
+        to_text(many_.kind), join(twice, ", "), rows_twice > twice.size() ? ", ..." : "",
+        to_text(one_.kind)));
   }
 
   void match() {
@@ -156,8 +159,8 @@ class Joiner {
       const std::string key = key_text(columns, row);
       const auto [found, is_new] = places.try_emplace(key, join_.unmatched.size());
       if (is_new)
-        join_.unmatched.push_back(
-            {table.kind, missing_in, key, 0, table.sources[table.source_of(row)].record.name, table.lines[row]});
+        join_.unmatched.push_back({table.kind, missing_in, key, 0,
+                                   table.sources[table.source_of(row)].record.name, table.lines[row]});
       ++join_.unmatched[found->second].rows;
     }
   }

@@ -13,7 +13,7 @@ namespace pear {
 
 /// A key that one side of a join has and the other lacks.
 struct UnmatchedKey {
-  TableKind table = TableKind::lines;       ///< that has the key
+  TableKind table = TableKind::lines;        ///< that has the key
   TableKind missing_in = TableKind::orders;  ///< that lacks it
   std::string key;
   std::uint64_t rows = 0;
@@ -25,15 +25,15 @@ struct UnmatchedKey {
 struct JoinCount {
   TableKind many = TableKind::lines;
   TableKind one = TableKind::orders;
-  std::string keys;               ///< "order_id"
-  std::uint64_t matched = 0;      ///< rows of the many
-  std::uint64_t unmatched = 0;    ///< rows of the many without a row of the one
-  std::uint64_t unused = 0;       ///< rows of the one without a row of the many
+  std::string keys;             ///< "order_id"
+  std::uint64_t matched = 0;    ///< rows of the many
+  std::uint64_t unmatched = 0;  ///< rows of the many without a row of the one
+  std::uint64_t unused = 0;     ///< rows of the one without a row of the many
 };
 
 struct Join {
   JoinCount count;
-  std::vector<std::uint32_t> row_of;  ///< per row of the many: the row of the one, or kNoMember
+  std::vector<std::uint32_t> row_of;    ///< per row of the many: the row of the one, or kNoMember
   std::vector<UnmatchedKey> unmatched;  ///< both sides; in order of first appearance
 };
 

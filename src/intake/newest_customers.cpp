@@ -25,7 +25,8 @@ void tell_changes(const RawTable& customers, std::size_t older, std::size_t newe
 
 }  // namespace
 
-OrError<std::vector<ChangedCustomer>> keep_newest_customers(RawTable& customers, const std::string& latest_by) {
+OrError<std::vector<ChangedCustomer>> keep_newest_customers(RawTable& customers,
+                                                            const std::string& latest_by) {
   const RawColumn* age = latest_by.empty() ? nullptr : customers.find(latest_by);
   if (age == nullptr && !latest_by.empty()) {
     std::vector<std::string> names;

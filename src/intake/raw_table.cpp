@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <stdexcept>
 
-
 namespace pear {
 
 std::size_t RawTable::source_of(std::size_t row) const {
@@ -13,12 +12,14 @@ std::size_t RawTable::source_of(std::size_t row) const {
 }
 
 RawColumn* RawTable::find(std::string_view name) {
-  const auto found =
-      std::find_if(columns.begin(), columns.end(), [&](const RawColumn& column) { return column.name == name; });
+  const auto found = std::find_if(columns.begin(), columns.end(),
+                                  [&](const RawColumn& column) { return column.name == name; });
   return found == columns.end() ? nullptr : &*found;
 }
 
-const RawColumn* RawTable::find(std::string_view name) const { return const_cast<RawTable*>(this)->find(name); }
+const RawColumn* RawTable::find(std::string_view name) const {
+  return const_cast<RawTable*>(this)->find(name);
+}
 
 const TextValues& RawTable::texts(std::string_view name) const {
   const RawColumn* column = find(name);
@@ -41,7 +42,8 @@ void RawTable::keep(const std::vector<std::uint8_t>& flags) {
     }
     values.resize(to);
   };
-  for (RawColumn& column : columns) std::visit([&](auto& values) { compact(array_of(values)); }, column.values);
+  for (RawColumn& column : columns)
+    std::visit([&](auto& values) { compact(array_of(values)); }, column.values);
   std::size_t row = 0;
   std::uint32_t kept = 0;
   for (std::uint32_t& end : source_ends) {

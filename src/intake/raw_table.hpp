@@ -16,7 +16,7 @@ namespace pear {
 /// A source of a table, and what became of its rows.
 struct SourceAccount {
   SourceRecord record;
-  AmountSums sums;              ///< of lines; those dropped later are moved from kept to rejected or duplicate
+  AmountSums sums;  ///< of lines; those dropped later are moved from kept to rejected or duplicate
   DecimalSum duplicate_amount;  ///< of lines
   std::vector<std::string> notes;
 };

@@ -62,7 +62,8 @@ class SourceReading {
   std::size_t expected_rows(const RowBatch& batch) {
     if (expected_rows_) return *expected_rows_;
     const std::size_t bytes = batch.rows->bytes.size() + batch.rows->ends.size();
-    const double share = bytes == 0 ? 0 : static_cast<double>(batch.lines.size()) / static_cast<double>(bytes);
+    const double share =
+        bytes == 0 ? 0 : static_cast<double>(batch.lines.size()) / static_cast<double>(bytes);
     expected_rows_ =
         rows_before_ + static_cast<std::size_t>(1.05 * static_cast<double>(reader_.bytes_in_all()) * share);
     return *expected_rows_;
@@ -93,9 +94,10 @@ OrError<void> check_any_kept(const RawTable& table, const IntakeLog& log) {
     return data_error(fmt::format(
         "none of the {} of {} can be used. Most frequent: {} {} (first on line {}).{}", counted(rows, "row"),
         sources, most.column.empty() ? "the row" : in_quotes(most.column), most.reason, most.first_line,
-        of_dates ? " How dates are written is told by date_format in an intake file; pear-thread inspect finds"
-                   " it out."
-                 : ""));
+        of_dates
+            ? " How dates are written is told by date_format in an intake file; pear-thread inspect finds"
+              " it out."
+            : ""));
   }
   return {};
 }

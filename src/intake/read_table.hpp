@@ -17,7 +17,9 @@ struct OpenTable {
   std::vector<TableReader> readers;
   std::vector<TableColumns> plans;  ///< one for each reader
 
-  [[nodiscard]] bool has(std::string_view name) const { return plans.front().find(name) < plans.front().columns.size(); }
+  [[nodiscard]] bool has(std::string_view name) const {
+    return plans.front().find(name) < plans.front().columns.size();
+  }
 };
 
 /// Errors: those of TableReader and plan_columns.

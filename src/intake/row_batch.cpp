@@ -160,8 +160,8 @@ class BatchReader {
         batch_.amounts[row] = (*given)[row];
       } else if (quantities != nullptr && prices != nullptr && (*quantities)[row] != kNoNumber &&
                  (*prices)[row] != kNoNumber) {
-        const auto amount = checked_multiply(Decimal::from_units((*quantities)[row]),
-                                             Decimal::from_units((*prices)[row]));
+        const auto amount =
+            checked_multiply(Decimal::from_units((*quantities)[row]), Decimal::from_units((*prices)[row]));
         if (amount) {
           batch_.amounts[row] = amount->units();
         } else {
@@ -191,7 +191,8 @@ class BatchReader {
         if (faulty_column_[row] == kNoColumn) batch_.lines.push_back(rows_.lines[row]);
       }
     }
-    std::erase_if(batch_.changed, [&](const ChangedCell& cell) { return faulty_column_[cell.line] != kNoColumn; });
+    std::erase_if(batch_.changed,
+                  [&](const ChangedCell& cell) { return faulty_column_[cell.line] != kNoColumn; });
     for (ChangedCell& changed : batch_.changed) changed.line = rows_.lines[changed.line];
   }
 
@@ -247,9 +248,9 @@ class BatchReader {
   const CsvRows& rows_;
   char delimiter_;
   bool any_fault_ = false;
-  std::vector<std::uint32_t> faulty_column_;          // by row
+  std::vector<std::uint32_t> faulty_column_;              // by row
   std::unordered_map<std::size_t, std::string> reasons_;  // by row
-  std::vector<std::vector<std::string_view>> cells_;  // by column, where it was cleaned
+  std::vector<std::vector<std::string_view>> cells_;      // by column, where it was cleaned
 };
 
 }  // namespace

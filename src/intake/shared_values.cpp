@@ -25,7 +25,8 @@ std::vector<SharedValue> shared_values_of(const Daybook& daybook, std::string_vi
   for (const auto& [folded, found] : by_folded) {
     if (found.second.size() < 2) continue;
     SharedValue value{std::string(name), found.first, {}};
-    for (const std::uint32_t customer : found.second) value.customer_ids.emplace_back(daybook.customer_ids()[customer]);
+    for (const std::uint32_t customer : found.second)
+      value.customer_ids.emplace_back(daybook.customer_ids()[customer]);
     shared.push_back(std::move(value));
   }
   return shared;

@@ -15,7 +15,8 @@ constexpr std::string_view kEmailColumns[] = {"email", "e_mail", "mail", "email_
 /// The texts of the daybook's customer columns among `names` that more than one customer has, without regard
 /// to upper and lower case, in order of the texts.
 template <std::size_t N>
-[[nodiscard]] std::vector<SharedValue> shared_values(const Daybook& daybook, const std::string_view (&names)[N]);
+[[nodiscard]] std::vector<SharedValue> shared_values(const Daybook& daybook,
+                                                     const std::string_view (&names)[N]);
 
 [[nodiscard]] std::vector<SharedValue> shared_values_of(const Daybook& daybook, std::string_view name);
 

@@ -104,7 +104,8 @@ void unify_formats(const TablePlan& plan, RawTable& table) {
       return moment && moment->second_of_day == Moment::kNoTime;
     };
     if (own_numbers && all_texts(values->dictionary, is_number)) {
-      rewrite_texts(*values, [&](std::string_view text) { return parse_number(text, plan.numbers)->to_text(); });
+      rewrite_texts(*values,
+                    [&](std::string_view text) { return parse_number(text, plan.numbers)->to_text(); });
     } else if (!plan.date_formats.empty() && all_texts(values->dictionary, is_date)) {
       rewrite_texts(*values, [&](std::string_view text) { return to_text(dates.read(text)->date); });
     }

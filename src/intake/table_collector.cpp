@@ -43,18 +43,19 @@ OrError<void> TableCollector::begin_source(const TableColumns& plan, const std::
   for (Column& column : columns_) {
     column.place = plan.find(column.planned.name);
     if (column.place == plan.columns.size())
-      return data_error(fmt::format("{} has no column {}, which {} has; the sources of one table have the same"
-                                    " columns.",
-                                    source, in_quotes(column.planned.name), table_.sources.front().record.name));
+      return data_error(
+          fmt::format("{} has no column {}, which {} has; the sources of one table have the same"
+                      " columns.",
+                      source, in_quotes(column.planned.name), table_.sources.front().record.name));
   }
   for (const PlannedColumn& planned : plan.columns) {
-    const bool known = std::any_of(columns_.begin(), columns_.end(), [&](const Column& column) {
-      return column.planned.name == planned.name;
-    });
+    const bool known = std::any_of(columns_.begin(), columns_.end(),
+                                   [&](const Column& column) { return column.planned.name == planned.name; });
     if (!known)
-      return data_error(fmt::format("{} has a column {}, which {} lacks; the sources of one table have the same"
-                                    " columns.",
-                                    source, in_quotes(planned.name), table_.sources.front().record.name));
+      return data_error(
+          fmt::format("{} has a column {}, which {} lacks; the sources of one table have the same"
+                      " columns.",
+                      source, in_quotes(planned.name), table_.sources.front().record.name));
   }
   return {};
 }

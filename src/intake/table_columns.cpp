@@ -25,8 +25,9 @@ OrError<std::vector<std::string>> named_columns(TableKind table, const TablePlan
   for (const auto& [name, wanted] : plan.columns) {
     const auto found = std::find(header.begin(), header.end(), wanted);
     if (found == header.end())
-      return data_error(fmt::format("{} has no column {} for {}; its columns are {}.{}", source, in_quotes(wanted),
-                                    name, list_quoted(header), did_you_mean(wanted, header)));
+      return data_error(fmt::format("{} has no column {} for {}; its columns are {}.{}", source,
+                                    in_quotes(wanted), name, list_quoted(header),
+                                    did_you_mean(wanted, header)));
     names[static_cast<std::size_t>(found - header.begin())] = name;
     given.insert(name);
   }
@@ -90,8 +91,8 @@ OrError<void> check_names(const TablePlan& plan, const TableColumns& columns, co
   for (const PlannedColumn& column : columns.columns) known.push_back(column.name);
   const auto check = [&](const std::string& name, std::string_view key) -> OrError<void> {
     if (among(known, name)) return {};
-    return data_error(fmt::format("{}: {} names {}, and {} has no such column.{}", to_text(columns.table), key,
-                                  in_quotes(name), source, did_you_mean(name, known)));
+    return data_error(fmt::format("{}: {} names {}, and {} has no such column.{}", to_text(columns.table),
+                                  key, in_quotes(name), source, did_you_mean(name, known)));
   };
   for (const std::string& name : plan.trim) PEAR_TRY(check(name, "trim"));
   for (const std::string& name : plan.fold_case) PEAR_TRY(check(name, "fold_case"));
@@ -120,7 +121,8 @@ OrError<std::vector<std::pair<std::string, std::string>>> parse_assignments(std:
     if (find_role(role, TableKind::lines) == nullptr)
       return usage_error(fmt::format("--map: {} is not a role; roles are {}.{}", in_quotes(role),
                                      join(role_names(), ", "), did_you_mean(role, role_names())));
-    if (std::any_of(assignments.begin(), assignments.end(), [&](const auto& each) { return each.first == role; }))
+    if (std::any_of(assignments.begin(), assignments.end(),
+                    [&](const auto& each) { return each.first == role; }))
       return usage_error(fmt::format("--map: the role {} is given twice.", role));
     rest.remove_prefix(equals + 1);
     const bool is_quoted = rest.starts_with('"');
@@ -144,8 +146,8 @@ std::size_t TableColumns::find(std::string_view name) const {
   return static_cast<std::size_t>(found - columns.begin());
 }
 
-OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan, const std::vector<std::string>& header,
-                                   const std::string& source) {
+OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
+                                   const std::vector<std::string>& header, const std::string& source) {
   TableColumns result;
   result.table = table;
   result.date_formats = plan.date_formats;
@@ -187,10 +189,11 @@ tl::unexpected<Error> missing_roles(const std::vector<std::string>& missing, con
       suggestions.push_back(fmt::format("{}={}", name, in_quotes(*near)));
   }
   if (suggestions.empty()) suggestions.push_back(fmt::format("{}=\"Name of the column\"", missing.front()));
-  return data_error(fmt::format(
-      "{}: no column plays {}. Its columns are {}. Say which they are, for example --map {}; or let pear-thread"
-      " inspect {} --write intake.toml write an intake file.",
-      source, join(missing, ", "), list_quoted(headers), join(suggestions, ","), source));
+  return data_error(
+      fmt::format("{}: no column plays {}. Its columns are {}. Say which they are, for example --map {}; or "
+                  "let pear-thread"
+                  " inspect {} --write intake.toml write an intake file.",
+                  source, join(missing, ", "), list_quoted(headers), join(suggestions, ","), source));
 }
 
 }  // namespace pear

@@ -13,7 +13,8 @@ namespace pear {
 
 /// Reads "order_id=Order No,order_date=\"Placed, at\"": pairs behind commas, headers in double quotes where
 /// they hold a comma. Errors: usage, for what is not such a pair, or names no role.
-[[nodiscard]] OrError<std::vector<std::pair<std::string, std::string>>> parse_assignments(std::string_view text);
+[[nodiscard]] OrError<std::vector<std::pair<std::string, std::string>>> parse_assignments(
+    std::string_view text);
 
 /// What is done to the cells of a column before they are read.
 struct CellCleaning {

@@ -64,7 +64,8 @@ class Maker {
       if (!condition) return data_error("[returns] condition: " + condition.error().message);
       PEAR_ASSIGN(flags, rows_where(*condition, view));
     }
-    for (std::size_t line = 0; line < flags.size(); ++line) flags[line] |= quantities[line] < 0 || amounts[line] < 0;
+    for (std::size_t line = 0; line < flags.size(); ++line)
+      flags[line] |= quantities[line] < 0 || amounts[line] < 0;
     return {};
   }
 
@@ -86,11 +87,13 @@ class Maker {
 
   OrError<void> settle_currency(const std::map<std::string, std::uint64_t>& currencies) {
     std::vector<std::string> counts;
-    for (const auto& [name, rows] : currencies) counts.push_back(fmt::format("{} ({})", name, counted(rows, "line")));
+    for (const auto& [name, rows] : currencies)
+      counts.push_back(fmt::format("{} ({})", name, counted(rows, "line")));
     if (currencies.size() > 1)
-      return data_error(fmt::format("the lines are in {} currencies: {}. A daybook has one; keep one of them with"
-                                    " [[require]] condition = \"currency = '{}'\".",
-                                    currencies.size(), join(counts, ", "), currencies.begin()->first));
+      return data_error(
+          fmt::format("the lines are in {} currencies: {}. A daybook has one; keep one of them with"
+                      " [[require]] condition = \"currency = '{}'\".",
+                      currencies.size(), join(counts, ", "), currencies.begin()->first));
     if (currencies.empty()) return {};
     if (!plan_.currency.empty() && plan_.currency != currencies.begin()->first)
       return data_error(fmt::format("the lines are in {}, and [shop] currency says {}.", counts.front(),
@@ -104,8 +107,8 @@ class Maker {
     for (const JoinedColumn& column : lines_.columns()) names.push_back(column.name);
     for (const auto& [name, level] : plan_.levels) {
       if (std::find(names.begin(), names.end(), name) == names.end())
-        return data_error(
-            fmt::format("[levels] names {}, and there is no such column.{}", in_quotes(name), did_you_mean(name, names)));
+        return data_error(fmt::format("[levels] names {}, and there is no such column.{}", in_quotes(name),
+                                      did_you_mean(name, names)));
     }
     return {};
   }
@@ -114,7 +117,8 @@ class Maker {
     if (column.name == role::kCurrency) return;
     ColumnValues values = by_line(std::move(column.column->values), lines_.rows_of(column.table));
     LineTable& table = made_.table;
-    if (column.name == role::kCustomerId) return add_ids(std::move(values), table.customer, table.customer_ids);
+    if (column.name == role::kCustomerId)
+      return add_ids(std::move(values), table.customer, table.customer_ids);
     if (column.name == role::kOrderId) return add_ids(std::move(values), table.order, table.order_ids);
     if (column.name == role::kProductId) return add_ids(std::move(values), table.product, table.product_ids);
     if (column.name == role::kOrderDate) {

@@ -9,8 +9,9 @@
 
 namespace pear {
 
-/// The lines as a LineTable, and what their currency is. Uses the tables up. Errors: data, for two currencies,
-/// or one that is not the shop's; for a return condition that is wrong; for a level that names no column.
+/// The lines as a LineTable, and what their currency is. Uses the tables up. Errors: data, for two
+/// currencies, or one that is not the shop's; for a return condition that is wrong; for a level that names no
+/// column.
 struct PreparedLines {
   LineTable table;
   std::string currency;

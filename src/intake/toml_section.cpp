@@ -82,10 +82,12 @@ void TomlSection::within(std::string_view key, const std::function<void(TomlSect
     use(section);
     settle(section.finish());
   };
-  const std::string full = name_.empty() ? std::string(key) : fmt::format("{}.{}", name_.substr(1, name_.size() - 2), key);
+  const std::string full =
+      name_.empty() ? std::string(key) : fmt::format("{}.{}", name_.substr(1, name_.size() - 2), key);
   if (const auto* table = node->as_table()) return read(*table, fmt::format("[{}]", full));
   const auto* list = node->as_array();
-  if (list == nullptr || !list->is_homogeneous<toml::table>()) return fault(key, fmt::format("a table [{}] is expected.", full));
+  if (list == nullptr || !list->is_homogeneous<toml::table>())
+    return fault(key, fmt::format("a table [{}] is expected.", full));
   for (const toml::node& each : *list) read(*each.as_table(), fmt::format("[[{}]]", full));
 }
 

@@ -33,7 +33,8 @@ std::string render_rows(const Table& table, std::size_t rows) {
   std::string text = names + "\n" + rule + "\n";
   for (std::size_t row = 0; row < rows; ++row) {
     text += "|";
-    for (const TableColumn& column : table.columns) text += fmt::format(" {} |", escaped(readable_cell(column, row)));
+    for (const TableColumn& column : table.columns)
+      text += fmt::format(" {} |", escaped(readable_cell(column, row)));
     text += "\n";
   }
   return text;
@@ -50,9 +51,11 @@ std::string render_markdown(const Result& result, const std::string& title, cons
   for (const Table& table : result.tables) {
     if (table.rows() == 0) continue;
     const std::size_t rows = std::min(top, table.rows());
-    text += fmt::format("\n## {}\n\n{}\n\n{}", escaped(table.title), escaped(table.description), render_rows(table, rows));
+    text += fmt::format("\n## {}\n\n{}\n\n{}", escaped(table.title), escaped(table.description),
+                        render_rows(table, rows));
     if (rows < table.rows())
-      text += fmt::format("\n{} more in {}.csv.\n", counted(table.rows() - rows, "row"), file_stem(stem, table.part));
+      text += fmt::format("\n{} more in {}.csv.\n", counted(table.rows() - rows, "row"),
+                          file_stem(stem, table.part));
   }
   if (!result.notes.empty()) text += "\n## Notes\n\n";
   for (const std::string& note : result.notes) text += fmt::format("- {}\n", escaped(note));

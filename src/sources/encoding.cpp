@@ -77,7 +77,8 @@ class DecodedBytes final : public ByteSource {
       }
       UErrorCode status = U_ZERO_ERROR;
       ucnv_convertEx(to_, from_, &target, into.data() + into.size(), &source_at_, source_end_, pivot_.data(),
-                     &pivot_source_, &pivot_target_, pivot_.data() + pivot_.size(), 0, ended_ ? 1 : 0, &status);
+                     &pivot_source_, &pivot_target_, pivot_.data() + pivot_.size(), 0, ended_ ? 1 : 0,
+                     &status);
       done_ = ended_ && status != U_BUFFER_OVERFLOW_ERROR;
     }
     return static_cast<std::size_t>(target - into.data());

@@ -16,7 +16,8 @@ bool is_ascii(std::string_view text) {
 std::string as_texts(const std::vector<std::string>& header, const std::string& query) {
   std::string columns;
   for (const std::string& name : header)
-    columns += fmt::format("{}CAST(pear_rows.{} AS VARCHAR(4000))", columns.empty() ? "" : ", ", sql_name(name));
+    columns +=
+        fmt::format("{}CAST(pear_rows.{} AS VARCHAR(4000))", columns.empty() ? "" : ", ", sql_name(name));
   return fmt::format("SELECT {} FROM ({}) AS pear_rows", columns, query);
 }
 
@@ -46,9 +47,9 @@ OrError<QueryReader> QueryReader::open(const DatabaseAddress& address, const std
   try {
     {
       soci::row columns;
-      soci::statement look = (cursor.session->prepare
-                                  << fmt::format("SELECT * FROM ({}) AS pear_rows WHERE 1 = 0", query),
-                              soci::into(columns));
+      soci::statement look =
+          (cursor.session->prepare << fmt::format("SELECT * FROM ({}) AS pear_rows WHERE 1 = 0", query),
+           soci::into(columns));
       look.execute(true);
       for (std::size_t i = 0; i < columns.size(); ++i)
         reader.header_.push_back(columns.get_properties(i).get_name());

@@ -28,9 +28,10 @@ const std::vector<std::string>& TableReader::header() const {
                     reader_);
 }
 const std::string& TableReader::name() const {
-  return std::visit(Either{[](const CsvReader& reader) -> const std::string& { return reader.source().name(); },
-                           [](const QueryReader& reader) -> const std::string& { return reader.name(); }},
-                    reader_);
+  return std::visit(
+      Either{[](const CsvReader& reader) -> const std::string& { return reader.source().name(); },
+             [](const QueryReader& reader) -> const std::string& { return reader.name(); }},
+      reader_);
 }
 char TableReader::delimiter() const {
   return std::visit(Either{[](const CsvReader& reader) { return reader.delimiter(); },
@@ -43,10 +44,9 @@ std::uint64_t TableReader::bytes_taken() const {
                     reader_);
 }
 std::uint64_t TableReader::bytes_in_all() const {
-  return std::visit(
-      Either{[](const CsvReader& reader) { return reader.source().bytes_in_all().value_or(0); },
-             [](const QueryReader& /*reader*/) { return std::uint64_t{0}; }},
-      reader_);
+  return std::visit(Either{[](const CsvReader& reader) { return reader.source().bytes_in_all().value_or(0); },
+                           [](const QueryReader& /*reader*/) { return std::uint64_t{0}; }},
+                    reader_);
 }
 std::string TableReader::content_hash() const {
   return std::visit(Either{[](const CsvReader& reader) { return reader.source().content_hash(); },

@@ -16,9 +16,9 @@ namespace pear {
 
 /// What is to be read, and how, as far as that is told; the rest is detected.
 struct TableAddress {
-  std::string file;                      ///< path, or "-"; empty where it is a database
-  std::string database;                  ///< see parse_database_address
-  std::string query;                     ///< one SELECT
+  std::string file;      ///< path, or "-"; empty where it is a database
+  std::string database;  ///< see parse_database_address
+  std::string query;     ///< one SELECT
   std::optional<Encoding> encoding;
   std::optional<char> delimiter;
 };
@@ -44,7 +44,8 @@ class TableReader {
 
  private:
   using Reader = std::variant<CsvReader, QueryReader>;
-  TableReader(Reader reader, std::optional<Encoding> encoding) : reader_(std::move(reader)), encoding_(encoding) {}
+  TableReader(Reader reader, std::optional<Encoding> encoding)
+      : reader_(std::move(reader)), encoding_(encoding) {}
   Reader reader_;
   std::optional<Encoding> encoding_;
 };

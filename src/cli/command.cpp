@@ -81,7 +81,7 @@ std::string Arguments::value_or(std::string_view option, const std::string& othe
 
 const std::vector<Command>& commands() {
   static const std::vector<Command> kTable = [] {
-    std::vector<Command> table = {demo_command(), import_command(), status_command()};
+    std::vector<Command> table = {demo_command(), inspect_command(), import_command(), status_command()};
     for (const Question& question : questions()) table.push_back(question_command(question));
     return table;
   }();

@@ -42,7 +42,9 @@ int run_program_line(const std::vector<std::string>& words);
 
 // One file each.
 [[nodiscard]] Command demo_command();
+[[nodiscard]] Command export_command();
 [[nodiscard]] Command import_command();
+[[nodiscard]] Command inspect_command();
 [[nodiscard]] Command status_command();
 
 }  // namespace pear::cli

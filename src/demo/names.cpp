@@ -10,16 +10,17 @@ namespace pear::demo {
 namespace {
 
 constexpr std::array<std::string_view, 40> kFirstNames = {
-    "Tamsel", "Orrin",  "Jörrin", "Velda",  "Ansgild", "Perrow", "Ludwen", "Mirsa",  "Hathel", "Corvane",
+    "Tamsel", "Orrin",   "Jörrin", "Velda",  "Ansgild", "Perrow", "Ludwen", "Mirsa",  "Hathel", "Corvane",
     "Elspit", "Brannel", "Siddow", "Yvanne", "Thörl",   "Kestra", "Odwin",  "Fennel", "Marrit", "Quenby",
-    "Rosalt", "Derwin", "Isarn",  "Gudwen", "Aldis",   "Wenlow", "Bettan", "Harwin", "Lorrel", "Nessa",
+    "Rosalt", "Derwin",  "Isarn",  "Gudwen", "Aldis",   "Wenlow", "Bettan", "Harwin", "Lorrel", "Nessa",
     "Pavlin", "Runhild", "Saskel", "Torvin", "Ulvane",  "Vessel", "Wilmot", "Xandel", "Yorrel", "Zellin"};
-constexpr std::array<std::string_view, 20> kFronts = {"Ashen", "Brook", "Clay",  "Dun",  "Elm",   "Fallow", "Gorse",
-                                                      "Heather", "Ivel", "Jarn", "Kelm", "Lin",   "Mühl",   "Nettle",
-                                                      "Oster", "Pell",  "Quarn", "Reed", "Sedge", "Thorn"};
-constexpr std::array<std::string_view, 20> kMiddles = {"", "en", "er", "el", "a",  "o",  "in", "um", "is", "or",
-                                                       "y", "al", "on", "ek", "ul", "at", "as", "ig", "ow", "em"};
-constexpr std::array<std::string_view, 10> kEnds = {"way",  "croft", "mere", "hold", "dale",
+constexpr std::array<std::string_view, 20> kFronts = {
+    "Ashen", "Brook", "Clay", "Dun",    "Elm",   "Fallow", "Gorse", "Heather", "Ivel",  "Jarn",
+    "Kelm",  "Lin",   "Mühl", "Nettle", "Oster", "Pell",   "Quarn", "Reed",    "Sedge", "Thorn"};
+constexpr std::array<std::string_view, 20> kMiddles = {"",   "en", "er", "el", "a",  "o",  "in",
+                                                       "um", "is", "or", "y",  "al", "on", "ek",
+                                                       "ul", "at", "as", "ig", "ow", "em"};
+constexpr std::array<std::string_view, 10> kEnds = {"way",  "croft", "mere", "hold",  "dale",
                                                     "wick", "stead", "holm", "garth", "käll"};
 
 }  // namespace

@@ -66,34 +66,36 @@ std::string email_of(std::uint32_t customer) {
 }
 
 std::string_view town_of(std::uint32_t customer, std::uint8_t region) {
-  constexpr std::string_view kTowns[] = {"Ashmere", "Brookholm", "Clayford", "Dunwick", "Elmstead",
+  constexpr std::string_view kTowns[] = {"Ashmere",    "Brookholm", "Clayford",     "Dunwick",   "Elmstead",
                                          "Fallowdale", "Gorsehill", "Heathergarth", "Ivelmouth", "Jarncroft"};
   return kTowns[(region * 2U + customer % 2U) % 10U];
 }
 
 std::string customer_row(const Shop& shop, std::uint32_t customer, bool before_moving) {
   const Customer& is = shop.customers[customer];
-  const auto region_number = static_cast<std::uint8_t>(before_moving ? (is.region + 1) % kRegions.size() : is.region);
+  const auto region_number =
+      static_cast<std::uint8_t>(before_moving ? (is.region + 1) % kRegions.size() : is.region);
   std::string region(kRegions.at(region_number));
   if (messy(shop) && has_spaced_region(customer)) region += " ";
   if (messy(shop) && has_upper_case_region(customer)) region = in_upper_case(region);
   const Date changed = date_of(before_moving ? 2022 : 2024, 1 + customer % 12, 1 + customer % 28);
-  return fmt::format("{};{};{};{};{};{};{};{}\n", customer_id(customer), customer_name(customer), email_of(customer),
-                     kKinds.at(is.kind).name, region, town_of(customer, region_number), german_date(changed),
-                     customer % 200 == 9 ? "rings before noon" : "");
+  return fmt::format("{};{};{};{};{};{};{};{}\n", customer_id(customer), customer_name(customer),
+                     email_of(customer), kKinds.at(is.kind).name, region, town_of(customer, region_number),
+                     german_date(changed), customer % 200 == 9 ? "rings before noon" : "");
 }
 
 std::string line_row(const Shop& shop, std::size_t order, std::uint64_t at) {
   const SaleLine& line = shop.lines[at];
-  return fmt::format("{};{};P{};{};{}\n", order_id(order), at - shop.orders[order].first_line + 1, line.product + 1,
-                     line.quantity, money(line.unit_price));
+  return fmt::format("{};{};P{};{};{}\n", order_id(order), at - shop.orders[order].first_line + 1,
+                     line.product + 1, line.quantity, money(line.unit_price));
 }
 
 /// The rows of faulty orders: on impossible days, and without a customer.
 std::string faulty_orders(const Shop& shop) {
   std::string text;
   for (std::size_t i = 0; i < kImpossibleDates; ++i)
-    text += fmt::format("{};{}.02.2024;{};web\n", order_id(shop.orders.size() + i), 30 + i % 2, customer_id(5));
+    text +=
+        fmt::format("{};{}.02.2024;{};web\n", order_id(shop.orders.size() + i), 30 + i % 2, customer_id(5));
   for (std::size_t i = 0; i < kMissingCustomers; ++i)
     text += fmt::format("{};1{}.05.2024;;web\n", order_id(shop.orders.size() + kImpossibleDates + i), i);
   return text;
@@ -169,8 +171,8 @@ OrError<void> write_products(const Write& write) {
   std::string text = "Article;Description;Category;Cost;List price\n";
   const auto listed = assortment().first(kListedProducts);
   for (std::size_t i = 0; i < listed.size(); ++i)
-    text += fmt::format("P{};{};{};{};{}\n", i + 1, listed[i].name, listed[i].category, money(listed[i].unit_cost),
-                        money(listed[i].list_price));
+    text += fmt::format("P{};{};{};{};{}\n", i + 1, listed[i].name, listed[i].category,
+                        money(listed[i].unit_cost), money(listed[i].list_price));
   return write(text);
 }
 

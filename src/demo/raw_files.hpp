@@ -11,17 +11,17 @@ namespace pear::demo {
 /// Faults that the files hold, whatever the size of the shop (one of fewer than 200 orders holds none). What
 /// an import should find, and nothing else.
 struct PlantedFaults {
-  std::size_t reexported_lines = 0;  ///< stand twice in order-lines.csv
-  std::size_t impossible_dates = 0;  ///< orders on a day that does not exist, with one line each
-  std::size_t missing_customers = 0; ///< orders without customer number, with one line each
-  std::size_t spaced_ids = 0;        ///< orders whose customer number has spaces around it
-  std::size_t lower_case_ids = 0;    ///< orders whose customer number is in lower case
-  std::size_t spaced_regions = 0;    ///< customers whose region has a space behind it
+  std::size_t reexported_lines = 0;    ///< stand twice in order-lines.csv
+  std::size_t impossible_dates = 0;    ///< orders on a day that does not exist, with one line each
+  std::size_t missing_customers = 0;   ///< orders without customer number, with one line each
+  std::size_t spaced_ids = 0;          ///< orders whose customer number has spaces around it
+  std::size_t lower_case_ids = 0;      ///< orders whose customer number is in lower case
+  std::size_t spaced_regions = 0;      ///< customers whose region has a space behind it
   std::size_t upper_case_regions = 0;  ///< customers whose region is in capitals
-  std::size_t moved_customers = 0;   ///< stand twice in customers.csv, with another town
-  std::size_t namesakes = 0;         ///< names that two customers have
-  std::size_t shared_emails = 0;     ///< e-mail addresses that two customer numbers have
-  std::size_t lines_of_unlisted = 0; ///< lines of the product that products.csv lacks
+  std::size_t moved_customers = 0;     ///< stand twice in customers.csv, with another town
+  std::size_t namesakes = 0;           ///< names that two customers have
+  std::size_t shared_emails = 0;       ///< e-mail addresses that two customer numbers have
+  std::size_t lines_of_unlisted = 0;   ///< lines of the product that products.csv lacks
 };
 [[nodiscard]] PlantedFaults planted_faults(const Shop& shop);
 

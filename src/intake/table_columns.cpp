@@ -40,13 +40,6 @@ OrError<std::vector<std::string>> named_columns(TableKind table, const TablePlan
   return names;
 }
 
-/// "name" alone says too little once products and customers stand together.
-std::string plain_name(TableKind table, const std::string& header) {
-  std::string name = snake_case(header);
-  const bool of_many = table == TableKind::products || table == TableKind::customers;
-  return of_many && name == "name" ? fmt::format("{}_name", singular(table)) : name;
-}
-
 class NameGiver {
  public:
   explicit NameGiver(const std::vector<std::string>& named)
@@ -138,6 +131,12 @@ OrError<std::vector<std::pair<std::string, std::string>>> parse_assignments(std:
     if (!rest.empty()) rest.remove_prefix(1);
   }
   return assignments;
+}
+
+std::string plain_name(TableKind table, const std::string& header) {
+  std::string name = snake_case(header);
+  const bool of_many = table == TableKind::products || table == TableKind::customers;
+  return of_many && name == "name" ? fmt::format("{}_name", singular(table)) : name;
 }
 
 std::size_t TableColumns::find(std::string_view name) const {

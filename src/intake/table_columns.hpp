@@ -45,6 +45,10 @@ struct TableColumns {
   [[nodiscard]] std::size_t find(std::string_view name) const;
 };
 
+/// What a column that plays no role is called: snake_case, but customer_name and product_name, since "name"
+/// alone says too little once the tables stand together.
+[[nodiscard]] std::string plain_name(TableKind table, const std::string& header);
+
 /// Finds the parts that columns play: as the plan says, otherwise by name ("Order ID" is order_id). All other
 /// columns come along under their snake_case name; a blank one is column_N, a name that is taken gets a
 /// number. Which roles are missing is for the caller to see. Errors: data (usage where `is_command_line`, by

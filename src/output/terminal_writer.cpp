@@ -37,12 +37,12 @@ struct ShownColumn {
   bool to_the_right = false;
 };
 
-ShownColumn shown(const TableColumn& column, std::size_t rows) {
+ShownColumn shown(const TableColumn& column, std::size_t rows, std::size_t widest = kWidestText) {
   ShownColumn result;
   result.to_the_right = column.unit != Unit::text && column.unit != Unit::date;
   result.cells.push_back(column.name);
   for (std::size_t row = 0; row < rows; ++row)
-    result.cells.push_back(cut_to_width(readable_cell(column, row), kWidestText));
+    result.cells.push_back(cut_to_width(readable_cell(column, row), widest));
   for (const std::string& cell : result.cells) result.width = std::max(result.width, display_width(cell));
   return result;
 }
@@ -77,6 +77,12 @@ std::string render_table(const Table& table, const TerminalStyle& style) {
   std::vector<ShownColumn> columns;
   for (const TableColumn& column : table.columns) columns.push_back(shown(column, rows));
   const std::size_t fit = fitting(columns, style.width - kGap);
+  if (fit == columns.size() && fit > 0) {  // the last column may have the room that is left
+    std::size_t used = kGap;
+    for (std::size_t i = 0; i + 1 < fit; ++i) used += columns[i].width + kGap;
+    if (style.width > used + kWidestText)
+      columns.back() = shown(table.columns.back(), rows, style.width - used);
+  }
   std::string text;
   for (std::size_t line = 0; line <= rows; ++line) {
     std::string row;
@@ -103,8 +109,9 @@ std::string render_result(const Result& result, const std::string& selection,
   for (const std::string& sentence : result.headline) {
     for (const std::string& line : wrapped(sentence, style.width)) text += bold(line, style) + "\n";
   }
-  text += "\n" + paragraph("Population  ", readable_population(result.population), style);
-  text += paragraph("Selection   ", selection, style);
+  if (result.population.lines > 0)
+    text += "\n" + paragraph("Population  ", readable_population(result.population), style);
+  if (!selection.empty()) text += paragraph("Selection   ", selection, style);
   for (const Table& table : result.tables) {
     if (table.rows() == 0) continue;
     text += "\n" + bold(table.title, style) + "\n" + render_table(table, style);

@@ -19,8 +19,13 @@ OrError<TableReader> TableReader::open(const TableAddress& address) {
     return TableReader(std::move(reader), std::nullopt);
   }
   PEAR_ASSIGN(TextSource text, open_text(address.file, address.encoding));
-  PEAR_ASSIGN(CsvReader reader, CsvReader::open(std::move(text.bytes), address.delimiter));
-  return TableReader(std::move(reader), text.encoding);
+  return over(std::move(text.bytes), text.encoding, address.delimiter);
+}
+
+OrError<TableReader> TableReader::over(std::unique_ptr<ByteSource> text, Encoding encoding,
+                                       std::optional<char> delimiter) {
+  PEAR_ASSIGN(CsvReader reader, CsvReader::open(std::move(text), delimiter));
+  return TableReader(std::move(reader), encoding);
 }
 
 const std::vector<std::string>& TableReader::header() const {

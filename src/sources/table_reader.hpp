@@ -28,6 +28,10 @@ class TableReader {
   /// Errors: those of CsvReader, QueryReader, open_text and parse_database_address.
   [[nodiscard]] static OrError<TableReader> open(const TableAddress& address);
 
+  /// Over text that is open already, as UTF-8; `encoding` is what it was before.
+  [[nodiscard]] static OrError<TableReader> over(std::unique_ptr<ByteSource> text, Encoding encoding,
+                                                 std::optional<char> delimiter);
+
   [[nodiscard]] const std::vector<std::string>& header() const;
   [[nodiscard]] const std::string& name() const;
   [[nodiscard]] char delimiter() const;

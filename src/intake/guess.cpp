@@ -1,0 +1,343 @@
+#include "intake/guess.hpp"
+
+#include <algorithm>
+#include <array>
+#include <map>
+#include <set>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "intake/table_columns.hpp"
+
+namespace pear {
+namespace {
+
+/// Names that exports use for a role, without an ending such as "_no"; the likelier first.
+struct Names {
+  std::string_view role;
+  std::vector<std::string_view> words;
+  bool with_ending = false;  ///< "order" plays the role as "order_no" and "order_id", too
+};
+const std::array<Names, kRoles>& usual_names() {
+  static const std::array<Names, kRoles> kTable = {{
+      {role::kOrderId, {"order", "invoice", "receipt", "bill", "document", "transaction", "sale", "basket"}, true},
+      {role::kOrderDate,
+       {"order_date", "date", "invoice_date", "placed", "ordered", "ordered_on", "order_time", "sold_on", "day",
+        "timestamp", "created", "receipt_date"}},
+      {role::kCustomerId, {"customer", "client", "account", "buyer", "member", "cust", "shopper", "debtor"}, true},
+      {role::kProductId, {"product", "article", "item", "sku", "part", "material", "ean", "art", "stock"}, true},
+      {role::kQuantity, {"quantity", "qty", "pieces", "units", "pcs", "count", "number_of_pieces", "ordered_quantity"}},
+      {role::kUnitPrice, {"unit_price", "price", "price_each", "net_price", "sales_price", "piece_price", "selling_price"}},
+      {role::kAmount, {"amount", "line_total", "line_amount", "total", "net_amount", "value", "revenue", "turnover"}},
+      {role::kUnitCost, {"unit_cost", "cost", "cost_price", "purchase_price", "buying_price"}},
+      {role::kListPrice, {"list_price", "catalogue_price", "retail_price", "recommended_price"}},
+      {role::kCurrency, {"currency", "curr"}},
+  }};
+  return kTable;
+}
+
+std::string without_ending(const std::string& name) {
+  for (const std::string_view ending : {"_id", "_no", "_nr", "_number", "_num", "_code", "_key", "_ref"}) {
+    if (name.ends_with(ending)) return name.substr(0, name.size() - ending.size());
+  }
+  return name;
+}
+
+/// How well a header names a role: lower is better; nothing where it does not.
+std::optional<std::size_t> rank_of(const Names& names, const std::string& header) {
+  const std::string name = snake_case(header);
+  if (name == names.role) return 0;
+  for (std::size_t i = 0; i < names.words.size(); ++i) {
+    if (name == names.words[i]) return 2 * i + 2;
+    if (names.with_ending && name != without_ending(name) && without_ending(name) == names.words[i]) return 2 * i + 1;
+  }
+  return std::nullopt;
+}
+
+bool holds(const ColumnProfile& column, ColumnKind kind) {
+  const std::uint64_t filled = column.filled();
+  if (kind == ColumnKind::text) return filled > 0;
+  const std::uint64_t of_kind = kind == ColumnKind::number ? column.numbers : column.dates;
+  return of_kind * 10 > filled * 9;  // a tenth may be wrong, and will be rejected
+}
+
+/// By role, the column of a source that is named most like it.
+std::array<std::optional<std::size_t>, kRoles> named_roles(const SourceProfile& source) {
+  std::array<std::optional<std::size_t>, kRoles> found{};
+  for (std::size_t role = 0; role < kRoles; ++role) {
+    std::optional<std::size_t> best;
+    for (std::size_t column = 0; column < source.columns.size(); ++column) {
+      const auto rank = rank_of(usual_names().at(role), source.columns[column].header);
+      if (!rank || (best && *rank >= *best) || !holds(source.columns[column], roles().at(role).kind)) continue;
+      best = *rank;
+      found.at(role) = column;
+    }
+  }
+  return found;
+}
+
+std::size_t index_of(std::string_view name) {
+  for (std::size_t i = 0; i < kRoles; ++i) {
+    if (roles().at(i).name == name) return i;
+  }
+  return kRoles;
+}
+
+TableKind kind_of(const SourceProfile& source) {
+  const auto found = named_roles(source);
+  const auto has = [&](std::string_view role) { return found.at(index_of(role)).has_value(); };
+  if (has(role::kProductId) && (has(role::kOrderId) || has(role::kQuantity))) return TableKind::lines;
+  if (has(role::kQuantity)) return TableKind::lines;
+  if (has(role::kOrderId)) return TableKind::orders;
+  if (has(role::kProductId)) return TableKind::products;
+  return TableKind::customers;
+}
+
+/// Of the rows of `many`, how many have a value that `one` has.
+std::uint64_t shared_rows(const ColumnProfile& many, const ColumnProfile& one) {
+  std::uint64_t rows = 0;
+  for (const auto& [hash, count] : many.values) rows += one.values.contains(hash) ? count : 0;
+  return rows;
+}
+
+class Guesser {
+ public:
+  explicit Guesser(const std::vector<SourceProfile>& profiles) : profiles_(profiles) {}
+
+  Guess run() {
+    choose_tables();
+    for (GuessedTable& table : guess_.tables) name_columns(table);
+    find_missing_keys();
+    for (GuessedTable& table : guess_.tables) {
+      find_formats(table);
+      find_cleaning(table);
+    }
+    find_missing_roles();
+    return std::move(guess_);
+  }
+
+ private:
+  [[nodiscard]] const SourceProfile& first(const GuessedTable& table) const { return profiles_[table.sources.front()]; }
+
+  GuessedTable* table_of(TableKind kind) {
+    for (GuessedTable& table : guess_.tables) {
+      if (table.kind == kind) return &table;
+    }
+    return nullptr;
+  }
+
+  /// Sources with the same header are one table; of others that seem to be the same table, the larger is it.
+  void choose_tables() {
+    std::vector<std::size_t> order(profiles_.size());
+    for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
+    std::stable_sort(order.begin(), order.end(),
+                     [&](std::size_t a, std::size_t b) { return profiles_[a].rows > profiles_[b].rows; });
+    for (const std::size_t source : order) {
+      const TableKind kind = profiles_.size() == 1 ? TableKind::lines : kind_of(profiles_[source]);
+      GuessedTable* known = table_of(kind);
+      if (known == nullptr) {
+        guess_.tables.push_back({kind, {source}, {}, {}, {}, {}, {}});
+      } else if (same_header(first(*known), profiles_[source])) {
+        known->sources.push_back(source);
+      } else {
+        guess_.unused.push_back(source);
+      }
+    }
+    for (GuessedTable& table : guess_.tables) std::sort(table.sources.begin(), table.sources.end());
+    std::sort(guess_.tables.begin(), guess_.tables.end(),
+              [](const GuessedTable& a, const GuessedTable& b) { return a.kind < b.kind; });
+  }
+
+  static bool same_header(const SourceProfile& a, const SourceProfile& b) {
+    return std::equal(a.columns.begin(), a.columns.end(), b.columns.begin(), b.columns.end(),
+                      [](const ColumnProfile& x, const ColumnProfile& y) { return x.header == y.header; });
+  }
+
+  void name_columns(GuessedTable& table) {
+    const SourceProfile& source = first(table);
+    const auto found = named_roles(source);
+    for (const ColumnProfile& column : source.columns) table.columns.push_back({column.header, plain_name(table.kind, column.header), false, ""});
+    for (std::size_t role = 0; role < kRoles; ++role) {
+      if (!found.at(role) || !roles().at(role).may_stand_in.at(static_cast<std::size_t>(table.kind))) continue;
+      GuessedColumn& column = table.columns[*found.at(role)];
+      if (column.is_role) continue;
+      column.name = roles().at(role).name;
+      column.is_role = true;
+      column.why = "by its name" + evidence(source.columns[*found.at(role)], table.kind, column.name);
+    }
+  }
+
+  static std::string evidence(const ColumnProfile& column, TableKind kind, const std::string& role) {
+    const bool is_key = (kind == TableKind::orders && role == role::kOrderId) ||
+                        (kind == TableKind::products && role == role::kProductId) ||
+                        (kind == TableKind::customers && role == role::kCustomerId);
+    if (!is_key) return "";
+    if (column.is_unique()) return "; each value stands once";
+    return fmt::format("; {} in {}",
+                       counted(column.values.size(), "value"), counted(column.filled(), "row"));
+  }
+
+  [[nodiscard]] static std::optional<std::size_t> role_column(const GuessedTable& table, std::string_view role) {
+    for (std::size_t i = 0; i < table.columns.size(); ++i) {
+      if (table.columns[i].is_role && table.columns[i].name == role) return i;
+    }
+    return std::nullopt;
+  }
+
+  /// A key that no name betrays is found by the values that both tables have.
+  void find_missing_keys() {
+    const std::array<std::tuple<TableKind, TableKind, std::string_view>, 4> links = {
+        {{TableKind::lines, TableKind::orders, role::kOrderId},
+         {TableKind::lines, TableKind::products, role::kProductId},
+         {TableKind::orders, TableKind::customers, role::kCustomerId},
+         {TableKind::lines, TableKind::customers, role::kCustomerId}}};
+    for (const auto& [many_kind, one_kind, role] : links) {
+      GuessedTable* many = table_of(many_kind);
+      GuessedTable* one = table_of(one_kind);
+      if (many == nullptr || one == nullptr) continue;
+      const bool by_orders = role == role::kCustomerId && many_kind == TableKind::lines && table_of(TableKind::orders);
+      if (!by_orders && (!role_column(*many, role) || !role_column(*one, role))) find_key(*many, *one, std::string(role));
+    }
+  }
+
+  void find_key(GuessedTable& many, GuessedTable& one, const std::string& role) {
+    std::uint64_t best = 0;
+    std::pair<std::size_t, std::size_t> place;
+    for (std::size_t ours = 0; ours < many.columns.size(); ++ours) {
+      for (std::size_t theirs = 0; theirs < one.columns.size(); ++theirs) {
+        if (!free_for(many, ours, role) || !free_for(one, theirs, role)) continue;
+        const ColumnProfile& other = first(one).columns[theirs];
+        if (other.values.size() * 10 < other.filled() * 9) continue;  // a key stands about once
+        const std::uint64_t rows = shared_rows(first(many).columns[ours], other);
+        if (rows <= best || rows * 2 < first(many).columns[ours].filled()) continue;
+        best = rows;
+        place = {ours, theirs};
+      }
+    }
+    if (best == 0) return;
+    const std::string why = fmt::format("{} of {} have a value that {} has, too",
+                                        with_thousands(static_cast<std::int64_t>(best)),
+                                        counted(first(many).columns[place.first].filled(), "row"), to_text(one.kind));
+    const auto assign = [&](GuessedColumn& column) {
+      if (column.is_role) return;
+      column.name = role;
+      column.is_role = true;
+      column.why = why;
+    };
+    assign(many.columns[place.first]);
+    assign(one.columns[place.second]);
+  }
+
+  /// A column may take the role where it has none, or has this one; and no other column of the table has it.
+  static bool free_for(const GuessedTable& table, std::size_t column, const std::string& role) {
+    const auto taken = role_column(table, role);
+    return taken ? *taken == column : !table.columns[column].is_role;
+  }
+
+  void find_formats(GuessedTable& table) {
+    std::uint64_t points = 0, commas = 0, grouped_points = 0, grouped_commas = 0;
+    for (std::size_t i = 0; i < table.columns.size(); ++i) {
+      const ColumnProfile& column = first(table).columns[i];
+      if (holds(column, ColumnKind::number) && column.leading_zeros == 0) {
+        points += column.point_decimals;
+        commas += column.comma_decimals;
+        grouped_points += column.with_point - column.point_decimals;
+        grouped_commas += column.with_comma - column.comma_decimals;
+      }
+      if (holds(column, ColumnKind::moment)) find_date_format(table, table.columns[i], column);
+    }
+    if (commas > points) {
+      table.numbers.decimal = ',';
+      if (grouped_points + points > 0) table.numbers.thousands = '.';
+    } else if (grouped_commas > 0 && points > 0) {
+      table.numbers.thousands = ',';
+    } else if (grouped_commas > 0 || (grouped_points > 0 && points == 0)) {
+      const bool comma = grouped_commas > 0;
+      guess_.questions.push_back(
+          {fmt::format("{}: do numbers such as {} have thousands or decimals behind the {}?", first(table).name,
+                       in_quotes(grouped_example(table)), comma ? "comma" : "point"),
+           std::string(to_text(table.kind)),
+           comma ? std::vector<std::string>{"thousands = \",\"   # 1,234 is 1234", "decimal = \",\"     # 1,234 is 1.234"}
+                 : std::vector<std::string>{"decimal = \".\"     # 1.234 is 1.234",
+                                            "decimal = \",\"     # and thousands = \".\": 1.234 is 1234"}});
+    }
+  }
+
+  std::string grouped_example(const GuessedTable& table) const {
+    for (const ColumnProfile& column : first(table).columns) {
+      const bool grouped = column.with_comma > column.comma_decimals || column.with_point > column.point_decimals;
+      if (!grouped || !holds(column, ColumnKind::number)) continue;
+      for (const std::string& sample : column.samples) {
+        if (sample.find_first_of(",.") != std::string::npos) return sample;
+      }
+      return column.largest;
+    }
+    return "1,234";
+  }
+
+  void find_date_format(GuessedTable& table, const GuessedColumn& guessed, const ColumnProfile& column) {
+    for (const auto& [form, tally] : column.date_forms) {
+      if (form.starts_with("yyyy-mm-dd")) {
+        if (column.date_forms.size() > 1) add_format(table, format_of(form, true));
+      } else if (form.find('?') == std::string::npos || tally.day_first > 0 || tally.month_first > 0) {
+        if (tally.day_first > 0 && tally.month_first > 0) {
+          add_format(table, format_of(form, tally.day_first >= tally.month_first));
+        } else {
+          add_format(table, format_of(form, tally.day_first > 0));
+        }
+      } else if (form.find('.') != std::string::npos) {
+        add_format(table, format_of(form, true));  // with points the day always comes first
+      } else {
+        ask_order(table, guessed, form, tally);
+      }
+    }
+  }
+
+  void ask_order(const GuessedTable& table, const GuessedColumn& guessed, const std::string& form, const DateTally& tally) {
+    const auto answer = [&](bool day_first) {
+      return fmt::format("date_format = \"{}\"   # {} is in {}", format_of(form, day_first), tally.example,
+                         day_first ? "day, month order" : "month, day order");
+    };
+    guess_.questions.push_back(
+        {fmt::format("{}: does a date such as {} in {} begin with the day or the month? No value decides.",
+                     first(table).name, in_quotes(tally.example), in_quotes(guessed.header)),
+         std::string(to_text(table.kind)),
+         {answer(true), answer(false)}});
+  }
+
+  static void add_format(GuessedTable& table, std::string format) {
+    auto& formats = table.date_formats;
+    if (std::find(formats.begin(), formats.end(), format) == formats.end()) formats.push_back(std::move(format));
+  }
+
+  void find_cleaning(GuessedTable& table) {
+    for (std::size_t i = 0; i < table.columns.size(); ++i) {
+      const ColumnProfile& column = first(table).columns[i];
+      const std::string& name = table.columns[i].name;
+      if (name.empty()) continue;
+      if (column.spaced > 0) table.trim.push_back(name);
+      if (column.case_variants > 0) table.fold_case.push_back(name);
+    }
+  }
+
+  void find_missing_roles() {
+    const GuessedTable* lines = table_of(TableKind::lines);
+    const GuessedTable* orders = table_of(TableKind::orders);
+    for (const RoleInfo& role : roles()) {
+      const bool in_lines = lines != nullptr && role_column(*lines, role.name);
+      const bool in_orders = orders != nullptr && role_column(*orders, role.name) && role.name != role::kOrderId;
+      if (role.needed && !in_lines && !in_orders) guess_.missing.emplace_back(role.name);
+    }
+  }
+
+  const std::vector<SourceProfile>& profiles_;
+  Guess guess_;
+};
+
+}  // namespace
+
+Guess guess_tables(const std::vector<SourceProfile>& profiles) { return Guesser(profiles).run(); }
+
+}  // namespace pear

@@ -1,0 +1,70 @@
+#include "intake/inspection.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "intake/intake_file.hpp"
+#include "intake/starter.hpp"
+
+namespace pear {
+namespace {
+
+std::string why_no_trial(const Inspection& inspection) {
+  if (!inspection.guess.missing.empty())
+    return fmt::format("no column seems to be {}", join(inspection.guess.missing, ", "));
+  if (!inspection.guess.questions.empty())
+    return fmt::format("{} open", counted(inspection.guess.questions.size(), "question is", "questions are"));
+  for (const SourceProfile& profile : inspection.profiles) {
+    if (!profile.is_whole) return fmt::format("{} is larger than 200 MB; samples of it were read", profile.name);
+    if (profile.address.file == "-") return "standard input is read only once";
+  }
+  return "";
+}
+
+}  // namespace
+
+OrError<Inspection> inspect_sources(const std::vector<TableAddress>& addresses,
+                                    const std::function<void(const ImportProgress&)>& progress) {
+  Inspection inspection;
+  for (const TableAddress& address : addresses) {
+    PEAR_ASSIGN(SourceProfile profile, profile_source(address));
+    progress({profile.name, profile.rows, 0, 0});
+    inspection.profiles.push_back(std::move(profile));
+  }
+  inspection.guess = guess_tables(inspection.profiles);
+  inspection.no_trial = why_no_trial(inspection);
+  if (!inspection.no_trial.empty()) return inspection;
+  // The starter file itself is tried, so that what is written imports as it stands.
+  PEAR_ASSIGN(const IntakePlan plan,
+              parse_intake(starter_intake(inspection.guess, inspection.profiles, ""), "intake.toml"));
+  auto trial = import_tables(plan, {[](const RejectedRow&) -> OrError<void> { return {}; },
+                                    [](const ChangedCell&) -> OrError<void> { return {}; }, progress});
+  if (trial) {
+    inspection.trial = std::move(*trial);
+  } else {
+    inspection.no_trial = trial.error().message;
+  }
+  return inspection;
+}
+
+OrError<std::vector<TableAddress>> sources_of_database(const std::string& address) {
+  PEAR_ASSIGN(const DatabaseAddress database, parse_database_address(address));
+  std::vector<std::string> tables = {database.table};
+  if (database.table.empty()) {
+    PEAR_ASSIGN(const auto session, connect(database, false));
+    PEAR_ASSIGN(tables, table_names(*session, database));
+  }
+  std::vector<TableAddress> sources;
+  for (const std::string& table : tables) {
+    TableAddress source;
+    source.database = address;
+    source.query = "SELECT * FROM " + sql_name(table);
+    sources.push_back(std::move(source));
+  }
+  if (sources.empty()) return data_error(fmt::format("{} has no tables.", shown(database)));
+  return sources;
+}
+
+}  // namespace pear

@@ -46,6 +46,12 @@ OrError<Arguments> collected(const Command& command, const std::vector<OptionInf
   Arguments arguments;
   for (const OptionInfo& option : options) {
     const std::size_t times = parsed.count(option.name);
+    if (option.repeatable) {
+      for (const cxxopts::KeyValue& argument : parsed.arguments()) {
+        if (argument.key() == option.name) arguments.values.emplace_back(option.name, argument.value());
+      }
+      continue;
+    }
     if (times > 1) return usage_error(fmt::format("--{} is given twice.", option.name));
     if (times == 0) continue;
     const bool is_switch = option.placeholder.empty();

@@ -74,6 +74,14 @@ const std::string* Arguments::find(std::string_view option) const {
   return nullptr;
 }
 
+std::vector<std::string> Arguments::all(std::string_view option) const {
+  std::vector<std::string> found;
+  for (const auto& [name, value] : values) {
+    if (name == option) found.push_back(value);
+  }
+  return found;
+}
+
 std::string Arguments::value_or(std::string_view option, const std::string& otherwise) const {
   const std::string* value = find(option);
   return value == nullptr ? otherwise : *value;
@@ -81,7 +89,8 @@ std::string Arguments::value_or(std::string_view option, const std::string& othe
 
 const std::vector<Command>& commands() {
   static const std::vector<Command> kTable = [] {
-    std::vector<Command> table = {demo_command(), inspect_command(), import_command(), status_command()};
+    std::vector<Command> table = {demo_command(), inspect_command(), import_command(), status_command(),
+                                  export_command()};
     for (const Question& question : questions()) table.push_back(question_command(question));
     return table;
   }();

@@ -16,6 +16,7 @@ struct Arguments {
   OptionValues values;             ///< options with their values; a switch has the value "true"
   [[nodiscard]] const std::string* find(std::string_view option) const;
   [[nodiscard]] std::string value_or(std::string_view option, const std::string& otherwise) const;
+  [[nodiscard]] std::vector<std::string> all(std::string_view option) const;  ///< of a repeatable option
   [[nodiscard]] bool has(std::string_view option) const { return find(option) != nullptr; }
 };
 

@@ -106,7 +106,8 @@ std::string sql_name(std::string_view name) {
 
 tl::unexpected<Error> database_error(std::string_view doing, const DatabaseAddress& address,
                                      const std::exception& fault) {
-  std::string said = fault.what();
+  const auto* of_soci = dynamic_cast<const soci::soci_error*>(&fault);  // without the statement behind it
+  std::string said = of_soci == nullptr ? fault.what() : of_soci->get_error_message();
   std::replace(said.begin(), said.end(), '\n', ' ');
   while (!said.empty() && (said.back() == ' ' || said.back() == '.')) said.pop_back();
   return io_error(fmt::format("{} {}: {}.", doing, shown(address), said));

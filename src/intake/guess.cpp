@@ -85,14 +85,16 @@ std::size_t index_of(std::string_view name) {
   return kRoles;
 }
 
-TableKind kind_of(const SourceProfile& source) {
+/// Nothing where no column plays a part that tells.
+std::optional<TableKind> kind_of(const SourceProfile& source) {
   const auto found = named_roles(source);
   const auto has = [&](std::string_view role) { return found.at(index_of(role)).has_value(); };
   if (has(role::kProductId) && (has(role::kOrderId) || has(role::kQuantity))) return TableKind::lines;
   if (has(role::kQuantity)) return TableKind::lines;
   if (has(role::kOrderId)) return TableKind::orders;
   if (has(role::kProductId)) return TableKind::products;
-  return TableKind::customers;
+  if (has(role::kCustomerId)) return TableKind::customers;
+  return std::nullopt;
 }
 
 /// Of the rows of `many`, how many have a value that `one` has.
@@ -135,10 +137,12 @@ class Guesser {
     std::stable_sort(order.begin(), order.end(),
                      [&](std::size_t a, std::size_t b) { return profiles_[a].rows > profiles_[b].rows; });
     for (const std::size_t source : order) {
-      const TableKind kind = profiles_.size() == 1 ? TableKind::lines : kind_of(profiles_[source]);
-      GuessedTable* known = table_of(kind);
-      if (known == nullptr) {
-        guess_.tables.push_back({kind, {source}, {}, {}, {}, {}, {}});
+      const auto kind = profiles_.size() == 1 ? std::optional(TableKind::lines) : kind_of(profiles_[source]);
+      GuessedTable* known = kind ? table_of(*kind) : nullptr;
+      if (!kind) {
+        guess_.unused.push_back(source);
+      } else if (known == nullptr) {
+        guess_.tables.push_back({*kind, {source}, {}, {}, {}, {}, {}});
       } else if (same_header(first(*known), profiles_[source])) {
         known->sources.push_back(source);
       } else {

@@ -61,6 +61,7 @@ OrError<std::vector<TableAddress>> sources_of_database(const std::string& addres
     TableAddress source;
     source.database = address;
     source.query = "SELECT * FROM " + sql_name(table);
+    source.table = table;
     sources.push_back(std::move(source));
   }
   if (sources.empty()) return data_error(fmt::format("{} has no tables.", shown(database)));

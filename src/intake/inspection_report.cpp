@@ -117,7 +117,7 @@ std::string headline(const Inspection& inspection) {
 }
 
 std::string outcome(const Inspection& inspection) {
-  if (!inspection.trial) return fmt::format("It cannot be imported yet: {}.", inspection.no_trial);
+  if (!inspection.trial) return fmt::format("It cannot be imported yet: {}{}", inspection.no_trial, inspection.no_trial.ends_with('.') ? "" : ".");
   std::uint64_t read = 0, kept = 0;
   for (const SourceAccount& source : inspection.trial->sources) {
     if (source.record.table != to_text(TableKind::lines)) continue;

@@ -124,6 +124,7 @@ class IntakeReader {
         return section.fault("database", "either query or table is to be given with it.");
       address.database = is_database_address(database) ? database : beside(database);
       address.query = query.empty() ? "SELECT * FROM " + sql_name(of_table) : query;
+      address.table = of_table;
       if (const auto fault = parse_database_address(address.database); !fault)
         section.fault("database", fault.error().message);
       table.sources.push_back(address);

@@ -50,7 +50,9 @@ class Starter {
     const SourceProfile& source = profiles_[table.sources.front()];
     text_ += fmt::format("\n[{}]   # {}\n", to_text(table.kind), counted(source.rows, "row"));
     if (source.address.file.empty()) {
-      text_ += fmt::format("database = {}\nquery = {}\n", toml_text(source.address.database), toml_text(source.address.query));
+      const bool whole = !source.address.table.empty();
+      text_ += fmt::format("database = {}\n{} = {}\n", toml_text(source.address.database), whole ? "table" : "query",
+                           toml_text(whole ? source.address.table : source.address.query));
     } else {
       std::vector<std::string> files;
       for (const std::size_t each : table.sources) files.push_back(path_from_folder(profiles_[each].address.file));

@@ -20,6 +20,7 @@ struct OptionInfo {
   std::string placeholder;   ///< "N"
   std::string default_text;  ///< how the default is told; empty where the option is off unless given
   std::string help;          ///< one line
+  bool repeatable = false;
 };
 
 /// What was given on a command line or in a study file: names without dashes, and texts.

@@ -37,10 +37,11 @@ struct QueryReader::Cursor {
 
 void QueryReader::CursorDeleter::operator()(Cursor* cursor) const { delete cursor; }
 
-OrError<QueryReader> QueryReader::open(const DatabaseAddress& address, const std::string& query) {
+OrError<QueryReader> QueryReader::open(const DatabaseAddress& address, const std::string& query,
+                                       const std::string& table) {
   QueryReader reader;
   reader.address_ = address;
-  reader.name_ = shown(address);
+  reader.name_ = table.empty() ? shown(address) : fmt::format("{}, table {}", shown(address), table);
   reader.cursor_.reset(new Cursor());
   Cursor& cursor = *reader.cursor_;
   PEAR_ASSIGN(cursor.session, connect(address, false));

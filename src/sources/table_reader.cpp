@@ -15,7 +15,7 @@ Either(OfFile, OfQuery) -> Either<OfFile, OfQuery>;
 OrError<TableReader> TableReader::open(const TableAddress& address) {
   if (!address.database.empty()) {
     PEAR_ASSIGN(const DatabaseAddress database, parse_database_address(address.database));
-    PEAR_ASSIGN(QueryReader reader, QueryReader::open(database, address.query));
+    PEAR_ASSIGN(QueryReader reader, QueryReader::open(database, address.query, address.table));
     return TableReader(std::move(reader), std::nullopt);
   }
   PEAR_ASSIGN(TextSource text, open_text(address.file, address.encoding));

@@ -19,6 +19,7 @@ struct TableAddress {
   std::string file;      ///< path, or "-"; empty where it is a database
   std::string database;  ///< see parse_database_address
   std::string query;     ///< one SELECT
+  std::string table;     ///< where the query is all of a table: its name, for messages
   std::optional<Encoding> encoding;
   std::optional<char> delimiter;
 };

@@ -1,0 +1,201 @@
+#include <filesystem>
+#include <map>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "cli/command.hpp"
+#include "cli/daybook_argument.hpp"
+#include "cli/progress.hpp"
+#include "cli/terminal.hpp"
+#include "database/connection.hpp"
+#include "expression/expression.hpp"
+#include "expression/line_view.hpp"
+#include "output/row_sink.hpp"
+#include "storage/daybook_file.hpp"
+
+namespace pear::cli {
+namespace {
+
+SinkType sink_type(const ColumnValues& values) {
+  switch (static_cast<ColumnType>(values.index())) {
+    case ColumnType::text:
+      return SinkType::text;
+    case ColumnType::decimal:
+      return SinkType::decimal;
+    case ColumnType::date:
+      return SinkType::date;
+    case ColumnType::time:
+      return SinkType::time;
+    case ColumnType::flag:
+      return SinkType::truth;
+  }
+  return SinkType::text;
+}
+
+OrError<std::unique_ptr<RowSink>> open_sink(const std::string& to, const std::vector<SinkColumn>& columns) {
+  return is_database_address(to) ? sql_sink(to, columns) : csv_sink(to, columns);
+}
+
+/// "lines.csv" for the value "North" is "lines-north.csv"; of a database the table is "lines_north".
+std::string split_target(const std::string& to, const std::string& value) {
+  std::string part = snake_case(value);
+  if (part.empty()) part = value.empty() ? "empty" : "other";
+  if (is_database_address(to)) return fmt::format("{}_{}", to, part);  // the table's name stands at the end
+  const std::filesystem::path path(to);
+  return (path.parent_path() / fmt::format("{}-{}{}", path.stem().string(), part, path.extension().string())).string();
+}
+
+/// One --to with its --where; with --split a sink for each value.
+class Target {
+ public:
+  Target(std::string to, std::optional<Expression> where) : to_(std::move(to)), where_(std::move(where)) {}
+
+  /// Without --split there is a file even where no row is chosen.
+  OrError<void> begin(const std::vector<SinkColumn>& columns, bool split) {
+    columns_ = &columns;
+    if (split) return {};
+    PEAR_ASSIGN(sinks_[""].sink, open_sink(to_, columns));
+    return {};
+  }
+
+  OrError<void> choose(const RowView& view, std::size_t begin, std::size_t end) {
+    chosen_.reset();
+    if (where_) {
+      PEAR_ASSIGN(chosen_, where_->evaluate_checked(view, begin, end));
+    }
+    return {};
+  }
+  [[nodiscard]] bool takes(std::size_t row_of_block) const { return !chosen_ || chosen_->is_true(row_of_block); }
+
+  OrError<void> add(const std::vector<std::string>& values, const std::string* split_value) {
+    const std::string key = split_value == nullptr ? "" : *split_value;
+    auto found = sinks_.find(key);
+    if (found == sinks_.end()) {
+      std::string to = split_target(to_, key);
+      for (int number = 2; names_.contains(to); ++number) to = split_target(to_, fmt::format("{} {}", key, number));
+      names_.insert(to);
+      found = sinks_.emplace(key, Output{}).first;
+      PEAR_ASSIGN(found->second.sink, open_sink(to, *columns_));
+    }
+    ++found->second.rows;
+    return found->second.sink->add(values);
+  }
+
+  OrError<void> commit(std::vector<std::string>& told) {
+    for (auto& [value, output] : sinks_) {
+      PEAR_TRY(output.sink->commit());
+      told.push_back(fmt::format("{} ({})", output.sink->name(), counted(output.rows, "line")));
+    }
+    return {};
+  }
+
+ private:
+  struct Output {
+    std::unique_ptr<RowSink> sink;
+    std::uint64_t rows = 0;
+  };
+  std::string to_;
+  std::optional<Expression> where_;
+  const std::vector<SinkColumn>* columns_ = nullptr;
+  std::optional<Values> chosen_;
+  std::map<std::string, Output> sinks_;
+  std::set<std::string> names_;
+};
+
+OrError<std::vector<Target>> targets(const Arguments& arguments, const RowView& view, const std::string& daybook) {
+  std::vector<std::string> tos = arguments.all("to");
+  const std::vector<std::string> wheres = arguments.all("where");
+  if (tos.empty()) tos.push_back(std::filesystem::path(daybook).stem().string() + "-lines.csv");
+  if (wheres.size() > 1 && wheres.size() != tos.size())
+    return usage_error(fmt::format("{} --where and {} --to: each --where needs its --to, in the same order.",
+                                   wheres.size(), tos.size()));
+  if (wheres.size() < 2 && tos.size() > 1)
+    return usage_error(fmt::format("{} --to need as many --where, to say which lines go where.", tos.size()));
+  std::vector<Target> all;
+  for (std::size_t i = 0; i < tos.size(); ++i) {
+    std::optional<Expression> where;
+    if (i < wheres.size()) {
+      auto compiled = Expression::compile_condition(wheres[i], view);
+      if (!compiled) return usage_error("--where: " + compiled.error().message);
+      where = std::move(*compiled);
+    }
+    all.emplace_back(tos[i], std::move(where));
+  }
+  return all;
+}
+
+OrError<void> write_lines(const RowView& view, std::vector<Target>& targets, std::optional<std::size_t> split,
+                          bool show_progress) {
+  ProgressBar bar(show_progress);
+  std::vector<std::string> values(view.columns.size());
+  for (std::size_t begin = 0; begin < view.rows; begin += Expression::kBlock) {
+    const std::size_t end = std::min(view.rows, begin + Expression::kBlock);
+    for (Target& target : targets) PEAR_TRY(target.choose(view, begin, end));
+    for (std::size_t row = begin; row < end; ++row) {
+      bool made = false;
+      for (Target& target : targets) {
+        if (!target.takes(row - begin)) continue;
+        for (std::size_t i = 0; !made && i < values.size(); ++i)
+          values[i] = value_text(*view.columns[i].values, view.columns[i].member(row));
+        made = true;
+        PEAR_TRY(target.add(values, split ? &values[*split] : nullptr));
+      }
+    }
+    bar.show(end, view.rows, counted(end, "line"));
+  }
+  return {};
+}
+
+OrError<void> run(const Arguments& arguments) {
+  PEAR_ASSIGN(const std::string path, daybook_path(arguments));
+  PEAR_ASSIGN(DaybookFile file, DaybookFile::open(path));
+  PEAR_ASSIGN(const Daybook daybook, file.load_all());
+  const LineView lines(daybook);
+  const RowView& view = lines.rows();
+  std::vector<SinkColumn> columns;
+  std::vector<std::string> names;
+  for (const ViewColumn& column : view.columns) {
+    columns.push_back({column.name, sink_type(*column.values)});
+    names.push_back(column.name);
+  }
+  std::optional<std::size_t> split;
+  if (const std::string* name = arguments.find("split")) {
+    split = view.find(*name);
+    if (*split == view.columns.size())
+      return usage_error(fmt::format("--split: {} has no column {}.{}", path, in_quotes(*name), did_you_mean(*name, names)));
+  }
+  PEAR_ASSIGN(std::vector<Target> all, targets(arguments, view, path));
+  for (Target& target : all) PEAR_TRY(target.begin(columns, split.has_value()));
+  PEAR_TRY(write_lines(view, all, split, !arguments.has("quiet")));
+  std::vector<std::string> told;
+  for (Target& target : all) PEAR_TRY(target.commit(told));
+  std::string text = fmt::format("{} of {}, {}.\n", counted(view.rows, "line"), std::filesystem::path(path).filename().string(),
+                                 counted(columns.size(), "column"));
+  for (const std::string& each : told) text += fmt::format("Written     {}\n", each);
+  if (!arguments.has("quiet")) print(text);
+  return {};
+}
+
+}  // namespace
+
+Command export_command() {
+  return {"export",
+          "[DAYBOOK]",
+          1,
+          "writes the cleaned lines, whole, filtered or split, to files or a database",
+          "Writes the lines of a daybook, a row each, with all columns of their order, customer and product and\n"
+          "the derived ones (cost, margin, year, quarter, month, month_of_year, week, weekday, hour). To a CSV\n"
+          "file, or into a new table of a database in one transaction. Several --where and --to go in pairs and\n"
+          "are answered in one pass.",
+          {"pear-thread export shop.daybook --to lines.csv",
+           "pear-thread export shop.daybook --to region.csv --split region",
+           "pear-thread export shop.daybook --where \"year = 2024\" --to \"sqlite:///out.db?table=lines\"",
+           "pear-thread export --where \"amount > 100\" --to big.csv --where \"is_return\" --to returns.csv"},
+          {{"to", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated", true},
+           {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --to", true},
+           {"split", "COLUMN", "", "a file or table of its own for each value"}},
+          run};
+}
+
+}  // namespace pear::cli

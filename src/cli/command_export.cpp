@@ -43,7 +43,8 @@ std::string split_target(const std::string& to, const std::string& value) {
   if (part.empty()) part = value.empty() ? "empty" : "other";
   if (is_database_address(to)) return fmt::format("{}_{}", to, part);  // the table's name stands at the end
   const std::filesystem::path path(to);
-  return (path.parent_path() / fmt::format("{}-{}{}", path.stem().string(), part, path.extension().string())).string();
+  return (path.parent_path() / fmt::format("{}-{}{}", path.stem().string(), part, path.extension().string()))
+      .string();
 }
 
 /// One --to with its --where; with --split a sink for each value.
@@ -66,14 +67,17 @@ class Target {
     }
     return {};
   }
-  [[nodiscard]] bool takes(std::size_t row_of_block) const { return !chosen_ || chosen_->is_true(row_of_block); }
+  [[nodiscard]] bool takes(std::size_t row_of_block) const {
+    return !chosen_ || chosen_->is_true(row_of_block);
+  }
 
   OrError<void> add(const std::vector<std::string>& values, const std::string* split_value) {
     const std::string key = split_value == nullptr ? "" : *split_value;
     auto found = sinks_.find(key);
     if (found == sinks_.end()) {
       std::string to = split_target(to_, key);
-      for (int number = 2; names_.contains(to); ++number) to = split_target(to_, fmt::format("{} {}", key, number));
+      for (int number = 2; names_.contains(to); ++number)
+        to = split_target(to_, fmt::format("{} {}", key, number));
       names_.insert(to);
       found = sinks_.emplace(key, Output{}).first;
       PEAR_ASSIGN(found->second.sink, open_sink(to, *columns_));
@@ -103,7 +107,8 @@ class Target {
   std::set<std::string> names_;
 };
 
-OrError<std::vector<Target>> targets(const Arguments& arguments, const RowView& view, const std::string& daybook) {
+OrError<std::vector<Target>> targets(const Arguments& arguments, const RowView& view,
+                                     const std::string& daybook) {
   std::vector<std::string> tos = arguments.all("to");
   const std::vector<std::string> wheres = arguments.all("where");
   if (tos.empty()) tos.push_back(std::filesystem::path(daybook).stem().string() + "-lines.csv");
@@ -163,15 +168,17 @@ OrError<void> run(const Arguments& arguments) {
   if (const std::string* name = arguments.find("split")) {
     split = view.find(*name);
     if (*split == view.columns.size())
-      return usage_error(fmt::format("--split: {} has no column {}.{}", path, in_quotes(*name), did_you_mean(*name, names)));
+      return usage_error(
+          fmt::format("--split: {} has no column {}.{}", path, in_quotes(*name), did_you_mean(*name, names)));
   }
   PEAR_ASSIGN(std::vector<Target> all, targets(arguments, view, path));
   for (Target& target : all) PEAR_TRY(target.begin(columns, split.has_value()));
   PEAR_TRY(write_lines(view, all, split, !arguments.has("quiet")));
   std::vector<std::string> told;
   for (Target& target : all) PEAR_TRY(target.commit(told));
-  std::string text = fmt::format("{} of {}, {}.\n", counted(view.rows, "line"), std::filesystem::path(path).filename().string(),
-                                 counted(columns.size(), "column"));
+  std::string text =
+      fmt::format("{} of {}, {}.\n", counted(view.rows, "line"),
+                  std::filesystem::path(path).filename().string(), counted(columns.size(), "column"));
   for (const std::string& each : told) text += fmt::format("Written     {}\n", each);
   if (!arguments.has("quiet")) print(text);
   return {};
@@ -180,22 +187,24 @@ OrError<void> run(const Arguments& arguments) {
 }  // namespace
 
 Command export_command() {
-  return {"export",
-          "[DAYBOOK]",
-          1,
-          "writes the cleaned lines, whole, filtered or split, to files or a database",
-          "Writes the lines of a daybook, a row each, with all columns of their order, customer and product and\n"
-          "the derived ones (cost, margin, year, quarter, month, month_of_year, week, weekday, hour). To a CSV\n"
-          "file, or into a new table of a database in one transaction. Several --where and --to go in pairs and\n"
-          "are answered in one pass.",
-          {"pear-thread export shop.daybook --to lines.csv",
-           "pear-thread export shop.daybook --to region.csv --split region",
-           "pear-thread export shop.daybook --where \"year = 2024\" --to \"sqlite:///out.db?table=lines\"",
-           "pear-thread export --where \"amount > 100\" --to big.csv --where \"is_return\" --to returns.csv"},
-          {{"to", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated", true},
-           {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --to", true},
-           {"split", "COLUMN", "", "a file or table of its own for each value"}},
-          run};
+  return {
+      "export",
+      "[DAYBOOK]",
+      1,
+      "writes the cleaned lines, whole, filtered or split, to files or a database",
+      "Writes the lines of a daybook, a row each, with all columns of their order, customer and product and\n"
+      "the derived ones (cost, margin, year, quarter, month, month_of_year, week, weekday, hour). To a CSV\n"
+      "file, or into a new table of a database in one transaction. Several --where and --to go in pairs and\n"
+      "are answered in one pass.",
+      {"pear-thread export shop.daybook --to lines.csv",
+       "pear-thread export shop.daybook --to region.csv --split region",
+       "pear-thread export shop.daybook --where \"year = 2024\" --to \"sqlite:///out.db?table=lines\"",
+       "pear-thread export --where \"amount > 100\" --to big.csv --where \"is_return\" --to returns.csv"},
+      {{"to", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated",
+        true},
+       {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --to", true},
+       {"split", "COLUMN", "", "a file or table of its own for each value"}},
+      run};
 }
 
 }  // namespace pear::cli

@@ -17,7 +17,8 @@ namespace {
 OrError<std::vector<TableAddress>> sources_of(const std::vector<std::string>& words) {
   if (words.empty())
     return usage_error(
-        "inspect needs something to look at. It is called as: pear-thread inspect FILE...|DATABASE-URL [OPTIONS]");
+        "inspect needs something to look at. It is called as: pear-thread inspect FILE...|DATABASE-URL "
+        "[OPTIONS]");
   std::vector<TableAddress> sources;
   for (const std::string& word : words) {
     if (is_database_address(word)) {
@@ -35,7 +36,8 @@ OrError<std::vector<TableAddress>> sources_of(const std::vector<std::string>& wo
 /// Never over something else: what stands there may have been written by hand.
 OrError<void> check_target(const std::string& path) {
   if (std::filesystem::exists(path))
-    return usage_error(fmt::format("--write {}: it is there already, and perhaps mended by hand. Choose another name.", path));
+    return usage_error(fmt::format(
+        "--write {}: it is there already, and perhaps mended by hand. Choose another name.", path));
   return check_writable(path);
 }
 
@@ -46,7 +48,8 @@ OrError<void> run(const Arguments& arguments) {
   auto inspection = [&] {
     ProgressBar bar(!arguments.has("quiet"));
     return inspect_sources(sources, [&](const ImportProgress& progress) {
-      bar.show(progress.bytes, progress.bytes_in_all, fmt::format("{}: {}", progress.source, counted(progress.rows, "row")));
+      bar.show(progress.bytes, progress.bytes_in_all,
+               fmt::format("{}: {}", progress.source, counted(progress.rows, "row")));
     });
   }();
   PEAR_TRY(inspection);
@@ -65,19 +68,21 @@ OrError<void> run(const Arguments& arguments) {
 }  // namespace
 
 Command inspect_command() {
-  return {"inspect",
-          "FILE...|DATABASE-URL",
-          1000,
-          "shows what raw data holds, guesses roles and joins, writes a starter intake file",
-          "Looks at files (CSV or TSV, plain, gzip or zstd) or at the tables of a database (sqlite:///shop.db,\n"
-          "postgresql://user@host/shop, odbc:DSN=shop; ?table=NAME for one of them), whole up to 200 MB, at start,\n"
-          "middle and end of larger files. Shows for each column what it holds and what is suspicious, guesses\n"
-          "which part it plays and how the sources join, and says why. What no value decides is asked, never\n"
-          "guessed. --write puts it all into an intake file, to be imported or mended.",
-          {"pear-thread inspect orders.csv order-lines.csv products.csv customers.csv --write shop.toml",
-           "pear-thread inspect sqlite:///shop.db"},
-          {{"write", "PATH", "", "the intake file to write; never over one that is there"}},
-          run};
+  return {
+      "inspect",
+      "FILE...|DATABASE-URL",
+      1000,
+      "shows what raw data holds, guesses roles and joins, writes a starter intake file",
+      "Looks at files (CSV or TSV, plain, gzip or zstd) or at the tables of a database (sqlite:///shop.db,\n"
+      "postgresql://user@host/shop, odbc:DSN=shop; ?table=NAME for one of them), whole up to 200 MB, at "
+      "start,\n"
+      "middle and end of larger files. Shows for each column what it holds and what is suspicious, guesses\n"
+      "which part it plays and how the sources join, and says why. What no value decides is asked, never\n"
+      "guessed. --write puts it all into an intake file, to be imported or mended.",
+      {"pear-thread inspect orders.csv order-lines.csv products.csv customers.csv --write shop.toml",
+       "pear-thread inspect sqlite:///shop.db"},
+      {{"write", "PATH", "", "the intake file to write; never over one that is there"}},
+      run};
 }
 
 }  // namespace pear::cli

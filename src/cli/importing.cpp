@@ -57,44 +57,54 @@ std::string selection_of(const IntakePlan& plan) {
   return "all rows of " + join(names, ", ");
 }
 
+/// A CSV file that is begun with its first row, or at the end.
+class Listing {
+ public:
+  Listing(std::string path, std::string header) : path_(std::move(path)), header_(std::move(header)) {}
+  OrError<void> add(const std::vector<std::string_view>& fields) {
+    if (!file_) PEAR_TRY(begin());
+    return file_->write(csv_line(fields));
+  }
+  OrError<void> finish() {
+    if (!file_) PEAR_TRY(begin());
+    return file_->commit();
+  }
+
+ private:
+  OrError<void> begin() {
+    PEAR_TRY(make_folder(std::filesystem::path(path_).parent_path().string()));
+    PEAR_ASSIGN(file_, AtomicFile::create(path_));
+    return file_->write(header_);
+  }
+  std::string path_, header_;
+  std::optional<AtomicFile> file_;
+};
+
 /// The rows that were kept out and the cells that were changed, written as they come; nothing on a dry run.
 class Listings {
  public:
-  static OrError<Listings> begin(const ImportTask& task) {
-    Listings listings;
-    if (task.dry_run) return listings;
-    const std::string folder = report_folder(task);
-    PEAR_TRY(make_folder(folder));
-    PEAR_ASSIGN(listings.rejected_, AtomicFile::create(folder + "/import-rejected.csv"));
-    PEAR_ASSIGN(listings.changed_, AtomicFile::create(folder + "/import-changed.csv"));
-    PEAR_TRY(listings.rejected_->write("source,line,column,value,reason,row\n"));
-    PEAR_TRY(listings.changed_->write("source,line,column,step,before,after\n"));
-    return listings;
-  }
+  Listings(std::string folder, bool dry_run)
+      : folder_(std::move(folder)),
+        dry_run_(dry_run),
+        rejected_(folder_ + "/import-rejected.csv", "source,line,column,value,reason,row\n"),
+        changed_(folder_ + "/import-changed.csv", "source,line,column,step,before,after\n") {}
 
   OrError<void> add(const RejectedRow& row) {
-    if (first_rejected_.empty())
+    if (rejected_rows_++ == 0)
       first_rejected_ =
-          fmt::format("{}, line {}: {} {} {}", row.source, row.line,
+          fmt::format("{}, line {}: {} {} {}.", row.source, row.line,
                       row.column.empty() ? "the row" : row.column, in_quotes(row.value), row.reason);
-    ++rejected_rows_;
-    if (!rejected_) return {};
-    return rejected_->write(
-        csv_line({row.source, std::to_string(row.line), row.column, row.value, row.reason, row.row}));
+    if (dry_run_) return {};
+    return rejected_.add({row.source, std::to_string(row.line), row.column, row.value, row.reason, row.row});
   }
   OrError<void> add(const ChangedCell& cell) {
-    if (!changed_) return {};
-    return changed_->write(
-        csv_line({cell.source, std::to_string(cell.line), cell.column, cell.step, cell.before, cell.after}));
+    if (dry_run_) return {};
+    return changed_.add(
+        {cell.source, std::to_string(cell.line), cell.column, cell.step, cell.before, cell.after});
   }
-  OrError<std::vector<std::string>> finish() {
-    std::vector<std::string> paths;
-    for (auto* file : {&rejected_, &changed_}) {
-      if (!*file) continue;
-      PEAR_TRY((*file)->commit());
-      paths.push_back((*file)->path());
-    }
-    return paths;
+  OrError<void> finish() {
+    PEAR_TRY(rejected_.finish());
+    return changed_.finish();
   }
   [[nodiscard]] OrError<void> require_none() const {
     if (rejected_rows_ == 0) return {};
@@ -103,9 +113,26 @@ class Listings {
   }
 
  private:
-  std::optional<AtomicFile> rejected_, changed_;
+  std::string folder_;
+  bool dry_run_;
+  Listing rejected_, changed_;
   std::uint64_t rejected_rows_ = 0;
   std::string first_rejected_;
+};
+
+/// A folder that was made for a report that did not come about goes again, if nothing is in it.
+class ReportFolder {
+ public:
+  explicit ReportFolder(std::string path) : path_(std::move(path)) {}
+  ~ReportFolder() {
+    std::error_code ignored;
+    if (std::filesystem::is_empty(path_, ignored)) std::filesystem::remove(path_, ignored);
+  }
+  ReportFolder(const ReportFolder&) = delete;
+  ReportFolder& operator=(const ReportFolder&) = delete;
+
+ private:
+  std::string path_;
 };
 
 template <class Work>
@@ -134,10 +161,9 @@ OrError<void> write_report(const ImportTask& task, const Trail& trail, Listings&
   constexpr std::size_t kTop = 20;
   const std::string report = folder + "/import.md";
   PEAR_TRY(write_file(report, render_markdown(outcome.report, "Import", outcome.selection, kStem, kTop)));
-  PEAR_ASSIGN(const auto lists, listings.finish());
+  PEAR_TRY(listings.finish());
   outcome.paths.push_back(report);
-  outcome.paths.push_back(
-      fmt::format("{} in {}", counted(files.paths.size() + lists.size(), "further file"), folder));
+  outcome.paths.push_back(fmt::format("{} in {}", counted(files.paths.size() + 2, "further file"), folder));
   return {};
 }
 
@@ -145,7 +171,8 @@ OrError<void> write_report(const ImportTask& task, const Trail& trail, Listings&
 
 OrError<ImportOutcome> import_to_file(const ImportTask& task) {
   PEAR_TRY(check_target(task.daybook));
-  PEAR_ASSIGN(Listings listings, Listings::begin(task));
+  const ReportFolder folder(report_folder(task));
+  Listings listings(report_folder(task), task.dry_run);
   Stopwatch stopwatch;
   auto imported = with_progress(task, listings,
                                 [&](const ImportHooks& hooks) { return import_tables(task.plan, hooks); });
@@ -174,9 +201,7 @@ OrError<ImportOutcome> import_to_file(const ImportTask& task) {
 }
 
 OrError<ImportOutcome> preview_to_file(const ImportTask& task) {
-  ImportTask quiet = task;
-  quiet.dry_run = true;
-  PEAR_ASSIGN(Listings listings, Listings::begin(quiet));
+  Listings listings(report_folder(task), true);
   auto duplicates = with_progress(
       task, listings, [&](const ImportHooks& hooks) { return preview_duplicates(task.plan, hooks); });
   PEAR_TRY(duplicates);

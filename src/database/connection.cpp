@@ -131,7 +131,9 @@ OrError<std::vector<std::string>> table_names(soci::session& session, const Data
     while (rows.fetch()) names.insert(name);
     return std::vector<std::string>(names.begin(), names.end());
   } catch (const std::exception& fault) {
-    return database_error("cannot list the tables of", address, fault);
+    auto error = database_error("cannot list the tables of", address, fault);
+    error.value().message += " Name the table at the end of the address, as ?table=NAME.";
+    return error;
   }
 }
 

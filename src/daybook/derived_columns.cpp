@@ -44,7 +44,8 @@ std::optional<std::pair<Column, Column>> costs(const Daybook& daybook) {
     cost.units.push_back(of_line ? of_line->units() : kEmptyUnits);
     margin.units.push_back(left ? left->units() : kEmptyUnits);
   }
-  return std::pair(Column{"cost", Level::line, std::move(cost)}, Column{"margin", Level::line, std::move(margin)});
+  return std::pair(Column{"cost", Level::line, std::move(cost)},
+                   Column{"margin", Level::line, std::move(margin)});
 }
 
 /// A column of the order that follows from its day; each day is worked out once.
@@ -69,7 +70,8 @@ Column number_of_day(std::string name, const Daybook& daybook,
 }
 
 /// Texts that stand in natural order in the dictionary, as a daybook's do.
-Column text_of_day(std::string name, const Daybook& daybook, const std::function<std::string(std::int32_t)>& of) {
+Column text_of_day(std::string name, const Daybook& daybook,
+                   const std::function<std::string(std::int32_t)>& of) {
   std::map<std::string, std::uint32_t> codes;  // these texts sort as bytes
   for (const std::int32_t day : daybook.order_days()) codes.emplace(of(day), 0);
   TextArray dictionary;
@@ -77,8 +79,8 @@ Column text_of_day(std::string name, const Daybook& daybook, const std::function
     code = static_cast<std::uint32_t>(dictionary.size());
     dictionary.push_back(text);
   }
-  Column column = by_day<TextValues>(std::move(name), daybook,
-                                     [&](std::int32_t day, TextValues& /*values*/) { return codes.at(of(day)); });
+  Column column = by_day<TextValues>(
+      std::move(name), daybook, [&](std::int32_t day, TextValues& /*values*/) { return codes.at(of(day)); });
   std::get<TextValues>(column.values).dictionary = std::move(dictionary);
   return column;
 }
@@ -97,7 +99,8 @@ std::string week(std::int32_t days) {
 }
 
 std::string weekday(std::int32_t days) {
-  constexpr std::array<const char*, 7> kNames = {"1 Mon", "2 Tue", "3 Wed", "4 Thu", "5 Fri", "6 Sat", "7 Sun"};
+  constexpr std::array<const char*, 7> kNames = {"1 Mon", "2 Tue", "3 Wed", "4 Thu",
+                                                 "5 Fri", "6 Sat", "7 Sun"};
   const date::weekday day{date::sys_days{date::days{days}}};
   return kNames.at(day.iso_encoding() - 1);
 }
@@ -113,7 +116,8 @@ std::vector<Column> derived_columns(const Daybook& daybook) {
   if (daybook.find(role::kOrderDate) != nullptr) {
     columns.push_back(number_of_day("year", daybook, year_number));
     columns.push_back(text_of_day("quarter", daybook, quarter));
-    columns.push_back(text_of_day("month", daybook, [](std::int32_t day) { return to_text(month_of(Date{day})); }));
+    columns.push_back(
+        text_of_day("month", daybook, [](std::int32_t day) { return to_text(month_of(Date{day})); }));
     columns.push_back(number_of_day("month_of_year", daybook, month_number));
     columns.push_back(text_of_day("week", daybook, week));
     columns.push_back(text_of_day("weekday", daybook, weekday));

@@ -138,6 +138,13 @@ class Merger {
     const bool one_level = old == nullptr || added == nullptr || old_level == added_level;
     const Level level = old == nullptr ? added_level : old_level;
     if (one_level && level != Level::line) return by_member(old, added, level, empty);
+    return by_line(old, old_level, added, added_level, empty);
+  }
+
+  /// Every line keeps what its own daybook says.
+  template <class T>
+  std::vector<T> by_line(const std::vector<T>* old, Level old_level, const std::vector<T>* added,
+                         Level added_level, T empty) {
     std::vector<T> values;
     for (std::uint32_t line = 0; line < books_[0]->lines(); ++line)
       values.push_back(old == nullptr ? empty : (*old)[members_[0].own[at(old_level)][line]]);
@@ -210,6 +217,15 @@ class Merger {
     return values;
   }
 
+  /// Of an order that both have, the earliest moment counts: that is for the building to find.
+  template <class Values>
+  std::vector<std::int32_t> moments_by_line(const Column* const (&columns)[2], std::int32_t empty) {
+    const auto array = [](const Column* column) {
+      return column == nullptr ? nullptr : &array_of(std::get<Values>(column->values));
+    };
+    return by_line(array(columns[0]), Level::order, array(columns[1]), Level::order, empty);
+  }
+
   void add_column(const std::string& name) {
     std::optional<Column> as_text[2];
     const Column* columns[2] = {books_[0]->find(name), books_[1]->find(name)};
@@ -223,9 +239,9 @@ class Merger {
     const Column& known = columns[0] != nullptr ? *columns[0] : *columns[1];
     LineTable& table = result_.table;
     if (name == role::kOrderDate) {
-      table.days = joined_columns<DateValues>(columns[0], columns[1], kEmptyDays).days;
+      table.days = moments_by_line<DateValues>(columns, kEmptyDays);
     } else if (name == role::kOrderTime) {
-      table.seconds = joined_columns<TimeValues>(columns[0], columns[1], Moment::kNoTime).seconds;
+      table.seconds = moments_by_line<TimeValues>(columns, Moment::kNoTime);
     } else if (name == role::kIsReturn) {
       table.is_return = joined_columns<FlagValues>(columns[0], columns[1], std::uint8_t{0}).flags;
     } else {

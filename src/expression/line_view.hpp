@@ -9,9 +9,9 @@
 
 namespace pear {
 
-/// Shows order_id, order_date, customer_id, product_id, then the daybook's other columns in its order, then the
-/// derived ones (see derived_columns). Borrows the daybook, of which all must be loaded; holds ids and derived
-/// columns itself. Memory: 12 bytes a line beside the derived columns.
+/// Shows order_id, order_date, customer_id, product_id, then the daybook's other columns in its order, then
+/// the derived ones (see derived_columns). Borrows the daybook, of which all must be loaded; holds ids and
+/// derived columns itself. Memory: 12 bytes a line beside the derived columns.
 class LineView {
  public:
   explicit LineView(const Daybook& daybook);

@@ -22,15 +22,24 @@ struct Names {
 };
 const std::array<Names, kRoles>& usual_names() {
   static const std::array<Names, kRoles> kTable = {{
-      {role::kOrderId, {"order", "invoice", "receipt", "bill", "document", "transaction", "sale", "basket"}, true},
+      {role::kOrderId,
+       {"order", "invoice", "receipt", "bill", "document", "transaction", "sale", "basket"},
+       true},
       {role::kOrderDate,
-       {"order_date", "date", "invoice_date", "placed", "ordered", "ordered_on", "order_time", "sold_on", "day",
-        "timestamp", "created", "receipt_date"}},
-      {role::kCustomerId, {"customer", "client", "account", "buyer", "member", "cust", "shopper", "debtor"}, true},
-      {role::kProductId, {"product", "article", "item", "sku", "part", "material", "ean", "art", "stock"}, true},
-      {role::kQuantity, {"quantity", "qty", "pieces", "units", "pcs", "count", "number_of_pieces", "ordered_quantity"}},
-      {role::kUnitPrice, {"unit_price", "price", "price_each", "net_price", "sales_price", "piece_price", "selling_price"}},
-      {role::kAmount, {"amount", "line_total", "line_amount", "total", "net_amount", "value", "revenue", "turnover"}},
+       {"order_date", "date", "invoice_date", "placed", "ordered", "ordered_on", "order_time", "sold_on",
+        "day", "timestamp", "created", "receipt_date"}},
+      {role::kCustomerId,
+       {"customer", "client", "account", "buyer", "member", "cust", "shopper", "debtor"},
+       true},
+      {role::kProductId,
+       {"product", "article", "item", "sku", "part", "material", "ean", "art", "stock"},
+       true},
+      {role::kQuantity,
+       {"quantity", "qty", "pieces", "units", "pcs", "count", "number_of_pieces", "ordered_quantity"}},
+      {role::kUnitPrice,
+       {"unit_price", "price", "price_each", "net_price", "sales_price", "piece_price", "selling_price"}},
+      {role::kAmount,
+       {"amount", "line_total", "line_amount", "total", "net_amount", "value", "revenue", "turnover"}},
       {role::kUnitCost, {"unit_cost", "cost", "cost_price", "purchase_price", "buying_price"}},
       {role::kListPrice, {"list_price", "catalogue_price", "retail_price", "recommended_price"}},
       {role::kCurrency, {"currency", "curr"}},
@@ -51,7 +60,8 @@ std::optional<std::size_t> rank_of(const Names& names, const std::string& header
   if (name == names.role) return 0;
   for (std::size_t i = 0; i < names.words.size(); ++i) {
     if (name == names.words[i]) return 2 * i + 2;
-    if (names.with_ending && name != without_ending(name) && without_ending(name) == names.words[i]) return 2 * i + 1;
+    if (names.with_ending && name != without_ending(name) && without_ending(name) == names.words[i])
+      return 2 * i + 1;
   }
   return std::nullopt;
 }
@@ -70,7 +80,8 @@ std::array<std::optional<std::size_t>, kRoles> named_roles(const SourceProfile& 
     std::optional<std::size_t> best;
     for (std::size_t column = 0; column < source.columns.size(); ++column) {
       const auto rank = rank_of(usual_names().at(role), source.columns[column].header);
-      if (!rank || (best && *rank >= *best) || !holds(source.columns[column], roles().at(role).kind)) continue;
+      if (!rank || (best && *rank >= *best) || !holds(source.columns[column], roles().at(role).kind))
+        continue;
       best = *rank;
       found.at(role) = column;
     }
@@ -121,7 +132,9 @@ class Guesser {
   }
 
  private:
-  [[nodiscard]] const SourceProfile& first(const GuessedTable& table) const { return profiles_[table.sources.front()]; }
+  [[nodiscard]] const SourceProfile& first(const GuessedTable& table) const {
+    return profiles_[table.sources.front()];
+  }
 
   GuessedTable* table_of(TableKind kind) {
     for (GuessedTable& table : guess_.tables) {
@@ -162,9 +175,11 @@ class Guesser {
   void name_columns(GuessedTable& table) {
     const SourceProfile& source = first(table);
     const auto found = named_roles(source);
-    for (const ColumnProfile& column : source.columns) table.columns.push_back({column.header, plain_name(table.kind, column.header), false, ""});
+    for (const ColumnProfile& column : source.columns)
+      table.columns.push_back({column.header, plain_name(table.kind, column.header), false, ""});
     for (std::size_t role = 0; role < kRoles; ++role) {
-      if (!found.at(role) || !roles().at(role).may_stand_in.at(static_cast<std::size_t>(table.kind))) continue;
+      if (!found.at(role) || !roles().at(role).may_stand_in.at(static_cast<std::size_t>(table.kind)))
+        continue;
       GuessedColumn& column = table.columns[*found.at(role)];
       if (column.is_role) continue;
       column.name = roles().at(role).name;
@@ -179,11 +194,11 @@ class Guesser {
                         (kind == TableKind::customers && role == role::kCustomerId);
     if (!is_key) return "";
     if (column.is_unique()) return "; each value stands once";
-    return fmt::format("; {} in {}",
-                       counted(column.values.size(), "value"), counted(column.filled(), "row"));
+    return fmt::format("; {} in {}", counted(column.values.size(), "value"), counted(column.filled(), "row"));
   }
 
-  [[nodiscard]] static std::optional<std::size_t> role_column(const GuessedTable& table, std::string_view role) {
+  [[nodiscard]] static std::optional<std::size_t> role_column(const GuessedTable& table,
+                                                              std::string_view role) {
     for (std::size_t i = 0; i < table.columns.size(); ++i) {
       if (table.columns[i].is_role && table.columns[i].name == role) return i;
     }
@@ -201,8 +216,10 @@ class Guesser {
       GuessedTable* many = table_of(many_kind);
       GuessedTable* one = table_of(one_kind);
       if (many == nullptr || one == nullptr) continue;
-      const bool by_orders = role == role::kCustomerId && many_kind == TableKind::lines && table_of(TableKind::orders);
-      if (!by_orders && (!role_column(*many, role) || !role_column(*one, role))) find_key(*many, *one, std::string(role));
+      const bool by_orders =
+          role == role::kCustomerId && many_kind == TableKind::lines && table_of(TableKind::orders);
+      if (!by_orders && (!role_column(*many, role) || !role_column(*one, role)))
+        find_key(*many, *one, std::string(role));
     }
   }
 
@@ -221,9 +238,9 @@ class Guesser {
       }
     }
     if (best == 0) return;
-    const std::string why = fmt::format("{} of {} have a value that {} has, too",
-                                        with_thousands(static_cast<std::int64_t>(best)),
-                                        counted(first(many).columns[place.first].filled(), "row"), to_text(one.kind));
+    const std::string why =
+        fmt::format("{} of {} have a value that {} has, too", with_thousands(static_cast<std::int64_t>(best)),
+                    counted(first(many).columns[place.first].filled(), "row"), to_text(one.kind));
     const auto assign = [&](GuessedColumn& column) {
       if (column.is_role) return;
       column.name = role;
@@ -260,10 +277,11 @@ class Guesser {
     } else if (grouped_commas > 0 || (grouped_points > 0 && points == 0)) {
       const bool comma = grouped_commas > 0;
       guess_.questions.push_back(
-          {fmt::format("{}: do numbers such as {} have thousands or decimals behind the {}?", first(table).name,
-                       in_quotes(grouped_example(table)), comma ? "comma" : "point"),
+          {fmt::format("{}: do numbers such as {} have thousands or decimals behind the {}?",
+                       first(table).name, in_quotes(grouped_example(table)), comma ? "comma" : "point"),
            std::string(to_text(table.kind)),
-           comma ? std::vector<std::string>{"thousands = \",\"   # 1,234 is 1234", "decimal = \",\"     # 1,234 is 1.234"}
+           comma ? std::vector<std::string>{"thousands = \",\"   # 1,234 is 1234",
+                                            "decimal = \",\"     # 1,234 is 1.234"}
                  : std::vector<std::string>{"decimal = \".\"     # 1.234 is 1.234",
                                             "decimal = \",\"     # and thousands = \".\": 1.234 is 1234"}});
     }
@@ -271,7 +289,8 @@ class Guesser {
 
   std::string grouped_example(const GuessedTable& table) const {
     for (const ColumnProfile& column : first(table).columns) {
-      const bool grouped = column.with_comma > column.comma_decimals || column.with_point > column.point_decimals;
+      const bool grouped =
+          column.with_comma > column.comma_decimals || column.with_point > column.point_decimals;
       if (!grouped || !holds(column, ColumnKind::number)) continue;
       for (const std::string& sample : column.samples) {
         if (sample.find_first_of(",.") != std::string::npos) return sample;
@@ -299,7 +318,8 @@ class Guesser {
     }
   }
 
-  void ask_order(const GuessedTable& table, const GuessedColumn& guessed, const std::string& form, const DateTally& tally) {
+  void ask_order(const GuessedTable& table, const GuessedColumn& guessed, const std::string& form,
+                 const DateTally& tally) {
     const auto answer = [&](bool day_first) {
       return fmt::format("date_format = \"{}\"   # {} is in {}", format_of(form, day_first), tally.example,
                          day_first ? "day, month order" : "month, day order");
@@ -313,7 +333,8 @@ class Guesser {
 
   static void add_format(GuessedTable& table, std::string format) {
     auto& formats = table.date_formats;
-    if (std::find(formats.begin(), formats.end(), format) == formats.end()) formats.push_back(std::move(format));
+    if (std::find(formats.begin(), formats.end(), format) == formats.end())
+      formats.push_back(std::move(format));
   }
 
   void find_cleaning(GuessedTable& table) {
@@ -331,7 +352,8 @@ class Guesser {
     const GuessedTable* orders = table_of(TableKind::orders);
     for (const RoleInfo& role : roles()) {
       const bool in_lines = lines != nullptr && role_column(*lines, role.name);
-      const bool in_orders = orders != nullptr && role_column(*orders, role.name) && role.name != role::kOrderId;
+      const bool in_orders =
+          orders != nullptr && role_column(*orders, role.name) && role.name != role::kOrderId;
       if (role.needed && !in_lines && !in_orders) guess_.missing.emplace_back(role.name);
     }
   }

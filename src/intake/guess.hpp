@@ -36,9 +36,9 @@ struct GuessedTable {
 
 struct Guess {
   std::vector<GuessedTable> tables;
-  std::vector<std::size_t> unused;     ///< sources that fit nowhere
+  std::vector<std::size_t> unused;  ///< sources that fit nowhere
   std::vector<OpenQuestion> questions;
-  std::vector<std::string> missing;    ///< roles that an import needs and no column seems to play
+  std::vector<std::string> missing;  ///< roles that an import needs and no column seems to play
 };
 
 /// Guesses the table of each source, and the parts of its columns: from names, from what the values are, and

@@ -17,7 +17,8 @@ std::string why_no_trial(const Inspection& inspection) {
   if (!inspection.guess.questions.empty())
     return fmt::format("{} open", counted(inspection.guess.questions.size(), "question is", "questions are"));
   for (const SourceProfile& profile : inspection.profiles) {
-    if (!profile.is_whole) return fmt::format("{} is larger than 200 MB; samples of it were read", profile.name);
+    if (!profile.is_whole)
+      return fmt::format("{} is larger than 200 MB; samples of it were read", profile.name);
     if (profile.address.file == "-") return "standard input is read only once";
   }
   return "";

@@ -48,13 +48,16 @@ Table columns_table(const Inspection& inspection, std::size_t position) {
     parts.push_back(part_played(guessed, i));
     levels.push_back(level_of(inspection, guessed, i));
     types.push_back(type_name(column));
-    filled.push_back(column.rows == 0 ? 0 : static_cast<double>(column.filled()) / static_cast<double>(column.rows));
+    filled.push_back(
+        column.rows == 0 ? 0 : static_cast<double>(column.filled()) / static_cast<double>(column.rows));
     distinct.push_back(static_cast<std::int64_t>(column.values.size()));
     reasons.push_back(guessed != nullptr && guessed->columns[i].is_role ? guessed->columns[i].why : "");
   }
-  const std::string what = guessed == nullptr ? "fits nowhere" : fmt::format("taken for {}", to_text(guessed->kind));
+  const std::string what =
+      guessed == nullptr ? "fits nowhere" : fmt::format("taken for {}", to_text(guessed->kind));
   Table table{fmt::format("{}", position + 1),
-              fmt::format("{}: {}{}, {}", source.name, counted(source.rows, "row"), source.is_whole ? "" : " looked at", what),
+              fmt::format("{}: {}{}, {}", source.name, counted(source.rows, "row"),
+                          source.is_whole ? "" : " looked at", what),
               "One row for each column of the source.",
               {}};
   table.columns.push_back(text_column("column", "Its name in the header.", std::move(names)));
@@ -77,10 +80,13 @@ Table values_table(const Inspection& inspection, std::size_t position) {
     largest.push_back(column.largest);
     samples.push_back(join(column.samples, " · "));
   }
-  Table table{fmt::format("{}-values", position + 1), fmt::format("Values of {}", source.name),
-              "One row for each column of the source.", {}};
+  Table table{fmt::format("{}-values", position + 1),
+              fmt::format("Values of {}", source.name),
+              "One row for each column of the source.",
+              {}};
   table.columns.push_back(text_column("column", "Its name in the header.", std::move(names)));
-  table.columns.push_back(text_column("smallest", "The smallest number, first date or first text.", std::move(smallest)));
+  table.columns.push_back(
+      text_column("smallest", "The smallest number, first date or first text.", std::move(smallest)));
   table.columns.push_back(text_column("largest", "The largest or last.", std::move(largest)));
   table.columns.push_back(text_column("samples", "The first different values.", std::move(samples)));
   return table;
@@ -95,12 +101,14 @@ Table suspicions_table(const Inspection& inspection) {
       findings.push_back(finding);
     };
     if (source.malformed > 0)
-      add("(whole row)", fmt::format("{} with another number of fields than the header", counted(source.malformed, "row")));
+      add("(whole row)",
+          fmt::format("{} with another number of fields than the header", counted(source.malformed, "row")));
     if (source.repeated_rows > 0)
       add("(whole row)", fmt::format("{} the same as an earlier one in every column",
                                      counted(source.repeated_rows, "row is", "rows are")));
     for (std::size_t i = 0; i < source.columns.size(); ++i) {
-      for (const std::string& finding : suspicions(source.columns[i], i)) add(shown_header(source, i), finding);
+      for (const std::string& finding : suspicions(source.columns[i], i))
+        add(shown_header(source, i), finding);
     }
   }
   Table table{"suspicious", "Worth a look", "One row for each thing that is suspicious about a column.", {}};
@@ -113,11 +121,14 @@ Table suspicions_table(const Inspection& inspection) {
 std::string headline(const Inspection& inspection) {
   std::vector<std::string> taken;
   for (const GuessedTable& table : inspection.guess.tables) taken.emplace_back(to_text(table.kind));
-  return fmt::format("{} looked at; {} found.", counted(inspection.profiles.size(), "source"), join(taken, ", "));
+  return fmt::format("{} looked at; {} found.", counted(inspection.profiles.size(), "source"),
+                     join(taken, ", "));
 }
 
 std::string outcome(const Inspection& inspection) {
-  if (!inspection.trial) return fmt::format("It cannot be imported yet: {}{}", inspection.no_trial, inspection.no_trial.ends_with('.') ? "" : ".");
+  if (!inspection.trial)
+    return fmt::format("It cannot be imported yet: {}{}", inspection.no_trial,
+                       inspection.no_trial.ends_with('.') ? "" : ".");
   std::uint64_t read = 0, kept = 0;
   for (const SourceAccount& source : inspection.trial->sources) {
     if (source.record.table != to_text(TableKind::lines)) continue;
@@ -144,14 +155,15 @@ Result report_inspection(const Inspection& inspection) {
     result.tables.push_back(reasons_table(inspection.trial->reasons));
   }
   for (const OpenQuestion& question : inspection.guess.questions)
-    result.notes.push_back(fmt::format("Question. {} Settle it in [{}] with one of: {}", question.text, question.table,
-                                       join(question.answers, "; ")));
+    result.notes.push_back(fmt::format("Question. {} Settle it in [{}] with one of: {}", question.text,
+                                       question.table, join(question.answers, "; ")));
   for (const std::size_t source : inspection.guess.unused)
     result.notes.push_back(fmt::format("{} fits none of lines, orders, products and customers that is free.",
                                        inspection.profiles[source].name));
   for (const SourceProfile& source : inspection.profiles) {
     if (source.encoding && *source.encoding != Encoding::utf8)
-      result.notes.push_back(fmt::format("{} is read as {}, which was detected.", source.name, to_text(*source.encoding)));
+      result.notes.push_back(
+          fmt::format("{} is read as {}, which was detected.", source.name, to_text(*source.encoding)));
   }
   return result;
 }

@@ -62,7 +62,8 @@ class ColumnWatcher {
   }
 
   ColumnProfile take() {
-    for (const auto& [folded, spellings] : spellings_) profile_.case_variants += spellings > 1 ? spellings : 0;
+    for (const auto& [folded, spellings] : spellings_)
+      profile_.case_variants += spellings > 1 ? spellings : 0;
     put_range();
     return std::move(profile_);
   }
@@ -185,10 +186,11 @@ OrError<SourceProfile> profile_source(const TableAddress& address) {
                                          profile.rows += rows.size();
                                          profile.repeated_rows += repetitions.count(rows);
                                          profile.malformed += rows.malformed.size();
-                                         tbb::parallel_for(std::size_t{0}, watchers.size(), [&](std::size_t column) {
-                                           for (std::size_t row = 0; row < rows.size(); ++row)
-                                             watchers[column].see(rows.field(row, column));
-                                         });
+                                         tbb::parallel_for(
+                                             std::size_t{0}, watchers.size(), [&](std::size_t column) {
+                                               for (std::size_t row = 0; row < rows.size(); ++row)
+                                                 watchers[column].see(rows.field(row, column));
+                                             });
                                        }));
   profile.name = sample.reader.name();
   profile.encoding = sample.reader.encoding();
@@ -213,7 +215,8 @@ std::vector<std::string> suspicions(const ColumnProfile& column, std::size_t pos
   const auto add = [&](std::uint64_t count, std::string_view text) {
     if (count > 0) found.push_back(fmt::format("{} {}", counted(count, "value"), text));
   };
-  if (column.header.empty()) found.push_back(fmt::format("no name in the header; called column_{}", position + 1));
+  if (column.header.empty())
+    found.push_back(fmt::format("no name in the header; called column_{}", position + 1));
   if (type_name(column) == "mixed")
     found.push_back(fmt::format("mixed: {} numbers, {} dates, {} texts such as {}",
                                 with_thousands(static_cast<std::int64_t>(column.numbers)),

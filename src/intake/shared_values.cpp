@@ -1,5 +1,6 @@
 #include "intake/shared_values.hpp"
 
+#include <algorithm>
 #include <map>
 
 #include "expression/functions.hpp"
@@ -22,8 +23,9 @@ std::vector<SharedValue> shared_values_of(const Daybook& daybook, std::string_vi
     together.insert(together.end(), customers[code].begin(), customers[code].end());
   }
   std::vector<SharedValue> shared;
-  for (const auto& [folded, found] : by_folded) {
+  for (auto& [folded, found] : by_folded) {
     if (found.second.size() < 2) continue;
+    std::sort(found.second.begin(), found.second.end());
     SharedValue value{std::string(name), found.first, {}};
     for (const std::uint32_t customer : found.second)
       value.customer_ids.emplace_back(daybook.customer_ids()[customer]);

@@ -34,7 +34,8 @@ class Starter {
         "name = \"\"          # what reports call the shop\n"
         "currency = \"\"      # as EUR\n";
     for (const std::string& role : guess_.missing)
-      text_ += fmt::format("\n# MISSING: no column seems to be {}. Say which it is, under [lines.columns].\n", role);
+      text_ += fmt::format("\n# MISSING: no column seems to be {}. Say which it is, under [lines.columns].\n",
+                           role);
     for (const GuessedTable& table : guess_.tables) add_table(table);
     add_hints();
     return std::move(text_);
@@ -51,11 +52,13 @@ class Starter {
     text_ += fmt::format("\n[{}]   # {}\n", to_text(table.kind), counted(source.rows, "row"));
     if (source.address.file.empty()) {
       const bool whole = !source.address.table.empty();
-      text_ += fmt::format("database = {}\n{} = {}\n", toml_text(source.address.database), whole ? "table" : "query",
+      text_ += fmt::format("database = {}\n{} = {}\n", toml_text(source.address.database),
+                           whole ? "table" : "query",
                            toml_text(whole ? source.address.table : source.address.query));
     } else {
       std::vector<std::string> files;
-      for (const std::size_t each : table.sources) files.push_back(path_from_folder(profiles_[each].address.file));
+      for (const std::size_t each : table.sources)
+        files.push_back(path_from_folder(profiles_[each].address.file));
       text_ += fmt::format("file = {}\n", list_of(files));
     }
     if (source.encoding && *source.encoding != Encoding::utf8)
@@ -97,10 +100,12 @@ class Starter {
                              counted(source.repeated_rows, "row is", "rows are"));
     }
     text_ += ":\n";
-    text_ += "# [[duplicates]]\n# in = \"lines\"\n# same = [\"order_id\", \"product_id\"]\n# keep = \"first\"\n";
+    text_ +=
+        "# [[duplicates]]\n# in = \"lines\"\n# same = [\"order_id\", \"product_id\"]\n# keep = \"first\"\n";
     for (const std::size_t source : guess_.unused)
-      text_ += fmt::format("\n# Not used: {}. It fits none of lines, orders, products, customers that is free.\n",
-                           profiles_[source].name);
+      text_ +=
+          fmt::format("\n# Not used: {}. It fits none of lines, orders, products, customers that is free.\n",
+                      profiles_[source].name);
   }
 
   const Guess& guess_;
@@ -124,7 +129,8 @@ std::string toml_text(std::string_view text) {
   return quoted + "\"";
 }
 
-std::string starter_intake(const Guess& guess, const std::vector<SourceProfile>& profiles, const std::string& folder) {
+std::string starter_intake(const Guess& guess, const std::vector<SourceProfile>& profiles,
+                           const std::string& folder) {
   return Starter(guess, profiles, folder).write();
 }
 

@@ -10,8 +10,8 @@
 namespace pear {
 
 /// The intake file of a guess, with comments that say why. What only the user can know stands there as
-/// commented-out alternatives; what is missing is named. `folder` is where the file will stand: paths are told
-/// from there.
+/// commented-out alternatives; what is missing is named. `folder` is where the file will stand: paths are
+/// told from there.
 [[nodiscard]] std::string starter_intake(const Guess& guess, const std::vector<SourceProfile>& profiles,
                                          const std::string& folder);
 

@@ -114,8 +114,12 @@ RawTable TableCollector::take() {
       table_.columns.push_back(
           {std::string(role::kOrderTime), planned.header, TimeValues{std::move(column.seconds)}});
   }
-  if (kind_ == TableKind::lines)
-    table_.columns.push_back({std::string(role::kAmount), "amount", DecimalValues{std::move(amounts_)}});
+  if (kind_ == TableKind::lines) {  // behind the price, of which it is made
+    const auto price = std::find_if(table_.columns.begin(), table_.columns.end(),
+                                    [](const RawColumn& column) { return column.name == role::kUnitPrice; });
+    table_.columns.insert(price == table_.columns.end() ? price : price + 1,
+                          {std::string(role::kAmount), "amount", DecimalValues{std::move(amounts_)}});
+  }
   return std::move(table_);
 }
 

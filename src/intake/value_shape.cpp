@@ -69,7 +69,9 @@ std::optional<NumberShape> number_shape(std::string_view text) {
 
 /// "14:05", "14:05:59": the form of a time of day; nothing for anything else.
 std::optional<std::string> time_form(std::string_view text) {
-  const auto two = [&](std::size_t at) { return text.size() >= at + 2 && is_digit(text[at]) && is_digit(text[at + 1]); };
+  const auto two = [&](std::size_t at) {
+    return text.size() >= at + 2 && is_digit(text[at]) && is_digit(text[at + 1]);
+  };
   if (!two(0) || text.size() < 5 || text[2] != ':' || !two(3)) return std::nullopt;
   if (text.size() == 5) return "hh:mm";
   if (text[5] != ':' || !two(6) || (text.size() != 8 && text[8] != '.')) return std::nullopt;
@@ -89,7 +91,8 @@ Parts leading_parts(std::string_view text) {
   while (parts.numbers.size() < 3 && at < text.size() && is_digit(text[at])) {
     int number = 0;
     const std::size_t begin = at;
-    for (; at < text.size() && is_digit(text[at]) && at - begin < 8; ++at) number = number * 10 + (text[at] - '0');
+    for (; at < text.size() && is_digit(text[at]) && at - begin < 8; ++at)
+      number = number * 10 + (text[at] - '0');
     parts.numbers.push_back(number);
     parts.widths.push_back(at - begin);
     parts.end = at;
@@ -110,11 +113,14 @@ std::optional<DateShape> date_shape(std::string_view text) {
     rest = text[parts.end] + *time;
   }
   const char separator = parts.separators[0];
-  const auto small = [&](std::size_t i) { return parts.widths[i] <= 2 && parts.numbers[i] >= 1 && parts.numbers[i] <= 31; };
+  const auto small = [&](std::size_t i) {
+    return parts.widths[i] <= 2 && parts.numbers[i] >= 1 && parts.numbers[i] <= 31;
+  };
   DateShape shape;
   if (parts.widths[0] == 4 && small(1) && small(2)) {
     shape.form = fmt::format("yyyy{0}mm{0}dd{1}", separator, rest);
-    shape.day_first = shape.month_first = (parts.numbers[0] * 100 + parts.numbers[1]) * 100 + parts.numbers[2];
+    shape.day_first = shape.month_first =
+        (parts.numbers[0] * 100 + parts.numbers[1]) * 100 + parts.numbers[2];
     return shape;
   }
   if (!small(0) || !small(1) || (parts.widths[2] != 4 && parts.widths[2] != 2)) return std::nullopt;

@@ -19,9 +19,10 @@ struct NumberShape {
   double value = 0;  ///< roughly, to find the smallest and largest
 };
 
-/// How a date is written. "01/02/2024" has the form "??/??/yyyy": which is the day is for other values to tell.
+/// How a date is written. "01/02/2024" has the form "??/??/yyyy": which is the day is for other values to
+/// tell.
 struct DateShape {
-  std::string form;      ///< with the separators and the time of day: "yyyy-mm-dd", "??.??.yyyy hh:mm"
+  std::string form;            ///< with the separators and the time of day: "yyyy-mm-dd", "??.??.yyyy hh:mm"
   bool first_is_day = false;   ///< the first number is beyond 12
   bool second_is_day = false;  ///< the second is
   int day_first = 0, month_first = 0;  ///< as yyyymmdd under either reading, to find the first and last

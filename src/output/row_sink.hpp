@@ -11,8 +11,8 @@
 
 namespace pear {
 
-/// What the values of a column are, as far as a database wants to know. All are handed over as texts: decimals
-/// with a point, dates as ISO 8601, truths as "true" and "false"; empty for no value.
+/// What the values of a column are, as far as a database wants to know. All are handed over as texts:
+/// decimals with a point, dates as ISO 8601, truths as "true" and "false"; empty for no value.
 enum class SinkType : std::uint8_t { text, decimal, date, time, truth };
 
 struct SinkColumn {
@@ -36,10 +36,11 @@ class RowSink {
 };
 
 /// A CSV file (see csv_writer). Error: io.
-[[nodiscard]] OrError<std::unique_ptr<RowSink>> csv_sink(const std::string& path, const std::vector<SinkColumn>& columns);
+[[nodiscard]] OrError<std::unique_ptr<RowSink>> csv_sink(const std::string& path,
+                                                         const std::vector<SinkColumn>& columns);
 
-/// A new table of a database, filled in one transaction. Errors: usage, for an address without table or with a
-/// password; io, with what the database says, also where there is such a table already.
+/// A new table of a database, filled in one transaction. Errors: usage, for an address without table or with
+/// a password; io, with what the database says, also where there is such a table already.
 [[nodiscard]] OrError<std::unique_ptr<RowSink>> sql_sink(const std::string& address,
                                                          const std::vector<SinkColumn>& columns);
 

@@ -83,7 +83,8 @@ class SqlSink final : public RowSink {
       work();
       return {};
     } catch (const std::exception& fault) {
-      return database_error(fmt::format("cannot write the table {} of", in_quotes(address_.table)), address_, fault);
+      return database_error(fmt::format("cannot write the table {} of", in_quotes(address_.table)), address_,
+                            fault);
     }
   }
 
@@ -97,10 +98,12 @@ class SqlSink final : public RowSink {
 
 }  // namespace
 
-OrError<std::unique_ptr<RowSink>> sql_sink(const std::string& address, const std::vector<SinkColumn>& columns) {
+OrError<std::unique_ptr<RowSink>> sql_sink(const std::string& address,
+                                           const std::vector<SinkColumn>& columns) {
   PEAR_ASSIGN(DatabaseAddress parsed, parse_database_address(address));
   if (parsed.table.empty())
-    return usage_error(fmt::format("--to {}: which table? It is told at the end, as ?table=lines.", shown(parsed)));
+    return usage_error(
+        fmt::format("--to {}: which table? It is told at the end, as ?table=lines.", shown(parsed)));
   PEAR_ASSIGN(auto session, connect(parsed, true));
   auto sink = std::make_unique<SqlSink>(std::move(parsed), std::move(session));
   PEAR_TRY(sink->begin(columns));

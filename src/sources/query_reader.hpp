@@ -20,7 +20,8 @@ namespace pear {
 /// and a date is ISO 8601. Empty texts and NULL are both empty.
 class QueryReader {
  public:
-  /// `query` is one SELECT; `table` is its name where it is all of a table, for messages. Errors: io, with what the database says.
+  /// `query` is one SELECT; `table` is its name where it is all of a table, for messages. Errors: io, with
+  /// what the database says.
   [[nodiscard]] static OrError<QueryReader> open(const DatabaseAddress& address, const std::string& query,
                                                  const std::string& table = "");
   QueryReader(QueryReader&&) = default;

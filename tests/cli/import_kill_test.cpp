@@ -21,7 +21,7 @@ pid_t start_import(const TemporaryFolder& folder) {
   const int null = open("/dev/null", O_RDWR);
   dup2(null, STDOUT_FILENO);
   dup2(null, STDERR_FILENO);
-  execl(PEAR_PROGRAM, "pear-thread", "import", "demo/sales.csv", "--daybook", "shop.daybook", nullptr);
+  execl(PEAR_PROGRAM, "pear-thread", "import", "demo/shop.toml", "--daybook", "shop.daybook", nullptr);
   _exit(127);
 }
 
@@ -54,7 +54,7 @@ TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
   }
   EXPECT_GE(killed, 10);
   EXPECT_EQ(finished, 1) << "what killed imports left behind does not hinder the next";
-  EXPECT_EQ(folder.list(), "demo old.csv shop.daybook");
+  EXPECT_EQ(folder.list(), "demo old.csv shop-import shop.daybook");
 }
 
 }  // namespace

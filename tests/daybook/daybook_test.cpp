@@ -134,9 +134,10 @@ RC_GTEST_PROP(ExtraColumns, SettleAtTheLevelWhereTheyAreConstant, ()) {
     }
   }
   const auto settled = [&](std::vector<std::uint32_t> codes) {
+    BuiltDaybook built;
     return at_its_level({{"extra", Level::line, TextValues{std::move(codes), {}}},
                          {Level::customer, Level::product, Level::order}},
-                        parts);
+                        parts, built);
   };
   RC_ASSERT(settled(customer).level == Level::customer);
   const Column of_product = settled(parts.line_products);

@@ -107,7 +107,7 @@ TEST(Shop, IsOfTheSizeThatItIsSaidToBe) {
   for (const SaleLine& line : shop.lines) products.insert(line.product);
   EXPECT_NEAR(static_cast<double>(customers.size()), 1200, 120);
   EXPECT_NEAR(static_cast<double>(shop.orders.size()), 5000, 300);
-  EXPECT_EQ(products.size(), 90U);
+  EXPECT_EQ(products.size(), 91U) << "one of them on no list";
 }
 
 TEST_F(PlantedStructure, CompanionsAreBoughtTogether) {

@@ -4,44 +4,18 @@
 #include <rapidcheck/gtest.h>
 
 #include "intake/import_report.hpp"
+#include "intake/table_columns.hpp"
+#include "support/importing.hpp"
 #include "support/random_shop.hpp"
-#include "support/temporary_folder.hpp"
 
 namespace pear::test {
 namespace {
-
-struct Outcome {
-  std::optional<Imported> imported;
-  std::vector<RejectedRow> rejected;
-  std::string fault;
-  ErrorKind kind = ErrorKind::internal;
-};
-
-Outcome import_text(const std::string& text, const std::vector<RoleAssignment>& assignments = {}) {
-  const TemporaryFolder folder;
-  Outcome outcome;
-  auto imported = import_lines(*open_bytes(folder.write("sales.csv", text)), assignments,
-                               {[&](const RejectedRow& row) -> OrError<void> {
-                                  outcome.rejected.push_back(row);
-                                  return {};
-                                },
-                                [](const ImportProgress&) {}});
-  if (imported) {
-    outcome.imported = std::move(*imported);
-  } else {
-    outcome.fault = imported.error().message;
-    for (std::size_t at; (at = outcome.fault.find(folder.path() + "/")) != std::string::npos;)
-      outcome.fault.erase(at, folder.path().size() + 1);
-    outcome.kind = imported.error().kind;
-  }
-  return outcome;
-}
 
 const std::string kHeader = "order_id,order_date,customer_id,product_id,quantity,unit_price\n";
 
 RC_GTEST_PROP(Import, MakesTheDaybookThatTheLinesAre, ()) {
   const Sales sales = random_sales(true);
-  const Outcome outcome = import_text(to_csv(sales));
+  const ImportRun outcome = import_text(to_csv(sales));
   RC_ASSERT(outcome.imported.has_value());
   RC_ASSERT(outcome.imported->built.daybook.parts() == build(sales).daybook.parts());
 }
@@ -62,22 +36,22 @@ RC_GTEST_PROP(Import, AccountsForEveryRowAndAmount, ()) {
     text += row + "\n";
     ++rows;
   }
-  const Outcome outcome = import_text(text);
+  const ImportRun outcome = import_text(text);
   RC_PRE(outcome.imported.has_value());
   const Imported& imported = *outcome.imported;
-  RC_ASSERT(imported.source.rows_read == rows);
-  RC_ASSERT(imported.source.rows_rejected == outcome.rejected.size());
+  RC_ASSERT(imported.sources[0].record.rows_read == rows);
+  RC_ASSERT(imported.sources[0].record.rows_rejected == outcome.rejected.size());
   RC_ASSERT(imported.built.daybook.lines() + outcome.rejected.size() == rows);
   for (const Check& check : report_import(imported, {}).checks) RC_ASSERT(check.holds);
 }
 
 TEST(Import, RejectsRowsWithLineColumnValueAndReason) {
   const std::string good = "A1,2024-01-02,C1,P1,2,1.50\n";
-  const Outcome outcome = import_text(
+  const ImportRun outcome = import_text(
       kHeader + good + ",2024-01-02,C1,P1,2,1.50\n" + "A2,02.01.2024,C1,P1,2,1.50\n" +
       "A3,2024-02-30,C1,P1,2,1.50\n" + "A4,2024-01-02,,P1,2,1.50\n" + "A5,2024-01-02,C1,P1,two,1.50\n" +
       "A6,2024-01-02,C1,P1,2,\n" + "A7,2024-01-02,C1\n" + "A8,2024-01-02,C1,P1,2,1.00001\n" +
-      "A9,2024-01-02,C1,P\xff,2,1.50\n" + "A10,2024-01-02,C1,P1,900000000000000,900000000\n" + good);
+      "A10,2024-01-02,C1,P1,900000000000000,900000000\n" + good);
   std::vector<std::string> told;
   for (const RejectedRow& row : outcome.rejected)
     told.push_back(std::to_string(row.line) + "|" + row.column + "|" + row.value + "|" + row.reason);
@@ -87,18 +61,18 @@ TEST(Import, RejectsRowsWithLineColumnValueAndReason) {
                       "7|quantity|two|is not a number", "8|unit_price||is empty",
                       "9|||has 3 fields where the header has 6",
                       "10|unit_price|1.00001|has more than 4 decimal places",
-                      "11|product_id|P\xff|is not UTF-8 text",
-                      "12|quantity|900000000000000|times unit_price is too large"}));
+
+                      "11|quantity|900000000000000|times unit_price is too large"}));
   EXPECT_EQ(outcome.rejected[3].row, "A4,2024-01-02,,P1,2,1.50");
   const Imported& imported = *outcome.imported;
-  EXPECT_EQ(imported.source.lines_kept, 2U);
-  EXPECT_EQ(imported.sums.read.total()->to_text(), "21");
-  EXPECT_EQ(imported.sums.kept.total()->to_text(), "6");
-  EXPECT_EQ(imported.sums.unreadable, 5U);
+  EXPECT_EQ(imported.sources[0].record.rows_kept, 2U);
+  EXPECT_EQ(imported.sources[0].sums.read.total()->to_text(), "18");
+  EXPECT_EQ(imported.sources[0].sums.kept.total()->to_text(), "6");
+  EXPECT_EQ(imported.sources[0].sums.unreadable, 5U);
 }
 
 TEST(Import, AmountIsComputedWhereItIsNotGiven) {
-  const Outcome outcome = import_text(
+  const ImportRun outcome = import_text(
       "order_id,order_date,customer_id,product_id,quantity,unit_price,amount\n"
       "A1,2024-01-02,C1,P1,0.3333,0.5,\n"
       "A2,2024-01-03,C1,P1,3,0.5,1.2\n"
@@ -110,7 +84,7 @@ TEST(Import, AmountIsComputedWhereItIsNotGiven) {
 }
 
 TEST(Import, OtherColumnsComeAlongAtTheirLevel) {
-  const Outcome outcome = import_text(
+  const ImportRun outcome = import_text(
       "Order ID,Order Date,Customer ID,Product ID,Quantity,Unit Price,unit_cost,Region,,Region,year,weight "
       "kg,paid by\n"
       "A1,2024-01-02,C1,P1,1,2,1.5,North,a,x,2024,1.25,card\n"
@@ -135,7 +109,7 @@ TEST(Import, OtherColumnsComeAlongAtTheirLevel) {
 
 TEST(Import, RolesCanBeAssigned) {
   const auto assignments = *parse_assignments("order_id=\"No, new\",quantity=Pieces");
-  const Outcome outcome = import_text(
+  const ImportRun outcome = import_text(
       "\"No, new\",order_date,customer_id,product_id,Pieces,unit_price,order_id\nA1,2024-01-02,C1,P1,2,3,x\n",
       assignments);
   ASSERT_TRUE(outcome.imported.has_value()) << outcome.fault;
@@ -151,11 +125,15 @@ TEST(Import, SaysWhatItCannotUse) {
             "\"Order No\", "
             "\"order_date\", \"Custmer ID\", \"product\", \"quantity\", \"price\". Say which they are, for "
             "example --map "
-            "order_id=\"Order No\",customer_id=\"Custmer ID\",product_id=\"product\".");
+            "order_id=\"Order No\",customer_id=\"Custmer ID\",product_id=\"product\"; or let pear-thread "
+            "inspect sales.csv --write intake.toml "
+            "write an intake file.");
   EXPECT_EQ(
       fault(kHeader + "A1,x,C1,P1,2,3\nA2,x,C1,P1,2,3\n"),
       "none of the 2 rows of sales.csv can be used. Most frequent: \"order_date\" is not a date (YYYY-MM-DD) "
-      "(first on line 2).");
+      "(first on line 2). How dates are written is told by date_format in an intake file; pear-thread "
+      "inspect finds "
+      "it out.");
   EXPECT_EQ(import_text(kHeader).kind, ErrorKind::data);
 }
 
@@ -171,9 +149,9 @@ TEST(Import, AssignmentsAreChecked) {
   EXPECT_EQ(
       fault("oder_id=order_id"),
       "--map: \"oder_id\" is not a role; roles are order_id, order_date, customer_id, product_id, quantity, "
-      "unit_price, amount, unit_cost, list_price. Did you mean \"order_id\"?");
+      "unit_price, amount, unit_cost, list_price, currency. Did you mean \"order_id\"?");
   EXPECT_EQ(fault("order_id=Order No"),
-            "--map: sales.csv has no column \"Order No\" for order_id; its columns are \"order_id\", "
+            "sales.csv has no column \"Order No\" for order_id; its columns are \"order_id\", "
             "\"order_date\", "
             "\"customer_id\", \"product_id\", \"quantity\", \"unit_price\". Did you mean \"order_id\"?");
   EXPECT_EQ(fault("order_id=order_id,order_id=quantity"), "--map: the role order_id is given twice.");

@@ -5,15 +5,16 @@
 #include <rapidcheck/gtest.h>
 #include <sqlite3.h>
 
-#include "intake/import.hpp"
 #include "storage/page.hpp"
+#include "support/importing.hpp"
 #include "support/random_shop.hpp"
 #include "support/temporary_folder.hpp"
 
 namespace pear::test {
 namespace {
 
-const Provenance kProvenance{{{"sales.csv", 123, "abc", 10, 9, 1}}, {{"rejected: quantity is empty", 1}}};
+const Provenance kProvenance{
+    "Shop", "EUR", {{"sales.csv", "lines", 123, "abc", 10, 7, 1, 2}}, {{"rejected: quantity is empty", 1}}};
 
 void execute(const std::string& path, const char* sql) {
   sqlite3* database = nullptr;
@@ -63,22 +64,19 @@ TEST(Page, HoldsTheWholeRangeOfIntegers) {
 }
 
 /// A daybook with every kind of column and more than one page.
-Daybook big_daybook(const TemporaryFolder& folder) {
+Daybook big_daybook() {
   std::string text =
       "order_id,order_date,customer_id,product_id,quantity,unit_price,list_price,region,since\n";
   for (int i = 0; i < 140'000; ++i)
     text +=
         fmt::format("A{0},2024-01-0{1} 10:{2},C{3},P{4},{1},{4}.25,{5},R{6},2020-02-{7}\n", i / 2, i % 9 + 1,
                     i % 50 + 10, i / 4, i % 20, i % 20 == 3 ? "" : "9.99", i / 4 % 5, i / 4 % 18 + 10);
-  auto imported =
-      import_lines(*open_bytes(folder.write("big.csv", text)), {},
-                   {[](const RejectedRow&) { return OrError<void>(); }, [](const ImportProgress&) {}});
-  return std::move(imported->built.daybook);
+  return std::move(import_text(text).imported->built.daybook);
 }
 
 TEST(DaybookFile, ReadsOnlyTheColumnsAskedFor) {
   const TemporaryFolder folder;
-  const Daybook daybook = big_daybook(folder);
+  const Daybook daybook = big_daybook();
   ASSERT_TRUE(write_daybook(folder / "big.daybook", daybook, {}));
   DaybookFile file = *DaybookFile::open(folder / "big.daybook");
   EXPECT_EQ(file.load_all()->parts(), daybook.parts());
@@ -92,7 +90,7 @@ TEST(DaybookFile, ReadsOnlyTheColumnsAskedFor) {
 /// Every segment in turn loses one bit; each time the file, the segment and the remedy are named.
 TEST(DaybookFile, OneFlippedBitInASegmentIsFound) {
   const TemporaryFolder folder;
-  ASSERT_TRUE(write_daybook(folder / "whole.daybook", big_daybook(folder), {}));
+  ASSERT_TRUE(write_daybook(folder / "whole.daybook", big_daybook(), {}));
   const std::string whole = read_file(folder / "whole.daybook");
   int segments = 0;
   for (int rowid = 1;; ++rowid) {
@@ -123,7 +121,7 @@ TEST(DaybookFile, OneFlippedBitInASegmentIsFound) {
 
 TEST(DaybookFile, ACutFileIsRefusedWhereverItIsCut) {
   const TemporaryFolder folder;
-  ASSERT_TRUE(write_daybook(folder / "whole.daybook", big_daybook(folder), {}));
+  ASSERT_TRUE(write_daybook(folder / "whole.daybook", big_daybook(), {}));
   const std::string whole = read_file(folder / "whole.daybook");
   for (std::size_t size = 0; size < whole.size(); size += whole.size() / 23) {
     const std::string path = folder.write("cut.daybook", whole.substr(0, size));
@@ -156,9 +154,9 @@ TEST(DaybookFile, ANewerFormatIsRefusedAndChangedTablesAreFound) {
       open_fault(path),
       path + " is damaged: its segments do not agree with its fingerprint. Import again, or copy it again.");
   execute(path, "DELETE FROM customers");
-  execute(path, "UPDATE about SET value = '2' WHERE key = 'format_version'");
+  execute(path, "UPDATE about SET value = '3' WHERE key = 'format_version'");
   EXPECT_EQ(open_fault(path),
-            path + " has daybook format 2; this pear-thread reads formats up to 1. Use a newer one.");
+            path + " has daybook format 3; this pear-thread reads formats up to 2. Use a newer one.");
 }
 
 TEST(DaybookFile, ASecondWriterWaitsItsTurnAndAKilledOneIsTakenOver) {

@@ -28,6 +28,7 @@ class TemporaryFolder {
   [[nodiscard]] std::string path() const { return path_; }
   [[nodiscard]] std::string operator/(std::string_view name) const { return path_ + "/" + std::string(name); }
   std::string write(std::string_view name, std::string_view text) const {
+    std::filesystem::create_directories(std::filesystem::path(*this / name).parent_path());
     std::ofstream(*this / name, std::ios::binary) << text;
     return *this / name;
   }

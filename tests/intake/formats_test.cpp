@@ -1,0 +1,85 @@
+// Numbers, dates and encodings as exports write them.
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include "intake/cell_format.hpp"
+#include "intake/value_shape.hpp"
+#include "support/importing.hpp"
+
+namespace pear::test {
+namespace {
+
+RC_GTEST_PROP(Formats, NumbersWithCommasAndPointsAreReadBack, ()) {
+  const std::int64_t units = *rc::gen::inRange<std::int64_t>(-2'000'000'000'000, 2'000'000'000'000);
+  std::string plain = Decimal::from_units(units).to_text(2);
+  const std::size_t point = plain.find('.');
+  std::string comma = plain;
+  comma[point] = ',';
+  for (std::size_t at = point; at > 3 && comma[at - 4] != '-'; at -= 3) comma.insert(at - 3, ".");
+  const NumberFormat format{',', '.'};
+  RC_ASSERT(parse_number(comma, format)->units() == units);
+  const ValueShape shape = shape_of(comma);
+  RC_ASSERT(shape.shape == Shape::number);
+  RC_ASSERT(shape.number.negative == (units < 0));
+}
+
+TEST(Formats, MisplacedSeparatorsAreNoNumbers) {
+  const NumberFormat german{',', '.'};
+  for (const char* text : {"1.23", "12.3456,7", "1.234.5", ".123", "1,2,3", "1 000", "1.2345", "abc"})
+    EXPECT_FALSE(parse_number(text, german)) << text;
+  EXPECT_EQ(parse_number("1234,5", german)->to_text(), "1234.5");
+  EXPECT_EQ(parse_number("1'234'567.5", {'.', '\''})->to_text(), "1234567.5");
+  EXPECT_FALSE(parse_number("1.5", {',', std::nullopt}));
+}
+
+RC_GTEST_PROP(Formats, DatesAreReadBackInEveryFormat, ()) {
+  const Date date{*rc::gen::inRange<std::int32_t>(-100'000, 100'000)};
+  const std::string iso = to_text(date);
+  const std::string y = iso.substr(0, 4), m = iso.substr(5, 2), d = iso.substr(8, 2);
+  RC_ASSERT(parse_moment(d + "." + m + "." + y, "%d.%m.%Y")->date == date);
+  RC_ASSERT(parse_moment(m + "/" + d + "/" + y + " 14:05", "%m/%d/%Y %H:%M")->second_of_day == 50'700);
+  RC_ASSERT(parse_moment(y + m + d, "%Y%m%d")->date == date);
+  const ValueShape shape = shape_of(d + "." + m + "." + y);
+  RC_ASSERT(shape.shape == Shape::date);
+  RC_ASSERT(format_of(shape.date.form, true) == "%d.%m.%Y");
+  RC_ASSERT(format_of("?\?/?\?/yy hh:mm:ss", false) == "%m/%d/%y %H:%M:%S");
+}
+
+TEST(Formats, DatesThatCannotBeAreToldApart) {
+  EXPECT_EQ(parse_moment("31.02.2024", "%d.%m.%Y").error(), DateFault::no_such_day);
+  EXPECT_EQ(parse_moment("soon", "%d.%m.%Y").error(), DateFault::not_a_date);
+  EXPECT_EQ(parse_moment("01.02.2024 x", "%d.%m.%Y").error(), DateFault::not_a_date);
+  const std::vector<std::string> formats = {"%Y-%m-%d", "%d.%m.%Y"};
+  MomentReader reader(formats);
+  EXPECT_EQ(to_text(reader.read("2024-03-01")->date), "2024-03-01");
+  EXPECT_EQ(to_text(reader.read("02.03.2024")->date), "2024-03-02");
+  EXPECT_EQ(reader.describe(reader.read("March").error()), "is not a date (%Y-%m-%d or %d.%m.%Y)");
+}
+
+TEST(Formats, OtherColumnsFollowTheTablesOwnWay) {
+  const TemporaryFolder folder;
+  folder.write("lines.csv",
+               "order_id;order_date;customer_id;product_id;quantity;unit_price;limit;since;code\n"
+               "A1;31.12.2024;C\xFC;P1;1;1.234,50;10.000,00;01.02.2020;007\nA2;01.01.2025;C2;P1;2;0,5;2,5;03.04.2021;1,5\n");
+  const ImportRun run = import_intake(
+      folder, "[lines]\nfile = \"lines.csv\"\ndecimal = \",\"\nthousands = \".\"\ndate_format = \"%d.%m.%Y\"\n");
+  ASSERT_TRUE(run.imported) << run.fault;
+  EXPECT_EQ(columns_by_name(run.imported->built.daybook, {"order_date", "amount", "limit", "since", "code"}),
+            "order_date: order 2025-01-01 2024-12-31\namount: line 1 1234.5\nlimit: customer 2.5 10000\n"
+            "since: customer 2021-04-03 2020-02-01\ncode: customer 1,5 007\n");
+  EXPECT_EQ(run.imported->built.daybook.customer_ids()[1], "C\xC3\xBC");
+  EXPECT_EQ(run.imported->notes, (std::vector<std::string>{"Read as Windows-1252."}));
+}
+
+TEST(Formats, DamagedTextIsPutAside) {
+  const TemporaryFolder folder;
+  folder.write("lines.csv", "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,2024-01-02,C1,P\xff,2,1.5\n"
+                            "A2,2024-01-02,C1,P1,2,1.5\n");
+  const ImportRun run = import_intake(folder, "[lines]\nfile = \"lines.csv\"\nencoding = \"UTF-8\"\n");
+  ASSERT_EQ(run.rejected.size(), 1U);
+  EXPECT_EQ(run.rejected[0].column + " " + run.rejected[0].reason, "product_id is not UTF-8 text");
+}
+
+}  // namespace
+}  // namespace pear::test

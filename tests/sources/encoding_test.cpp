@@ -1,0 +1,69 @@
+#include "sources/encoding.hpp"
+
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include "support/random_shop.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace pear::test {
+namespace {
+
+std::string read_text(const std::string& path, std::optional<Encoding> encoding, Encoding* found = nullptr,
+                      int piece_bytes = 7) {
+  TextSource source = *open_text(path, encoding);
+  if (found != nullptr) *found = source.encoding;
+  std::string text, piece(static_cast<std::size_t>(piece_bytes), '\0');
+  for (;;) {
+    const std::size_t count = *source.bytes->read({piece.data(), piece.size()});
+    if (count == 0) return text;
+    text.append(piece, 0, count);
+  }
+}
+
+std::string as_utf16(const std::u16string& text, bool big, bool mark) {
+  std::string bytes;
+  const auto put = [&](char16_t unit) {
+    const char low = static_cast<char>(unit & 0xFF), high = static_cast<char>(unit >> 8);
+    bytes += big ? high : low;
+    bytes += big ? low : high;
+  };
+  if (mark) put(u'\uFEFF');
+  for (const char16_t unit : text) put(unit);
+  return bytes;
+}
+
+RC_GTEST_PROP(Encodings, AreDetectedAndReadInPiecesOfAnySize, ()) {
+  const TemporaryFolder folder;
+  std::string utf8 = "order,customer\n", latin;
+  std::u16string wide = u"order,customer\n";
+  latin = utf8;
+  for (int row = 0, rows = pick(3, 60); row < rows; ++row) {
+    utf8 += "A1,J\xC3\xB6rrin \xE2\x82\xAC\n";
+    latin += "A1,J\xF6rrin \x80\n";
+    wide += u"A1,J\u00F6rrin \u20AC\n";
+  }
+  Encoding found{};
+  RC_ASSERT(read_text(folder.write("a", utf8), std::nullopt, &found, pick(1, 70)) == utf8);
+  RC_ASSERT(found == Encoding::utf8);
+  RC_ASSERT(read_text(folder.write("b", latin), std::nullopt, &found, pick(1, 70)) == utf8);
+  RC_ASSERT(found == Encoding::windows_1252);
+  const bool big = pick(0, 1) == 1, mark = pick(0, 1) == 1;
+  RC_ASSERT(read_text(folder.write("c", as_utf16(wide, big, mark)), std::nullopt, &found, pick(1, 70)) == utf8);
+  RC_ASSERT(found == (mark ? Encoding::utf16 : big ? Encoding::utf16_be : Encoding::utf16_le));
+}
+
+TEST(Encodings, ALittleDamageDoesNotMakeAnotherEncodingOfUtf8) {
+  const TemporaryFolder folder;
+  std::string text;
+  for (int i = 0; i < 30; ++i) text += "Th\xC3\xB6rl\n";
+  Encoding found{};
+  read_text(folder.write("a", text + "\xFF\n"), std::nullopt, &found);
+  EXPECT_EQ(found, Encoding::utf8);
+  EXPECT_EQ(read_text(folder.write("b", "\xE9\n"), Encoding::iso_8859_1), "\xC3\xA9\n");
+  EXPECT_EQ(parse_encoding("windows-1252"), Encoding::windows_1252);
+  EXPECT_EQ(parse_encoding("latin"), std::nullopt);
+}
+
+}  // namespace
+}  // namespace pear::test

@@ -1,0 +1,34 @@
+// Importing in tests: a text or an intake file in, and all that was told.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "intake/import.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace pear::test {
+
+struct ImportRun {
+  std::optional<Imported> imported;
+  std::vector<RejectedRow> rejected;
+  std::vector<ChangedCell> changed;
+  std::string fault;  ///< without the folder's path
+  ErrorKind kind = ErrorKind::internal;
+};
+
+/// One flat file of lines.
+[[nodiscard]] ImportRun import_text(const std::string& text,
+                                    std::vector<std::pair<std::string, std::string>> columns = {});
+
+/// An intake file over the files of the folder.
+[[nodiscard]] ImportRun import_intake(const TemporaryFolder& folder, const std::string& intake);
+
+/// A column of a daybook as texts, in order of its members; "(none)" where there is no such column.
+[[nodiscard]] std::string column_text(const Daybook& daybook, std::string_view name);
+
+/// All columns by name, as texts: for daybooks whose columns may stand in another order.
+[[nodiscard]] std::string columns_by_name(const Daybook& daybook, const std::vector<std::string>& names);
+
+}  // namespace pear::test

@@ -94,8 +94,8 @@ TEST_F(Databases, WhatADatabaseSaysIsToldInOneLine) {
   };
   EXPECT_EQ(fault("[lines]\ndatabase = \"none.db\"\ntable = \"t\"\n"), "4: cannot read none.db: there is no such file.\n");
   load("sqlite:///shop.db");
-  EXPECT_EQ(fault("[lines]\ndatabase = \"shop.db\"\ntable = \"no_such\"\n").substr(0, 28), "4: cannot read from shop.db: ");
-  EXPECT_EQ(fault("[lines]\ndatabase = \"postgresql://nobody@localhost:1/none\"\ntable = \"t\"\n").substr(0, 20), "4: cannot connect to ");
+  EXPECT_EQ(fault("[lines]\ndatabase = \"shop.db\"\ntable = \"no_such\"\n").substr(0, 29), "4: cannot read from shop.db: ");
+  EXPECT_EQ(fault("[lines]\ndatabase = \"postgresql://nobody@localhost:1/none\"\ntable = \"t\"\n").substr(0, 21), "4: cannot connect to ");
 }
 
 }  // namespace

@@ -49,7 +49,7 @@ OrError<void> append_to(const std::string& path, BuiltDaybook& built, Provenance
   if (provenance.shop.empty()) provenance.shop = old.shop;
   report.headline.insert(
       report.headline.begin() + 1,
-      fmt::format("{} were added to {}, which now has {}.", counted(added_lines - already, "line"), path,
+      fmt::format("{} added to {}, which now has {}.", counted(added_lines - already, "line was", "lines were"), path,
                   counted(built.daybook.lines(), "line")));
   if (already > 0)
     report.notes.push_back(fmt::format("{} of the new sources {} in the daybook already and {} left out.",

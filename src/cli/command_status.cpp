@@ -65,6 +65,11 @@ OrError<void> run(const Arguments& arguments) {
   std::string text = row(
       "Daybook",
       fmt::format("{}, {:.1f} MB", path, static_cast<double>(std::filesystem::file_size(path)) / 1e6), width);
+  const Provenance& from = info.provenance;
+  if (!from.shop.empty() || !from.currency.empty())
+    text += row("Shop",
+                from.currency.empty() ? from.shop : from.shop + (from.shop.empty() ? "" : ", ") + "amounts in " + from.currency,
+                width);
   text += row(
       "Holds",
       fmt::format("{}; {}", readable_population(population_of(daybook)), counted(info.products, "product")),

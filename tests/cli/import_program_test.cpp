@@ -29,7 +29,7 @@ TEST_F(ImportProgram, AppendAddsNewLinesAndRefusesAFileTwice) {
   ASSERT_EQ(pear({"import", "january.csv", "--daybook", "shop.daybook"}).exit_code, 0);
   const ProgramRun run = pear({"import", "february.csv", "--daybook", "shop.daybook", "--append"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
-  EXPECT_NE(run.out.find("1 line were added to shop.daybook, which now has 3 lines."), std::string::npos) << run.out;
+  EXPECT_NE(run.out.find("1 line was added to shop.daybook, which now has 3 lines."), std::string::npos) << run.out;
   EXPECT_NE(run.out.find("1 line of the new sources was in the daybook already and was left out."), std::string::npos) << run.out;
   const std::string status = pear({"status", "--verify"}).out;
   EXPECT_NE(status.find("2 customers, 3 orders, 3 lines"), std::string::npos) << status;

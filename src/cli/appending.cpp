@@ -47,10 +47,10 @@ OrError<void> append_to(const std::string& path, BuiltDaybook& built, Provenance
   if (already > 0) provenance.cleaning.push_back({"appended lines that were there already", already});
   if (provenance.currency.empty()) provenance.currency = old.currency;
   if (provenance.shop.empty()) provenance.shop = old.shop;
-  report.headline.insert(
-      report.headline.begin() + 1,
-      fmt::format("{} added to {}, which now has {}.", counted(added_lines - already, "line was", "lines were"), path,
-                  counted(built.daybook.lines(), "line")));
+  report.headline.insert(report.headline.begin() + 1,
+                         fmt::format("{} added to {}, which now has {}.",
+                                     counted(added_lines - already, "line was", "lines were"), path,
+                                     counted(built.daybook.lines(), "line")));
   if (already > 0)
     report.notes.push_back(fmt::format("{} of the new sources {} in the daybook already and {} left out.",
                                        counted(already, "line"), already == 1 ? "was" : "were",

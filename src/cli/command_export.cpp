@@ -75,6 +75,10 @@ class Target {
     const std::string key = split_value == nullptr ? "" : *split_value;
     auto found = sinks_.find(key);
     if (found == sinks_.end()) {
+      constexpr std::size_t kMostOutputs = 500;  // all are open at once
+      if (sinks_.size() == kMostOutputs)
+        return usage_error(
+            fmt::format("--split: the column has more than {} values; none was written.", kMostOutputs));
       std::string to = split_target(to_, key);
       for (int number = 2; names_.contains(to); ++number)
         to = split_target(to_, fmt::format("{} {}", key, number));

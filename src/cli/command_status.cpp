@@ -68,7 +68,9 @@ OrError<void> run(const Arguments& arguments) {
   const Provenance& from = info.provenance;
   if (!from.shop.empty() || !from.currency.empty())
     text += row("Shop",
-                from.currency.empty() ? from.shop : from.shop + (from.shop.empty() ? "" : ", ") + "amounts in " + from.currency,
+                from.currency.empty()
+                    ? from.shop
+                    : from.shop + (from.shop.empty() ? "" : ", ") + "amounts in " + from.currency,
                 width);
   text += row(
       "Holds",

@@ -68,7 +68,8 @@ OrError<void> check_roles(const IntakePlan& plan, const OpenTables& tables) {
     const OpenTable* table = opened(tables, kind);
     if (table == nullptr) continue;
     const auto missing = roles_missing_in(kind, plan, tables);
-    if (!missing.empty()) return missing_roles(missing, table->plans.front(), table->readers.front().name());
+    if (!missing.empty())
+      return missing_roles(missing, table->plans.front(), table->readers.front().name(), plan.file);
   }
   return {};
 }

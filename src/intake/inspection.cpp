@@ -1,6 +1,7 @@
 #include "intake/inspection.hpp"
 
 #include <algorithm>
+#include <filesystem>
 
 #include <fmt/format.h>
 
@@ -19,7 +20,9 @@ std::string why_no_trial(const Inspection& inspection) {
   for (const SourceProfile& profile : inspection.profiles) {
     if (!profile.is_whole)
       return fmt::format("{} is larger than 200 MB; samples of it were read", profile.name);
-    if (profile.address.file == "-") return "standard input is read only once";
+    std::error_code failure;
+    if (!profile.address.file.empty() && !std::filesystem::is_regular_file(profile.address.file, failure))
+      return fmt::format("{} can be read only once", profile.name);
   }
   return "";
 }

@@ -46,6 +46,7 @@ class IntakeReader {
 
   OrError<IntakePlan> read(const toml::table& root) {
     TomlSection file(root, "", path_);
+    plan_.file = path_;
     file.within("shop", [&](TomlSection& shop) {
       plan_.shop = shop.text("name");
       plan_.currency = shop.text("currency");

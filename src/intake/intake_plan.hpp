@@ -77,6 +77,7 @@ struct SameCustomer {
 };
 
 struct IntakePlan {
+  std::string file;  ///< the intake file, for messages; empty where there is none
   std::string shop;
   std::string currency;
   std::optional<TablePlan> tables[kTableKinds];               ///< by TableKind

@@ -173,7 +173,7 @@ OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
 }
 
 tl::unexpected<Error> missing_roles(const std::vector<std::string>& missing, const TableColumns& columns,
-                                    const std::string& source) {
+                                    const std::string& source, const std::string& intake_file) {
   std::vector<PlannedColumn> in_order = columns.columns;
   std::sort(in_order.begin(), in_order.end(),
             [](const PlannedColumn& a, const PlannedColumn& b) { return a.position < b.position; });
@@ -182,17 +182,23 @@ tl::unexpected<Error> missing_roles(const std::vector<std::string>& missing, con
     headers.push_back(column.header);
     if (!column.is_role) free.push_back(column.header);
   }
+  const bool by_file = !intake_file.empty();
   std::vector<std::string> suggestions;
   for (const std::string& name : missing) {
     if (const auto near = nearest_name(name, free))
-      suggestions.push_back(fmt::format("{}={}", name, in_quotes(*near)));
+      suggestions.push_back(fmt::format("{}{}{}", name, by_file ? " = " : "=", in_quotes(*near)));
   }
-  if (suggestions.empty()) suggestions.push_back(fmt::format("{}=\"Name of the column\"", missing.front()));
-  return data_error(
-      fmt::format("{}: no column plays {}. Its columns are {}. Say which they are, for example --map {}; or "
-                  "let pear-thread"
-                  " inspect {} --write intake.toml write an intake file.",
-                  source, join(missing, ", "), list_quoted(headers), join(suggestions, ","), source));
+  if (suggestions.empty())
+    suggestions.push_back(fmt::format("{}{}\"Name of the column\"", missing.front(), by_file ? " = " : "="));
+  const std::string remedy =
+      by_file ? fmt::format("Say which they are under [{}.columns] of {}, for example {}.",
+                            to_text(columns.table), intake_file, join(suggestions, ", "))
+              : fmt::format(
+                    "Say which they are, for example --map {}; or let pear-thread inspect {} --write"
+                    " intake.toml write an intake file.",
+                    join(suggestions, ","), source);
+  return data_error(fmt::format("{}: no column plays {}. Its columns are {}. {}", source, join(missing, ", "),
+                                list_quoted(headers), remedy));
 }
 
 }  // namespace pear

@@ -57,9 +57,10 @@ struct TableColumns {
                                                  const std::vector<std::string>& header,
                                                  const std::string& source);
 
-/// "Its columns are ...", with a suggestion for each missing role, as both the command line and the intake
-/// file can use it. `missing` must not be empty.
+/// "Its columns are ...", with a suggestion for each missing role, as the intake file takes it, or the
+/// command line where there is none. `missing` must not be empty.
 [[nodiscard]] tl::unexpected<Error> missing_roles(const std::vector<std::string>& missing,
-                                                  const TableColumns& columns, const std::string& source);
+                                                  const TableColumns& columns, const std::string& source,
+                                                  const std::string& intake_file);
 
 }  // namespace pear

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <cstring>
+#include <filesystem>
 #include <utility>
 
 #include <unicode/ucnv.h>
@@ -184,7 +185,8 @@ OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> e
   PEAR_ASSIGN(std::unique_ptr<ByteSource> source, open_bytes(path));
   if (!encoding) {
     EncodingWitness witness;
-    if (path == "-") {
+    std::error_code failure;
+    if (!std::filesystem::is_regular_file(path, failure)) {  // standard input, a pipe: read only once
       PEAR_ASSIGN(std::string front, show(*source, witness, kBuffer, true));
       source = std::make_unique<ReplayedBytes>(std::move(front), std::move(source));
     } else {

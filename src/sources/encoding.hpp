@@ -48,7 +48,8 @@ struct TextSource {
 };
 
 /// Opens a file (see open_bytes) as text. Where the encoding is not told, it is detected: from the whole
-/// file up to 200 MB, otherwise from the first 200 MB; of standard input from its beginning.
+/// file up to 200 MB, otherwise from the first 200 MB; of what is no file (standard input, a pipe) from its
+/// beginning.
 [[nodiscard]] OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> encoding);
 
 }  // namespace pear

@@ -14,9 +14,12 @@ class Databases : public testing::Test {
  protected:
   Databases() {
     EXPECT_EQ(run_pear(folder_, {"demo", "d", "--flat", "--quiet", "--lines", "2000"}).exit_code, 0);
-    EXPECT_EQ(run_pear(folder_, {"import", "d/sales.csv", "--daybook", "csv.daybook", "--quiet"}).exit_code, 0);
+    EXPECT_EQ(run_pear(folder_, {"import", "d/sales.csv", "--daybook", "csv.daybook", "--quiet"}).exit_code,
+              0);
   }
-  std::string fingerprint(const std::string& daybook) { return DaybookFile::open(folder_ / daybook)->info().fingerprint; }
+  std::string fingerprint(const std::string& daybook) {
+    return DaybookFile::open(folder_ / daybook)->info().fingerprint;
+  }
 
   /// Puts the sales into a table as text, then imports it.
   void expect_same_daybook(const std::string& address) {
@@ -27,12 +30,14 @@ class Databases : public testing::Test {
     EXPECT_EQ(fingerprint("db.daybook"), fingerprint("csv.daybook"));
     const char* more = address.find('?') == std::string::npos ? "?table=sales" : "&table=sales";
     const ProgramRun look = run_pear(folder_, {"inspect", address + more});
-    EXPECT_NE(look.out.find("As it stands, 2,000 of 2,000 rows would become lines"), std::string::npos) << look.out << look.err;
+    EXPECT_NE(look.out.find("As it stands, 2,000 of 2,000 rows would become lines"), std::string::npos)
+        << look.out << look.err;
   }
 
   void load(const std::string& address) {
     DatabaseAddress parsed = *parse_database_address(address);
-    if (parsed.kind == DatabaseKind::sqlite && !parsed.connection.starts_with('/')) parsed.connection = folder_ / parsed.connection;
+    if (parsed.kind == DatabaseKind::sqlite && !parsed.connection.starts_with('/'))
+      parsed.connection = folder_ / parsed.connection;
     auto session = *connect(parsed, true);
     const std::string text = read_file(folder_ / "d/sales.csv");
     *session << "DROP TABLE IF EXISTS sales";
@@ -58,7 +63,8 @@ class Databases : public testing::Test {
 };
 
 TEST_F(Databases, CompressedFilesAndSqliteGiveTheSameDaybook) {
-  ASSERT_EQ(std::system(("cd '" + folder_.path() + "/d' && gzip -k sales.csv && zstd -q sales.csv").c_str()), 0);
+  ASSERT_EQ(std::system(("cd '" + folder_.path() + "/d' && gzip -k sales.csv && zstd -q sales.csv").c_str()),
+            0);
   for (const char* file : {"d/sales.csv.gz", "d/sales.csv.zst"}) {
     EXPECT_EQ(run_pear(folder_, {"import", file, "--daybook", "z.daybook", "--quiet"}).exit_code, 0);
     EXPECT_EQ(fingerprint("z.daybook"), fingerprint("csv.daybook"));
@@ -67,15 +73,18 @@ TEST_F(Databases, CompressedFilesAndSqliteGiveTheSameDaybook) {
 }
 
 TEST_F(Databases, OdbcGivesTheSameDaybook) {
-  if (std::system("odbcinst -q -d -n SQLite3 >/dev/null 2>&1") != 0) GTEST_SKIP() << "no ODBC driver named SQLite3 is installed";
+  if (std::system("odbcinst -q -d -n SQLite3 >/dev/null 2>&1") != 0)
+    GTEST_SKIP() << "no ODBC driver named SQLite3 is installed";
   expect_same_daybook("odbc:Driver=SQLite3;Database=" + folder_.path() + "/odbc.db");
 }
 
 TEST_F(Databases, PostgresqlGivesTheSameDaybook) {
   const char* address = std::getenv("PEAR_TEST_POSTGRESQL");
-  if (address == nullptr) GTEST_SKIP() << "no PostgreSQL: PEAR_TEST_POSTGRESQL is not set (see scripts/with-postgresql)";
+  if (address == nullptr)
+    GTEST_SKIP() << "no PostgreSQL: PEAR_TEST_POSTGRESQL is not set (see scripts/with-postgresql)";
   expect_same_daybook(address);
-  const ProgramRun run = run_pear(folder_, {"export", "csv.daybook", "--to", std::string(address) + "&table=lines"});
+  const ProgramRun run =
+      run_pear(folder_, {"export", "csv.daybook", "--to", std::string(address) + "&table=lines"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
   auto session = *connect(*parse_database_address(address), false);
   int rows = 0;
@@ -92,10 +101,14 @@ TEST_F(Databases, WhatADatabaseSaysIsToldInOneLine) {
     EXPECT_EQ(std::count(run.err.begin(), run.err.end(), '\n'), 1) << run.err;
     return std::to_string(run.exit_code) + run.err.substr(std::string("pear-thread: error").size(), 60);
   };
-  EXPECT_EQ(fault("[lines]\ndatabase = \"none.db\"\ntable = \"t\"\n"), "4: cannot read none.db: there is no such file.\n");
+  EXPECT_EQ(fault("[lines]\ndatabase = \"none.db\"\ntable = \"t\"\n"),
+            "4: cannot read none.db: there is no such file.\n");
   load("sqlite:///shop.db");
-  EXPECT_EQ(fault("[lines]\ndatabase = \"shop.db\"\ntable = \"no_such\"\n").substr(0, 29), "4: cannot read from shop.db: ");
-  EXPECT_EQ(fault("[lines]\ndatabase = \"postgresql://nobody@localhost:1/none\"\ntable = \"t\"\n").substr(0, 21), "4: cannot connect to ");
+  EXPECT_EQ(fault("[lines]\ndatabase = \"shop.db\"\ntable = \"no_such\"\n").substr(0, 29),
+            "4: cannot read from shop.db: ");
+  EXPECT_EQ(
+      fault("[lines]\ndatabase = \"postgresql://nobody@localhost:1/none\"\ntable = \"t\"\n").substr(0, 21),
+      "4: cannot connect to ");
 }
 
 }  // namespace

@@ -18,7 +18,8 @@ class ImportProgram : public testing::Test {
     const ProgramRun run = pear(words);
     const std::string lead = "pear-thread: error: ";
     EXPECT_TRUE(run.err.starts_with(lead)) << run.err;
-    return std::to_string(run.exit_code) + ": " + run.err.substr(lead.size(), run.err.size() - lead.size() - 1);
+    return std::to_string(run.exit_code) + ": " +
+           run.err.substr(lead.size(), run.err.size() - lead.size() - 1);
   }
   const TemporaryFolder folder_;
 };
@@ -29,13 +30,17 @@ TEST_F(ImportProgram, AppendAddsNewLinesAndRefusesAFileTwice) {
   ASSERT_EQ(pear({"import", "january.csv", "--daybook", "shop.daybook"}).exit_code, 0);
   const ProgramRun run = pear({"import", "february.csv", "--daybook", "shop.daybook", "--append"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
-  EXPECT_NE(run.out.find("1 line was added to shop.daybook, which now has 3 lines."), std::string::npos) << run.out;
-  EXPECT_NE(run.out.find("1 line of the new sources was in the daybook already and was left out."), std::string::npos) << run.out;
+  EXPECT_NE(run.out.find("1 line was added to shop.daybook, which now has 3 lines."), std::string::npos)
+      << run.out;
+  EXPECT_NE(run.out.find("1 line of the new sources was in the daybook already and was left out."),
+            std::string::npos)
+      << run.out;
   const std::string status = pear({"status", "--verify"}).out;
   EXPECT_NE(status.find("2 customers, 3 orders, 3 lines"), std::string::npos) << status;
   EXPECT_NE(status.find("january.csv"), std::string::npos);
   EXPECT_EQ(fault({"import", "february.csv", "--daybook", "shop.daybook", "--append"}),
-            "3: february.csv is in shop.daybook already: the same bytes were imported from february.csv. Leave it out.");
+            "3: february.csv is in shop.daybook already: the same bytes were imported from february.csv. "
+            "Leave it out.");
   EXPECT_EQ(fault({"import", "february.csv", "--daybook", "none.daybook", "--append"}).substr(0, 27),
             "4: cannot open none.daybook");
 }
@@ -43,7 +48,8 @@ TEST_F(ImportProgram, AppendAddsNewLinesAndRefusesAFileTwice) {
 TEST_F(ImportProgram, StrictAndDryRunWriteNothing) {
   folder_.write("messy.csv", kJanuary + "A5,2024-13-01,C9,P9,1,4,North\n");
   EXPECT_EQ(fault({"import", "messy.csv", "--strict"}),
-            "3: 1 row was rejected, and --strict allows none; nothing was written. First: messy.csv, line 4: order_date "
+            "3: 1 row was rejected, and --strict allows none; nothing was written. First: messy.csv, line 4: "
+            "order_date "
             "\"2024-13-01\" is a day that does not exist.");
   EXPECT_EQ(folder_.list(), "messy.csv");
   const ProgramRun dry = pear({"import", "messy.csv", "--dry-run"});
@@ -54,19 +60,24 @@ TEST_F(ImportProgram, StrictAndDryRunWriteNothing) {
 
 TEST_F(ImportProgram, DuplicatesCanBeSeenBeforeTheyAreDropped) {
   folder_.write("lines.csv", kJanuary + "A1,2024-01-05,C9,P10,1,2.50,North\n");
-  folder_.write("shop.toml", "[lines]\nfile = \"lines.csv\"\n[[duplicates]]\nsame = [\"order_id\", \"product_id\"]\nkeep = \"last\"\n");
+  folder_.write("shop.toml",
+                "[lines]\nfile = \"lines.csv\"\n[[duplicates]]\nsame = [\"order_id\", \"product_id\"]\nkeep "
+                "= \"last\"\n");
   const ProgramRun run = pear({"import", "shop.toml", "--preview-duplicates"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
-  EXPECT_TRUE(run.out.starts_with("1 group of duplicates: 1 row would be dropped, 1 would stay.\n")) << run.out;
+  EXPECT_TRUE(run.out.starts_with("1 group of duplicates: 1 row would be dropped, 1 would stay.\n"))
+      << run.out;
   EXPECT_EQ(read_file(folder_ / "shop-import/duplicates.csv"),
-            "table,group,rank,stays,same,by,source,line\nlines,1,1,yes,A1 | P10,,lines.csv,4\nlines,1,2,no,A1 | P10,,lines.csv,2\n");
+            "table,group,rank,stays,same,by,source,line\nlines,1,1,yes,A1 | "
+            "P10,,lines.csv,4\nlines,1,2,no,A1 | P10,,lines.csv,2\n");
   EXPECT_FALSE(std::filesystem::exists(folder_ / "shop.daybook"));
 }
 
 TEST_F(ImportProgram, TheReportListsWhatWasDone) {
   ASSERT_EQ(pear({"demo", "d", "--quiet"}).exit_code, 0);
   const std::string report = read_file(folder_ / "d/thistledown-import/import.md");
-  for (const char* part : {"# Import\n", "| lines | d/order-lines.csv | 16,053 | 16,000 | 48 | 5 |", "## Joins", "- passed: of every source"})
+  for (const char* part : {"# Import\n", "| lines | d/order-lines.csv | 16,053 | 16,000 | 48 | 5 |",
+                           "## Joins", "- passed: of every source"})
     EXPECT_NE(report.find(part), std::string::npos) << part;
   const std::string changed = read_file(folder_ / "d/thistledown-import/import-changed.csv");
   EXPECT_NE(changed.find(",customer_id,trim,"), std::string::npos);
@@ -76,12 +87,16 @@ TEST_F(ImportProgram, TheReportListsWhatWasDone) {
 
 TEST_F(ImportProgram, InspectWritesAnIntakeFileOnceAndImportsByIt) {
   ASSERT_EQ(pear({"demo", "d", "--quiet"}).exit_code, 0);
-  const std::vector<std::string> words = {"inspect", "d/orders.csv", "d/order-lines.csv", "d/products.csv", "d/customers.csv", "--write", "d/guess.toml"};
+  const std::vector<std::string> words = {"inspect",        "d/orders.csv",    "d/order-lines.csv",
+                                          "d/products.csv", "d/customers.csv", "--write",
+                                          "d/guess.toml"};
   const ProgramRun run = pear(words);
   EXPECT_EQ(run.exit_code, 0) << run.err;
-  EXPECT_NE(run.out.find("16,048 of 16,053 rows would become lines of the daybook."), std::string::npos) << run.out;
+  EXPECT_NE(run.out.find("16,048 of 16,053 rows would become lines of the daybook."), std::string::npos)
+      << run.out;
   EXPECT_EQ(pear({"import", "d/guess.toml", "--daybook", "g.daybook"}).exit_code, 0);
-  EXPECT_EQ(fault(words), "2: --write d/guess.toml: it is there already, and perhaps mended by hand. Choose another name.");
+  EXPECT_EQ(fault(words),
+            "2: --write d/guess.toml: it is there already, and perhaps mended by hand. Choose another name.");
   EXPECT_EQ(fault({"inspect"}).substr(0, 36), "2: inspect needs something to look a");
   EXPECT_EQ(fault({"inspect", "none.csv"}), "4: cannot open none.csv: No such file or directory");
 }
@@ -90,8 +105,9 @@ TEST_F(ImportProgram, ExportGivesTheLinesBack) {
   ASSERT_EQ(pear({"demo", "d", "--quiet", "--lines", "3000"}).exit_code, 0);
   const std::string book = "d/thistledown.daybook";
   ASSERT_EQ(pear({"export", book, "--to", "all.csv"}).exit_code, 0);
-  const ProgramRun pairs = pear({"export", book, "--where", "region = 'North'", "--to", "sqlite:///o.db?table=lines", "--where",
-                                 "amount < 0 OR year = 2024", "--to", "other.csv"});
+  const ProgramRun pairs =
+      pear({"export", book, "--where", "region = 'North'", "--to", "sqlite:///o.db?table=lines", "--where",
+            "amount < 0 OR year = 2024", "--to", "other.csv"});
   EXPECT_EQ(pairs.exit_code, 0) << pairs.err;
   ASSERT_EQ(pear({"export", book, "--split", "region", "--to", "by.csv"}).exit_code, 0);
   const auto lines_of = [&](const std::string& file) {
@@ -100,17 +116,33 @@ TEST_F(ImportProgram, ExportGivesTheLinesBack) {
   };
   EXPECT_EQ(lines_of("all.csv"), 3000);
   long split = 0;
-  for (const char* region : {"north", "east", "south", "west", "islands"}) split += lines_of("by-" + std::string(region) + ".csv");
+  for (const char* region : {"north", "east", "south", "west", "islands"})
+    split += lines_of("by-" + std::string(region) + ".csv");
   EXPECT_EQ(split, 3000);
   const std::string counted = std::to_string(lines_of("by-north.csv"));
-  EXPECT_EQ(std::system(("cd " + folder_.path() + " && test \"$(" PEAR_PROGRAM " import all.csv --daybook again.daybook --quiet; "
-                         PEAR_PROGRAM " status again.daybook | grep -c '3,000 lines')\" = 1").c_str()), 0);
-  EXPECT_NE(pairs.out.find("o.db, table lines (" + std::string(counted.size() > 3 ? counted.substr(0, counted.size() - 3) + "," + counted.substr(counted.size() - 3) : counted) + " lines)"), std::string::npos) << pairs.out;
-  EXPECT_EQ(fault({"export", book, "--where", "regin = 'North'"}), "2: --where: there is no column \"regin\". Did you mean \"region\"? (column 1)");
-  EXPECT_EQ(fault({"export", book, "--split", "regon"}), "2: --split: d/thistledown.daybook has no column \"regon\". Did you mean \"region\"?");
-  EXPECT_EQ(fault({"export", book, "--to", "a.csv", "--to", "b.csv"}), "2: 2 --to need as many --where, to say which lines go where.");
-  EXPECT_EQ(fault({"export", book, "--to", "sqlite:///o.db"}), "2: --to o.db: which table? It is told at the end, as ?table=lines.");
-  EXPECT_EQ(fault({"export", book, "--to", "sqlite:///o.db?table=lines"}).substr(0, 44), "4: cannot write the table \"lines\" of o.db: s");
+  EXPECT_EQ(std::system(("cd " + folder_.path() +
+                         " && test \"$(" PEAR_PROGRAM
+                         " import all.csv --daybook again.daybook --quiet; " PEAR_PROGRAM
+                         " status again.daybook | grep -c '3,000 lines')\" = 1")
+                            .c_str()),
+            0);
+  EXPECT_NE(pairs.out.find("o.db, table lines (" +
+                           std::string(counted.size() > 3 ? counted.substr(0, counted.size() - 3) + "," +
+                                                                counted.substr(counted.size() - 3)
+                                                          : counted) +
+                           " lines)"),
+            std::string::npos)
+      << pairs.out;
+  EXPECT_EQ(fault({"export", book, "--where", "regin = 'North'"}),
+            "2: --where: there is no column \"regin\". Did you mean \"region\"? (column 1)");
+  EXPECT_EQ(fault({"export", book, "--split", "regon"}),
+            "2: --split: d/thistledown.daybook has no column \"regon\". Did you mean \"region\"?");
+  EXPECT_EQ(fault({"export", book, "--to", "a.csv", "--to", "b.csv"}),
+            "2: 2 --to need as many --where, to say which lines go where.");
+  EXPECT_EQ(fault({"export", book, "--to", "sqlite:///o.db"}),
+            "2: --to o.db: which table? It is told at the end, as ?table=lines.");
+  EXPECT_EQ(fault({"export", book, "--to", "sqlite:///o.db?table=lines"}).substr(0, 44),
+            "4: cannot write the table \"lines\" of o.db: s");
 }
 
 }  // namespace

@@ -27,8 +27,8 @@ RC_GTEST_PROP(Merge, AddsWhatIsNewAndLeavesOutWhatIsThere, ()) {
   const auto count = [](const Sales& of) {
     std::map<std::string, int> lines;
     for (const Sale& sale : of)
-      ++lines[sale.customer_id + "|" + sale.order_id + "|" + sale.product_id + "|" + std::to_string(sale.quantity) + "|" +
-              std::to_string(sale.unit_price)];
+      ++lines[sale.customer_id + "|" + sale.order_id + "|" + sale.product_id + "|" +
+              std::to_string(sale.quantity) + "|" + std::to_string(sale.unit_price)];
     return lines;
   };
   std::map<std::string, int> expected = count(old);
@@ -36,14 +36,16 @@ RC_GTEST_PROP(Merge, AddsWhatIsNewAndLeavesOutWhatIsThere, ()) {
   const Daybook book = build_daybook(std::move(merged.table))->daybook;
   std::map<std::string, int> found;
   for (std::uint32_t customer = 0; customer < book.customers(); ++customer) {
-    for (std::uint32_t order = book.orders_of(customer).begin; order < book.orders_of(customer).end; ++order) {
+    for (std::uint32_t order = book.orders_of(customer).begin; order < book.orders_of(customer).end;
+         ++order) {
       for (std::uint32_t line = book.lines_of(order).begin; line < book.lines_of(order).end; ++line) {
         const auto units = [&](const char* name) {
-          return std::get<DecimalValues>(book.find(name)->values).units[line] / (std::string(name) == "quantity" ? 10'000 : 100);
+          return std::get<DecimalValues>(book.find(name)->values).units[line] /
+                 (std::string(name) == "quantity" ? 10'000 : 100);
         };
-        ++found[std::string(book.customer_ids()[customer]) + "|" + std::string(book.order_ids()[order]) + "|" +
-                std::string(book.product_ids()[book.line_products()[line]]) + "|" + std::to_string(units("quantity")) + "|" +
-                std::to_string(units("unit_price"))];
+        ++found[std::string(book.customer_ids()[customer]) + "|" + std::string(book.order_ids()[order]) +
+                "|" + std::string(book.product_ids()[book.line_products()[line]]) + "|" +
+                std::to_string(units("quantity")) + "|" + std::to_string(units("unit_price"))];
       }
     }
   }
@@ -52,8 +54,11 @@ RC_GTEST_PROP(Merge, AddsWhatIsNewAndLeavesOutWhatIsThere, ()) {
 
 TEST(Merge, NewValuesOfCustomersCountAndColumnsMayDiffer) {
   const std::string header = "order_id,order_date,customer_id,product_id,quantity,unit_price,";
-  const auto old = import_text(header + "region,size\nA1,2024-01-01,C1,P1,1,2,North,1\nA2,2024-01-02,C2,P1,1,2,East,2\n");
-  const auto added = import_text(header + "region,size,channel\nA3,2024-02-01,C1,P1,1,2,South,big,web\nA1,2024-01-01,C1,P1,1,2,South,1,web\n");
+  const auto old =
+      import_text(header + "region,size\nA1,2024-01-01,C1,P1,1,2,North,1\nA2,2024-01-02,C2,P1,1,2,East,2\n");
+  const auto added = import_text(
+      header +
+      "region,size,channel\nA3,2024-02-01,C1,P1,1,2,South,big,web\nA1,2024-01-01,C1,P1,1,2,South,1,web\n");
   MergedLines merged = merge_daybooks(old.imported->built.daybook, added.imported->built.daybook);
   EXPECT_EQ(merged.lines_there_already, 1U);
   const Daybook book = build_daybook(std::move(merged.table))->daybook;

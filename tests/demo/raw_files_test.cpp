@@ -55,7 +55,8 @@ TEST_F(RawFiles, EveryPlantedFaultIsFoundAndNothingElse) {
                                                        {"region trim", planted.spaced_regions},
                                                        {"region fold_case", planted.upper_case_regions}}));
   for (const UnmatchedKey& key : found.unmatched)
-    unmatched[std::string(to_text(key.table)) + " not in " + std::string(to_text(key.missing_in))] += key.rows;
+    unmatched[std::string(to_text(key.table)) + " not in " + std::string(to_text(key.missing_in))] +=
+        key.rows;
   EXPECT_EQ(unmatched, (std::map<std::string, std::size_t>{
                            {"lines not in orders", planted.impossible_dates + planted.missing_customers},
                            {"lines not in products", planted.lines_of_unlisted}}));
@@ -85,7 +86,8 @@ TEST_F(RawFiles, MakeTheDaybookOfTheOneCleanFile) {
   EXPECT_TRUE(a.parts().order_offsets == b.parts().order_offsets);
   EXPECT_TRUE(a.parts().line_offsets == b.parts().line_offsets);
   EXPECT_TRUE(a.parts().line_products == b.parts().line_products);
-  for (const Column& column : b.parts().columns) EXPECT_TRUE(column_text(a, column.name) == column_text(b, column.name)) << column.name;
+  for (const Column& column : b.parts().columns)
+    EXPECT_TRUE(column_text(a, column.name) == column_text(b, column.name)) << column.name;
 }
 
 TEST_F(RawFiles, AStarterFileIsGuessedThatImportsThem) {
@@ -95,7 +97,8 @@ TEST_F(RawFiles, AStarterFileIsGuessedThatImportsThem) {
   const Inspection seen = *inspect_sources(sources, [](const ImportProgress&) {});
   ASSERT_TRUE(seen.trial.has_value()) << seen.no_trial;
   const std::size_t again = planted_faults(shop_).reexported_lines;
-  EXPECT_EQ(seen.trial->built.daybook.lines(), shop_.lines.size() + again) << "which rows are duplicates, only people know";
+  EXPECT_EQ(seen.trial->built.daybook.lines(), shop_.lines.size() + again)
+      << "which rows are duplicates, only people know";
   EXPECT_EQ(seen.profiles[1].repeated_rows, again);
 }
 

@@ -19,15 +19,17 @@ const std::string kHeader = "order_id,order_date,customer_id,product_id,quantity
 std::string told(const ImportRun& run) {
   std::string text;
   for (const ChangedCell& cell : run.changed)
-    text += fmt::format("{} {} {}: [{}] to [{}]\n", cell.line, cell.step, cell.column, cell.before, cell.after);
+    text +=
+        fmt::format("{} {} {}: [{}] to [{}]\n", cell.line, cell.step, cell.column, cell.before, cell.after);
   return text;
 }
 
 TEST(Cleaning, EveryChangedCellIsTold) {
   const TemporaryFolder folder;
-  folder.write("lines.csv", kHeader +
-                                ",region,town\nA1,2024-01-01, C1,P1,1,2,NORTH ,N/A\nA2,2024-01-02,c1,P1,1,2,North,x\n"
-                                "A3,2024-01-03,C1,P1,bad,2,North , y\nA4,2024-01-04,C1,P1,1,2,Nrth,z\n");
+  folder.write("lines.csv",
+               kHeader +
+                   ",region,town\nA1,2024-01-01, C1,P1,1,2,NORTH ,N/A\nA2,2024-01-02,c1,P1,1,2,North,x\n"
+                   "A3,2024-01-03,C1,P1,bad,2,North , y\nA4,2024-01-04,C1,P1,1,2,Nrth,z\n");
   const ImportRun run = import_intake(folder, R"([lines]
 file = "lines.csv"
 trim = ["customer_id", "region"]
@@ -37,15 +39,17 @@ fold_case = ["customer_id", "region"]
 Nrth = "North"
 )");
   ASSERT_TRUE(run.imported) << run.fault;
-  EXPECT_EQ(told(run),
-            "2 trim customer_id: [ C1] to [C1]\n2 trim region: [NORTH ] to [NORTH]\n2 empty_as town: [N/A] to []\n"
-            "5 replace region: [Nrth] to [North]\n3 fold_case customer_id: [c1] to [C1]\n"
-            "2 fold_case region: [NORTH] to [North]\n");
+  EXPECT_EQ(
+      told(run),
+      "2 trim customer_id: [ C1] to [C1]\n2 trim region: [NORTH ] to [NORTH]\n2 empty_as town: [N/A] to []\n"
+      "5 replace region: [Nrth] to [North]\n3 fold_case customer_id: [c1] to [C1]\n"
+      "2 fold_case region: [NORTH] to [North]\n");
   EXPECT_EQ(column_text(run.imported->built.daybook, "region"), "customer North");
   EXPECT_EQ(column_text(run.imported->built.daybook, "town"), "order  x z");
   std::map<std::string, std::uint64_t> cells;
   for (const CleaningTally& tally : run.imported->cleaned) cells[tally.step] += tally.cells;
-  EXPECT_EQ(cells, (std::map<std::string, std::uint64_t>{{"trim", 2}, {"empty_as", 1}, {"replace", 1}, {"fold_case", 2}}));
+  EXPECT_EQ(cells, (std::map<std::string, std::uint64_t>{
+                       {"trim", 2}, {"empty_as", 1}, {"replace", 1}, {"fold_case", 2}}));
 }
 
 /// The rule in so many words: of the rows that agree in order and product, the first by price stays.
@@ -66,9 +70,11 @@ RC_GTEST_PROP(Duplicates, AreDroppedAsASlowTwinDropsThem, ()) {
   const TemporaryFolder folder;
   folder.write("lines.csv", to_csv(sales));
   const ImportRun run = import_intake(
-      folder, fmt::format("[lines]\nfile = \"lines.csv\"\n[[duplicates]]\nsame = [\"order_id\", \"lower(product_id)\"]\n"
-                          "keep = \"{} by unit_price\"\n",
-                          last ? "last" : "first"));
+      folder,
+      fmt::format(
+          "[lines]\nfile = \"lines.csv\"\n[[duplicates]]\nsame = [\"order_id\", \"lower(product_id)\"]\n"
+          "keep = \"{} by unit_price\"\n",
+          last ? "last" : "first"));
   RC_ASSERT(run.imported.has_value());
   RC_ASSERT(run.imported->built.daybook.parts() == build(expected).daybook.parts());
   std::size_t dropped = 0;
@@ -84,8 +90,10 @@ RC_GTEST_PROP(Duplicates, AreDroppedAsASlowTwinDropsThem, ()) {
 
 TEST(Duplicates, AnEmptyValueIsLikeNoOther) {
   const TemporaryFolder folder;
-  folder.write("lines.csv", kHeader + ",email\nA1,2024-01-01,C1,P1,1,2,\nA2,2024-01-02,C1,P1,1,2,\nA3,2024-01-02,C1,P1,1,2,X@b\n"
-                                      "A4,2024-01-02,C1,P1,1,2,x@B\n");
+  folder.write("lines.csv",
+               kHeader +
+                   ",email\nA1,2024-01-01,C1,P1,1,2,\nA2,2024-01-02,C1,P1,1,2,\nA3,2024-01-02,C1,P1,1,2,X@b\n"
+                   "A4,2024-01-02,C1,P1,1,2,x@B\n");
   const ImportRun run =
       import_intake(folder, "[lines]\nfile = \"lines.csv\"\n[[duplicates]]\nsame = \"lower(email)\"\n");
   ASSERT_TRUE(run.imported) << run.fault;
@@ -96,8 +104,10 @@ TEST(Duplicates, AnEmptyValueIsLikeNoOther) {
 
 TEST(Rules, RowsThatFailGoToTheRejectedAndReturnsAreMarked) {
   const TemporaryFolder folder;
-  folder.write("lines.csv", "order_id,product_id,quantity,unit_price\nA1,P1,0,2\nA1,P2,3,2\nA2,P1,1,5\nA2,P2,-1,5\n");
-  folder.write("orders.csv", "order_id,order_date,customer_id,kind\nA1,2024-01-01,C1,sale\nA2,2024-01-02,C1,credit\n");
+  folder.write("lines.csv",
+               "order_id,product_id,quantity,unit_price\nA1,P1,0,2\nA1,P2,3,2\nA2,P1,1,5\nA2,P2,-1,5\n");
+  folder.write("orders.csv",
+               "order_id,order_date,customer_id,kind\nA1,2024-01-01,C1,sale\nA2,2024-01-02,C1,credit\n");
   const ImportRun run = import_intake(folder, R"x([lines]
 file = "lines.csv"
 [orders]
@@ -115,17 +125,20 @@ condition = "kind = 'credit'"
   EXPECT_EQ(run.rejected[0].column + " " + run.rejected[0].value + " " + run.rejected[0].reason,
             "quantity 0 nothing was sold");
   EXPECT_EQ(column_text(run.imported->built.daybook, "is_return"), "line false true true");
-  EXPECT_EQ(import_intake(folder, "[lines]\nfile = \"lines.csv\"\n[orders]\nfile = \"orders.csv\"\n"
-                                  "[[require]]\ncondition = \"knd = 'x'\"\n")
+  EXPECT_EQ(import_intake(folder,
+                          "[lines]\nfile = \"lines.csv\"\n[orders]\nfile = \"orders.csv\"\n"
+                          "[[require]]\ncondition = \"knd = 'x'\"\n")
                 .fault,
             "[[require]] in lines: there is no column \"knd\". Did you mean \"kind\"? (column 1)");
 }
 
 TEST(Customers, TheNewestRowCountsAndNamesakesStayApart) {
   const TemporaryFolder folder;
-  folder.write("lines.csv", kHeader + "\nA1,2024-01-01,C1,P1,1,2\nA2,2024-01-01,C2,P1,1,2\nA3,2024-01-01,C3,P1,1,2\n");
+  folder.write("lines.csv",
+               kHeader + "\nA1,2024-01-01,C1,P1,1,2\nA2,2024-01-01,C2,P1,1,2\nA3,2024-01-01,C3,P1,1,2\n");
   folder.write("customers.csv",
-               "customer_id,name,email,town,changed\nC1,Ada Fern,a@x,Newtown,02.03.2024\nC1,Ada Fern,a@x,Oldtown,05.11.2023\n"
+               "customer_id,name,email,town,changed\nC1,Ada Fern,a@x,Newtown,02.03.2024\nC1,Ada "
+               "Fern,a@x,Oldtown,05.11.2023\n"
                "C2,ADA FERN,b@x,Ashmere,01.01.2020\nC3,Bo Reed,A@x,Ashmere,01.01.2020\n");
   const std::string intake =
       "[lines]\nfile = \"lines.csv\"\n[customers]\nfile = \"customers.csv\"\ndate_format = \"%d.%m.%Y\"\n"
@@ -140,7 +153,8 @@ TEST(Customers, TheNewestRowCountsAndNamesakesStayApart) {
   ASSERT_EQ(run.imported->shared_emails.size(), 1U);
   EXPECT_EQ(run.imported->shared_emails[0].customer_ids, (std::vector<std::string>{"C1", "C3"}));
 
-  const ImportRun merged = import_intake(folder, intake + "[[same_customer]]\nid = \"C1\"\nalso = [\"C3\"]\n");
+  const ImportRun merged =
+      import_intake(folder, intake + "[[same_customer]]\nid = \"C1\"\nalso = [\"C3\"]\n");
   ASSERT_TRUE(merged.imported) << merged.fault;
   EXPECT_EQ(merged.imported->built.daybook.customers(), 2U);
   EXPECT_TRUE(merged.imported->shared_emails.empty());
@@ -148,8 +162,11 @@ TEST(Customers, TheNewestRowCountsAndNamesakesStayApart) {
 
 TEST(Groups, GatherValuesAndBandsGatherNumbers) {
   const TemporaryFolder folder;
-  folder.write("lines.csv", kHeader + ",segment,weight\nA1,2024-01-01,C1,P1,-1,2,knitter,0.5\nA2,2024-01-01,C2,P1,5,2,school,1.5\n"
-                                      "A3,2024-01-01,C3,P1,24,2,club,\n");
+  folder.write(
+      "lines.csv",
+      kHeader +
+          ",segment,weight\nA1,2024-01-01,C1,P1,-1,2,knitter,0.5\nA2,2024-01-01,C2,P1,5,2,school,1.5\n"
+          "A3,2024-01-01,C3,P1,24,2,club,\n");
   const ImportRun run = import_intake(folder, R"([lines]
 file = "lines.csv"
 [groups.kind]
@@ -179,11 +196,14 @@ edges = [1]
 
 TEST(Currency, TwoAreRefusedAndOneIsKept) {
   const TemporaryFolder folder;
-  folder.write("lines.csv", kHeader + ",currency\nA1,2024-01-01,C1,P1,1,2,EUR\nA2,2024-01-01,C2,P1,1,2,USD\nA3,2024-01-01,C2,P1,1,2,EUR\n");
+  folder.write("lines.csv", kHeader +
+                                ",currency\nA1,2024-01-01,C1,P1,1,2,EUR\nA2,2024-01-01,C2,P1,1,2,USD\nA3,"
+                                "2024-01-01,C2,P1,1,2,EUR\n");
   const std::string intake = "[lines]\nfile = \"lines.csv\"\n";
-  EXPECT_EQ(import_intake(folder, intake).fault,
-            "the lines are in 2 currencies: EUR (2 lines), USD (1 line). A daybook has one; keep one of them with "
-            "[[require]] condition = \"currency = 'EUR'\".");
+  EXPECT_EQ(
+      import_intake(folder, intake).fault,
+      "the lines are in 2 currencies: EUR (2 lines), USD (1 line). A daybook has one; keep one of them with "
+      "[[require]] condition = \"currency = 'EUR'\".");
   const std::string keep = intake + "[[require]]\ncondition = \"currency = 'EUR'\"\n";
   EXPECT_EQ(import_intake(folder, keep).imported->currency, "EUR");
   EXPECT_EQ(import_intake(folder, keep + "[shop]\ncurrency = \"CHF\"\n").fault,
@@ -194,20 +214,24 @@ TEST(Levels, NearMissesAreToldAndMayBeSettled) {
   std::string text = kHeader + ",region\n";
   for (int i = 0; i < 250; ++i) {
     for (int order = 0; order < 2; ++order)
-      text += fmt::format("A{0}-{1},2024-01-0{2},C{0},P1,1,2,{3}\n", i, order, order + 1, i == 7 && order == 0 ? "East" : "North");
+      text += fmt::format("A{0}-{1},2024-01-0{2},C{0},P1,1,2,{3}\n", i, order, order + 1,
+                          i == 7 && order == 0 ? "East" : "North");
   }
   const TemporaryFolder folder;
   folder.write("lines.csv", text);
   const ImportRun run = import_intake(folder, "[lines]\nfile = \"lines.csv\"\n");
   EXPECT_EQ(run.imported->built.daybook.find("region")->level, Level::order);
   EXPECT_EQ(run.imported->notes,
-            (std::vector<std::string>{"region is the same on all lines of 99.6% of the customers; it stays with the "
-                                      "orders. [levels] region = \"customer\" would give each customer its latest value."}));
-  const ImportRun settled = import_intake(folder, "[lines]\nfile = \"lines.csv\"\n[levels]\nregion = \"customer\"\n");
+            (std::vector<std::string>{
+                "region is the same on all lines of 99.6% of the customers; it stays with the "
+                "orders. [levels] region = \"customer\" would give each customer its latest value."}));
+  const ImportRun settled =
+      import_intake(folder, "[lines]\nfile = \"lines.csv\"\n[levels]\nregion = \"customer\"\n");
   const Daybook& book = settled.imported->built.daybook;
   EXPECT_EQ(column_text(book, "region").find("East"), std::string::npos) << "the latest counts";
   EXPECT_EQ(settled.imported->notes,
-            (std::vector<std::string>{"1 customer had more than one region; the latest counts, as [levels] says."}));
+            (std::vector<std::string>{
+                "1 customer had more than one region; the latest counts, as [levels] says."}));
 }
 
 }  // namespace

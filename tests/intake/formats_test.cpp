@@ -61,9 +61,11 @@ TEST(Formats, OtherColumnsFollowTheTablesOwnWay) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
                "order_id;order_date;customer_id;product_id;quantity;unit_price;limit;since;code\n"
-               "A1;31.12.2024;C\xFC;P1;1;1.234,50;10.000,00;01.02.2020;007\nA2;01.01.2025;C2;P1;2;0,5;2,5;03.04.2021;1,5\n");
+               "A1;31.12.2024;C\xFC;P1;1;1.234,50;10.000,00;01.02.2020;007\nA2;01.01.2025;C2;P1;2;0,5;2,5;03."
+               "04.2021;1,5\n");
   const ImportRun run = import_intake(
-      folder, "[lines]\nfile = \"lines.csv\"\ndecimal = \",\"\nthousands = \".\"\ndate_format = \"%d.%m.%Y\"\n");
+      folder,
+      "[lines]\nfile = \"lines.csv\"\ndecimal = \",\"\nthousands = \".\"\ndate_format = \"%d.%m.%Y\"\n");
   ASSERT_TRUE(run.imported) << run.fault;
   EXPECT_EQ(columns_by_name(run.imported->built.daybook, {"order_date", "amount", "limit", "since", "code"}),
             "order_date: order 2025-01-01 2024-12-31\namount: line 1 1234.5\nlimit: customer 2.5 10000\n"
@@ -74,8 +76,10 @@ TEST(Formats, OtherColumnsFollowTheTablesOwnWay) {
 
 TEST(Formats, DamagedTextIsPutAside) {
   const TemporaryFolder folder;
-  folder.write("lines.csv", "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,2024-01-02,C1,P\xff,2,1.5\n"
-                            "A2,2024-01-02,C1,P1,2,1.5\n");
+  folder.write(
+      "lines.csv",
+      "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,2024-01-02,C1,P\xff,2,1.5\n"
+      "A2,2024-01-02,C1,P1,2,1.5\n");
   const ImportRun run = import_intake(folder, "[lines]\nfile = \"lines.csv\"\nencoding = \"UTF-8\"\n");
   ASSERT_EQ(run.rejected.size(), 1U);
   EXPECT_EQ(run.rejected[0].column + " " + run.rejected[0].reason, "product_id is not UTF-8 text");

@@ -51,7 +51,8 @@ TEST(Inspection, TheStarterFileImportsAsItStands) {
 
 TEST(Inspection, WhatNoValueDecidesIsAQuestion) {
   const TemporaryFolder folder;
-  folder.write("s.csv", "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,01/02/2024,C1,P1,1,2\n");
+  folder.write("s.csv",
+               "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,01/02/2024,C1,P1,1,2\n");
   const Inspection seen = inspect(folder, {"s.csv"});
   ASSERT_EQ(seen.guess.questions.size(), 1U);
   EXPECT_FALSE(seen.trial.has_value());
@@ -59,17 +60,20 @@ TEST(Inspection, WhatNoValueDecidesIsAQuestion) {
   const std::string day_first = "# date_format = \"%d/%m/%Y\"   # 01/02/2024 is in day, month order\n";
   ASSERT_NE(starter.find(day_first), std::string::npos) << starter;
   ASSERT_NE(starter.find("# date_format = \"%m/%d/%Y\""), std::string::npos);
-  EXPECT_NE(import_intake(folder, starter).fault.find("is not a date"), std::string::npos) << "never settled silently";
+  EXPECT_NE(import_intake(folder, starter).fault.find("is not a date"), std::string::npos)
+      << "never settled silently";
   std::string settled = starter;
   settled.replace(settled.find(day_first), 2, "");
-  EXPECT_EQ(column_text(import_intake(folder, settled).imported->built.daybook, "order_date"), "order 2024-02-01");
+  EXPECT_EQ(column_text(import_intake(folder, settled).imported->built.daybook, "order_date"),
+            "order 2024-02-01");
 }
 
 TEST(Inspection, SuspiciousThingsAreTold) {
   const TemporaryFolder folder;
   folder.write("s.csv",
                "order_id,order_date,customer_id,product_id,quantity,unit_price,,plz,mix\n"
-               "A1,2024-01-02,C1,P1,1,2,x,01067,1\nA2,03.01.2024,c1,P1,-1,\"2,5\",y ,80331,2\nA2,03.01.2024,c1,P1,-1,\"2,5\",y ,80331,2\n"
+               "A1,2024-01-02,C1,P1,1,2,x,01067,1\nA2,03.01.2024,c1,P1,-1,\"2,5\",y "
+               ",80331,2\nA2,03.01.2024,c1,P1,-1,\"2,5\",y ,80331,2\n"
                "A3,2024-01-04,C1,P1,1,3.5,z,10115,about\n");
   const Inspection seen = inspect(folder, {"s.csv"});
   const Result result = report_inspection(seen);

@@ -18,41 +18,69 @@ TEST(IntakeFile, MistakesAreToldWithLineKeyAndRemedy) {
   const std::vector<std::pair<std::string, std::string>> cases = {
       {"", "shop.toml has no table [lines], which says where the sales lines are."},
       {"[lines\n", "shop.toml, line 1: this is not TOML: "},
-      {"[lnes]\nfile = \"a.csv\"\n", "shop.toml, line 1: an intake file has no key \"lnes\". Did you mean \"lines\"?"},
-      {lines + "decmal = \",\"\n", "shop.toml, line 3: [lines] has no key \"decmal\". Did you mean \"decimal\"?"},
+      {"[lnes]\nfile = \"a.csv\"\n",
+       "shop.toml, line 1: an intake file has no key \"lnes\". Did you mean \"lines\"?"},
+      {lines + "decmal = \",\"\n",
+       "shop.toml, line 3: [lines] has no key \"decmal\". Did you mean \"decimal\"?"},
       {"[lines]\n", "shop.toml, line 1: [lines] file: either file or database is to be given."},
-      {lines + "database = \"x.db\"\n", "shop.toml, line 3: [lines] database: either file or database is to be given."},
-      {"[lines]\ndatabase = \"x.db\"\n", "shop.toml, line 2: [lines] database: either query or table is to be given with it."},
+      {lines + "database = \"x.db\"\n",
+       "shop.toml, line 3: [lines] database: either file or database is to be given."},
+      {"[lines]\ndatabase = \"x.db\"\n",
+       "shop.toml, line 2: [lines] database: either query or table is to be given with it."},
       {"[lines]\ndatabase = \"postgresql://u:secret@h/d\"\ntable = \"t\"\n",
        "shop.toml, line 2: [lines] database: the address of the database holds a password. Leave it out: "},
       {lines + "decimal = \"::\"\n", "shop.toml, line 3: [lines] decimal: one character is expected."},
-      {lines + "thousands = \".\"\n", "shop.toml, line 3: [lines] thousands: decimal and thousands are the same sign."},
-      {lines + "encoding = \"EBCDIC\"\n", "shop.toml, line 3: [lines] encoding: \"EBCDIC\" is not an encoding that can be read: UTF-8,"},
+      {lines + "thousands = \".\"\n",
+       "shop.toml, line 3: [lines] thousands: decimal and thousands are the same sign."},
+      {lines + "encoding = \"EBCDIC\"\n",
+       "shop.toml, line 3: [lines] encoding: \"EBCDIC\" is not an encoding that can be read: UTF-8,"},
       {lines + "file2 = 3\n", "shop.toml, line 3: [lines] has no key \"file2\"."},
-      {lines + "empty_as = 3\n", "shop.toml, line 3: [lines] empty_as: a text in quotes is expected, or several"},
-      {lines + "[lines.columns]\nmonth = \"M\"\n", "shop.toml, line 4: [lines.columns] month: this name has a meaning of its own; choose another."},
-      {lines + "[joins]\nlines_to_orders = \"x\"\n", "shop.toml, line 4: [joins] lines_to_orders: there is no table [orders]."},
+      {lines + "empty_as = 3\n",
+       "shop.toml, line 3: [lines] empty_as: a text in quotes is expected, or several"},
+      {lines + "[lines.columns]\nmonth = \"M\"\n",
+       "shop.toml, line 4: [lines.columns] month: this name has a meaning of its own; choose another."},
+      {lines + "[joins]\nlines_to_orders = \"x\"\n",
+       "shop.toml, line 4: [joins] lines_to_orders: there is no table [orders]."},
       {lines + "[[duplicates]]\nin = \"line\"\nsame = \"x\"\n",
-       "shop.toml, line 4: [[duplicates]] in: \"line\" is not one of lines, orders, products, customers. Did you mean \"lines\"?"},
-      {lines + "[[duplicates]]\nkeep = \"first\"\n", "shop.toml, line 3: [[duplicates]] same: it says what is equal in rows that are duplicates, and is missing."},
+       "shop.toml, line 4: [[duplicates]] in: \"line\" is not one of lines, orders, products, customers. Did "
+       "you mean \"lines\"?"},
+      {lines + "[[duplicates]]\nkeep = \"first\"\n",
+       "shop.toml, line 3: [[duplicates]] same: it says what is equal in rows that are duplicates, and is "
+       "missing."},
       {lines + "[[duplicates]]\nsame = \"x\"\nkeep = \"newest\"\n",
-       "shop.toml, line 5: [[duplicates]] keep: \"newest\" is not \"first\", \"last\", \"first by ...\" or \"last by ...\"."},
-      {lines + "[bands.b]\nfrom = \"quantity\"\nedges = [6, 1]\n", "shop.toml, line 5: [bands.b] edges: they must rise, and have up to four decimal places."},
-      {lines + "[levels]\nregion = \"town\"\n", "shop.toml, line 4: [levels] region: the level is one of \"line\", \"order\", \"customer\", \"product\"."},
-      {"[lines]\nfile = \"no-such-*.csv\"\n", "shop.toml, line 2: [lines] file: no file fits \"no-such-*.csv\"."}};
-  for (const auto& [text, expected] : cases) EXPECT_EQ(fault(text).substr(0, expected.size()), expected) << text;
+       "shop.toml, line 5: [[duplicates]] keep: \"newest\" is not \"first\", \"last\", \"first by ...\" or "
+       "\"last by ...\"."},
+      {lines + "[bands.b]\nfrom = \"quantity\"\nedges = [6, 1]\n",
+       "shop.toml, line 5: [bands.b] edges: they must rise, and have up to four decimal places."},
+      {lines + "[levels]\nregion = \"town\"\n",
+       "shop.toml, line 4: [levels] region: the level is one of \"line\", \"order\", \"customer\", "
+       "\"product\"."},
+      {"[lines]\nfile = \"no-such-*.csv\"\n",
+       "shop.toml, line 2: [lines] file: no file fits \"no-such-*.csv\"."}};
+  for (const auto& [text, expected] : cases)
+    EXPECT_EQ(fault(text).substr(0, expected.size()), expected) << text;
 }
 
 TEST(IntakeFile, NamesThatTheDataLacksAreTold) {
   const TemporaryFolder folder;
-  folder.write("a.csv", "order_id,order_date,customer_id,product_id,quantity,unit_price,region\nA1,2024-01-01,C1,P1,1,2,N\n");
+  folder.write(
+      "a.csv",
+      "order_id,order_date,customer_id,product_id,quantity,unit_price,region\nA1,2024-01-01,C1,P1,1,2,N\n");
   const std::string lines = "[lines]\nfile = \"a.csv\"\n";
   const auto of = [&](const std::string& more) { return import_intake(folder, lines + more).fault; };
   EXPECT_EQ(of("trim = [\"regoin\"]\n"),
             "lines: trim names \"regoin\", and a.csv has no such column. Did you mean \"region\"?");
   EXPECT_EQ(of("[lines.columns]\namount = \"Total\"\n"),
-            "a.csv has no column \"Total\" for amount; its columns are \"order_id\", \"order_date\", \"customer_id\", "
+            "a.csv has no column \"Total\" for amount; its columns are \"order_id\", \"order_date\", "
+            "\"customer_id\", "
             "\"product_id\", \"quantity\", \"unit_price\", \"region\".");
+  folder.write("b.csv", "order_id,product_id,quantity,unit_price,Client\nA1,P1,1,2,C1\n");
+  EXPECT_EQ(import_intake(folder, "[lines]\nfile = \"b.csv\"\n").fault,
+            "b.csv: no column plays order_date, customer_id. Its columns are \"order_id\", \"product_id\", "
+            "\"quantity\", "
+            "\"unit_price\", \"Client\". Say which they are under [lines.columns] of shop.toml, for example "
+            "order_date = "
+            "\"Name of the column\".");
   EXPECT_EQ(of("[levels]\nregon = \"customer\"\n"),
             "[levels] names \"regon\", and there is no such column. Did you mean \"region\"?");
   EXPECT_EQ(of("[groups.g]\nfrom = \"regin\"\n"),
@@ -61,14 +89,18 @@ TEST(IntakeFile, NamesThatTheDataLacksAreTold) {
             "[bands.b] is made from \"region\", which does not hold numbers alone: \"N\".");
   EXPECT_EQ(of("[groups.region]\nfrom = \"region\"\n"),
             "[groups.region]: there is a column \"region\" already; choose another name.");
-  EXPECT_EQ(of("[[duplicates]]\nsame = \"region > 1\"\n"),
-            "[[duplicates]] in lines: \"region\" is text; it cannot be compared with the number 1 (column 10)");
+  EXPECT_EQ(
+      of("[[duplicates]]\nsame = \"region > 1\"\n"),
+      "[[duplicates]] in lines: \"region\" is text; it cannot be compared with the number 1 (column 10)");
 }
 
 TEST(IntakeFile, SeveralFilesAreOneTableWhateverTheOrderOfTheirColumns) {
   const TemporaryFolder folder;
-  folder.write("sales-2.csv", "order_id,order_date,customer_id,product_id,quantity,unit_price\nA2,2024-01-02,C1,P1,1,2\n");
-  folder.write("sales-10.csv", "product_id,order_id,order_date,customer_id,unit_price,quantity\nP2,A3,2024-01-03,C2,5,bad\nP2,A4,2024-01-03,C2,5,3\n");
+  folder.write("sales-2.csv",
+               "order_id,order_date,customer_id,product_id,quantity,unit_price\nA2,2024-01-02,C1,P1,1,2\n");
+  folder.write("sales-10.csv",
+               "product_id,order_id,order_date,customer_id,unit_price,quantity\nP2,A3,2024-01-03,C2,5,"
+               "bad\nP2,A4,2024-01-03,C2,5,3\n");
   const ImportRun run = import_intake(folder, "[lines]\nfile = \"sales-*.csv\"\n");
   ASSERT_TRUE(run.imported) << run.fault;
   EXPECT_EQ(column_text(run.imported->built.daybook, "amount"), "line 2 15");
@@ -76,9 +108,12 @@ TEST(IntakeFile, SeveralFilesAreOneTableWhateverTheOrderOfTheirColumns) {
   EXPECT_TRUE(run.imported->sources[0].record.name.ends_with("sales-2.csv")) << "natural order";
   ASSERT_EQ(run.rejected.size(), 1U);
   EXPECT_TRUE(run.rejected[0].source.ends_with("sales-10.csv"));
-  folder.write("sales-3.csv", "order_id,order_date,customer_id,product_id,quantity,unit_price,note\nA2,2024-01-02,C1,P1,1,2,x\n");
+  folder.write(
+      "sales-3.csv",
+      "order_id,order_date,customer_id,product_id,quantity,unit_price,note\nA2,2024-01-02,C1,P1,1,2,x\n");
   EXPECT_EQ(import_intake(folder, "[lines]\nfile = \"sales-*.csv\"\n").fault,
-            "sales-3.csv has a column \"note\", which sales-2.csv lacks; the sources of one table have the same columns.");
+            "sales-3.csv has a column \"note\", which sales-2.csv lacks; the sources of one table have the "
+            "same columns.");
 }
 
 }  // namespace

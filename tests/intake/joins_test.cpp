@@ -36,25 +36,28 @@ struct BothWays {
       const std::string date = orders.contains(order) ? orders[order] : sale.date;
       orders[order] = date;
       customer_of_[order] = sale.customer_id;
-      const std::string region = fmt::format("R{}", sale.customer_id.size() + static_cast<unsigned char>(sale.customer_id.back()) % 3);
+      const std::string region = fmt::format(
+          "R{}", sale.customer_id.size() + static_cast<unsigned char>(sale.customer_id.back()) % 3);
       const std::string colour = fmt::format("K{}", static_cast<unsigned char>(sale.product_id.back()) % 4);
       customers[sale.customer_id] = region;
       products[sale.product_id] = colour;
-      const std::string rest = fmt::format("{},{},{}.{:02}", sale.product_id, sale.quantity, sale.unit_price / 100,
-                                           sale.unit_price % 100);
+      const std::string rest = fmt::format("{},{},{}.{:02}", sale.product_id, sale.quantity,
+                                           sale.unit_price / 100, sale.unit_price % 100);
       flat += fmt::format("{},{},{},{},{},{}\n", order, date, sale.customer_id, rest, colour, region);
       lines += fmt::format("{},{}\n", order, rest);
     }
     folder.write("lines.csv", lines);
     std::string text = "order_id,order_date,customer_id\n";
-    for (const auto& [order, date] : orders) text += fmt::format("{},{},{}\n", order, date, customer_of_[order]);
+    for (const auto& [order, date] : orders)
+      text += fmt::format("{},{},{}\n", order, date, customer_of_[order]);
     folder.write("orders.csv", text);
     write_list("customers.csv", "customer_id,region", customers);
     write_list("products.csv", "product_id,colour", products);
   }
 
  private:
-  void write_list(const char* name, const std::string& header, const std::map<std::string, std::string>& rows) {
+  void write_list(const char* name, const std::string& header,
+                  const std::map<std::string, std::string>& rows) {
     std::string text = header + "\n";
     for (const auto& [id, value] : rows) text += id + "," + value + "\n";
     text += "UNUSED,x\n";
@@ -85,7 +88,8 @@ RC_GTEST_PROP(Joins, FourTablesMakeTheDaybookOfTheOneFile, ()) {
 
 TEST(Joins, WhatDoesNotMatchIsListedOnBothSides) {
   const TemporaryFolder folder;
-  folder.write("lines.csv", "order_id,product_id,quantity,unit_price\nA1,P1,1,2\nA9,P1,1,3\nA1,P7,1,4\nA9,P1,2,3\n");
+  folder.write("lines.csv",
+               "order_id,product_id,quantity,unit_price\nA1,P1,1,2\nA9,P1,1,3\nA1,P7,1,4\nA9,P1,2,3\n");
   folder.write("orders.csv", "order_id,order_date,customer_id\nA1,2024-01-01,C1\nA2,2024-01-02,C2\n");
   folder.write("products.csv", "product_id,colour\nP1,red\n");
   folder.write("customers.csv", "customer_id,region\nC1,North\n");
@@ -93,8 +97,8 @@ TEST(Joins, WhatDoesNotMatchIsListedOnBothSides) {
   ASSERT_TRUE(run.imported) << run.fault;
   std::string told;
   for (const UnmatchedKey& key : run.imported->unmatched)
-    told += fmt::format("{} {} not in {}, {} from line {}\n", to_text(key.table), key.key, to_text(key.missing_in),
-                        key.rows, key.first_line);
+    told += fmt::format("{} {} not in {}, {} from line {}\n", to_text(key.table), key.key,
+                        to_text(key.missing_in), key.rows, key.first_line);
   EXPECT_EQ(told,
             "lines A9 not in orders, 2 from line 3\norders A2 not in lines, 1 from line 3\n"
             "lines P7 not in products, 1 from line 4\norders C2 not in customers, 1 from line 3\n");
@@ -112,18 +116,20 @@ TEST(Joins, OneThatWouldMultiplyLinesIsRefused) {
                "order_id,order_date,customer_id\nA1,2024-01-01,C1\nA2,2024-01-02,C2\nA1,2024-01-03,C1\n");
   const std::string intake = "[lines]\nfile = \"lines.csv\"\n[orders]\nfile = \"orders.csv\"\n";
   EXPECT_EQ(import_intake(folder, intake).fault,
-            "lines cannot be joined to orders by order_id: 1 row of orders would multiply lines, since their key is "
+            "lines cannot be joined to orders by order_id: 1 row of orders would multiply lines, since their "
+            "key is "
             "there already: \"A1\" (lines 2 and 4 of orders.csv). Drop the surplus with [[duplicates]] in = "
             "\"orders\", or join by further columns in [joins].");
-  const ImportRun run =
-      import_intake(folder, intake + "[[duplicates]]\nin = \"orders\"\nsame = \"order_id\"\nkeep = \"last\"\n");
+  const ImportRun run = import_intake(
+      folder, intake + "[[duplicates]]\nin = \"orders\"\nsame = \"order_id\"\nkeep = \"last\"\n");
   ASSERT_TRUE(run.imported) << run.fault;
   EXPECT_EQ(column_text(run.imported->built.daybook, "order_date"), "order 2024-01-03");
 }
 
 TEST(Joins, MayBeBySeveralColumnsOfOtherNames) {
   const TemporaryFolder folder;
-  folder.write("lines.csv", "order_id,shop,product_id,quantity,unit_price\n1,a,P1,1,2\n1,b,P1,1,3\n2,b,P1,1,4\n");
+  folder.write("lines.csv",
+               "order_id,shop,product_id,quantity,unit_price\n1,a,P1,1,2\n1,b,P1,1,3\n2,b,P1,1,4\n");
   folder.write("orders.csv",
                "no,branch,order_date,customer_id\n1,a,2024-01-01,C1\n1,b,2024-01-02,C2\n2,b,2024-01-03,C2\n");
   const ImportRun run = import_intake(folder,

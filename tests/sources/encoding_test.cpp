@@ -49,7 +49,8 @@ RC_GTEST_PROP(Encodings, AreDetectedAndReadInPiecesOfAnySize, ()) {
   RC_ASSERT(read_text(folder.write("b", latin), std::nullopt, &found, pick(1, 70)) == utf8);
   RC_ASSERT(found == Encoding::windows_1252);
   const bool big = pick(0, 1) == 1, mark = pick(0, 1) == 1;
-  RC_ASSERT(read_text(folder.write("c", as_utf16(wide, big, mark)), std::nullopt, &found, pick(1, 70)) == utf8);
+  RC_ASSERT(read_text(folder.write("c", as_utf16(wide, big, mark)), std::nullopt, &found, pick(1, 70)) ==
+            utf8);
   RC_ASSERT(found == (mark ? Encoding::utf16 : big ? Encoding::utf16_be : Encoding::utf16_le));
 }
 

@@ -46,7 +46,8 @@ std::string column_text(const Daybook& daybook, std::string_view name) {
   const Column* column = daybook.find(name);
   if (column == nullptr) return "(none)";
   std::string text(to_text(column->level));
-  for (std::size_t member = 0; member < column->size(); ++member) text += " " + value_text(column->values, member);
+  for (std::size_t member = 0; member < column->size(); ++member)
+    text += " " + value_text(column->values, member);
   return text;
 }
 

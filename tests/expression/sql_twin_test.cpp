@@ -64,7 +64,9 @@ std::string truth(int depth) {
     case 2:
       return fmt::format("NOT ({})", inner());
     case 3:
-      return fmt::format("{} {} {}", a(), std::vector<std::string>{"=", "<>", "<=", ">"}[static_cast<std::size_t>(pick(0, 3))], a());
+      return fmt::format("{} {} {}", a(),
+                         std::vector<std::string>{"=", "<>", "<=", ">"}[static_cast<std::size_t>(pick(0, 3))],
+                         a());
     case 4:
       return fmt::format("{} < {}", s(), s());
     case 5:
@@ -74,7 +76,9 @@ std::string truth(int depth) {
     case 7:
       return fmt::format("{} BETWEEN {} AND {}", a(), a(), a());
     case 8:
-      return fmt::format("{} LIKE '{}'", s(), std::vector<std::string>{"%b%", "_", "a%", "%"}[static_cast<std::size_t>(pick(0, 3))]);
+      return fmt::format(
+          "{} LIKE '{}'", s(),
+          std::vector<std::string>{"%b%", "_", "a%", "%"}[static_cast<std::size_t>(pick(0, 3))]);
     default:
       return fmt::format("{} IS {}NULL", s(), pick(0, 1) == 0 ? "NOT " : "");
   }
@@ -101,7 +105,8 @@ struct Rows {
       }
       for (ColumnValues* column : {&s, &t}) {
         const int word = pick(0, 6);
-        std::get<TextValues>(*column).codes.push_back(word == 6 ? kEmptyCode : static_cast<std::uint32_t>(word));
+        std::get<TextValues>(*column).codes.push_back(word == 6 ? kEmptyCode
+                                                                : static_cast<std::uint32_t>(word));
         std::string quoted = "NULL";
         if (word < 6) quoted = "'" + (word == 5 ? std::string("it''s") : words[word]) + "'";
         values += quoted + (column == &s ? ", " : "");

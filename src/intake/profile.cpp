@@ -1,6 +1,7 @@
 #include "intake/profile.hpp"
 
 #include <algorithm>
+#include <cctype>
 #include <utility>
 
 #include <absl/container/flat_hash_set.h>
@@ -46,6 +47,18 @@ struct NaturalKey {
   bool operator<(const NaturalKey& other) const { return natural_compare(text, other.text) < 0; }
 };
 
+/// Whether a text is a number but for a few signs or letters around it.
+bool is_dressed_number(std::string_view text) {
+  constexpr std::size_t kMostDressing = 5;  // bytes on either side: a currency, a unit, a space
+  const auto first = text.find_first_of("0123456789");
+  const auto last = text.find_last_of("0123456789");
+  if (first == std::string_view::npos || first > kMostDressing || text.size() - 1 - last > kMostDressing)
+    return false;
+  const bool apart = first > 0 && last + 1 == text.size() && text[first - 1] != ' ' &&
+                     static_cast<unsigned char>(text[first - 1]) < 0x80 && std::isalpha(text[first - 1]) != 0;
+  return !apart && shape_of(text.substr(first, last + 1 - first)).shape == Shape::number;  // "A17" is an id
+}
+
 /// A column while it is read: values are looked at once each, and counted as often as they stand.
 class ColumnWatcher {
  public:
@@ -73,7 +86,9 @@ class ColumnWatcher {
     last_text_ = text;
     const std::string_view plain = trimmed(text);
     last_spaced_ = plain.size() != text.size();
+    last_dressed_ = false;
     last_ = shape_of(plain);
+    if (last_.shape == Shape::text) last_dressed_ = is_dressed_number(plain);
     const std::uint64_t hash = hash_of(text);
     last_slot_ = nullptr;
     const bool room = profile_.values.size() < ColumnProfile::kMostDistinct;
@@ -97,6 +112,7 @@ class ColumnWatcher {
     texts_.see({std::string(text)}, text);
     if (last_.shape != Shape::text) return;
     if (profile_.example_of_text.empty()) profile_.example_of_text = text;
+    if (last_dressed_ && profile_.example_of_dressed.empty()) profile_.example_of_dressed = text;
     constexpr std::size_t kMostSpellings = 200'000;
     if (spellings_.size() < kMostSpellings) ++spellings_[hash_of(to_lower(trimmed(text)))];
   }
@@ -136,6 +152,7 @@ class ColumnWatcher {
       tally.month_first += last_.date.second_is_day ? 1U : 0U;
     } else {
       ++profile_.texts;
+      profile_.dressed_numbers += last_dressed_ ? 1U : 0U;
     }
   }
 
@@ -143,6 +160,7 @@ class ColumnWatcher {
   std::string last_text_;
   ValueShape last_;
   bool last_spaced_ = false;
+  bool last_dressed_ = false;
   std::uint32_t* last_slot_ = nullptr;
   Range<double> numbers_;
   Range<int> days_first_, months_first_;
@@ -228,6 +246,10 @@ std::vector<std::string> suspicions(const ColumnProfile& column, std::size_t pos
     for (const auto& [form, tally] : column.date_forms) examples.push_back(in_quotes(tally.example));
     found.push_back("dates are written in several ways: " + join(examples, ", "));
   }
+  if (column.dressed_numbers > 0 && (column.dressed_numbers + column.numbers) * 2 > column.filled())
+    found.push_back(fmt::format("{} kept as text for what stands around them, such as {}",
+                                counted(column.dressed_numbers, "number"),
+                                in_quotes(column.example_of_dressed)));
   add(column.spaced, "with spaces at an end");
   add(column.case_variants, "that differ from another in upper and lower case alone");
   add(column.leading_zeros, "with leading zeros: kept as text");

@@ -24,13 +24,15 @@ struct DateTally {
 struct ColumnProfile {
   std::string header;
   std::uint64_t rows = 0, empty = 0, numbers = 0, dates = 0, texts = 0;
-  std::uint64_t spaced = 0;  ///< values with white space at an end
+  std::uint64_t spaced = 0;           ///< values with white space at an end
+  std::uint64_t dressed_numbers = 0;  ///< texts that are numbers but for signs around them: "$ 5", "12 pcs"
   std::uint64_t negative = 0, leading_zeros = 0;
   std::uint64_t with_point = 0, with_comma = 0, point_decimals = 0, comma_decimals = 0;
   std::map<std::string, DateTally> date_forms;
   std::vector<std::string> samples;  ///< the first three distinct values
   std::string smallest, largest;     ///< as numbers, as dates, or in natural order, by what most values are
   std::string example_of_text;       ///< a value that is neither number nor date
+  std::string example_of_dressed;    ///< a number with signs around it
   /// Rows by the hash of the value; no more than kMostDistinct are told apart.
   absl::flat_hash_map<std::uint64_t, std::uint32_t> values;
   std::uint64_t case_variants = 0;  ///< distinct values that differ from another in case alone

@@ -71,10 +71,10 @@ TEST(Inspection, WhatNoValueDecidesIsAQuestion) {
 TEST(Inspection, SuspiciousThingsAreTold) {
   const TemporaryFolder folder;
   folder.write("s.csv",
-               "order_id,order_date,customer_id,product_id,quantity,unit_price,,plz,mix\n"
-               "A1,2024-01-02,C1,P1,1,2,x,01067,1\nA2,03.01.2024,c1,P1,-1,\"2,5\",y "
-               ",80331,2\nA2,03.01.2024,c1,P1,-1,\"2,5\",y ,80331,2\n"
-               "A3,2024-01-04,C1,P1,1,3.5,z,10115,about\n");
+               "order_id,order_date,customer_id,product_id,quantity,unit_price,,plz,mix,paid\n"
+               "A1,2024-01-02,C1,P1,1,2,x,01067,1,$ 5\nA2,03.01.2024,c1,P1,-1,\"2,5\",y "
+               ",80331,2\nA2,03.01.2024,c1,P1,-1,\"2,5\",y ,80331,2,7\n"
+               "A3,2024-01-04,C1,P1,1,3.5,z,10115,about,8 EUR\n");
   const Inspection seen = inspect(folder, {"s.csv"});
   const Result result = report_inspection(seen);
   std::string told;
@@ -90,7 +90,8 @@ TEST(Inspection, SuspiciousThingsAreTold) {
             "quantity: 2 values below zero\nunit_price: decimal commas and decimal points\n"
             "(column 7): no name in the header; called column_7\n(column 7): 2 values with spaces at an end\n"
             "plz: 1 value with leading zeros: kept as text\n"
-            "mix: mixed: 3 numbers, 0 dates, 1 texts such as \"about\"\n");
+            "mix: mixed: 3 numbers, 0 dates, 1 texts such as \"about\"\n"
+            "paid: 2 numbers kept as text for what stands around them, such as \"$ 5\"\n");
 }
 
 }  // namespace

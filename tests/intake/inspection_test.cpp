@@ -73,7 +73,7 @@ TEST(Inspection, SuspiciousThingsAreTold) {
   folder.write("s.csv",
                "order_id,order_date,customer_id,product_id,quantity,unit_price,,plz,mix,paid\n"
                "A1,2024-01-02,C1,P1,1,2,x,01067,1,$ 5\nA2,03.01.2024,c1,P1,-1,\"2,5\",y "
-               ",80331,2\nA2,03.01.2024,c1,P1,-1,\"2,5\",y ,80331,2,7\n"
+               ",80331,2,7\nA2,03.01.2024,c1,P1,-1,\"2,5\",y ,80331,2,7\n"
                "A3,2024-01-04,C1,P1,1,3.5,z,10115,about,8 EUR\n");
   const Inspection seen = inspect(folder, {"s.csv"});
   const Result result = report_inspection(seen);

@@ -57,6 +57,15 @@ OrError<std::vector<std::uint32_t>> codes_of_rows(const Expression& expression, 
   return codes;
 }
 
+/// A text column has codes of its own.
+std::vector<std::uint32_t> own_codes(const ViewColumn& column, const TextValues& text, std::size_t rows) {
+  if (column.members == nullptr) return text.codes;
+  std::vector<std::uint32_t> codes(rows);
+  for (std::size_t row = 0; row < rows; ++row)
+    codes[row] = column.member(row) == kNoMember ? kEmptyCode : text.codes[column.member(row)];
+  return codes;
+}
+
 /// The codes of an expression that sees one text column alone: once for each text, and once for none.
 OrError<std::vector<std::uint32_t>> codes_by_text(const Expression& expression, const RowView& view,
                                                   std::size_t column_position) {
@@ -139,6 +148,7 @@ OrError<std::vector<std::uint32_t>> codes_of(const Expression& expression, const
   if (expression.columns().size() == 1) {
     const std::size_t column = *expression.columns().begin();
     const auto* text = std::get_if<TextValues>(view.columns[column].values);
+    if (text != nullptr && expression.is_column()) return own_codes(view.columns[column], *text, view.rows);
     if (text != nullptr && text->dictionary.size() < view.rows)
       return codes_by_text(expression, view, column);
   }

@@ -28,6 +28,8 @@ class Expression {
 
   [[nodiscard]] ValueType type() const { return root_.type; }
   [[nodiscard]] const std::string& text() const { return text_; }
+  /// Whether it is the name of a column and nothing else.
+  [[nodiscard]] bool is_column() const { return root_.op == Op::column; }
   /// Positions in the view of the columns that it names.
   [[nodiscard]] const std::set<std::size_t>& columns() const { return columns_; }
 

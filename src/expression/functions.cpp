@@ -128,15 +128,28 @@ std::string mapped(std::string_view text, Map map) {
   return U_SUCCESS(status) != 0 ? result : std::string(text);
 }
 
+/// Most texts are ASCII, and need no library: letters of `from` up to 25 behind it move by `by`.
+bool map_ascii(std::string& text, char from, int by) {
+  for (char& c : text) {
+    if (static_cast<unsigned char>(c) >= 0x80) return false;
+    if (c >= from && c < from + 26) c = static_cast<char>(c + by);
+  }
+  return true;
+}
+
 }  // namespace
 
 std::string to_lower(std::string_view text) {
+  std::string plain(text);
+  if (map_ascii(plain, 'A', 'a' - 'A')) return plain;
   return mapped(text, [](icu::StringPiece piece, icu::ByteSink& sink, UErrorCode& status) {
     icu::CaseMap::utf8ToLower("", 0, piece, sink, nullptr, status);
   });
 }
 
 std::string to_upper(std::string_view text) {
+  std::string plain(text);
+  if (map_ascii(plain, 'a', 'A' - 'a')) return plain;
   return mapped(text, [](icu::StringPiece piece, icu::ByteSink& sink, UErrorCode& status) {
     icu::CaseMap::utf8ToUpper("", 0, piece, sink, nullptr, status);
   });

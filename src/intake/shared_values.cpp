@@ -1,9 +1,12 @@
 #include "intake/shared_values.hpp"
 
-#include <algorithm>
 #include <map>
+#include <utility>
+
+#include <absl/container/flat_hash_map.h>
 
 #include "expression/functions.hpp"
+#include "intake/hashed_text.hpp"
 
 namespace pear {
 
@@ -12,26 +15,29 @@ std::vector<SharedValue> shared_values_of(const Daybook& daybook, std::string_vi
   if (column == nullptr || column->level != Level::customer) return {};
   const auto* texts = std::get_if<TextValues>(&column->values);
   if (texts == nullptr) return {};
-  std::vector<std::vector<std::uint32_t>> customers(texts->dictionary.size());
+  // By hash first, since nearly all values are of one customer alone.
+  const auto folded = [&](std::uint32_t code) { return to_lower(trimmed(texts->dictionary[code])); };
+  std::vector<std::uint64_t> hashes;
+  for (std::uint32_t code = 0; code < texts->dictionary.size(); ++code)
+    hashes.push_back(HashedText(folded(code)).hash);
+  absl::flat_hash_map<std::uint64_t, std::uint32_t> customers;
+  for (const std::uint32_t code : texts->codes) {
+    if (code != kEmptyCode) ++customers[hashes[code]];
+  }
+  std::map<std::string, SharedValue> shared;
   for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer) {
-    if (texts->codes[customer] != kEmptyCode) customers[texts->codes[customer]].push_back(customer);
+    const std::uint32_t code = texts->codes[customer];
+    if (code == kEmptyCode || customers.at(hashes[code]) < 2) continue;
+    SharedValue& value = shared[folded(code)];
+    value.column = name;
+    if (value.value.empty()) value.value = texts->dictionary[code];
+    value.customer_ids.emplace_back(daybook.customer_ids()[customer]);
   }
-  std::map<std::string, std::pair<std::string, std::vector<std::uint32_t>>> by_folded;
-  for (std::size_t code = 0; code < customers.size(); ++code) {
-    auto& [value, together] = by_folded[to_lower(trimmed(texts->dictionary[code]))];
-    if (value.empty()) value = texts->dictionary[code];
-    together.insert(together.end(), customers[code].begin(), customers[code].end());
+  std::vector<SharedValue> all;
+  for (auto& [text, value] : shared) {
+    if (value.customer_ids.size() > 1) all.push_back(std::move(value));
   }
-  std::vector<SharedValue> shared;
-  for (auto& [folded, found] : by_folded) {
-    if (found.second.size() < 2) continue;
-    std::sort(found.second.begin(), found.second.end());
-    SharedValue value{std::string(name), found.first, {}};
-    for (const std::uint32_t customer : found.second)
-      value.customer_ids.emplace_back(daybook.customer_ids()[customer]);
-    shared.push_back(std::move(value));
-  }
-  return shared;
+  return all;
 }
 
 }  // namespace pear

@@ -4,8 +4,12 @@
 #include <set>
 #include <unordered_map>
 
+#include <absl/container/flat_hash_map.h>
+#include <absl/container/flat_hash_set.h>
+
 #include "expression/functions.hpp"
 #include "intake/cell_format.hpp"
+#include "intake/hashed_text.hpp"
 #include "intake/recode.hpp"
 #include "intake/role.hpp"
 
@@ -20,18 +24,46 @@ std::set<std::string> folded_columns(const IntakePlan& plan) {
   return names;
 }
 
-/// The spelling of each folded text that most rows have.
+/// use(column) for each text column of this name.
+template <class Use>
+void each_column(const std::string& name, const std::vector<RawTable*>& tables, Use use) {
+  for (RawTable* table : tables) {
+    RawColumn* column = table->find(name);
+    if (column != nullptr && std::holds_alternative<TextValues>(column->values)) use(*table, *column);
+  }
+}
+
+/// Hashes of the folded texts that stand there in several spellings; there are few.
+absl::flat_hash_set<std::uint64_t> several_spellings(const std::string& name,
+                                                     const std::vector<RawTable*>& tables) {
+  absl::flat_hash_map<std::uint64_t, std::string_view> first;
+  absl::flat_hash_set<std::uint64_t> several;
+  each_column(name, tables, [&](RawTable& /*table*/, RawColumn& column) {
+    const TextArray& texts = std::get<TextValues>(column.values).dictionary;
+    first.reserve(first.size() + texts.size());
+    for (std::size_t i = 0; i < texts.size(); ++i) {
+      const std::uint64_t hash = HashedText(to_lower(texts[i])).hash;
+      if (first.try_emplace(hash, texts[i]).first->second != texts[i]) several.insert(hash);
+    }
+  });
+  return several;
+}
+
+/// Of the folded texts with several spellings, the one that most rows have.
 std::unordered_map<std::string, std::string> usual_spellings(const std::string& name,
                                                              const std::vector<RawTable*>& tables) {
+  const auto several = several_spellings(name, tables);
+  if (several.empty()) return {};
   std::unordered_map<std::string, std::map<std::string, std::uint64_t>> rows;
-  for (const RawTable* table : tables) {
-    const RawColumn* column = table->find(name);
-    if (column == nullptr || !std::holds_alternative<TextValues>(column->values)) continue;
-    const auto& values = std::get<TextValues>(column->values);
+  each_column(name, tables, [&](RawTable& /*table*/, RawColumn& column) {
+    const auto& values = std::get<TextValues>(column.values);
     const auto counts = rows_by_code(values);
-    for (std::size_t i = 0; i < counts.size(); ++i)
-      rows[to_lower(values.dictionary[i])][std::string(values.dictionary[i])] += counts[i];
-  }
+    for (std::size_t i = 0; i < counts.size(); ++i) {
+      const std::string folded = to_lower(values.dictionary[i]);
+      if (several.contains(HashedText(folded).hash))
+        rows[folded][std::string(values.dictionary[i])] += counts[i];
+    }
+  });
   std::unordered_map<std::string, std::string> usual;
   for (const auto& [folded, spellings] : rows) {
     const std::string* best = nullptr;
@@ -64,12 +96,14 @@ bool has_leading_zero(std::string_view text) {
 void unify_spelling(const IntakePlan& plan, const std::vector<RawTable*>& tables, IntakeLog& log) {
   for (const std::string& name : folded_columns(plan)) {
     const auto usual = usual_spellings(name, tables);
-    for (RawTable* table : tables) {
-      RawColumn* column = table->find(name);
-      if (column == nullptr || !std::holds_alternative<TextValues>(column->values)) continue;
-      rename_texts(
-          *table, *column, [&](std::string_view text) { return usual.at(to_lower(text)); }, "fold_case", log);
-    }
+    if (usual.empty()) continue;
+    const auto renamed = [&](std::string_view text) {
+      const auto found = usual.find(to_lower(text));
+      return found == usual.end() ? std::string(text) : found->second;
+    };
+    each_column(name, tables, [&](RawTable& table, RawColumn& column) {
+      rename_texts(table, column, renamed, "fold_case", log);
+    });
   }
 }
 

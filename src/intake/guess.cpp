@@ -9,69 +9,12 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "intake/guess_formats.hpp"
 #include "intake/table_columns.hpp"
+#include "intake/usual_names.hpp"
 
 namespace pear {
 namespace {
-
-/// Names that exports use for a role, without an ending such as "_no"; the likelier first.
-struct Names {
-  std::string_view role;
-  std::vector<std::string_view> words;
-  bool with_ending = false;  ///< "order" plays the role as "order_no" and "order_id", too
-};
-const std::array<Names, kRoles>& usual_names() {
-  static const std::array<Names, kRoles> kTable = {{
-      {role::kOrderId,
-       {"order", "invoice", "receipt", "bill", "document", "transaction", "sale", "basket"},
-       true},
-      {role::kOrderDate,
-       {"order_date", "date", "invoice_date", "placed", "ordered", "ordered_on", "order_time", "sold_on",
-        "day", "timestamp", "created", "receipt_date"}},
-      {role::kCustomerId,
-       {"customer", "client", "account", "buyer", "member", "cust", "shopper", "debtor"},
-       true},
-      {role::kProductId,
-       {"product", "article", "item", "sku", "part", "material", "ean", "art", "stock"},
-       true},
-      {role::kQuantity,
-       {"quantity", "qty", "pieces", "units", "pcs", "count", "number_of_pieces", "ordered_quantity"}},
-      {role::kUnitPrice,
-       {"unit_price", "price", "price_each", "net_price", "sales_price", "piece_price", "selling_price"}},
-      {role::kAmount,
-       {"amount", "line_total", "line_amount", "total", "net_amount", "value", "revenue", "turnover"}},
-      {role::kUnitCost, {"unit_cost", "cost", "cost_price", "purchase_price", "buying_price"}},
-      {role::kListPrice, {"list_price", "catalogue_price", "retail_price", "recommended_price"}},
-      {role::kCurrency, {"currency", "curr"}},
-  }};
-  return kTable;
-}
-
-std::string without_ending(const std::string& name) {
-  for (const std::string_view ending : {"_id", "_no", "_nr", "_number", "_num", "_code", "_key", "_ref"}) {
-    if (name.ends_with(ending)) return name.substr(0, name.size() - ending.size());
-  }
-  return name;
-}
-
-/// How well a header names a role: lower is better; nothing where it does not.
-std::optional<std::size_t> rank_of(const Names& names, const std::string& header) {
-  const std::string name = snake_case(header);
-  if (name == names.role) return 0;
-  for (std::size_t i = 0; i < names.words.size(); ++i) {
-    if (name == names.words[i]) return 2 * i + 2;
-    if (names.with_ending && name != without_ending(name) && without_ending(name) == names.words[i])
-      return 2 * i + 1;
-  }
-  return std::nullopt;
-}
-
-bool holds(const ColumnProfile& column, ColumnKind kind) {
-  const std::uint64_t filled = column.filled();
-  if (kind == ColumnKind::text) return filled > 0;
-  const std::uint64_t of_kind = kind == ColumnKind::number ? column.numbers : column.dates;
-  return of_kind * 10 > filled * 9;  // a tenth may be wrong, and will be rejected
-}
 
 /// By role, the column of a source that is named most like it.
 std::array<std::optional<std::size_t>, kRoles> named_roles(const SourceProfile& source) {
@@ -79,7 +22,7 @@ std::array<std::optional<std::size_t>, kRoles> named_roles(const SourceProfile& 
   for (std::size_t role = 0; role < kRoles; ++role) {
     std::optional<std::size_t> best;
     for (std::size_t column = 0; column < source.columns.size(); ++column) {
-      const auto rank = rank_of(usual_names().at(role), source.columns[column].header);
+      const auto rank = name_rank(role, source.columns[column].header);
       if (!rank || (best && *rank >= *best) || !holds(source.columns[column], roles().at(role).kind))
         continue;
       best = *rank;
@@ -124,7 +67,7 @@ class Guesser {
     for (GuessedTable& table : guess_.tables) name_columns(table);
     find_missing_keys();
     for (GuessedTable& table : guess_.tables) {
-      find_formats(table);
+      guess_formats(table, first(table), guess_.questions);
       find_cleaning(table);
     }
     find_missing_roles();
@@ -255,86 +198,6 @@ class Guesser {
   static bool free_for(const GuessedTable& table, std::size_t column, const std::string& role) {
     const auto taken = role_column(table, role);
     return taken ? *taken == column : !table.columns[column].is_role;
-  }
-
-  void find_formats(GuessedTable& table) {
-    std::uint64_t points = 0, commas = 0, grouped_points = 0, grouped_commas = 0;
-    for (std::size_t i = 0; i < table.columns.size(); ++i) {
-      const ColumnProfile& column = first(table).columns[i];
-      if (holds(column, ColumnKind::number) && column.leading_zeros == 0) {
-        points += column.point_decimals;
-        commas += column.comma_decimals;
-        grouped_points += column.with_point - column.point_decimals;
-        grouped_commas += column.with_comma - column.comma_decimals;
-      }
-      if (holds(column, ColumnKind::moment)) find_date_format(table, table.columns[i], column);
-    }
-    if (commas > points) {
-      table.numbers.decimal = ',';
-      if (grouped_points + points > 0) table.numbers.thousands = '.';
-    } else if (grouped_commas > 0 && points > 0) {
-      table.numbers.thousands = ',';
-    } else if (grouped_commas > 0 || (grouped_points > 0 && points == 0)) {
-      const bool comma = grouped_commas > 0;
-      guess_.questions.push_back(
-          {fmt::format("{}: do numbers such as {} have thousands or decimals behind the {}?",
-                       first(table).name, in_quotes(grouped_example(table)), comma ? "comma" : "point"),
-           std::string(to_text(table.kind)),
-           comma ? std::vector<std::string>{"thousands = \",\"   # 1,234 is 1234",
-                                            "decimal = \",\"     # 1,234 is 1.234"}
-                 : std::vector<std::string>{"decimal = \".\"     # 1.234 is 1.234",
-                                            "decimal = \",\"     # and thousands = \".\": 1.234 is 1234"}});
-    }
-  }
-
-  std::string grouped_example(const GuessedTable& table) const {
-    for (const ColumnProfile& column : first(table).columns) {
-      const bool grouped =
-          column.with_comma > column.comma_decimals || column.with_point > column.point_decimals;
-      if (!grouped || !holds(column, ColumnKind::number)) continue;
-      for (const std::string& sample : column.samples) {
-        if (sample.find_first_of(",.") != std::string::npos) return sample;
-      }
-      return column.largest;
-    }
-    return "1,234";
-  }
-
-  void find_date_format(GuessedTable& table, const GuessedColumn& guessed, const ColumnProfile& column) {
-    for (const auto& [form, tally] : column.date_forms) {
-      if (form.starts_with("yyyy-mm-dd")) {
-        if (column.date_forms.size() > 1) add_format(table, format_of(form, true));
-      } else if (form.find('?') == std::string::npos || tally.day_first > 0 || tally.month_first > 0) {
-        if (tally.day_first > 0 && tally.month_first > 0) {
-          add_format(table, format_of(form, tally.day_first >= tally.month_first));
-        } else {
-          add_format(table, format_of(form, tally.day_first > 0));
-        }
-      } else if (form.find('.') != std::string::npos) {
-        add_format(table, format_of(form, true));  // with points the day always comes first
-      } else {
-        ask_order(table, guessed, form, tally);
-      }
-    }
-  }
-
-  void ask_order(const GuessedTable& table, const GuessedColumn& guessed, const std::string& form,
-                 const DateTally& tally) {
-    const auto answer = [&](bool day_first) {
-      return fmt::format("date_format = \"{}\"   # {} is in {}", format_of(form, day_first), tally.example,
-                         day_first ? "day, month order" : "month, day order");
-    };
-    guess_.questions.push_back(
-        {fmt::format("{}: does a date such as {} in {} begin with the day or the month? No value decides.",
-                     first(table).name, in_quotes(tally.example), in_quotes(guessed.header)),
-         std::string(to_text(table.kind)),
-         {answer(true), answer(false)}});
-  }
-
-  static void add_format(GuessedTable& table, std::string format) {
-    auto& formats = table.date_formats;
-    if (std::find(formats.begin(), formats.end(), format) == formats.end())
-      formats.push_back(std::move(format));
   }
 
   void find_cleaning(GuessedTable& table) {

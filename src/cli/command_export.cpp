@@ -8,7 +8,7 @@
 #include "cli/daybook_argument.hpp"
 #include "cli/progress.hpp"
 #include "cli/terminal.hpp"
-#include "database/connection.hpp"
+#include "database/address.hpp"
 #include "expression/expression.hpp"
 #include "expression/line_view.hpp"
 #include "output/row_sink.hpp"

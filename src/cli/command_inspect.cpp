@@ -6,6 +6,7 @@
 #include "cli/command.hpp"
 #include "cli/progress.hpp"
 #include "cli/terminal.hpp"
+#include "database/address.hpp"
 #include "intake/inspection.hpp"
 #include "intake/inspection_report.hpp"
 #include "intake/starter.hpp"

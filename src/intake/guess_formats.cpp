@@ -36,8 +36,8 @@ class FormatGuesser {
     } else if (grouped_commas > 0 || (grouped_points > 0 && points == 0)) {
       const bool comma = grouped_commas > 0;
       questions_.push_back(
-          {fmt::format("{}: do numbers such as {} have thousands or decimals behind the {}?",
-                       source_.name, in_quotes(grouped_example()), comma ? "comma" : "point"),
+          {fmt::format("{}: do numbers such as {} have thousands or decimals behind the {}?", source_.name,
+                       in_quotes(grouped_example()), comma ? "comma" : "point"),
            std::string(to_text(table_.kind)),
            comma ? std::vector<std::string>{"thousands = \",\"   # 1,234 is 1234",
                                             "decimal = \",\"     # 1,234 is 1.234"}
@@ -78,8 +78,7 @@ class FormatGuesser {
     }
   }
 
-  void ask_order(const GuessedColumn& guessed, const std::string& form,
-                 const DateTally& tally) {
+  void ask_order(const GuessedColumn& guessed, const std::string& form, const DateTally& tally) {
     const auto answer = [&](bool day_first) {
       return fmt::format("date_format = \"{}\"   # {} is in {}", format_of(form, day_first), tally.example,
                          day_first ? "day, month order" : "month, day order");

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "database/connection.hpp"
 #include "intake/intake_file.hpp"
 #include "intake/starter.hpp"
 

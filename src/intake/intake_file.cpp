@@ -9,6 +9,7 @@
 
 #include "base/natural_order.hpp"
 #include "base/text.hpp"
+#include "database/address.hpp"
 #include "intake/role.hpp"
 #include "intake/toml_section.hpp"
 #include "sources/byte_source.hpp"

@@ -12,7 +12,7 @@
 
 #include "base/decimal.hpp"
 #include "daybook/column.hpp"
-#include "sources/table_reader.hpp"
+#include "sources/table_address.hpp"
 
 namespace pear {
 

@@ -5,6 +5,8 @@
 #include <fmt/format.h>
 #include <xxhash.h>
 
+#include "database/connection.hpp"
+
 namespace pear {
 namespace {
 

@@ -11,7 +11,7 @@
 #include <tbb/parallel_pipeline.h>
 
 #include "base/error.hpp"
-#include "database/connection.hpp"
+#include "database/address.hpp"
 #include "sources/csv_chunk.hpp"
 
 namespace pear {

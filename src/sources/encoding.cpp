@@ -77,9 +77,9 @@ class DecodedBytes final : public ByteSource {
         ended_ = count == 0;
       }
       UErrorCode status = U_ZERO_ERROR;
-      ucnv_convertEx(to_, from_, &target, into.data() + into.size(), &source_at_, source_end_, pivot_.data(),
-                     &pivot_source_, &pivot_target_, pivot_.data() + pivot_.size(), 0, ended_ ? 1 : 0,
-                     &status);
+      ucnv_convertEx(to_, from_, &target, into.data() + into.size(), &source_at_, source_end_,
+                     between_.data(), &between_source_, &between_target_, between_.data() + between_.size(),
+                     0, ended_ ? 1 : 0, &status);
       done_ = ended_ && status != U_BUFFER_OVERFLOW_ERROR;
     }
     return static_cast<std::size_t>(target - into.data());
@@ -94,9 +94,9 @@ class DecodedBytes final : public ByteSource {
   std::string raw_;
   const char* source_at_ = nullptr;
   const char* source_end_ = nullptr;
-  std::array<UChar, 4096> pivot_{};
-  UChar* pivot_source_ = pivot_.data();
-  UChar* pivot_target_ = pivot_.data();
+  std::array<UChar, 4096> between_{};
+  UChar* between_source_ = between_.data();
+  UChar* between_target_ = between_.data();
   UConverter* from_ = nullptr;
   UConverter* to_ = nullptr;
   bool ended_ = false;

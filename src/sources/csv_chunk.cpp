@@ -7,15 +7,10 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "sources/ascii.hpp"
 
 namespace pear {
 namespace {
-
-bool all_ascii(std::string_view text) {
-  unsigned char any = 0;
-  for (const char c : text) any |= static_cast<unsigned char>(c);
-  return any < 0x80;
-}
 
 int no_byte_is_space(unsigned char /*byte*/) { return 0; }
 
@@ -67,7 +62,7 @@ void CsvParser::parse(std::string_view part) {
 void CsvParser::feed(std::string_view part) {
   if (part.empty()) return;
   may_hold_line_feeds_ |= part.find('"') != std::string_view::npos;
-  rows_.is_ascii &= all_ascii(part);
+  rows_.is_ascii &= is_ascii(part);
   make_room(part.size());
   parse(part.substr(0, part.size() - 1));
   const std::uint64_t row_ends = row_ends_;

@@ -10,6 +10,7 @@
 #include <unicode/utf8.h>
 
 #include "base/text.hpp"
+#include "sources/ascii.hpp"
 
 namespace pear {
 namespace {
@@ -23,12 +24,6 @@ constexpr std::array<std::pair<std::string_view, Encoding>, 6> kNames = {
      {"ISO-8859-1", Encoding::iso_8859_1}}};
 
 constexpr std::size_t kBuffer = std::size_t{1} << 18U;
-
-bool is_ascii(std::string_view text) {
-  unsigned char any = 0;
-  for (const char c : text) any |= static_cast<unsigned char>(c);
-  return any < 0x80;
-}
 
 /// Hands on what was read to find something out, then the rest.
 class ReplayedBytes final : public ByteSource {

@@ -1,18 +1,13 @@
 #include "sources/query_reader.hpp"
 
-#include <algorithm>
-
 #include <fmt/format.h>
 #include <xxhash.h>
 
 #include "database/connection.hpp"
+#include "sources/ascii.hpp"
 
 namespace pear {
 namespace {
-
-bool is_ascii(std::string_view text) {
-  return std::all_of(text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
-}
 
 /// Every column of the query as text.
 std::string as_texts(const std::vector<std::string>& header, const std::string& query) {

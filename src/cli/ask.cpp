@@ -13,6 +13,7 @@
 #include "cli/terminal.hpp"
 #include "output/atomic_file.hpp"
 #include "output/terminal_writer.hpp"
+#include "question/asking.hpp"
 #include "storage/daybook_file.hpp"
 
 namespace pear::cli {
@@ -52,13 +53,33 @@ OrError<FilePlan> file_plan(const Arguments& arguments, const std::string& quest
   return plan;
 }
 
+/// Those of the question, and those that say which lines it looks at.
+std::vector<OptionInfo> shaping_options(const Question& question) {
+  std::vector<OptionInfo> options = question.options;
+  for (const OptionInfo& option : infos(selection_options())) options.push_back(option);
+  return options;
+}
+
+/// A value as a shell takes it.
+std::string shell_word(const std::string& value) {
+  const bool plain = value.find_first_of(" \t'\"()<>*$&|;\\?") == std::string::npos && !value.empty();
+  if (plain) return value;
+  std::string quoted = "\"";
+  for (const char c : value) {
+    if (c == '"' || c == '\\' || c == '$' || c == '`') quoted += '\\';
+    quoted += c;
+  }
+  return quoted + "\"";
+}
+
 /// The command line as far as it shapes the answer: the same for any number of threads and any folder.
 std::string telling_command(const Question& question, const Asking& asking) {
   std::string line = fmt::format("pear-thread {} {}", question.name,
                                  std::filesystem::path(asking.daybook).filename().string());
   for (const auto& [name, value] : asking.values) {
-    for (const OptionInfo& option : question.options) {
-      if (option.name == name) line += fmt::format(" --{} {}", name, value);
+    for (const OptionInfo& option : shaping_options(question)) {
+      if (option.name != name) continue;
+      line += option.placeholder.empty() ? " --" + name : fmt::format(" --{} {}", name, shell_word(value));
     }
   }
   return line;
@@ -96,16 +117,23 @@ OrError<void> require_checks(const Result& result) {
 OrError<Answer> ask(const Question& question, const Asking& asking) {
   Stopwatch stopwatch;
   PEAR_ASSIGN(const PreparedQuestion prepared, question.prepare(asking.values));
+  PEAR_ASSIGN(const Selection selection, read_selection(asking.values));
   PEAR_ASSIGN(DaybookFile file, DaybookFile::open(asking.daybook));
-  PEAR_ASSIGN(const Daybook daybook, file.load(prepared.columns));
   PEAR_TRY(make_folder(asking.files.folder));
-  stopwatch.lap("daybook read");
+  DaybookSource source{{std::string(role::kOrderId), std::string(role::kCustomerId), std::string(role::kProductId)},
+                       file.info().provenance.currency,
+                       [&](const std::vector<std::string>& columns) -> OrError<Daybook> {
+                         auto daybook = file.load(columns);
+                         stopwatch.lap("daybook read");
+                         return daybook;
+                       }};
+  for (const DaybookInfo::ColumnInfo& column : file.info().columns) source.columns.push_back(column.name);
   Answer answer;
-  PEAR_ASSIGN(answer.result, prepared.ask(daybook));
+  PEAR_ASSIGN(answer.result, pear::answer(prepared, selection, source));
   stopwatch.lap("question answered");
   PEAR_TRY(require_checks(answer.result));
   answer.selection =
-      fmt::format("all lines of {}", std::filesystem::path(asking.daybook).filename().string());
+      fmt::format("{} of {}", told(selection), std::filesystem::path(asking.daybook).filename().string());
   const Trail trail{telling_command(question, asking),
                     std::filesystem::path(asking.daybook).filename().string(), file.info().fingerprint,
                     answer.selection};
@@ -115,7 +143,7 @@ OrError<Answer> ask(const Question& question, const Asking& asking) {
 }
 
 Command question_command(const Question& question) {
-  std::vector<OptionInfo> options = question.options;
+  std::vector<OptionInfo> options = shaping_options(question);
   options.insert(options.end(), shared_options().begin(), shared_options().end());
   return {question.name,
           "[DAYBOOK]",

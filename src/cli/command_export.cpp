@@ -9,8 +9,11 @@
 #include "cli/progress.hpp"
 #include "cli/terminal.hpp"
 #include "database/address.hpp"
+#include "daybook/derived_columns.hpp"
+#include "daybook/history_columns.hpp"
 #include "expression/expression.hpp"
 #include "expression/line_view.hpp"
+#include "expression/windows.hpp"
 #include "output/row_sink.hpp"
 #include "storage/daybook_file.hpp"
 
@@ -111,10 +114,24 @@ class Target {
   std::set<std::string> names_;
 };
 
-OrError<std::vector<Target>> targets(const Arguments& arguments, const RowView& view,
+std::string cell_text(const RowView& view, std::size_t column, std::size_t row) {
+  return value_text(*view.columns[column].values, view.columns[column].member(row));
+}
+
+/// The conditions of all --where.
+OrError<std::vector<Tree>> conditions(const Arguments& arguments) {
+  std::vector<Tree> trees;
+  for (const std::string& where : arguments.all("where")) {
+    auto tree = parse_tree(where);
+    if (!tree) return usage_error("--where: " + tree.error().message);
+    trees.push_back(std::move(*tree));
+  }
+  return trees;
+}
+
+OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vector<Tree>& wheres, const RowView& view,
                                      const std::string& daybook) {
   std::vector<std::string> tos = arguments.all("to");
-  const std::vector<std::string> wheres = arguments.all("where");
   if (tos.empty()) tos.push_back(std::filesystem::path(daybook).stem().string() + "-lines.csv");
   if (wheres.size() > 1 && wheres.size() != tos.size())
     return usage_error(fmt::format("{} --where and {} --to: each --where needs its --to, in the same order.",
@@ -125,7 +142,7 @@ OrError<std::vector<Target>> targets(const Arguments& arguments, const RowView& 
   for (std::size_t i = 0; i < tos.size(); ++i) {
     std::optional<Expression> where;
     if (i < wheres.size()) {
-      auto compiled = Expression::compile_condition(wheres[i], view);
+      auto compiled = Expression::compile_condition(wheres[i].root, wheres[i].text, view);
       if (!compiled) return usage_error("--where: " + compiled.error().message);
       where = std::move(*compiled);
     }
@@ -134,10 +151,21 @@ OrError<std::vector<Target>> targets(const Arguments& arguments, const RowView& 
   return all;
 }
 
-OrError<void> write_lines(const RowView& view, std::vector<Target>& targets, std::optional<std::size_t> split,
-                          bool show_progress) {
+/// Positions of the columns that are written: what the lines hold, and what follows from it. A customer's history and
+/// aggregates are not, since somebody would add them up line by line.
+std::vector<std::size_t> written_columns(const RowView& view, const std::map<std::string, Grain>& windows) {
+  std::vector<std::size_t> positions;
+  for (std::size_t i = 0; i < view.columns.size(); ++i) {
+    const std::string& name = view.columns[i].name;
+    if (!is_history_column(name) && !windows.contains(name)) positions.push_back(i);
+  }
+  return positions;
+}
+
+OrError<void> write_lines(const RowView& view, const std::vector<std::size_t>& written, std::vector<Target>& targets,
+                          std::optional<std::size_t> split, bool show_progress) {
   ProgressBar bar(show_progress);
-  std::vector<std::string> values(view.columns.size());
+  std::vector<std::string> values(written.size());
   for (std::size_t begin = 0; begin < view.rows; begin += Expression::kBlock) {
     const std::size_t end = std::min(view.rows, begin + Expression::kBlock);
     for (Target& target : targets) PEAR_TRY(target.choose(view, begin, end));
@@ -146,9 +174,10 @@ OrError<void> write_lines(const RowView& view, std::vector<Target>& targets, std
       for (Target& target : targets) {
         if (!target.takes(row - begin)) continue;
         for (std::size_t i = 0; !made && i < values.size(); ++i)
-          values[i] = value_text(*view.columns[i].values, view.columns[i].member(row));
+          values[i] = cell_text(view, written[i], row);
         made = true;
-        PEAR_TRY(target.add(values, split ? &values[*split] : nullptr));
+        const std::string split_value = split ? cell_text(view, *split, row) : "";
+        PEAR_TRY(target.add(values, split ? &split_value : nullptr));
       }
     }
     bar.show(end, view.rows, counted(end, "line"));
@@ -157,17 +186,25 @@ OrError<void> write_lines(const RowView& view, std::vector<Target>& targets, std
 }
 
 OrError<void> run(const Arguments& arguments) {
+  PEAR_ASSIGN(const std::vector<Tree> wheres, conditions(arguments));
   PEAR_ASSIGN(const std::string path, daybook_path(arguments));
   PEAR_ASSIGN(DaybookFile file, DaybookFile::open(path));
-  PEAR_ASSIGN(const Daybook daybook, file.load_all());
-  const LineView lines(daybook);
+  PEAR_ASSIGN(Daybook stored, file.load_all());
+  std::vector<std::string> known;
+  for (const DaybookInfo::ColumnInfo& column : file.info().columns) known.push_back(column.name);
+  known.emplace_back(role::kProductId);
+  std::vector<Window> windows;
+  for (const Tree& tree : wheres) windows.insert(windows.end(), tree.windows.begin(), tree.windows.end());
+  PEAR_ASSIGN(const WithWindows prepared,
+              add_windows(completed(std::move(stored), known_columns(known)), windows));
+  const LineView lines(prepared.daybook, prepared.grains);
   const RowView& view = lines.rows();
+  const std::vector<std::size_t> written = written_columns(view, prepared.grains);
   std::vector<SinkColumn> columns;
+  for (const std::size_t position : written)
+    columns.push_back({view.columns[position].name, sink_type(*view.columns[position].values)});
   std::vector<std::string> names;
-  for (const ViewColumn& column : view.columns) {
-    columns.push_back({column.name, sink_type(*column.values)});
-    names.push_back(column.name);
-  }
+  for (const ViewColumn& column : view.columns) names.push_back(column.name);
   std::optional<std::size_t> split;
   if (const std::string* name = arguments.find("split")) {
     split = view.find(*name);
@@ -175,9 +212,9 @@ OrError<void> run(const Arguments& arguments) {
       return usage_error(
           fmt::format("--split: {} has no column {}.{}", path, in_quotes(*name), did_you_mean(*name, names)));
   }
-  PEAR_ASSIGN(std::vector<Target> all, targets(arguments, view, path));
+  PEAR_ASSIGN(std::vector<Target> all, targets(arguments, wheres, view, path));
   for (Target& target : all) PEAR_TRY(target.begin(columns, split.has_value()));
-  PEAR_TRY(write_lines(view, all, split, !arguments.has("quiet")));
+  PEAR_TRY(write_lines(view, written, all, split, !arguments.has("quiet")));
   std::vector<std::string> told;
   for (Target& target : all) PEAR_TRY(target.commit(told));
   std::string text =

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <span>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "base/date.hpp"
@@ -89,6 +90,7 @@ class Daybook {
   [[nodiscard]] const Column* find(std::string_view name) const;
 
   [[nodiscard]] const DaybookParts& parts() const { return parts_; }
+  [[nodiscard]] DaybookParts take_parts() && { return std::move(parts_); }
 
  private:
   static std::uint32_t count(const std::vector<std::uint32_t>& offsets) {

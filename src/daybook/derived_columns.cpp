@@ -1,21 +1,21 @@
 #include "daybook/derived_columns.hpp"
 
 #include <algorithm>
-#include <array>
-#include <functional>
-#include <map>
 #include <optional>
-#include <string>
 #include <utility>
 
-#include <date/date.h>
-#include <date/iso_week.h>
-#include <fmt/format.h>
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
 
 #include "base/decimal.hpp"
+#include "base/date.hpp"
+#include "daybook/day_columns.hpp"
+#include "daybook/history_columns.hpp"
 
 namespace pear {
 namespace {
+
+using Names = std::vector<std::string_view>;
 
 const std::vector<std::int64_t>* decimals(const Daybook& daybook, std::string_view name, Level level) {
   const Column* column = daybook.find(name);
@@ -24,111 +24,118 @@ const std::vector<std::int64_t>* decimals(const Daybook& daybook, std::string_vi
   return values == nullptr ? nullptr : &values->units;
 }
 
-/// Cost and margin of each line.
-std::optional<std::pair<Column, Column>> costs(const Daybook& daybook) {
+/// Quantity times the cost of a piece, of each line; its amount less that, where `margin`.
+std::optional<Column> of_cost(const Daybook& daybook, bool margin) {
   const auto* quantities = decimals(daybook, role::kQuantity, Level::line);
   const auto* amounts = decimals(daybook, role::kAmount, Level::line);
   const auto* by_product = decimals(daybook, role::kUnitCost, Level::product);
   const auto* by_line = decimals(daybook, role::kUnitCost, Level::line);
-  if (quantities == nullptr || amounts == nullptr || (by_product == nullptr && by_line == nullptr))
-    return std::nullopt;
-  DecimalValues cost, margin;
-  for (std::uint32_t line = 0; line < daybook.lines(); ++line) {
-    const std::int64_t unit =
-        by_line != nullptr ? (*by_line)[line] : (*by_product)[daybook.line_products()[line]];
-    std::optional<Decimal> of_line;
-    if (unit != kEmptyUnits)
-      of_line = checked_multiply(Decimal::from_units((*quantities)[line]), Decimal::from_units(unit));
-    std::optional<Decimal> left;
-    if (of_line) left = checked_subtract(Decimal::from_units((*amounts)[line]), *of_line);
-    cost.units.push_back(of_line ? of_line->units() : kEmptyUnits);
-    margin.units.push_back(left ? left->units() : kEmptyUnits);
-  }
-  return std::pair(Column{"cost", Level::line, std::move(cost)},
-                   Column{"margin", Level::line, std::move(margin)});
-}
-
-/// A column of the order that follows from its day; each day is worked out once.
-template <class Values, class Make>
-Column by_day(std::string name, const Daybook& daybook, Make make) {
-  Values values;
-  auto& array = array_of(values);
-  std::map<std::int32_t, typename std::remove_reference_t<decltype(array)>::value_type> known;
-  for (const std::int32_t day : daybook.order_days()) {
-    auto found = known.find(day);
-    if (found == known.end()) found = known.emplace(day, make(day, values)).first;
-    array.push_back(found->second);
-  }
-  return {std::move(name), Level::order, std::move(values)};
-}
-
-Column number_of_day(std::string name, const Daybook& daybook,
-                     const std::function<std::int64_t(const date::year_month_day&)>& of) {
-  return by_day<DecimalValues>(std::move(name), daybook, [&](std::int32_t day, DecimalValues& /*values*/) {
-    return of(date::year_month_day{date::sys_days{date::days{day}}}) * Decimal::kScale;
+  if (quantities == nullptr || amounts == nullptr || (by_product == nullptr && by_line == nullptr)) return std::nullopt;
+  DecimalValues values{std::vector<std::int64_t>(daybook.lines(), kEmptyUnits)};
+  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook.lines(), 65'536), [&](const auto& run) {
+    for (std::uint32_t line = run.begin(); line != run.end(); ++line) {
+      const std::int64_t unit = by_line != nullptr ? (*by_line)[line] : (*by_product)[daybook.line_products()[line]];
+      if (unit == kEmptyUnits || (*quantities)[line] == kEmptyUnits) continue;
+      auto value = checked_multiply(Decimal::from_units((*quantities)[line]), Decimal::from_units(unit));
+      if (value && margin) value = checked_subtract(Decimal::from_units((*amounts)[line]), *value);
+      if (value) values.units[line] = value->units();
+    }
   });
+  return Column{margin ? "margin" : "cost", Level::line, std::move(values)};
 }
 
-/// Texts that stand in natural order in the dictionary, as a daybook's do.
-Column text_of_day(std::string name, const Daybook& daybook,
-                   const std::function<std::string(std::int32_t)>& of) {
-  std::map<std::string, std::uint32_t> codes;  // these texts sort as bytes
-  for (const std::int32_t day : daybook.order_days()) codes.emplace(of(day), 0);
-  TextArray dictionary;
-  for (auto& [text, code] : codes) {
-    code = static_cast<std::uint32_t>(dictionary.size());
-    dictionary.push_back(text);
+std::optional<Column> hours(const Daybook& daybook) {
+  DecimalValues values;
+  const Column* times = daybook.find(role::kOrderTime);
+  for (const std::int32_t second : std::get<TimeValues>(times->values).seconds)
+    values.units.push_back(second == Moment::kNoTime ? kEmptyUnits : second / 3600 * Decimal::kScale);
+  return Column{"hour", Level::order, std::move(values)};
+}
+
+/// The stored columns that a derived one follows from; none for a name that is not derived.
+Names inputs_of_one(std::string_view name) {
+  if (name == "cost" || name == "margin") return {role::kQuantity, role::kAmount, role::kUnitCost, role::kProductId};
+  if (name == "hour") return {role::kOrderTime};
+  if (name == "customer_products") return {role::kOrderDate, role::kIsReturn, role::kProductId};
+  if (name == "customer_amount") return {role::kOrderDate, role::kIsReturn, role::kAmount};
+  if (is_history_column(name)) return {role::kOrderDate, role::kIsReturn};
+  return {role::kOrderDate};
+}
+
+const Names& derived_names() {
+  static const Names kNames = {"cost",          "margin",          "year",
+                               "quarter",       "month",           "month_of_year",
+                               "week",          "weekday",         "hour",
+                               "first_order_date", "first_year",   "first_month",
+                               "last_order_date",  "customer_orders", "customer_products",
+                               "customer_amount"};
+  return kNames;
+}
+
+bool is_derived(std::string_view name) {
+  return std::find(derived_names().begin(), derived_names().end(), name) != derived_names().end();
+}
+
+bool has(const Daybook& daybook, std::string_view input) {
+  return input == role::kProductId ? !daybook.parts().line_products.empty() : daybook.find(input) != nullptr;
+}
+
+std::optional<Column> derived(std::string_view name, const Daybook& daybook) {
+  for (const std::string_view input : inputs_of_one(name)) {
+    if (!has(daybook, input)) return std::nullopt;
   }
-  Column column = by_day<TextValues>(
-      std::move(name), daybook, [&](std::int32_t day, TextValues& /*values*/) { return codes.at(of(day)); });
-  std::get<TextValues>(column.values).dictionary = std::move(dictionary);
-  return column;
+  const auto of_order = [&](ColumnValues values) { return Column{std::string(name), Level::order, std::move(values)}; };
+  if (name == "cost" || name == "margin") return of_cost(daybook, name == "margin");
+  if (name == "hour") return hours(daybook);
+  if (is_history_column(name)) return history_column(name, daybook);
+  const auto days = daybook.order_days();
+  if (name == "year") return of_order(years_of(days));
+  if (name == "quarter") return of_order(quarters_of(days));
+  if (name == "month") return of_order(months_of(days));
+  if (name == "month_of_year") return of_order(months_of_year_of(days));
+  if (name == "week") return of_order(weeks_of(days));
+  return of_order(weekdays_of(days));
 }
 
-unsigned month_number(const date::year_month_day& day) { return static_cast<unsigned>(day.month()); }
-int year_number(const date::year_month_day& day) { return static_cast<int>(day.year()); }
-
-std::string quarter(std::int32_t days) {
-  const date::year_month_day day{date::sys_days{date::days{days}}};
-  return fmt::format("{:04}-Q{}", year_number(day), (month_number(day) + 2) / 3);
-}
-
-std::string week(std::int32_t days) {
-  const iso_week::year_weeknum_weekday week{date::sys_days{date::days{days}}};
-  return fmt::format("{:04}-W{:02}", static_cast<int>(week.year()), static_cast<unsigned>(week.weeknum()));
-}
-
-std::string weekday(std::int32_t days) {
-  constexpr std::array<const char*, 7> kNames = {"1 Mon", "2 Tue", "3 Wed", "4 Thu",
-                                                 "5 Fri", "6 Sat", "7 Sun"};
-  const date::weekday day{date::sys_days{date::days{days}}};
-  return kNames.at(day.iso_encoding() - 1);
+template <class Array>
+bool holds(const Array& names, std::string_view name) {
+  return std::find(names.begin(), names.end(), name) != names.end();
 }
 
 }  // namespace
 
-std::vector<Column> derived_columns(const Daybook& daybook) {
-  std::vector<Column> columns;
-  if (auto both = costs(daybook)) {
-    columns.push_back(std::move(both->first));
-    columns.push_back(std::move(both->second));
+std::vector<std::string> known_columns(std::vector<std::string> stored) {
+  std::vector<std::string> known = stored;
+  for (const std::string_view name : derived_names()) {
+    const Names inputs = inputs_of_one(name);
+    if (!holds(stored, name) &&
+        std::all_of(inputs.begin(), inputs.end(), [&](std::string_view input) { return holds(stored, input); }))
+      known.emplace_back(name);
   }
-  if (daybook.find(role::kOrderDate) != nullptr) {
-    columns.push_back(number_of_day("year", daybook, year_number));
-    columns.push_back(text_of_day("quarter", daybook, quarter));
-    columns.push_back(
-        text_of_day("month", daybook, [](std::int32_t day) { return to_text(month_of(Date{day})); }));
-    columns.push_back(number_of_day("month_of_year", daybook, month_number));
-    columns.push_back(text_of_day("week", daybook, week));
-    columns.push_back(text_of_day("weekday", daybook, weekday));
+  return known;
+}
+
+std::vector<std::string> inputs_of(const std::vector<std::string>& names) {
+  std::vector<std::string> inputs = names;  // a stored one of the same name goes before
+  for (const std::string& name : names) {
+    if (!is_derived(name)) continue;
+    for (const std::string_view input : inputs_of_one(name)) {
+      if (!holds(inputs, input)) inputs.emplace_back(input);
+    }
   }
-  if (const Column* times = daybook.find(role::kOrderTime)) {
-    DecimalValues hours;
-    for (const std::int32_t second : std::get<TimeValues>(times->values).seconds)
-      hours.units.push_back(second == Moment::kNoTime ? kEmptyUnits : second / 3600 * Decimal::kScale);
-    columns.push_back({"hour", Level::order, std::move(hours)});
+  return inputs;
+}
+
+Daybook completed(Daybook daybook, const std::vector<std::string>& names) {
+  std::vector<Column> more;
+  for (const std::string& name : names) {
+    if (!is_derived(name) || daybook.find(name) != nullptr) continue;
+    if (auto column = derived(name, daybook)) more.push_back(std::move(*column));
   }
-  return columns;
+  if (more.empty()) return daybook;
+  DaybookParts parts = std::move(daybook).take_parts();
+  for (Column& column : more) parts.columns.push_back(std::move(column));
+  return Daybook(std::move(parts));
 }
 
 }  // namespace pear

@@ -34,9 +34,7 @@ OrError<void> find_column(Node& node, const RowView& view) {
   }
   std::vector<std::string> names;
   for (const ViewColumn& column : view.columns) names.push_back(column.name);
-  const std::string suggestion = did_you_mean(node.text, names);
-  return fault(node, fmt::format("there is no column {}.{}", in_quotes(node.text),
-                                 suggestion.empty() ? " There are: " + join(names, ", ") + "." : suggestion));
+  return unknown_column(node, names);
 }
 
 /// The one type that all of the values have; NULL alone fits any.
@@ -204,6 +202,18 @@ OrError<void> check_node(Node& node, const RowView& view) {
     case Op::week_of:
     case Op::day_of:
       return all_of(node, ValueType::date, "EXTRACT of days", ValueType::number);
+    case Op::count_rows:
+    case Op::count_members:
+    case Op::count_values:
+    case Op::count_distinct:
+    case Op::sum:
+    case Op::average:
+    case Op::minimum:
+    case Op::maximum:
+    case Op::median:
+      return fault(node, node.is_over ? "OVER is not possible here"
+                                      : "an aggregate speaks of many lines, and this is asked of one line at a time; "
+                                        "with OVER (PARTITION BY ...) behind it, it can");
   }
   return {};
 }
@@ -224,6 +234,12 @@ ValueType value_type(const ColumnValues& values) {
       return ValueType::truth;
   }
   return ValueType::null;
+}
+
+tl::unexpected<Error> unknown_column(const Node& node, const std::vector<std::string>& known) {
+  const std::string suggestion = did_you_mean(node.text, known);
+  return fault(node, fmt::format("there is no column {}.{}", in_quotes(node.text),
+                                 suggestion.empty() ? " There are: " + join(known, ", ") + "." : suggestion));
 }
 
 std::string_view described(ValueType type) {

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "base/error.hpp"
 #include "expression/node.hpp"
@@ -13,6 +14,9 @@ namespace pear {
 
 /// Finds each column and settles each type, in place. Errors: usage, in terms of the columns' names.
 [[nodiscard]] OrError<void> check_types(Node& node, const RowView& view);
+
+/// "there is no column "regio". Did you mean "region"?"
+[[nodiscard]] tl::unexpected<Error> unknown_column(const Node& node, const std::vector<std::string>& known);
 
 /// "\"region\" is text", "the number 5 is ...": how a message speaks of a part.
 [[nodiscard]] std::string described(const Node& node);

@@ -1,7 +1,6 @@
 #include "expression/expression.hpp"
 
 #include <algorithm>
-#include <atomic>
 #include <utility>
 
 #include <absl/container/flat_hash_map.h>
@@ -92,18 +91,29 @@ OrError<std::vector<std::uint32_t>> codes_by_text(const Expression& expression, 
 }  // namespace
 
 OrError<Expression> Expression::compile(std::string_view text, const RowView& view) {
+  PEAR_ASSIGN(const Node root, parse_expression(text));
+  return compile(root, text, view);
+}
+
+OrError<Expression> Expression::compile(const Node& root, std::string_view told, const RowView& view) {
   Expression expression;
-  expression.text_ = std::string(text);
-  PEAR_ASSIGN(expression.root_, parse_expression(text));
+  expression.text_ = std::string(told);
+  expression.root_ = root;
   PEAR_TRY(check_types(expression.root_, view));
   collect_columns(expression.root_, expression.columns_);
+  for (const std::size_t column : expression.columns_) expression.grain_ |= view.columns[column].grain;
   return expression;
 }
 
 OrError<Expression> Expression::compile_condition(std::string_view text, const RowView& view) {
-  PEAR_ASSIGN(Expression expression, compile(text, view));
+  PEAR_ASSIGN(const Node root, parse_expression(text));
+  return compile_condition(root, text, view);
+}
+
+OrError<Expression> Expression::compile_condition(const Node& root, std::string_view told, const RowView& view) {
+  PEAR_ASSIGN(Expression expression, compile(root, told, view));
   if (expression.type() != ValueType::truth)
-    return usage_error(fmt::format("{} is no condition: {}", in_quotes(text), described(expression.root_)));
+    return usage_error(fmt::format("{} is no condition: {}", in_quotes(told), described(expression.root_)));
   return expression;
 }
 
@@ -124,22 +134,30 @@ OrError<Values> Expression::evaluate_checked(const RowView& view, std::size_t be
   return values;
 }
 
-OrError<std::vector<std::uint8_t>> rows_where(const Expression& condition, const RowView& view) {
-  std::vector<std::uint8_t> chosen(view.rows);
+std::vector<Truth> truths(const Expression& condition, const RowView& view) {
+  std::vector<Truth> result(view.rows);
   const std::size_t blocks = (view.rows + Expression::kBlock - 1) / Expression::kBlock;
-  std::atomic<bool> failed = false;
   tbb::parallel_for(std::size_t{0}, blocks, [&](std::size_t block) {
     const std::size_t begin = block * Expression::kBlock;
     const std::size_t end = std::min(view.rows, begin + Expression::kBlock);
     const Values values = condition.evaluate(view, begin, end);
     for (std::size_t row = 0; row < values.size(); ++row) {
-      chosen[begin + row] = values.is_true(row) ? 1 : 0;
-      if (values.states[row] == ValueState::fault) failed = true;
+      if (values.states[row] == ValueState::fault) {
+        result[begin + row] = Truth::fault;
+      } else if (values.is_true(row)) {
+        result[begin + row] = Truth::is_true;
+      }
     }
   });
-  if (failed) {  // told from the front, so that the same row is named every time
-    for (std::size_t begin = 0; begin < view.rows; begin += Expression::kBlock)
-      PEAR_TRY(condition.evaluate_checked(view, begin, std::min(view.rows, begin + Expression::kBlock)));
+  return result;
+}
+
+OrError<std::vector<std::uint8_t>> rows_where(const Expression& condition, const RowView& view) {
+  const std::vector<Truth> found = truths(condition, view);
+  std::vector<std::uint8_t> chosen(view.rows);
+  for (std::size_t row = 0; row < view.rows; ++row) {
+    if (found[row] == Truth::fault) PEAR_TRY(condition.evaluate_checked(view, row, row + 1));
+    chosen[row] = found[row] == Truth::is_true ? 1 : 0;
   }
   return chosen;
 }

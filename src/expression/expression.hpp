@@ -23,8 +23,12 @@ class Expression {
 
   /// Errors: usage, saying what is wrong and where in the text.
   [[nodiscard]] static OrError<Expression> compile(std::string_view text, const RowView& view);
+  /// The same of a tree whose windows are columns of the view; `told` is its text.
+  [[nodiscard]] static OrError<Expression> compile(const Node& root, std::string_view told, const RowView& view);
   /// The same, and it must be a condition.
   [[nodiscard]] static OrError<Expression> compile_condition(std::string_view text, const RowView& view);
+  [[nodiscard]] static OrError<Expression> compile_condition(const Node& root, std::string_view told,
+                                                             const RowView& view);
 
   [[nodiscard]] ValueType type() const { return root_.type; }
   [[nodiscard]] const std::string& text() const { return text_; }
@@ -32,6 +36,8 @@ class Expression {
   [[nodiscard]] bool is_column() const { return root_.op == Op::column; }
   /// Positions in the view of the columns that it names.
   [[nodiscard]] const std::set<std::size_t>& columns() const { return columns_; }
+  /// What its values depend on.
+  [[nodiscard]] Grain grain() const { return grain_; }
 
   /// The values of rows [begin, end), which may hold faults.
   [[nodiscard]] Values evaluate(const RowView& view, std::size_t begin, std::size_t end) const;
@@ -44,7 +50,14 @@ class Expression {
   std::string text_;
   Node root_;
   std::set<std::size_t> columns_;
+  Grain grain_ = grain::kConstant;
 };
+
+/// What a condition comes to in a row.
+enum class Truth : std::uint8_t { not_true, is_true, fault };
+
+/// All rows, on all threads.
+[[nodiscard]] std::vector<Truth> truths(const Expression& condition, const RowView& view);
 
 /// Per row 1 where the condition is true, 0 where it is false or unknown. All rows, on all threads.
 /// Error: data, see evaluate_checked.

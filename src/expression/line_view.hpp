@@ -1,7 +1,11 @@
 // The lines of a daybook with every column that tells of them, for expressions.
 #pragma once
 
+#include <array>
 #include <deque>
+#include <map>
+#include <mutex>
+#include <string>
 #include <vector>
 
 #include "daybook/daybook.hpp"
@@ -9,25 +13,36 @@
 
 namespace pear {
 
-/// Shows order_id, order_date, customer_id, product_id, then the daybook's other columns in its order, then
-/// the derived ones (see derived_columns). Borrows the daybook, of which all must be loaded; holds ids and
-/// derived columns itself. Memory: 12 bytes a line beside the derived columns.
+/// Shows order_id, order_date, customer_id, product_id as far as they are loaded, then the daybook's other columns in
+/// its order. Borrows the daybook; holds ids itself. Safe to use from many threads.
 class LineView {
  public:
-  explicit LineView(const Daybook& daybook);
+  /// `grains` names columns of lines that depend on less than the line.
+  explicit LineView(const Daybook& daybook, const std::map<std::string, Grain>& grains = {});
   LineView(const LineView&) = delete;
   LineView& operator=(const LineView&) = delete;
 
-  [[nodiscard]] const RowView& rows() const { return view_; }
+  [[nodiscard]] const Daybook& daybook() const { return daybook_; }
+
+  /// A row for each line. Memory, from the first call on: 8 bytes a line.
+  [[nodiscard]] const RowView& rows() const { return rows_of(Level::line); }
+
+  /// A row for each member of the level, with the same columns at the same places. Those that the level does not settle
+  /// have no values there: see level_for.
+  [[nodiscard]] const RowView& rows_of(Level level) const;
+
+  /// The level with the fewest rows that settles what depends on `grain`.
+  [[nodiscard]] static Level level_for(Grain grain);
 
  private:
-  void add(const std::string& name, Level level, const ColumnValues& values);
-  [[nodiscard]] const std::vector<std::uint32_t>* members(Level level) const;
+  void add(const std::string& name, Level level, const ColumnValues& values, Grain grain);
+  void prepare(Level level) const;
 
-  std::vector<std::uint32_t> orders_, customers_, products_;  // by line
+  const Daybook& daybook_;
   std::deque<ColumnValues> ids_;
-  std::vector<Column> derived_;
-  RowView view_;
+  std::array<RowView, 4> views_;  // by level
+  mutable std::vector<std::uint32_t> line_orders_, line_customers_, order_customers_;
+  mutable std::once_flag lines_prepared_, orders_prepared_;
 };
 
 }  // namespace pear

@@ -56,7 +56,19 @@ enum class Op : std::uint8_t {
   day_of,
   hour_of,
   minute_of,
+  // Aggregates: of many rows. args holds what is counted or added up.
+  count_rows,      ///< COUNT(*)
+  count_members,   ///< COUNT([DISTINCT] order_id) and such; number is the Level of the id
+  count_values,    ///< COUNT(x)
+  count_distinct,  ///< COUNT(DISTINCT x)
+  sum,
+  average,
+  minimum,
+  maximum,
+  median,
 };
+
+[[nodiscard]] constexpr bool is_aggregate(Op op) { return op >= Op::count_rows; }
 
 struct Node {
   Op op = Op::null_literal;
@@ -64,6 +76,9 @@ struct Node {
   std::string text;         ///< of a text literal or a name
   std::int64_t number = 0;  ///< of other literals: units of Decimal, days, seconds, 0 or 1
   std::vector<Node> args;
+  std::vector<Node> filter;     ///< of an aggregate: none, or the condition of FILTER
+  std::vector<Node> partition;  ///< of an aggregate with OVER
+  bool is_over = false;
   ValueType type = ValueType::null;  ///< set by check_types()
   std::size_t column = 0;            ///< set by check_types(): position in the RowView
 };

@@ -50,24 +50,32 @@ Json resource(const Table& table, const std::string& stem) {
           {"schema", {{"fields", fields}, {"missingValues", {""}}}}};
 }
 
+Json population_of(const Population& population) {
+  Json told = {{"customers", population.customers},
+               {"orders", population.orders},
+               {"lines", population.lines},
+               {"returns", population.returns},
+               {"first_date", population.first_date ? to_text(*population.first_date) : ""},
+               {"last_date", population.last_date ? to_text(*population.last_date) : ""}};
+  if (population.amount) told["amount"] = population.amount->to_text(2);
+  return told;
+}
+
 Json trail_of(const Result& result, const Trail& trail) {
   Json checks = Json::array();
   for (const Check& check : result.checks)
     checks.push_back({{"statement", check.statement}, {"holds", check.holds}});
   Json definitions = Json::object();
   for (const auto& [name, meaning] : result.definitions) definitions[name] = meaning;
-  const Population& population = result.population;
+  Json whole = nullptr;
+  if (result.whole) whole = population_of(*result.whole);
   return {{"question", result.question},
           {"command", trail.command_line},
           {"daybook", {{"file", trail.daybook}, {"fingerprint", trail.fingerprint}}},
           {"selection", trail.selection},
-          {"population",
-           {{"customers", population.customers},
-            {"orders", population.orders},
-            {"lines", population.lines},
-            {"returns", population.returns},
-            {"first_date", population.first_date ? to_text(*population.first_date) : ""},
-            {"last_date", population.last_date ? to_text(*population.last_date) : ""}}},
+          {"population", population_of(result.population)},
+          {"selected_from", whole},
+          {"currency", result.currency},
           {"headline", result.headline},
           {"definitions", definitions},
           {"notes", result.notes},

@@ -53,10 +53,30 @@ std::string readable_cell(const TableColumn& column, std::size_t row) {
   return "";
 }
 
-std::string readable_population(const Population& population) {
-  std::string text = fmt::format("{}, {}, {}", counted(population.customers, "customer"),
-                                 counted(population.orders, "order"), counted(population.lines, "line"));
+namespace {
+
+/// "1,203 customers", or "212 of 1,203 customers".
+std::string part_of(std::uint64_t part, std::optional<std::uint64_t> whole, std::string_view noun) {
+  if (!whole || *whole == part) return counted(part, noun);
+  return fmt::format("{} of {}", with_thousands(static_cast<std::int64_t>(part)), counted(*whole, noun));
+}
+
+}  // namespace
+
+std::string readable_population(const Population& population, const std::optional<Population>& whole,
+                                const std::string& currency) {
+  const auto part = [&](std::uint64_t Population::*count, std::string_view noun) {
+    return part_of(population.*count, whole ? std::optional(*whole.*count) : std::nullopt, noun);
+  };
+  std::string text = fmt::format("{}, {}, {}", part(&Population::customers, "customer"),
+                                 part(&Population::orders, "order"), part(&Population::lines, "line"));
   if (population.returns > 0) text += fmt::format(" ({})", counted(population.returns, "return"));
+  if (population.amount) {
+    text += ", amount " + with_thousands(*population.amount);
+    if (whole && whole->amount && *whole->amount != *population.amount)
+      text += " of " + with_thousands(*whole->amount);
+    if (!currency.empty()) text += " " + currency;
+  }
   if (population.first_date)
     text += fmt::format(", {} to {}", to_text(*population.first_date), to_text(*population.last_date));
   return text;

@@ -1,6 +1,7 @@
 // Figures as people read them.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 
@@ -13,7 +14,10 @@ namespace pear {
 [[nodiscard]] std::string readable_cell(const TableColumn& column, std::size_t row);
 
 /// "1,203 customers, 5,017 orders, 16,020 lines (142 returns), 2022-01-03 to 2024-12-30"
-[[nodiscard]] std::string readable_population(const Population& population);
+/// With `whole`: "212 of 1,203 customers, ...".
+[[nodiscard]] std::string readable_population(const Population& population,
+                                              const std::optional<Population>& whole = std::nullopt,
+                                              const std::string& currency = "");
 
 /// Columns that a text takes on a terminal (one a character, combining marks apart).
 [[nodiscard]] std::size_t display_width(std::string_view text);

@@ -110,7 +110,7 @@ std::string render_result(const Result& result, const std::string& selection,
     for (const std::string& line : wrapped(sentence, style.width)) text += bold(line, style) + "\n";
   }
   if (result.population.lines > 0)
-    text += "\n" + paragraph("Population  ", readable_population(result.population), style);
+    text += "\n" + paragraph("Population  ", readable_population(result.population, result.whole, result.currency), style);
   if (!selection.empty()) text += paragraph("Selection   ", selection, style);
   for (const Table& table : result.tables) {
     if (table.rows() == 0) continue;

@@ -9,8 +9,8 @@
 
 #include "base/decimal.hpp"
 #include "base/text.hpp"
+#include "daybook/purchases.hpp"
 #include "question/fold.hpp"
-#include "question/population.hpp"
 
 namespace pear {
 namespace {
@@ -51,10 +51,9 @@ void merge(FirstRows& earlier, const FirstRows& later) {
 /// Makes the row of one customer.
 class FirstFinder {
  public:
-  FirstFinder(const Daybook& daybook, const FirstOptions& options)
+  explicit FirstFinder(const Daybook& daybook)
       : daybook_(daybook),
         purchases_(daybook),
-        returns_(options.returns),
         amounts_(daybook.amounts()),
         line_products_(daybook.line_products()),
         customer_ids_(daybook.customer_ids()),
@@ -98,9 +97,8 @@ class FirstFinder {
   [[nodiscard]] DecimalSum amount_of(Run orders) const {
     DecimalSum sum;
     const std::uint32_t end = daybook_.lines_of(orders.end - 1).end;
-    for (std::uint32_t line = daybook_.lines_of(orders.begin).begin; line < end; ++line) {
-      if (purchases_.counts(line, returns_)) sum.add(Decimal::from_units(amounts_[line]));
-    }
+    for (std::uint32_t line = daybook_.lines_of(orders.begin).begin; line < end; ++line)
+      sum.add(Decimal::from_units(amounts_[line]));
     return sum;
   }
 
@@ -130,7 +128,6 @@ class FirstFinder {
 
   const Daybook& daybook_;
   Purchases purchases_;
-  Returns returns_;
   std::span<const std::int64_t> amounts_;
   std::span<const std::uint32_t> line_products_;
   const TextArray& customer_ids_;
@@ -218,16 +215,13 @@ std::string headline(const Table& table) {
 }
 
 /// The amount of all lines, summed without regard to customers and orders.
-DecimalSum amount_of_all(const Daybook& daybook, Returns returns) {
-  const Purchases purchases(daybook);
+DecimalSum amount_of_all(const Daybook& daybook) {
   DecimalSum sum;
-  for (std::uint32_t line = 0; line < daybook.lines(); ++line) {
-    if (purchases.counts(line, returns)) sum.add(Decimal::from_units(daybook.amounts()[line]));
-  }
+  for (const std::int64_t amount : daybook.amounts()) sum.add(Decimal::from_units(amount));
   return sum;
 }
 
-void add_checks(const Daybook& daybook, const FirstOptions& options, const FirstRows& rows, Result& result) {
+void add_checks(const Daybook& daybook, const FirstRows& rows, Result& result) {
   const Table& table = result.tables.front();
   const TableColumn& orders = table.columns[8];
   std::uint64_t order_total = 0;
@@ -235,7 +229,7 @@ void add_checks(const Daybook& daybook, const FirstOptions& options, const First
     order_total += static_cast<std::uint64_t>(orders.integer(row));
   DecimalSum amounts = rows.amount_of_rows;
   amounts.add(rows.amount_of_others);
-  const DecimalSum all = amount_of_all(daybook, options.returns);
+  const DecimalSum all = amount_of_all(daybook);
   result.checks.push_back({fmt::format("the rows and the customers without order add up to all {}",
                                        counted(result.population.customers, "customer")),
                            table.rows() + rows.without_order == result.population.customers});
@@ -249,8 +243,9 @@ void add_checks(const Daybook& daybook, const FirstOptions& options, const First
 
 }  // namespace
 
-OrError<Result> ask_first(const Daybook& daybook, const FirstOptions& options) {
-  const FirstFinder finder(daybook, options);
+OrError<Result> ask_first(const Asked& asked) {
+  const Daybook& daybook = asked.daybook;
+  const FirstFinder finder(daybook);
   FirstRows rows = fold_customers(
       daybook, [] { return FirstRows{}; },
       [&](FirstRows& state, std::uint32_t customer) { finder.absorb(state, customer); }, merge);
@@ -260,13 +255,13 @@ OrError<Result> ask_first(const Daybook& daybook, const FirstOptions& options) {
 
   Result result;
   result.question = "first";
-  result.population = population_of(daybook);
+  result.population = asked.population;
   result.definitions = {
       {"first order",
        "the earliest by date, time of day and order id with at least one line that is not a return"},
-      {"amounts", options.returns == Returns::net ? "net of returns" : "without returns"}};
+      {"amounts", "of all lines of the selection, returns taken off"}};
   result.tables.push_back(table_of(rows));
-  add_checks(daybook, options, rows, result);
+  add_checks(daybook, rows, result);
   if (rows.without_order > 0)
     result.notes.push_back(
         fmt::format("{} left out: they have returns and no order.", counted(rows.without_order, "customer")));
@@ -275,8 +270,8 @@ OrError<Result> ask_first(const Daybook& daybook, const FirstOptions& options) {
     return result;
   }
   result.notes.push_back(fmt::format(
-      "The data begins on {}; whoever bought before that day counts as new at the first order since.",
-      to_text(*result.population.first_date)));
+      "{} on {}; whoever bought before that day counts as new at the first order since.",
+      asked.whole ? "What is selected begins" : "The data begins", to_text(*result.population.first_date)));
   result.figures.push_back(new_customers_by_month(rows.new_customers));
   result.figures.back().subtitle = fmt::format("Customers by the month of their first order; {}",
                                                counted(result.tables.front().rows(), "customer"));
@@ -285,21 +280,19 @@ OrError<Result> ask_first(const Daybook& daybook, const FirstOptions& options) {
 }
 
 Question first_question() {
-  const OptionDeclarations<FirstOptions> declarations = {word_option<FirstOptions>(
-      {"returns", "net|ignore", "net", "amounts net of returns, or returns left out"}, &FirstOptions::returns,
-      {"net", "ignore"})};
   return {"first",
           "what each customer bought first, and whether they came back",
           "For each customer: the first order with its products and amount, the second order and the days\n"
           "to it, and the number and amount of all orders. The figure shows new customers by month.",
-          {"pear-thread first shop.daybook", "pear-thread first shop.daybook --top 20 --out tables"},
-          infos(declarations),
-          [declarations](const OptionValues& values) -> OrError<PreparedQuestion> {
-            PEAR_ASSIGN(const FirstOptions options, read_options(declarations, values));
+          {"pear-thread first shop.daybook", "pear-thread first shop.daybook --where \"channel = 'shop'\"",
+           "pear-thread first shop.daybook --top 20 --out tables"},
+          {},
+          [](const OptionValues& /*values*/) -> OrError<PreparedQuestion> {
             return PreparedQuestion{
                 {std::string(role::kCustomerId), std::string(role::kOrderId), std::string(role::kProductId),
                  std::string(role::kOrderDate), std::string(role::kIsReturn), std::string(role::kAmount)},
-                [options](const Daybook& daybook) { return ask_first(daybook, options); }};
+                {},
+                ask_first};
           }};
 }
 

@@ -6,9 +6,8 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "daybook/purchases.hpp"
 #include "question/fold.hpp"
-#include "question/population.hpp"
-#include "question/purchases.hpp"
 
 namespace pear {
 namespace {
@@ -156,13 +155,13 @@ std::string spread(const Counts& counts, std::int64_t counted_customers) {
                      counted(median, "order"), counted(counts.customers.size() - 1, "order"));
 }
 
-void add_notes(const Counts& counts, const FrequencyOptions& options, Result& result) {
+void add_notes(const Counts& counts, const FrequencyOptions& options, Date data_end, Result& result) {
   if (counts.window_incomplete > 0)
     result.notes.push_back(fmt::format(
         "{} left out: too new to judge, since their first {} are not wholly within the data, which ends on "
         "{}.",
         counted(static_cast<std::uint64_t>(counts.window_incomplete), "customer"),
-        counted(static_cast<std::uint64_t>(*options.within), "day"), to_text(*result.population.last_date)));
+        counted(static_cast<std::uint64_t>(*options.within), "day"), to_text(data_end)));
   if (counts.without_order > 0)
     result.notes.push_back(
         fmt::format("{} left out: they have returns and no order.",
@@ -171,11 +170,12 @@ void add_notes(const Counts& counts, const FrequencyOptions& options, Result& re
 
 }  // namespace
 
-OrError<Result> ask_frequency(const Daybook& daybook, const FrequencyOptions& options) {
+OrError<Result> ask_frequency(const Asked& asked, const FrequencyOptions& options) {
+  const Daybook& daybook = asked.daybook;
   Result result;
   result.question = "frequency";
-  result.population = population_of(daybook);
-  const OrderCounter counter(daybook, options.within, result.population.last_date.value_or(Date{}));
+  result.population = asked.population;
+  const OrderCounter counter(daybook, options.within, asked.data_end);
   const Counts counts = fold_customers(
       daybook, [] { return Counts{}; },
       [&](Counts& state, std::uint32_t customer) { counter.absorb(state, customer); }, merge);
@@ -193,7 +193,7 @@ OrError<Result> ask_frequency(const Daybook& daybook, const FrequencyOptions& op
         "window",
         fmt::format("days 1 to {} of a customer, day 1 being that of the first order", *options.within));
   result.tables.push_back(distribution(counts, customers, options));
-  add_notes(counts, options, result);
+  add_notes(counts, options, asked.data_end, result);
   const auto all = static_cast<std::int64_t>(result.population.customers);
   result.checks.push_back({fmt::format("the rows and the customers left out add up to all {}",
                                        counted(result.population.customers, "customer")),
@@ -227,7 +227,8 @@ Question frequency_question() {
             PEAR_ASSIGN(const FrequencyOptions options, read_options(declarations, values));
             return PreparedQuestion{
                 {std::string(role::kOrderDate), std::string(role::kIsReturn)},
-                [options](const Daybook& daybook) { return ask_frequency(daybook, options); }};
+                {},
+                [options](const Asked& asked) { return ask_frequency(asked, options); }};
           }};
 }
 

@@ -6,7 +6,8 @@
 
 namespace pear {
 
-/// O(lines), on all threads. Needs the columns is_return and order_date.
+/// O(lines), on all threads. Needs the columns is_return and order_date; the amount of lines is
+/// told where it is loaded.
 [[nodiscard]] Population population_of(const Daybook& daybook);
 
 }  // namespace pear

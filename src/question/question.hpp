@@ -6,17 +6,25 @@
 #include <vector>
 
 #include "base/error.hpp"
-#include "daybook/daybook.hpp"
+#include "expression/tree.hpp"
+#include "question/asked.hpp"
 #include "question/option.hpp"
 #include "result/result.hpp"
 
 namespace pear {
 
+/// An expression, and the option that it was given for.
+struct GivenTree {
+  std::string option;
+  Tree tree;
+};
+
 /// A question with its options read.
 struct PreparedQuestion {
   std::vector<std::string> columns;  ///< what it reads of a daybook
-  /// Error: data, where the daybook cannot answer.
-  std::function<OrError<Result>(const Daybook&)> ask;
+  std::vector<GivenTree> trees;      ///< and what its expressions read
+  /// Errors: usage, where an expression does not fit the columns; data, where the daybook cannot answer.
+  std::function<OrError<Result>(const Asked&)> ask;
 };
 
 /// One question: a row of the table. A new one is a file pair in this folder and a row in question.cpp.

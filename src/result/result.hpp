@@ -19,6 +19,7 @@ struct Population {
   std::uint64_t lines = 0;      ///< returns included
   std::uint64_t returns = 0;    ///< lines that are returns
   std::optional<Date> first_date, last_date;
+  std::optional<Decimal> amount;  ///< net of returns; none where amounts were not read, or leave the range
 };
 
 /// A statement that was tested on this very result.
@@ -51,6 +52,8 @@ struct Result {
   std::string question;
   std::vector<std::string> headline;  ///< one to three sentences
   Population population;
+  std::optional<Population> whole;  ///< of the daybook, where the population is a selection of it
+  std::string currency;             ///< of all money; empty where it is not known
   Definitions definitions;
   std::vector<Table> tables;  ///< the main table first
   std::vector<Figure> figures;

@@ -201,14 +201,16 @@ OrError<void> DaybookFile::Rep::read_parts(const std::set<std::string>& names, D
   PEAR_TRY(read_offsets(array_name::kOrdersPerCustomer, parts.order_offsets, info_.customers, info_.orders));
   PEAR_TRY(read_offsets(array_name::kLinesPerOrder, parts.line_offsets, info_.orders, info_.lines));
   parts.columns.reserve(info_.columns.size());  // columns are decoded in place: none may move
+  bool products_of_lines = wanted(role::kProductId);
   for (const DaybookInfo::ColumnInfo& info : info_.columns) {
     if (!wanted(info.name)) continue;
     PEAR_TRY(read_column(info, parts.columns.emplace_back()));
+    products_of_lines |= info.level == Level::product;
   }
-  if (wanted(role::kProductId)) {
+  if (products_of_lines)
     PEAR_TRY(read_integers(array(array_name::kLineProducts), parts.line_products, info_.lines));
+  if (wanted(role::kProductId))
     PEAR_TRY(read_texts(array(array_name::kProductIds), parts.product_ids, info_.products));
-  }
   if (wanted(role::kCustomerId))
     PEAR_TRY(read_texts(array(array_name::kCustomerIds), parts.customer_ids, info_.customers));
   if (wanted(role::kOrderId))

@@ -23,7 +23,7 @@ Result sample(const std::string& text = "a,\"b\"") {
   Result result;
   result.question = "sample";
   result.headline = {"Two rows."};
-  result.population = {2, 3, 4, 1, date_of(2024, 1, 2), date_of(2024, 3, 4)};
+  result.population = {2, 3, 4, 1, date_of(2024, 1, 2), date_of(2024, 3, 4), std::nullopt};
   Table table{"", "All units", "One of each.", {}};
   table.columns = {text_column("name", "Text.", texts({text, ""})),
                    integer_column("count", Unit::count, "Count.", {1234567, kEmptyCell}),

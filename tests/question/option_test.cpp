@@ -1,6 +1,7 @@
 #include <gtest/gtest.h>
 
 #include "question/question.hpp"
+#include "question/selection.hpp"
 
 namespace pear::test {
 namespace {
@@ -20,7 +21,7 @@ TEST(Options, BadValuesAreRefusedAndNeverClipped) {
             "--within takes a whole number from 1 to 36,500, not \"0\".");
   EXPECT_EQ(fault("frequency", {{"within", "9 0"}}),
             "--within takes a whole number from 1 to 36,500, not \"9 0\".");
-  EXPECT_EQ(fault("first", {{"returns", "nett"}}),
+  EXPECT_EQ(read_selection({{"returns", "nett"}}).error().message,
             "--returns takes net or ignore, not \"nett\". Did you mean \"net\"?");
 }
 

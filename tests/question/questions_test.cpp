@@ -9,9 +9,7 @@
 #include <tbb/global_control.h>
 
 #include "base/natural_order.hpp"
-#include "question/first.hpp"
-#include "question/frequency.hpp"
-#include "support/random_shop.hpp"
+#include "support/asking.hpp"
 #include "support/sql_opinion.hpp"
 
 namespace pear::test {
@@ -49,15 +47,15 @@ std::map<std::string, std::vector<OrderCard>, NaturalLess> cards_by_customer(con
 
 std::int32_t day(const std::string& date) { return parse_iso_moment(date)->date.days; }
 
-std::string money(const std::vector<Sale>& lines, Returns returns) {
+std::string money(const std::vector<Sale>& lines) {
   std::int64_t cents = 0;
   for (const Sale& sale : lines) {
-    if (returns == Returns::net || !is_return(sale)) cents += sale.quantity * sale.unit_price;
+    cents += sale.quantity * sale.unit_price;
   }
   return Decimal::from_units(cents * 100).to_text(2);
 }
 
-Cells first_twin(const Sales& sales, Returns returns) {
+Cells first_twin(const Sales& sales) {
   Cells rows;
   for (const auto& [customer, all] : cards_by_customer(sales)) {
     std::vector<OrderCard> orders;
@@ -75,10 +73,10 @@ Cells first_twin(const Sales& sales, Returns returns) {
     for (const std::string& product : products) names += (names.empty() ? "" : " + ") + product;
     const bool again = orders.size() > 1;
     rows.push_back({customer, orders[0].date.substr(0, 10), orders[0].id, names,
-                    std::to_string(products.size()), money(orders[0].lines, returns),
+                    std::to_string(products.size()), money(orders[0].lines),
                     again ? orders[1].date.substr(0, 10) : "",
                     again ? std::to_string(day(orders[1].date) - day(orders[0].date)) : "",
-                    std::to_string(orders.size()), money(everything, returns)});
+                    std::to_string(orders.size()), money(everything)});
   }
   return rows;
 }
@@ -114,6 +112,11 @@ Cells frequency_twin(const Sales& sales, std::optional<int> window) {
   return rows;
 }
 
+OptionValues within(std::optional<int> window) {
+  if (!window) return {};
+  return {{"within", std::to_string(*window)}};
+}
+
 void expect_checks_hold(const Result& result) {
   RC_ASSERT(!result.checks.empty());
   for (const Check& check : result.checks) RC_ASSERT(check.holds);
@@ -121,32 +124,29 @@ void expect_checks_hold(const Result& result) {
 
 RC_GTEST_PROP(First, EqualsItsTwin, ()) {
   const Sales sales = random_sales(true);
-  const Returns returns = *rc::gen::element(Returns::net, Returns::ignore);
-  const Daybook daybook = build(sales).daybook;
-  const Result result = *ask_first(daybook, {returns});
-  RC_ASSERT(cells_of(result.tables.front()) == first_twin(sales, returns));
+  const Result result = ask("first", {}, sales);
+  RC_ASSERT(cells_of(result.tables.front()) == first_twin(sales));
   expect_checks_hold(result);
 }
 
 RC_GTEST_PROP(Frequency, EqualsItsTwin, ()) {
   const Sales sales = random_sales(true);
   const std::optional<int> window = *rc::gen::element<std::optional<int>>(std::nullopt, 1, 2, 30, 90, 365);
-  const Daybook daybook = build(sales).daybook;
-  const Result result = *ask_frequency(daybook, {window});
+  const Result result = ask("frequency", within(window), sales);
   RC_ASSERT(cells_of(result.tables.front()) == frequency_twin(sales, window));
   expect_checks_hold(result);
 }
 
 RC_GTEST_PROP(First, EqualsSql, ()) {
   const Sales sales = random_sales();
-  RC_ASSERT(cells_of(ask_first(build(sales).daybook, {})->tables.front()) == ask_sql(sales, "first.sql"));
+  RC_ASSERT(cells_of(ask("first", {}, sales).tables.front()) == ask_sql(sales, "first.sql"));
 }
 
 RC_GTEST_PROP(Frequency, EqualsSql, ()) {
   const Sales sales = random_sales();
   const Daybook daybook = build(sales).daybook;
-  RC_ASSERT(cells_of(ask_frequency(daybook, {})->tables.front()) == ask_sql(sales, "frequency.sql"));
-  RC_ASSERT(cells_of(ask_frequency(daybook, {90})->tables.front()) == ask_sql(sales, "frequency.sql", 90));
+  RC_ASSERT(cells_of(ask("frequency", {}, daybook).tables.front()) == ask_sql(sales, "frequency.sql"));
+  RC_ASSERT(cells_of(ask("frequency", within(90), daybook).tables.front()) == ask_sql(sales, "frequency.sql", 90));
 }
 
 /// More customers than one run of the fold, so that states are merged.
@@ -160,14 +160,14 @@ TEST(Fold, GivesTheSameForAnyNumberOfThreads) {
   for (const std::size_t threads : {1U, 2U, 5U}) {
     const tbb::global_control limit(tbb::global_control::max_allowed_parallelism, threads);
     const Daybook daybook = build(sales).daybook;
-    firsts.push_back(cells_of(ask_first(daybook, {})->tables.front()));
-    frequencies.push_back(cells_of(ask_frequency(daybook, {60})->tables.front()));
+    firsts.push_back(cells_of(ask("first", {}, daybook).tables.front()));
+    frequencies.push_back(cells_of(ask("frequency", within(60), daybook).tables.front()));
   }
   EXPECT_EQ(firsts[0], firsts[1]);
   EXPECT_EQ(firsts[0], firsts[2]);
   EXPECT_EQ(frequencies[0], frequencies[1]);
   EXPECT_EQ(frequencies[0], frequencies[2]);
-  EXPECT_EQ(firsts[0], first_twin(sales, Returns::net));
+  EXPECT_EQ(firsts[0], first_twin(sales));
 }
 
 // Traps of the design's section 9 that these questions could fall into.
@@ -176,7 +176,7 @@ TEST(Trap, OldCustomersAreNotComparedWithNewOnesThatHadNoTimeToOrder) {
   const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 1, 100},
                        {"A2", "2024-03-30", "C1", "P1", 1, 100},
                        {"A3", "2024-03-31", "C2", "P1", 1, 100}};
-  const Result result = *ask_frequency(build(sales).daybook, {90});
+  const Result result = ask("frequency", within(90), sales);
   EXPECT_EQ(cells_of(result.tables.front()), (Cells{{"2", "1", "1.000000", "1.000000"}}));
   EXPECT_EQ(result.notes,
             std::vector<std::string>{"1 customer left out: too new to judge, since their first 90 days "
@@ -187,14 +187,14 @@ TEST(Trap, TheWindowEndsWithDayNAndNotADayLater) {
   const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 1, 100},
                        {"A2", "2024-01-10", "C1", "P1", 1, 100},
                        {"A3", "2024-01-11", "C1", "P1", 1, 100}};
-  EXPECT_EQ(cells_of(ask_frequency(build(sales).daybook, {10})->tables.front()).front().front(), "2");
+  EXPECT_EQ(cells_of(ask("frequency", within(10), sales).tables.front()).front().front(), "2");
 }
 
 TEST(Trap, LinesAreNotCountedWhereOrdersWereMeant) {
   const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 1, 100},
                        {"A1", "2024-01-01", "C1", "P2", 1, 100},
                        {"A1", "2024-01-01", "C2", "P2", 1, 100}};
-  EXPECT_EQ(cells_of(ask_frequency(build(sales).daybook, {})->tables.front()),
+  EXPECT_EQ(cells_of(ask("frequency", {}, sales).tables.front()),
             (Cells{{"1", "2", "1.000000", "1.000000"}}));
 }
 
@@ -205,7 +205,7 @@ TEST(Frequency, FigureGathersTheLongTail) {
     for (int i = 0; i < orders; ++i)
       sales.push_back({"A" + std::to_string(sales.size()), "2024-01-01", customer, "P1", 1, 100});
   }
-  const Result result = *ask_frequency(build(sales).daybook, {});
+  const Result result = ask("frequency", {}, sales);
   const Table& marks = result.figures.front().marks;
   ASSERT_EQ(marks.rows(), 12U);
   EXPECT_EQ(cell_text(marks.columns[0], 0), "1");
@@ -217,7 +217,7 @@ TEST(Frequency, FigureGathersTheLongTail) {
 }
 
 TEST(First, SaysWhenNobodyPlacedAnOrder) {
-  const Result result = *ask_first(build({{"A1", "2024-01-01", "C1", "P1", -1, 100}}).daybook, {});
+  const Result result = ask("first", {}, Sales{{"A1", "2024-01-01", "C1", "P1", -1, 100}});
   EXPECT_EQ(result.tables.front().rows(), 0U);
   EXPECT_EQ(result.headline, std::vector<std::string>{"No customer placed an order."});
   EXPECT_EQ(result.notes, std::vector<std::string>{"1 customer left out: they have returns and no order."});

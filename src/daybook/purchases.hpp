@@ -8,9 +8,6 @@
 
 namespace pear {
 
-/// Whether amounts are net of returns, or returns are left out of everything.
-enum class Returns : std::uint8_t { net, ignore };
-
 /// A view of a daybook that knows returns. Cheap to make; safe to use from many threads.
 class Purchases {
  public:
@@ -25,11 +22,6 @@ class Purchases {
       if (!is_return(line)) return true;
     }
     return false;
-  }
-
-  /// Whether the line's amount counts towards sums.
-  [[nodiscard]] bool counts(std::uint32_t line, Returns returns) const {
-    return returns == Returns::net || !is_return(line);
   }
 
  private:

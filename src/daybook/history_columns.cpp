@@ -1,0 +1,101 @@
+#include "daybook/history_columns.hpp"
+
+#include <algorithm>
+#include <array>
+#include <string>
+#include <utility>
+
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+
+#include "daybook/day_columns.hpp"
+#include "daybook/purchases.hpp"
+
+namespace pear {
+namespace {
+
+/// values[c] = of(c) for every customer.
+template <class T, class Of>
+std::vector<T> by_customer(const Daybook& daybook, Of of) {
+  std::vector<T> values(daybook.customers());
+  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook.customers(), 4096), [&](const auto& run) {
+    for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer) values[customer] = of(customer);
+  });
+  return values;
+}
+
+/// The days of the first or last order that is one; kEmptyDays for customers without.
+DateValues order_dates(const Daybook& daybook, bool first) {
+  const Purchases purchases(daybook);
+  return {by_customer<std::int32_t>(daybook, [&](std::uint32_t customer) {
+    const Run orders = daybook.orders_of(customer);
+    for (std::uint32_t i = 0; i < orders.size(); ++i) {
+      const std::uint32_t order = first ? orders.begin + i : orders.end - 1 - i;
+      if (purchases.is_order(order)) return daybook.date_of_order(order).days;
+    }
+    return kEmptyDays;
+  })};
+}
+
+DecimalValues order_counts(const Daybook& daybook) {
+  const Purchases purchases(daybook);
+  return {by_customer<std::int64_t>(daybook, [&](std::uint32_t customer) {
+    std::int64_t orders = 0;
+    const Run run = daybook.orders_of(customer);
+    for (std::uint32_t order = run.begin; order < run.end; ++order) orders += purchases.is_order(order) ? 1 : 0;
+    return orders * Decimal::kScale;
+  })};
+}
+
+Run lines_of_customer(const Daybook& daybook, std::uint32_t customer) {
+  const Run orders = daybook.orders_of(customer);
+  return {daybook.lines_of(orders.begin).begin, daybook.lines_of(orders.end - 1).end};
+}
+
+DecimalValues product_counts(const Daybook& daybook) {
+  const Purchases purchases(daybook);
+  const auto products = daybook.line_products();
+  return {by_customer<std::int64_t>(daybook, [&](std::uint32_t customer) {
+    std::vector<std::uint32_t> bought;
+    const Run lines = lines_of_customer(daybook, customer);
+    for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
+      if (!purchases.is_return(line)) bought.push_back(products[line]);
+    }
+    std::sort(bought.begin(), bought.end());
+    return (std::unique(bought.begin(), bought.end()) - bought.begin()) * Decimal::kScale;
+  })};
+}
+
+DecimalValues amounts_of_customers(const Daybook& daybook) {
+  const auto amounts = daybook.amounts();
+  return {by_customer<std::int64_t>(daybook, [&](std::uint32_t customer) {
+    DecimalSum sum;
+    const Run lines = lines_of_customer(daybook, customer);
+    for (std::uint32_t line = lines.begin; line < lines.end; ++line) sum.add(Decimal::from_units(amounts[line]));
+    const auto total = sum.total();
+    return total ? total->units() : kEmptyUnits;
+  })};
+}
+
+}  // namespace
+
+bool is_history_column(std::string_view name) {
+  constexpr std::array<std::string_view, 7> kNames = {"first_order_date", "first_year",        "first_month",
+                                                      "last_order_date",  "customer_orders",   "customer_products",
+                                                      "customer_amount"};
+  return std::find(kNames.begin(), kNames.end(), name) != kNames.end();
+}
+
+std::optional<Column> history_column(std::string_view name, const Daybook& daybook) {
+  const auto column = [&](ColumnValues values) { return Column{std::string(name), Level::customer, std::move(values)}; };
+  if (name == "first_order_date") return column(order_dates(daybook, true));
+  if (name == "last_order_date") return column(order_dates(daybook, false));
+  if (name == "first_year") return column(years_of(order_dates(daybook, true).days));
+  if (name == "first_month") return column(months_of(order_dates(daybook, true).days));
+  if (name == "customer_orders") return column(order_counts(daybook));
+  if (name == "customer_products") return column(product_counts(daybook));
+  if (name == "customer_amount") return column(amounts_of_customers(daybook));
+  return std::nullopt;
+}
+
+}  // namespace pear

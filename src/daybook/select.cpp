@@ -1,0 +1,111 @@
+#include "daybook/select.hpp"
+
+#include <algorithm>
+#include <utility>
+
+#include <tbb/parallel_for.h>
+
+namespace pear {
+namespace {
+
+/// Who and what stays, by position in the old daybook, and the nesting of the new one.
+struct Kept {
+  std::vector<std::uint32_t> customers, orders, lines;
+  std::vector<std::uint32_t> order_offsets, line_offsets;
+};
+
+/// The customers from `begin` on, as many as `end` says; offsets count from 0 within them.
+Kept kept_of(const Daybook& daybook, const std::vector<std::uint8_t>& chosen, std::uint32_t begin,
+             std::uint32_t end) {
+  Kept kept;
+  for (std::uint32_t customer = begin; customer < end; ++customer) {
+    const std::size_t orders_before = kept.orders.size();
+    const Run orders = daybook.orders_of(customer);
+    for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
+      const std::size_t lines_before = kept.lines.size();
+      const Run lines = daybook.lines_of(order);
+      for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
+        if (chosen[line] != 0) kept.lines.push_back(line);
+      }
+      if (kept.lines.size() == lines_before) continue;
+      kept.orders.push_back(order);
+      kept.line_offsets.push_back(static_cast<std::uint32_t>(lines_before));
+    }
+    if (kept.orders.size() == orders_before) continue;
+    kept.customers.push_back(customer);
+    kept.order_offsets.push_back(static_cast<std::uint32_t>(orders_before));
+  }
+  return kept;
+}
+
+void append(std::vector<std::uint32_t>& to, std::vector<std::uint32_t>& from, std::size_t more = 0) {
+  for (const std::uint32_t value : from) to.push_back(value + static_cast<std::uint32_t>(more));
+  std::vector<std::uint32_t>().swap(from);
+}
+
+Kept kept_of_all(const Daybook& daybook, const std::vector<std::uint8_t>& chosen) {
+  constexpr std::uint32_t kRuns = 64;
+  const auto first_of = [&](std::uint32_t run) {
+    return static_cast<std::uint32_t>(std::uint64_t{daybook.customers()} * run / kRuns);
+  };
+  std::vector<Kept> runs(kRuns);
+  tbb::parallel_for(std::uint32_t{0}, kRuns, [&](std::uint32_t run) {
+    runs[run] = kept_of(daybook, chosen, first_of(run), first_of(run + 1));
+  });
+  Kept all;
+  for (Kept& run : runs) {
+    append(all.order_offsets, run.order_offsets, all.orders.size());
+    append(all.line_offsets, run.line_offsets, all.lines.size());
+    append(all.customers, run.customers);
+    append(all.orders, run.orders);
+    append(all.lines, run.lines);
+  }
+  all.order_offsets.push_back(static_cast<std::uint32_t>(all.orders.size()));
+  all.line_offsets.push_back(static_cast<std::uint32_t>(all.lines.size()));
+  return all;
+}
+
+template <class T>
+void pick(std::vector<T>& array, const std::vector<std::uint32_t>& positions) {
+  std::vector<T> picked(positions.size());
+  constexpr std::size_t kBlock = 65'536;
+  tbb::parallel_for(std::size_t{0}, (positions.size() + kBlock - 1) / kBlock, [&](std::size_t block) {
+    const std::size_t end = std::min(positions.size(), (block + 1) * kBlock);
+    for (std::size_t i = block * kBlock; i < end; ++i) picked[i] = array[positions[i]];
+  });
+  array = std::move(picked);
+}
+
+const std::vector<std::uint32_t>* positions_of(Level level, const Kept& kept) {
+  switch (level) {
+    case Level::line:
+      return &kept.lines;
+    case Level::order:
+      return &kept.orders;
+    case Level::customer:
+      return &kept.customers;
+    case Level::product:
+      break;
+  }
+  return nullptr;
+}
+
+}  // namespace
+
+Daybook select_lines(Daybook daybook, const std::vector<std::uint8_t>& chosen) {
+  if (std::find(chosen.begin(), chosen.end(), 0) == chosen.end()) return daybook;
+  Kept kept = kept_of_all(daybook, chosen);
+  DaybookParts parts = std::move(daybook).take_parts();
+  for (Column& column : parts.columns) {
+    if (const auto* positions = positions_of(column.level, kept))
+      std::visit([&](auto& values) { pick(array_of(values), *positions); }, column.values);
+  }
+  if (!parts.customer_ids.empty()) parts.customer_ids = parts.customer_ids.picked(kept.customers);
+  if (!parts.order_ids.empty()) parts.order_ids = parts.order_ids.picked(kept.orders);
+  if (!parts.line_products.empty()) pick(parts.line_products, kept.lines);
+  parts.order_offsets = std::move(kept.order_offsets);
+  parts.line_offsets = std::move(kept.line_offsets);
+  return Daybook(std::move(parts));
+}
+
+}  // namespace pear

@@ -1,0 +1,74 @@
+#include "expression/windows.hpp"
+
+#include <optional>
+#include <utility>
+
+#include "expression/aggregate.hpp"
+#include "expression/grouping.hpp"
+#include "expression/walk_lines.hpp"
+
+namespace pear {
+namespace {
+
+/// The value of each member's group; empty for a product without lines.
+ColumnValues spread(const ColumnValues& by_group, const Grouping& grouping, Level level, const Daybook& daybook) {
+  constexpr std::uint32_t kNone = std::numeric_limits<std::uint32_t>::max();
+  std::vector<std::uint32_t> groups(daybook.members(level), kNone);
+  walk_lines(daybook, {0, daybook.customers()},
+             [&](const LinePlace& place) { groups[place.member(level)] = grouping.cell_of_line[place.line]; });
+  ColumnValues values = by_group;
+  const auto pick = [&](auto& array, auto empty) {
+    std::remove_reference_t<decltype(array)> picked;
+    picked.reserve(groups.size());
+    for (const std::uint32_t group : groups) picked.push_back(group == kNone ? empty : array[group]);
+    array = std::move(picked);
+  };
+  if (auto* text = std::get_if<TextValues>(&values)) pick(text->codes, kEmptyCode);
+  if (auto* decimal = std::get_if<DecimalValues>(&values)) pick(decimal->units, kEmptyUnits);
+  if (auto* date = std::get_if<DateValues>(&values)) pick(date->days, kEmptyDays);
+  if (auto* time = std::get_if<TimeValues>(&values)) pick(time->seconds, std::int32_t{Moment::kNoTime});
+  return values;
+}
+
+struct WindowColumn {
+  Column column;
+  Grain grain = grain::kConstant;
+};
+
+OrError<WindowColumn> window_column(const Daybook& daybook, const std::map<std::string, Grain>& grains,
+                                    const Window& window) {
+  const LineView lines(daybook, grains);
+  WindowColumn result;
+  std::vector<GroupKey> keys;
+  for (const Node& part : window.aggregate.partition) {
+    PEAR_ASSIGN(const Expression expression, Expression::compile(part, window.name, lines.rows()));
+    PEAR_ASSIGN(GroupKey key, group_key(expression, lines));
+    result.grain |= key.grain;
+    keys.push_back(std::move(key));
+  }
+  const Grouping grouping = group_lines(daybook, keys);
+  PEAR_ASSIGN(const Aggregate aggregate, Aggregate::compile(window.aggregate, lines));
+  std::vector<std::uint32_t> groups(grouping.cells);
+  for (std::uint32_t cell = 0; cell < grouping.cells; ++cell) groups[cell] = cell;
+  PEAR_ASSIGN(const ColumnValues by_group, aggregate.by_group({grouping.cell_of_line, groups, grouping.cells}));
+  const Level level = LineView::level_for(result.grain);
+  result.column = {window.name, level, spread(by_group, grouping, level, daybook)};
+  return result;
+}
+
+}  // namespace
+
+OrError<WithWindows> add_windows(Daybook daybook, const std::vector<Window>& windows) {
+  WithWindows result{std::move(daybook), {}};
+  for (const Window& window : windows) {
+    if (result.grains.contains(window.name)) continue;
+    PEAR_ASSIGN(WindowColumn made, window_column(result.daybook, result.grains, window));
+    result.grains.emplace(window.name, made.grain);
+    DaybookParts parts = std::move(result.daybook).take_parts();
+    parts.columns.push_back(std::move(made.column));
+    result.daybook = Daybook(std::move(parts));
+  }
+  return result;
+}
+
+}  // namespace pear

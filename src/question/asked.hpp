@@ -1,0 +1,30 @@
+// What a question is asked of.
+#pragma once
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/date.hpp"
+#include "daybook/daybook.hpp"
+#include "expression/row_view.hpp"
+#include "result/result.hpp"
+
+namespace pear {
+
+/// The selected lines as a daybook of their own, and what must be known of the whole.
+struct Asked {
+  Daybook daybook;
+  Population population;
+  std::optional<Population> whole;      ///< of the daybook before selecting, where something was left out
+  Date data_end;                        ///< last day of which the selection can tell: of the whole daybook, or --to
+  std::string currency;                 ///< empty where it is not known
+  std::map<std::string, Grain> grains;  ///< see LineView
+  std::vector<std::string> notes;       ///< on the selection
+};
+
+/// The whole of a daybook. Needs order_date and is_return.
+[[nodiscard]] Asked all_of(Daybook daybook);
+
+}  // namespace pear

@@ -1,0 +1,92 @@
+#include "question/asking.hpp"
+
+#include <algorithm>
+#include <set>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "daybook/derived_columns.hpp"
+#include "daybook/select.hpp"
+#include "expression/windows.hpp"
+#include "question/population.hpp"
+
+namespace pear {
+namespace {
+
+/// All expressions of a question and its selection, each with the option that it was given for.
+std::vector<GivenTree> all_trees(const PreparedQuestion& question, const Selection& selection) {
+  std::vector<GivenTree> trees = question.trees;
+  if (selection.where) trees.push_back({"where", *selection.where});
+  return trees;
+}
+
+OrError<Daybook> load(const std::set<std::string>& names, const DaybookSource& source) {
+  const std::vector<std::string> wanted(names.begin(), names.end());
+  PEAR_ASSIGN(Daybook daybook, source.load(inputs_of(wanted)));
+  return completed(std::move(daybook), wanted);
+}
+
+OrError<WithWindows> prepared_daybook(const PreparedQuestion& question, const Selection& selection,
+                                      const DaybookSource& source) {
+  std::set<std::string> names(question.columns.begin(), question.columns.end());
+  names.insert({std::string(role::kOrderDate), std::string(role::kIsReturn)});
+  if (!selection.is_all()) names.emplace(role::kAmount);
+  const std::vector<std::string> known = known_columns(source.columns);
+  std::vector<Window> windows;
+  for (const GivenTree& given : all_trees(question, selection)) {
+    if (const auto found = check_names(given.tree, known); !found)
+      return usage_error(fmt::format("--{}: {}", given.option, found.error().message));
+    names.merge(columns_of(given.tree));
+    windows.insert(windows.end(), given.tree.windows.begin(), given.tree.windows.end());
+  }
+  PEAR_ASSIGN(Daybook daybook, load(names, source));
+  return add_windows(std::move(daybook), windows);
+}
+
+OrError<Asked> selected(WithWindows prepared, const Selection& selection) {
+  Asked asked = all_of(std::move(prepared.daybook));
+  asked.grains = std::move(prepared.grains);
+  if (selection.is_all()) return asked;
+  std::vector<std::uint8_t> chosen;
+  {
+    const LineView lines(asked.daybook, asked.grains);
+    PEAR_ASSIGN(chosen, selected_lines(selection, lines));
+    asked.notes = unknown_values(selection, lines);
+  }
+  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
+    return data_error(fmt::format(
+        "the selection ({}) holds none of the {}, which reach from {} to {}.{}{}", told(selection),
+        counted(asked.daybook.lines(), "line"), to_text(*asked.population.first_date), to_text(*asked.population.last_date),
+        asked.notes.empty() ? "" : " ", join(asked.notes, " ")));
+  asked.whole = asked.population;
+  asked.daybook = select_lines(std::move(asked.daybook), chosen);
+  asked.population = population_of(asked.daybook);
+  if (selection.to) asked.data_end = std::min(asked.data_end, *selection.to);
+  return asked;
+}
+
+}  // namespace
+
+Asked all_of(Daybook daybook) {
+  Asked asked;
+  asked.population = population_of(daybook);
+  asked.data_end = asked.population.last_date.value_or(Date{});
+  asked.daybook = std::move(daybook);
+  return asked;
+}
+
+OrError<Result> answer(const PreparedQuestion& question, const Selection& selection, const DaybookSource& source) {
+  PEAR_ASSIGN(WithWindows prepared, prepared_daybook(question, selection, source));
+  PEAR_ASSIGN(Asked asked, selected(std::move(prepared), selection));
+  asked.currency = source.currency;
+  PEAR_ASSIGN(Result result, question.ask(asked));
+  result.population = asked.population;
+  result.whole = asked.whole;
+  result.currency = asked.currency;
+  result.notes.insert(result.notes.begin(), asked.notes.begin(), asked.notes.end());
+  return result;
+}
+
+}  // namespace pear

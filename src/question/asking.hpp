@@ -1,0 +1,27 @@
+// From options and a daybook to an answer.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "question/question.hpp"
+#include "question/selection.hpp"
+
+namespace pear {
+
+/// A daybook that is yet to be loaded.
+struct DaybookSource {
+  std::vector<std::string> columns;  ///< that it stores, ids among them
+  std::string currency;
+  std::function<OrError<Daybook>(const std::vector<std::string>&)> load;  ///< these columns of it
+};
+
+/// Loads the columns that question and selection speak of, works out those that follow from others and aggregates OVER
+/// partitions over the whole daybook, selects, and asks. Errors: usage, for a name that is not known; data, where
+/// nothing is selected; and those of the question.
+[[nodiscard]] OrError<Result> answer(const PreparedQuestion& question, const Selection& selection,
+                                     const DaybookSource& source);
+
+}  // namespace pear

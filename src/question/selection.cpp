@@ -1,0 +1,164 @@
+#include "question/selection.hpp"
+
+#include <algorithm>
+#include <map>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "expression/expression.hpp"
+#include "expression/walk_lines.hpp"
+
+namespace pear {
+namespace {
+
+OrError<Date> parse_day(std::string_view option, std::string_view text) {
+  const auto moment = parse_iso_moment(text);
+  if (!moment || moment->second_of_day != Moment::kNoTime)
+    return usage_error(fmt::format("--{} takes a day such as 2024-04-01, not {}.", option, in_quotes(text)));
+  return moment->date;
+}
+
+OptionDeclaration<Selection> day_option(OptionInfo info, std::optional<Date> Selection::*member) {
+  auto set = [name = info.name, member](Selection& selection, std::string_view text) -> OrError<void> {
+    PEAR_ASSIGN(selection.*member, parse_day(name, text));
+    return {};
+  };
+  return {std::move(info), std::move(set)};
+}
+
+OrError<void> set_where(Selection& selection, std::string_view text) {
+  auto tree = parse_tree(text);
+  if (!tree) return usage_error("--where: " + tree.error().message);
+  selection.where = std::move(*tree);
+  return {};
+}
+
+/// The parts of a condition that are joined by AND, put together again for each level that settles some of them.
+OrError<std::map<Level, Expression>> by_level(const Tree& where, const LineView& lines) {
+  const bool joined = where.root.op == Op::both;
+  std::map<Level, Node> nodes;
+  const std::vector<Node> whole = {where.root};
+  for (const Node& part : joined ? where.root.args : whole) {
+    PEAR_ASSIGN(const Expression condition, Expression::compile(part, where.text, lines.rows_of(Level::line)));
+    if (condition.type() != ValueType::truth)
+      return usage_error(fmt::format("{} is no condition (column {})", in_quotes(where.text), part.at));
+    Node& all = nodes[LineView::level_for(condition.grain())];
+    all.op = Op::both;
+    all.args.push_back(part);
+  }
+  std::map<Level, Expression> conditions;
+  for (const auto& [level, node] : nodes) {
+    PEAR_ASSIGN(Expression condition, Expression::compile(node, where.text, lines.rows_of(level)));
+    conditions.emplace(level, std::move(condition));
+  }
+  return conditions;
+}
+
+struct LevelTruths {
+  Level level = Level::line;
+  std::vector<Truth> truths;
+};
+
+OrError<std::vector<std::uint8_t>> lines_where(const Tree& where, const LineView& lines) {
+  PEAR_ASSIGN(const auto conditions, by_level(where, lines));
+  std::vector<LevelTruths> all;
+  for (const auto& [level, condition] : conditions)
+    all.push_back({level, truths(condition, lines.rows_of(level))});
+  const Daybook& daybook = lines.daybook();
+  std::vector<std::uint8_t> chosen(daybook.lines());
+  constexpr std::uint8_t kFault = 2;
+  walk_lines_in_parallel(daybook, [&](CustomerRun run) {
+    walk_lines(daybook, run, [&](const LinePlace& place) {
+      Truth worst = Truth::is_true;  // one that is not true decides; a fault counts only where none does
+      for (const LevelTruths& part : all) {
+        const Truth truth = part.truths[place.member(part.level)];
+        if (truth == Truth::not_true || worst == Truth::is_true) worst = truth;
+        if (worst == Truth::not_true) return;
+      }
+      chosen[place.line] = worst == Truth::fault ? kFault : 1;
+    });
+  });
+  if (std::find(chosen.begin(), chosen.end(), kFault) != chosen.end())
+    return data_error(fmt::format(
+        "--where: {} divides by zero or leaves the range of numbers or dates. CASE WHEN ... can guard against it.",
+        in_quotes(where.text)));
+  return chosen;
+}
+
+void collect_unknown(const Node& node, const LineView& lines, std::vector<std::string>& found) {
+  for (const Node& arg : node.args) collect_unknown(arg, lines, found);
+  if ((node.op != Op::equal && node.op != Op::in_list) || node.args.front().op != Op::column) return;
+  const RowView& view = lines.rows_of(Level::line);
+  const std::size_t position = view.find(node.args.front().text);
+  if (position == view.columns.size()) return;
+  const auto* texts = std::get_if<TextValues>(view.columns[position].values);
+  if (texts == nullptr) return;
+  std::vector<std::string> values;
+  for (std::size_t i = 0; i < texts->dictionary.size(); ++i) values.emplace_back(texts->dictionary[i]);
+  for (std::size_t i = 1; i < node.args.size(); ++i) {
+    const Node& value = node.args[i];
+    if (value.op != Op::text_literal || std::find(values.begin(), values.end(), value.text) != values.end()) continue;
+    found.push_back(fmt::format("No {} is {}.{}", node.args.front().text, in_quotes(value.text),
+                                did_you_mean(value.text, values)));
+  }
+}
+
+}  // namespace
+
+const OptionDeclarations<Selection>& selection_options() {
+  static const OptionDeclarations<Selection> kOptions = {
+      {{"where", "CONDITION", "", "only lines that meet an SQL condition"}, set_where},
+      day_option({"from", "DATE", "", "only orders of this day and later"}, &Selection::from),
+      day_option({"to", "DATE", "", "only orders of this day and earlier"}, &Selection::to),
+      word_option<Selection>({"returns", "net|ignore", "net", "amounts net of returns, or returns left out"},
+                             &Selection::returns, {"net", "ignore"})};
+  return kOptions;
+}
+
+OrError<Selection> read_selection(const OptionValues& values) {
+  PEAR_ASSIGN(Selection selection, read_options(selection_options(), values));
+  if (selection.from && selection.to && *selection.to < *selection.from)
+    return usage_error(fmt::format("--from {} is later than --to {}: no day lies between them.",
+                                   to_text(*selection.from), to_text(*selection.to)));
+  return selection;
+}
+
+std::string told(const Selection& selection) {
+  std::vector<std::string> parts;
+  if (selection.where) parts.push_back(selection.where->text);
+  std::string days;
+  if (selection.from) days = "from " + to_text(*selection.from);
+  if (selection.to) days += (days.empty() ? "up to " : " to ") + to_text(*selection.to);
+  if (!days.empty()) parts.push_back(days);
+  if (selection.returns == Returns::ignore) parts.emplace_back("without returns");
+  return parts.empty() ? "all lines" : join(parts, ", ");
+}
+
+OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection, const LineView& lines) {
+  const Daybook& daybook = lines.daybook();
+  std::vector<std::uint8_t> chosen;
+  if (selection.where) {
+    PEAR_ASSIGN(chosen, lines_where(*selection.where, lines));
+  } else {
+    chosen.assign(daybook.lines(), 1);
+  }
+  const auto returns = daybook.return_flags();
+  walk_lines_in_parallel(daybook, [&](CustomerRun run) {
+    walk_lines(daybook, run, [&](const LinePlace& place) {
+      const Date day = daybook.date_of_order(place.order);
+      const bool in_time = (!selection.from || day >= *selection.from) && (!selection.to || day <= *selection.to);
+      if (!in_time || (selection.returns == Returns::ignore && returns[place.line] != 0)) chosen[place.line] = 0;
+    });
+  });
+  return chosen;
+}
+
+std::vector<std::string> unknown_values(const Selection& selection, const LineView& lines) {
+  std::vector<std::string> found;
+  if (selection.where) collect_unknown(selection.where->root, lines, found);
+  return found;
+}
+
+}  // namespace pear

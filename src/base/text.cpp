@@ -73,11 +73,26 @@ std::string with_thousands(std::int64_t value) {
   return text;
 }
 
-std::string with_thousands(Decimal money) {
-  const std::string exact = money.to_text(2);
-  const std::string whole = with_thousands(money.units() / Decimal::kScale);
+namespace {
+
+/// An exact text of a decimal with separators put into it.
+std::string separated(Decimal number, const std::string& exact) {
+  const std::string whole = with_thousands(number.units() / Decimal::kScale);
   const bool lost_its_sign = exact.starts_with('-') && !whole.starts_with('-');
-  return (lost_its_sign ? "-" : "") + whole + exact.substr(exact.find('.'));
+  const std::size_t point = exact.find('.');
+  return (lost_its_sign ? "-" : "") + whole + (point == std::string::npos ? "" : exact.substr(point));
+}
+
+}  // namespace
+
+std::string with_thousands(Decimal money) { return separated(money, money.to_text(2)); }
+
+std::string with_thousands(Decimal number, int places) {
+  std::int64_t step = Decimal::kScale;
+  for (int i = 0; i < places; ++i) step /= 10;
+  const Int128 half = number.units() < 0 ? -step / 2 : step / 2;
+  const auto rounded = Decimal::from_units(static_cast<std::int64_t>((number.units() + half) / step * step));
+  return separated(rounded, rounded.to_text(places));
 }
 
 std::string counted(std::uint64_t count, std::string_view noun, std::string_view plural) {

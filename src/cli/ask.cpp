@@ -1,5 +1,6 @@
 #include "cli/ask.hpp"
 
+#include <algorithm>
 #include <chrono>
 #include <filesystem>
 #include <utility>
@@ -87,8 +88,14 @@ std::string telling_command(const Question& question, const Asking& asking) {
 
 OrError<void> run_question(const Question& question, const Arguments& arguments) {
   TerminalStyle style = terminal_style();
-  PEAR_ASSIGN(const std::int64_t top, parse_whole("top", arguments.value_or("top", "10"), 0, 1'000'000));
-  style.top = static_cast<std::size_t>(top);
+  const bool own_top = std::any_of(question.options.begin(), question.options.end(),
+                                   [](const OptionInfo& option) { return option.name == "top"; });
+  constexpr std::size_t kRowsOfOwnChoice = 60;
+  style.top = kRowsOfOwnChoice;
+  if (!own_top) {
+    PEAR_ASSIGN(const std::int64_t top, parse_whole("top", arguments.value_or("top", "10"), 0, 1'000'000));
+    style.top = static_cast<std::size_t>(top);
+  }
   Asking asking;
   PEAR_ASSIGN(asking.daybook, daybook_path(arguments));
   PEAR_ASSIGN(asking.files, file_plan(arguments, question.name));
@@ -144,7 +151,10 @@ OrError<Answer> ask(const Question& question, const Asking& asking) {
 
 Command question_command(const Question& question) {
   std::vector<OptionInfo> options = shaping_options(question);
-  options.insert(options.end(), shared_options().begin(), shared_options().end());
+  for (const OptionInfo& shared : shared_options()) {  // a question may give one a meaning of its own
+    if (std::none_of(options.begin(), options.end(), [&](const OptionInfo& own) { return own.name == shared.name; }))
+      options.push_back(shared);
+  }
   return {question.name,
           "[DAYBOOK]",
           1,

@@ -113,8 +113,10 @@ OrError<void> run(const Arguments& arguments) {
   std::string text = "Thistledown & Reel, a made-up mail-order house for yarn and haberdashery\n";
   text += told(fmt::format("pear-thread import {} --daybook {}", source, daybook), imported.report, width);
   for (const Question& question : questions()) {
+    OptionValues options;
+    if (question.name == "crosstab") options = {{"down", "region"}, {"across", "year"}};
     const Asking asking{
-        daybook, {}, {folder + "/" + kAnswers, question.name, {FigureFormat::svg, FigureFormat::png}}};
+        daybook, options, {folder + "/" + kAnswers, question.name, {FigureFormat::svg, FigureFormat::png}}};
     PEAR_ASSIGN(const Answer answer, ask(question, asking));
     for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
     text += told(fmt::format("pear-thread {} {} --out {}", question.name, daybook, asking.files.folder),

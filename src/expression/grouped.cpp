@@ -129,7 +129,7 @@ bool GroupedExpression::adds_up(Grain parts) const {
          });
 }
 
-OrError<Values> GroupedExpression::by_group(const LineGroups& groups, std::uint64_t* faults) const {
+OrError<Values> GroupedExpression::by_group(const LineGroups& groups, FaultCount* faults) const {
   std::deque<ColumnValues> columns;
   RowView view;
   view.rows = groups.groups;
@@ -139,10 +139,10 @@ OrError<Values> GroupedExpression::by_group(const LineGroups& groups, std::uint6
     view.columns.push_back({fmt::format("aggregate {}", i), &columns.back(), nullptr});
   }
   Values values = outer_.evaluate(view, 0, groups.groups);
-  for (ValueState& state : values.states) {
-    if (state != ValueState::fault) continue;
-    state = ValueState::empty;
-    if (faults != nullptr) ++*faults;
+  for (std::size_t group = 0; group < values.size(); ++group) {
+    if (values.states[group] != ValueState::fault) continue;
+    values.states[group] = ValueState::empty;
+    if (faults != nullptr && group < faults->groups) ++faults->count;
   }
   // Texts are views into columns that end here.
   const auto kept = std::make_shared<TextArena>();

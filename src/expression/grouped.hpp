@@ -16,6 +16,12 @@ namespace pear {
 /// What the numbers of a figure are, as far as the names of its columns tell.
 enum class Measure : std::uint8_t { number, count, money };
 
+/// Figures that could not be worked out, in the first `groups` groups.
+struct FaultCount {
+  std::uint32_t groups = 0;
+  std::uint64_t count = 0;
+};
+
 /// "sum(amount) / orders": aggregates, and what is worked out of them. Each group's figure is made from the aggregates
 /// of its own lines, whether it is a cell or a total.
 class GroupedExpression {
@@ -36,7 +42,7 @@ class GroupedExpression {
   [[nodiscard]] bool adds_up(Grain parts) const;
 
   /// A figure for each group. One that divides by zero or leaves the range of numbers is empty, and counted in `faults`.
-  [[nodiscard]] OrError<Values> by_group(const LineGroups& groups, std::uint64_t* faults = nullptr) const;
+  [[nodiscard]] OrError<Values> by_group(const LineGroups& groups, FaultCount* faults = nullptr) const;
 
  private:
   explicit GroupedExpression(Expression outer) : outer_(std::move(outer)) {}

@@ -25,6 +25,7 @@ std::string_view standard_type(Unit unit) {
     case Unit::date:
       return "date";
     case Unit::money:
+    case Unit::number:
     case Unit::share:
       return "number";
   }

@@ -37,12 +37,23 @@ struct ShownColumn {
   bool to_the_right = false;
 };
 
-ShownColumn shown(const TableColumn& column, std::size_t rows, std::size_t widest = kWidestText) {
+/// Rows of a table that are shown: the first ones, and the total where there is one.
+std::vector<std::size_t> shown_rows(const Table& table, std::size_t most) {
+  const std::size_t footer = table.ends_in_total && table.rows() > 0 ? 1 : 0;
+  std::vector<std::size_t> rows;
+  for (std::size_t row = 0; row < std::min(most, table.rows() - footer); ++row) rows.push_back(row);
+  if (footer != 0) rows.push_back(table.rows() - 1);
+  return rows;
+}
+
+ShownColumn shown(const TableColumn& column, const std::vector<std::size_t>& rows, std::size_t widest = kWidestText) {
   ShownColumn result;
   result.to_the_right = column.unit != Unit::text && column.unit != Unit::date;
-  result.cells.push_back(column.name);
-  for (std::size_t row = 0; row < rows; ++row)
-    result.cells.push_back(cut_to_width(readable_cell(column, row), widest));
+  result.cells.push_back(cut_to_width(column.name, widest));
+  for (const std::size_t row : rows) {
+    const bool blank = column.unit == Unit::text && column.is_empty(row) && column.always_shown;  // a label
+    result.cells.push_back(blank ? "" : cut_to_width(readable_cell(column, row), widest));
+  }
   for (const std::string& cell : result.cells) result.width = std::max(result.width, display_width(cell));
   return result;
 }
@@ -53,14 +64,24 @@ std::string padded(const ShownColumn& column, std::size_t line) {
   return column.to_the_right ? space + cell : cell + space;
 }
 
-/// How many of the columns fit side by side; at least one.
-std::size_t fitting(const std::vector<ShownColumn>& columns, std::size_t width) {
+/// The columns that fit side by side: those that are always shown, then as many of the others as there is room for,
+/// from the left; at least one.
+std::vector<std::size_t> fitting(const Table& table, const std::vector<ShownColumn>& columns, std::size_t width) {
   std::size_t used = 0;
   for (std::size_t i = 0; i < columns.size(); ++i) {
-    used += columns[i].width + kGap;
-    if (used > width && i > 0) return i;
+    if (table.columns[i].always_shown) used += columns[i].width + kGap;
   }
-  return columns.size();
+  bool fits = true;
+  std::vector<std::size_t> fitting;
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    const bool always = table.columns[i].always_shown;
+    if (!always) {
+      used += columns[i].width + kGap;
+      fits = fits && (used <= width || fitting.empty());
+    }
+    if (always || fits) fitting.push_back(i);
+  }
+  return fitting;
 }
 
 std::string checks_line(const Result& result) {
@@ -72,31 +93,44 @@ std::string checks_line(const Result& result) {
 
 }  // namespace
 
+namespace {
+
+/// "... 12 rows more; 20 columns not shown here: 2023-01, 2023-02, ..., 2024-08"
+std::string left_out(const Table& table, std::size_t rows, const std::vector<std::size_t>& fit) {
+  std::string text;
+  if (rows < table.rows()) text = fmt::format("{} more", counted(table.rows() - rows, "row"));
+  std::vector<std::string> names;
+  for (std::size_t i = 0; i < table.columns.size(); ++i) {
+    if (std::find(fit.begin(), fit.end(), i) == fit.end()) names.push_back(table.columns[i].name);
+  }
+  constexpr std::size_t kMostNamed = 8;
+  if (names.empty()) return text;
+  if (!text.empty()) text += "; ";
+  if (names.size() <= kMostNamed) return text + "not shown here: " + join(names, ", ");
+  return text + fmt::format("{} not shown here: {} to {}", counted(names.size(), "column"), names.front(), names.back());
+}
+
+}  // namespace
+
 std::string render_table(const Table& table, const TerminalStyle& style) {
-  const std::size_t rows = std::min({style.top, table.most_shown, table.rows()});
+  const std::vector<std::size_t> rows = shown_rows(table, std::min(style.top, table.most_shown));
   std::vector<ShownColumn> columns;
   for (const TableColumn& column : table.columns) columns.push_back(shown(column, rows));
-  const std::size_t fit = fitting(columns, style.width - kGap);
-  if (fit == columns.size() && fit > 0) {  // the last column may have the room that is left
-    std::size_t used = kGap;
-    for (std::size_t i = 0; i + 1 < fit; ++i) used += columns[i].width + kGap;
-    if (style.width > used + kWidestText)
-      columns.back() = shown(table.columns.back(), rows, style.width - used);
+  const std::vector<std::size_t> fit = fitting(table, columns, style.width - kGap);
+  if (fit.size() == columns.size() && !fit.empty() && table.columns.back().unit == Unit::text) {
+    std::size_t used = kGap;  // the last column may have the room that is left
+    for (std::size_t i = 0; i + 1 < columns.size(); ++i) used += columns[i].width + kGap;
+    if (style.width > used + kWidestText) columns.back() = shown(table.columns.back(), rows, style.width - used);
   }
   std::string text;
-  for (std::size_t line = 0; line <= rows; ++line) {
+  for (std::size_t line = 0; line <= rows.size(); ++line) {
     std::string row;
-    for (std::size_t i = 0; i < fit; ++i) row += std::string(kGap, ' ') + padded(columns[i], line);
+    for (const std::size_t i : fit) row += std::string(kGap, ' ') + padded(columns[i], line);
     row.erase(row.find_last_not_of(' ') + 1);
-    text += (line == 0 ? faint(row, style) : row) + "\n";
+    const bool is_total = table.ends_in_total && line == rows.size();
+    text += (line == 0 ? faint(row, style) : is_total ? bold(row, style) : row) + "\n";
   }
-  std::string rest;
-  if (rows < table.rows()) rest = fmt::format("{} more", counted(table.rows() - rows, "row"));
-  if (fit < columns.size()) {
-    std::vector<std::string> names;
-    for (std::size_t i = fit; i < columns.size(); ++i) names.push_back(columns[i].cells.front());
-    rest += fmt::format("{}not shown here: {}", rest.empty() ? "" : "; ", join(names, ", "));
-  }
+  const std::string rest = left_out(table, rows.size(), fit);
   if (!rest.empty())
     for (const std::string& line : wrapped("... " + rest, style.width - kGap))
       text += faint("  " + line, style) + "\n";
@@ -113,7 +147,7 @@ std::string render_result(const Result& result, const std::string& selection,
     text += "\n" + paragraph("Population  ", readable_population(result.population, result.whole, result.currency), style);
   if (!selection.empty()) text += paragraph("Selection   ", selection, style);
   for (const Table& table : result.tables) {
-    if (table.rows() == 0) continue;
+    if (table.rows() == 0 || table.most_shown == 0) continue;
     text += "\n" + bold(table.title, style) + "\n" + render_table(table, style);
   }
   if (!result.notes.empty()) text += "\n";

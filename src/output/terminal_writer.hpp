@@ -19,7 +19,7 @@ struct TerminalStyle {
 [[nodiscard]] std::string render_result(const Result& result, const std::string& selection,
                                         const std::vector<std::string>& files, const TerminalStyle& style);
 
-/// A table alone. Columns that do not fit are left out, and it says so.
+/// A table alone. Columns that do not fit are left out, and it says so; totals are always shown.
 [[nodiscard]] std::string render_table(const Table& table, const TerminalStyle& style);
 
 }  // namespace pear

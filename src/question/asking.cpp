@@ -18,7 +18,7 @@ namespace {
 /// All expressions of a question and its selection, each with the option that it was given for.
 std::vector<GivenTree> all_trees(const PreparedQuestion& question, const Selection& selection) {
   std::vector<GivenTree> trees = question.trees;
-  if (selection.where) trees.push_back({"where", *selection.where});
+  if (selection.where) trees.push_back({"where", *selection.where, {}});
   return trees;
 }
 
@@ -36,7 +36,9 @@ OrError<WithWindows> prepared_daybook(const PreparedQuestion& question, const Se
   const std::vector<std::string> known = known_columns(source.columns);
   std::vector<Window> windows;
   for (const GivenTree& given : all_trees(question, selection)) {
-    if (const auto found = check_names(given.tree, known); !found)
+    std::vector<std::string> names_here = known;
+    names_here.insert(names_here.end(), given.names.begin(), given.names.end());
+    if (const auto found = check_names(given.tree, names_here); !found)
       return usage_error(fmt::format("--{}: {}", given.option, found.error().message));
     names.merge(columns_of(given.tree));
     windows.insert(windows.end(), given.tree.windows.begin(), given.tree.windows.end());

@@ -17,6 +17,7 @@ namespace pear {
 struct GivenTree {
   std::string option;
   Tree tree;
+  std::vector<std::string> names;  ///< that it may use beside those of columns
 };
 
 /// A question with its options read.

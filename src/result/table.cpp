@@ -10,7 +10,7 @@
 namespace pear {
 
 std::string_view to_text(Unit unit) {
-  constexpr std::array<std::string_view, 6> kNames = {"text", "count", "days", "date", "money", "share"};
+  constexpr std::array<std::string_view, 7> kNames = {"text", "count", "days", "date", "money", "share", "number"};
   return kNames.at(static_cast<std::size_t>(unit));
 }
 
@@ -25,16 +25,16 @@ bool TableColumn::is_empty(std::size_t row) const {
 }
 
 TableColumn text_column(std::string name, std::string description, TextArray values) {
-  return {std::move(name), Unit::text, std::move(description), std::move(values)};
+  return {std::move(name), Unit::text, std::move(description), std::move(values), -1, false};
 }
 
 TableColumn integer_column(std::string name, Unit unit, std::string description,
                            std::vector<std::int64_t> values) {
-  return {std::move(name), unit, std::move(description), std::move(values)};
+  return {std::move(name), unit, std::move(description), std::move(values), -1, false};
 }
 
 TableColumn share_column(std::string name, std::string description, std::vector<double> values) {
-  return {std::move(name), Unit::share, std::move(description), std::move(values)};
+  return {std::move(name), Unit::share, std::move(description), std::move(values), -1, false};
 }
 
 void append_cell(std::string& text, const TableColumn& column, std::size_t row) {
@@ -54,6 +54,9 @@ void append_cell(std::string& text, const TableColumn& column, std::size_t row) 
       return;
     case Unit::money:
       text += Decimal::from_units(column.integer(row)).to_text(2);
+      return;
+    case Unit::number:
+      text += Decimal::from_units(column.integer(row)).to_text();
       return;
     case Unit::share:
       fmt::format_to(std::back_inserter(text), "{:.6f}", column.fraction(row));

@@ -22,6 +22,7 @@ enum class Unit : std::uint8_t {
   date,   ///< days since 1970-01-01
   money,  ///< units of Decimal, in the currency of the daybook
   share,  ///< 0 to 1: six places in files, per cent for people
+  number, ///< units of Decimal, of anything else
 };
 
 [[nodiscard]] std::string_view to_text(Unit unit);
@@ -34,6 +35,8 @@ struct TableColumn {
   Unit unit = Unit::text;
   std::string description;
   std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray> values;
+  int places = -1;            ///< decimals that people are shown; -1: two of money, and those there are of numbers
+  bool always_shown = false;  ///< on a terminal that has no room for all columns
 
   [[nodiscard]] std::size_t size() const;
   [[nodiscard]] bool is_empty(std::size_t row) const;
@@ -53,6 +56,7 @@ struct Table {
   std::string description;  ///< one sentence: what a row is
   std::vector<TableColumn> columns;
   std::size_t most_shown = std::numeric_limits<std::size_t>::max();  ///< rows that a terminal shows at most
+  bool ends_in_total = false;  ///< the last row is a total, which a terminal always shows
 
   [[nodiscard]] std::size_t rows() const { return columns.empty() ? 0 : columns.front().size(); }
 };

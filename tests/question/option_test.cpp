@@ -31,7 +31,7 @@ TEST(Questions, DeclareThemselvesWhole) {
     EXPECT_FALSE(question.examples.empty());
     for (const OptionInfo& option : question.options) {
       EXPECT_FALSE(option.help.empty());
-      EXPECT_EQ(option.name.find('-'), std::string::npos);
+      EXPECT_NE(option.name.front(), '-');
     }
   }
 }

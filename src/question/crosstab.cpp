@@ -1,0 +1,203 @@
+#include "question/crosstab.hpp"
+
+#include <algorithm>
+#include <set>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "question/crosstab_details.hpp"
+#include "question/crosstab_finding.hpp"
+#include "question/crosstab_rows.hpp"
+#include "question/crosstab_table.hpp"
+
+namespace pear {
+namespace {
+
+tl::unexpected<Error> in_option(std::string_view option, const Error& error) {
+  return tl::unexpected(Error{error.kind, fmt::format("--{}: {}", option, error.message)});
+}
+
+OrError<std::vector<GroupKey>> keys_of(std::string_view option, const std::vector<Tree>& trees, const LineView& lines) {
+  std::vector<GroupKey> keys;
+  for (const Tree& tree : trees) {
+    if (has_aggregate(tree.root))
+      return usage_error(fmt::format("--{}: {} is an aggregate, which --show takes. To put lines into cells by it, give it "
+                                     "OVER (PARTITION BY ...).",
+                                     option, in_quotes(tree.text)));
+    const auto expression = Expression::compile(tree.root, tree.text, lines.rows_of(Level::line));
+    if (!expression) return in_option(option, expression.error());
+    auto key = group_key(*expression, lines);
+    if (!key) return in_option(option, key.error());
+    keys.push_back(std::move(*key));
+  }
+  return keys;
+}
+
+OrError<std::vector<GroupedExpression>> figures_of(const std::vector<Tree>& trees, const LineView& lines) {
+  std::vector<GroupedExpression> figures;
+  for (const Tree& tree : trees) {
+    auto figure = GroupedExpression::compile(tree, lines);
+    if (!figure) return in_option("show", figure.error());
+    figures.push_back(std::move(*figure));
+  }
+  return figures;
+}
+
+std::vector<std::string> names_of(const std::vector<Tree>& trees) {
+  std::vector<std::string> names;
+  for (const Tree& tree : trees) names.push_back(tree.name);
+  return names;
+}
+
+/// A table that nobody could open is not begun.
+OrError<void> check_size(const Axis& down, const Axis& across, std::size_t figures) {
+  constexpr std::size_t kMostColumns = 16'000;  // what spreadsheets hold
+  constexpr std::size_t kMostCells = 20'000'000;
+  const std::size_t columns = across.places.size() * figures;
+  if (columns > kMostColumns)
+    return usage_error(fmt::format("--across would make {} columns, and {} are the most. Put some of it --down.",
+                                   with_thousands(static_cast<std::int64_t>(columns)),
+                                   with_thousands(static_cast<std::int64_t>(kMostColumns))));
+  if (columns * down.places.size() > kMostCells)
+    return usage_error(fmt::format("{} rows and {} columns are too many cells. Select fewer lines, or use --top.",
+                                   with_thousands(static_cast<std::int64_t>(down.places.size())),
+                                   with_thousands(static_cast<std::int64_t>(columns))));
+  return {};
+}
+
+/// Figures that add up must do so over the cells, in every direction.
+Check adding_up(const Crosstab& crosstab, std::size_t figure) {
+  bool holds = true;
+  const auto check = [&](const Axis& axis, std::uint32_t place, const auto& at) {
+    DecimalSum sum;
+    for (const std::uint32_t child : axis.places[place].children) sum.add(Decimal::from_units(at(child)));
+    DecimalSum whole;
+    whole.add(Decimal::from_units(at(place)));
+    if (!axis.places[place].is_leaf()) holds = holds && sum == whole;
+  };
+  const Axis& down = crosstab.down();
+  const Axis& across = crosstab.across();
+  for (std::uint32_t row = 0; row < down.places.size(); ++row)
+    check(down, row, [&](std::uint32_t place) { return crosstab.figure(figure, place, 0).number; });
+  for (std::uint32_t row = 0; row < down.places.size(); ++row) {
+    for (std::uint32_t column = 0; column < across.places.size(); ++column)
+      check(across, column, [&](std::uint32_t place) { return crosstab.figure(figure, row, place).number; });
+  }
+  return {fmt::format("{} of all cells add up to the totals and to {}", crosstab.figures()[figure].name(),
+                      readable_figure(crosstab, figure, crosstab.figure(figure, 0, 0).number, "")),
+          holds};
+}
+
+void add_checks(const Crosstab& crosstab, const Grouping& grouping, bool all_rows, Result& result) {
+  std::vector<std::uint64_t> lines(grouping.cells);
+  for (const std::uint32_t cell : grouping.cell_of_line) ++lines[cell];
+  std::uint64_t sum = 0;
+  for (const std::uint64_t count : lines) sum += count;
+  result.checks.push_back({fmt::format("every one of the {} is in one cell", counted(result.population.lines, "line")),
+                           sum == result.population.lines &&
+                               std::find(lines.begin(), lines.end(), 0U) == lines.end()});
+  for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
+    if (all_rows && crosstab.adds_up(i)) result.checks.push_back(adding_up(crosstab, i));
+  }
+}
+
+void note_rows(const Crosstab& crosstab, const ChosenRows& rows, Result& result) {
+  if (rows.not_having > 0)
+    result.notes.push_back(fmt::format("{} not meet {} and {} not shown; totals include their lines.",
+                                       counted(rows.not_having, "row does", "rows do"), crosstab.options().having->text,
+                                       rows.not_having == 1 ? "is" : "are"));
+  if (rows.gathered > 0)
+    result.notes.push_back(fmt::format("{} gathered in \"other\", made from their lines.",
+                                       counted(rows.gathered, "row is", "rows are")));
+}
+
+/// Figures of which one was asked for shares or running totals that would mislead.
+void note_parts(const Crosstab& crosstab, Result& result) {
+  const CrosstabOptions& options = crosstab.options();
+  for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
+    const std::string& name = crosstab.figures()[i].name();
+    if (crosstab.adds_up(i)) continue;
+    if (!options.shares.empty() && !crosstab.can_share(i))
+      result.notes.push_back(fmt::format("{} has no shares: it is no sum or count, and its parts make no whole.", name));
+    if (!options.shares.empty() && crosstab.can_share(i))
+      result.notes.push_back(fmt::format("Shares of {} need not add up to 100%: one of them may be in several cells.", name));
+    if (options.running)
+      result.notes.push_back(fmt::format("{} has no running total: its cells cannot be added up.", name));
+  }
+}
+
+void note_empty_values(const Crosstab& crosstab, std::uint64_t faults, Result& result) {
+  for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
+    std::uint64_t empty = 0;
+    for (const Aggregate& aggregate : crosstab.figures()[i].aggregates())
+      empty = std::max(empty, aggregate.empty_values());
+    if (empty > 0)
+      result.notes.push_back(fmt::format("{} passes over {} without a value.", crosstab.figures()[i].name(),
+                                         with_thousands(static_cast<std::int64_t>(empty))));
+  }
+  if (faults > 0)
+    result.notes.push_back(fmt::format("{} empty, since a figure divides by zero there or is too large.",
+                                       counted(faults, "cell is", "cells are")));
+}
+
+Definitions definitions_of(const CrosstabOptions& options) {
+  Definitions definitions;
+  for (const Tree& tree : options.figures) definitions.emplace_back(tree.name, tree.text);
+  for (const auto* list : {&options.down, &options.across}) {
+    for (const Tree& tree : *list) {
+      if (tree.name != tree.text) definitions.emplace_back(tree.name, tree.text);
+    }
+  }
+  std::set<std::string> ready;
+  for (const auto& [name, text] : definitions) {
+    for (const std::string figure : {"orders", "customers", "products", "lines"}) {
+      if (text.find(figure) != std::string::npos) ready.insert(figure);
+    }
+  }
+  for (const std::string& figure : ready) {
+    if (options.figures.end() == std::find_if(options.figures.begin(), options.figures.end(), [&](const Tree& tree) {
+          return tree.name == figure && tree.text != figure;
+        }))
+      std::erase_if(definitions, [&](const auto& each) { return each.first == figure && each.second == figure; });
+    definitions.emplace_back(figure, ready_figure(figure));
+  }
+  return definitions;
+}
+
+}  // namespace
+
+OrError<Result> ask_crosstab(const Asked& asked, const CrosstabOptions& options) {
+  const LineView lines(asked.daybook, asked.grains);
+  PEAR_ASSIGN(std::vector<GroupKey> keys, keys_of("down", options.down, lines));
+  PEAR_ASSIGN(std::vector<GroupKey> across_keys, keys_of("across", options.across, lines));
+  PEAR_ASSIGN(std::vector<GroupedExpression> figures, figures_of(options.figures, lines));
+  std::vector<GroupKey> all_keys = keys;
+  all_keys.insert(all_keys.end(), across_keys.begin(), across_keys.end());
+  const Grouping grouping = group_lines(asked.daybook, all_keys);
+  all_keys.clear();
+  Axis down = make_axis(names_of(options.down), std::move(keys), grouping, 0);
+  Axis across = make_axis(names_of(options.across), std::move(across_keys), grouping, options.down.size());
+  PEAR_ASSIGN(ChosenRows rows, choose_rows(std::move(down), grouping, lines, options, figures));
+  PEAR_TRY(check_size(rows.axis, across, figures.size()));
+  PEAR_ASSIGN(Cube cube, Cube::compute(grouping, rows.axis, across, figures));
+  const std::uint64_t faults = cube.faults();
+  const Crosstab crosstab(std::move(rows.axis), std::move(across), std::move(figures), std::move(cube), options);
+
+  Result result;
+  result.question = "crosstab";
+  result.population = asked.population;
+  result.definitions = definitions_of(options);
+  result.headline = crosstab_headline(crosstab, asked.currency);
+  result.tables = {wide_table(crosstab, asked.currency), long_table(crosstab)};
+  result.figures = crosstab_figures(crosstab, asked.currency);
+  add_checks(crosstab, grouping, rows.not_having == 0, result);
+  note_rows(crosstab, rows, result);
+  note_parts(crosstab, result);
+  note_empty_values(crosstab, faults, result);
+  if (!options.details.empty()) PEAR_TRY(add_details(crosstab, grouping, lines, asked.grains, result));
+  return result;
+}
+
+}  // namespace pear

@@ -1,0 +1,45 @@
+// crosstab: any figures, by anything down and across.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "base/error.hpp"
+#include "question/question.hpp"
+#include "result/result.hpp"
+
+namespace pear {
+
+/// Of what a cell's figure is shown as a share.
+enum class ShareOf : std::uint8_t { row, column, parent, all };
+enum class Direction : std::uint8_t { down, across };
+enum class EmptyCells : std::uint8_t { zero, blank };
+
+struct CrosstabOptions {
+  std::vector<Tree> down, across;  ///< from the outside in
+  std::vector<Tree> figures;
+  std::vector<ShareOf> shares;
+  bool shares_only = false;
+  std::optional<Direction> running;
+  std::optional<Tree> having;
+  std::vector<SortKey> sort;
+  std::optional<std::int64_t> top;  ///< places of each level that are kept; the rest is gathered in "other"
+  EmptyCells empty = EmptyCells::zero;
+  std::optional<std::int64_t> limit;
+  std::int64_t offset = 0;
+  std::vector<std::pair<std::string, std::string>> details;  ///< keys and values of the cell whose lines are wanted
+};
+
+/// Tables: the cross-tabulation as people read it, with subtotals and totals; the same with one row a cell; the lines
+/// behind a cell where they are asked for. Every total is made from its own lines. Figures are exact but for divisions,
+/// which have four places. Cost: a pass over the lines for each aggregate and each pair of depths of the two axes.
+/// Errors: usage, where expressions do not fit, or there are more than 16,000 columns or 20 million cells; data, where a
+/// sum leaves the range of Decimal.
+[[nodiscard]] OrError<Result> ask_crosstab(const Asked& asked, const CrosstabOptions& options);
+
+[[nodiscard]] Question crosstab_question();
+
+}  // namespace pear

@@ -1,0 +1,26 @@
+// What a cross-tabulation says: headline and figure.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "question/crosstab_table.hpp"
+#include "result/result.hpp"
+
+namespace pear {
+
+/// The best and the weakest, the share of the best, and the total, of the first figure.
+[[nodiscard]] std::vector<std::string> crosstab_headline(const Crosstab& crosstab, const std::string& currency);
+
+/// The first figure drawn: bars, stacked or grouped bars, lines where time runs, or a heat map. More than 30 marks
+/// become the largest and "other". None where there is nothing to compare or the figure is no number.
+[[nodiscard]] std::vector<Figure> crosstab_figures(const Crosstab& crosstab, const std::string& currency);
+
+/// Whether the values of a key are times, so that their order is not to be changed.
+[[nodiscard]] bool is_time(const Axis& axis, std::size_t key);
+
+/// "41,200.50", "812,806 EUR"
+[[nodiscard]] std::string readable_figure(const Crosstab& crosstab, std::size_t figure, std::int64_t units,
+                                          const std::string& currency);
+
+}  // namespace pear

@@ -1,0 +1,125 @@
+#include <algorithm>
+#include <array>
+#include <optional>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "question/crosstab_finding.hpp"
+
+namespace pear {
+namespace {
+
+struct Extremes {
+  std::uint32_t best = 0, weakest = 0;
+  std::int64_t most = 0, least = 0;
+  std::size_t compared = 0;
+};
+
+/// The largest and the smallest of the figures of these places; the first of equals.
+template <class At>
+std::optional<Extremes> extremes_of(const std::vector<std::uint32_t>& places, const At& at) {
+  std::optional<Extremes> found;
+  for (const std::uint32_t place : places) {
+    const CubeCell cell = at(place);
+    if (!cell.filled) continue;
+    if (!found) found = Extremes{place, place, cell.number, cell.number, 0};
+    ++found->compared;
+    if (cell.number > found->most) found->best = place, found->most = cell.number;
+    if (cell.number < found->least) found->weakest = place, found->least = cell.number;
+  }
+  return found;
+}
+
+std::vector<std::uint32_t> without_other(const Axis& axis) {
+  std::vector<std::uint32_t> places = axis.places[0].children;
+  std::erase_if(places, [&](std::uint32_t place) { return axis.places[place].is_other; });
+  return places;
+}
+
+/// "month" for first_month, "region": what one value of the key is.
+std::string noun_of(const std::string& name) {
+  std::string noun = name.ends_with("_id") ? name.substr(0, name.size() - 3) : name;
+  std::replace(noun.begin(), noun.end(), '_', ' ');
+  return noun;
+}
+
+std::string share_text(std::int64_t part, std::int64_t whole) {
+  return fmt::format("{:.1f}%", 100 * static_cast<double>(part) / static_cast<double>(whole));
+}
+
+/// "Best region: North with 80,300 (34.2% of 234,500); weakest Islands with 9,800."
+std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& found, const std::string& currency) {
+  const bool sums = crosstab.can_share(0);
+  const CubeCell all = crosstab.figure(0, 0, 0);
+  const auto told = [&](std::int64_t units) { return readable_figure(crosstab, 0, units, ""); };
+  std::string whole;
+  if (all.filled) {
+    const std::string total = readable_figure(crosstab, 0, all.number, currency);
+    const bool shares = sums && found.least >= 0 && all.number > 0;
+    whole = shares ? fmt::format(" ({} of {})", share_text(found.most, all.number), total)
+                   : fmt::format(" (over all {})", total);
+  }
+  if (found.compared == 1)
+    return fmt::format("{} is {} for {} {}{}.", crosstab.figures()[0].name(), told(found.most), noun_of(axis.names[0]),
+                       axis.places[found.best].label, whole);
+  return fmt::format("{} {} by {}: {} with {}{}; {} {} with {}.", sums ? "Best" : "Highest", noun_of(axis.names[0]),
+                     crosstab.figures()[0].name(), axis.places[found.best].label, told(found.most), whole,
+                     sums ? "weakest" : "lowest", axis.places[found.weakest].label, told(found.least));
+}
+
+/// The best of all cells, where both axes have a choice.
+std::string best_cell(const Crosstab& crosstab) {
+  std::optional<Extremes> best;
+  std::uint32_t best_across = 0;
+  const std::vector<std::uint32_t> rows = without_other(crosstab.down());
+  for (const std::uint32_t column : without_other(crosstab.across())) {
+    const auto found = extremes_of(rows, [&](std::uint32_t row) { return crosstab.figure(0, row, column); });
+    if (!found || (best && found->most <= best->most)) continue;
+    best = found;
+    best_across = column;
+  }
+  if (!best) return "";
+  return fmt::format("Of all cells {} in {} has the most: {}.", crosstab.down().places[best->best].label,
+                     crosstab.across().places[best_across].label, readable_figure(crosstab, 0, best->most, ""));
+}
+
+}  // namespace
+
+bool is_time(const Axis& axis, std::size_t key) {
+  constexpr std::array<std::string_view, 6> kTimes = {"year", "quarter", "month", "week", "first_year", "first_month"};
+  const ValueType type = axis.keys[key].type;
+  return type == ValueType::date || std::find(kTimes.begin(), kTimes.end(), axis.names[key]) != kTimes.end();
+}
+
+std::string readable_figure(const Crosstab& crosstab, std::size_t figure, std::int64_t units,
+                            const std::string& currency) {
+  switch (crosstab.unit(figure)) {
+    case Unit::date:
+      return to_text(Date{static_cast<std::int32_t>(units)});
+    case Unit::money:
+      return with_thousands(Decimal::from_units(units), crosstab.places(figure)) +
+             (currency.empty() ? "" : " " + currency);
+    default:
+      return with_thousands(Decimal::from_units(units), crosstab.places(figure));
+  }
+}
+
+std::vector<std::string> crosstab_headline(const Crosstab& crosstab, const std::string& currency) {
+  const ValueType type = crosstab.figures()[0].type();
+  const bool is_down = crosstab.down().depth() > 0;
+  const Axis& axis = is_down ? crosstab.down() : crosstab.across();
+  const auto found = extremes_of(without_other(axis), [&](std::uint32_t place) {
+    return is_down ? crosstab.figure(0, place, 0) : crosstab.figure(0, 0, place);
+  });
+  if (!found || (type != ValueType::number && type != ValueType::date))
+    return {fmt::format("{} by {}.", crosstab.figures()[0].name(), axis.names[0])};
+  std::vector<std::string> sentences = {compare(crosstab, axis, *found, currency)};
+  if (is_down && crosstab.across().depth() > 0 && type == ValueType::number) {
+    const std::string cell = best_cell(crosstab);
+    if (!cell.empty()) sentences.push_back(cell);
+  }
+  return sentences;
+}
+
+}  // namespace pear

@@ -1,0 +1,182 @@
+// The declaration of crosstab: its options, and how they are read.
+#include <algorithm>
+#include <set>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "question/crosstab.hpp"
+
+namespace pear {
+namespace {
+
+using Declaration = OptionDeclaration<CrosstabOptions>;
+
+tl::unexpected<Error> in_option(const std::string& option, const Error& error) {
+  return usage_error(fmt::format("--{}: {}", option, error.message));
+}
+
+/// A list of expressions, each with a name.
+Declaration list_option(OptionInfo info, std::vector<Tree> CrosstabOptions::*member) {
+  auto set = [name = info.name, member](CrosstabOptions& options, std::string_view text) -> OrError<void> {
+    auto list = parse_list(text);
+    if (!list) return in_option(name, list.error());
+    options.*member = std::move(*list);
+    return {};
+  };
+  return {std::move(info), std::move(set)};
+}
+
+OrError<void> set_shares(CrosstabOptions& options, std::string_view text) {
+  while (!text.empty()) {
+    const std::size_t comma = text.find(',');
+    PEAR_ASSIGN(const std::size_t word, parse_word("share", text.substr(0, comma), {"row", "column", "parent", "all"}));
+    options.shares.push_back(static_cast<ShareOf>(word));
+    text = comma == std::string_view::npos ? std::string_view{} : text.substr(comma + 1);
+  }
+  return {};
+}
+
+OrError<void> set_running(CrosstabOptions& options, std::string_view text) {
+  PEAR_ASSIGN(const std::size_t word, parse_word("running", text, {"down", "across"}));
+  options.running = static_cast<Direction>(word);
+  return {};
+}
+
+OrError<void> set_having(CrosstabOptions& options, std::string_view text) {
+  auto tree = parse_tree(text);
+  if (!tree) return in_option("having", tree.error());
+  options.having = std::move(*tree);
+  return {};
+}
+
+OrError<void> set_sort(CrosstabOptions& options, std::string_view text) {
+  auto keys = parse_sort(text);
+  if (!keys) return in_option("sort", keys.error());
+  options.sort = std::move(*keys);
+  return {};
+}
+
+OrError<void> set_offset(CrosstabOptions& options, std::string_view text) {
+  PEAR_ASSIGN(options.offset, parse_whole("offset", text, 0, 1'000'000'000));
+  return {};
+}
+
+/// "REGION=North,YEAR=2024"; a value with a comma stands in single quotes.
+OrError<void> set_details(CrosstabOptions& options, std::string_view text) {
+  while (!text.empty()) {
+    const std::size_t sign = text.find('=');
+    if (sign == std::string_view::npos || sign == 0)
+      return usage_error(fmt::format("--details takes column=value, with commas between several, not {}.",
+                                     in_quotes(text)));
+    const std::string key(text.substr(0, sign));
+    text.remove_prefix(sign + 1);
+    const bool quoted = text.starts_with('\'');
+    const std::size_t end = quoted ? text.find('\'', 1) : text.find(',');
+    if (quoted && end == std::string_view::npos)
+      return usage_error(fmt::format("--details: the quote before {} is not closed.", in_quotes(text.substr(1))));
+    options.details.emplace_back(key, quoted ? text.substr(1, end - 1) : text.substr(0, end));
+    text.remove_prefix(end == std::string_view::npos ? text.size() : end + (quoted ? 1 : 0));
+    if (!text.empty() && text.front() == ',') text.remove_prefix(1);
+  }
+  return {};
+}
+
+OptionDeclarations<CrosstabOptions> crosstab_options() {
+  using Options = CrosstabOptions;
+  return {
+      list_option({"down", "COLUMN,...", "", "what makes the rows, from the outside in"}, &Options::down),
+      list_option({"across", "COLUMN,...", "", "what makes the columns, from the outside in"}, &Options::across),
+      list_option({"show", "FIGURE,...", "sum(amount) as sales", "what stands in the cells"}, &Options::figures),
+      {{"share", "row,column,parent,all", "", "each figure also as a share of its row, column, ..."}, set_shares},
+      {{"shares-only", "", "", "the shares in place of the figures"},
+       [](Options& options, std::string_view) -> OrError<void> {
+         options.shares_only = true;
+         return {};
+       }},
+      {{"running", "down|across", "", "running totals and running shares of sums and counts"}, set_running},
+      {{"having", "CONDITION", "", "only rows whose figures meet a condition"}, set_having},
+      {{"sort", "FIGURE [desc],...", "by the rows' own order", "the order of rows within their parent"}, set_sort},
+      whole_option<Options>({"top", "N", "", "the N largest rows of each level, and the rest as other"}, &Options::top,
+                            1, 1'000'000),
+      word_option<Options>({"empty", "zero|blank", "zero", "what stands for a sum or count where no line is"},
+                           &Options::empty, {"zero", "blank"}),
+      whole_option<Options>({"limit", "N", "", "rows of the main table that are written"}, &Options::limit, 1,
+                            1'000'000'000),
+      {{"offset", "N", "0", "rows of the main table that are passed over"}, set_offset},
+      {{"details", "COLUMN=VALUE,...", "", "also writes the lines behind this cell"}, set_details}};
+}
+
+/// Two columns of one name could not be told apart.
+OrError<void> check_distinct_names(const CrosstabOptions& options) {
+  std::set<std::string> names;
+  for (const auto* list : {&options.down, &options.across, &options.figures}) {
+    for (const Tree& tree : *list) {
+      if (!names.insert(tree.name).second)
+        return usage_error(fmt::format("{} stands twice in --down, --across and --show. Give one another name with AS.",
+                                       in_quotes(tree.name)));
+    }
+  }
+  return {};
+}
+
+OrError<CrosstabOptions> read_crosstab(const OptionValues& values) {
+  PEAR_ASSIGN(CrosstabOptions options, read_options(crosstab_options(), values));
+  if (options.down.empty() && options.across.empty())
+    return usage_error("crosstab needs --down or --across: pear-thread crosstab --down region --across year");
+  if (options.figures.empty()) {
+    PEAR_ASSIGN(options.figures, parse_list("sum(amount) as sales"));
+  }
+  if (options.shares_only && options.shares.empty())
+    return usage_error("--shares-only needs --share, to say of what the shares are.");
+  PEAR_TRY(check_distinct_names(options));
+  return options;
+}
+
+std::vector<GivenTree> trees_of(const CrosstabOptions& options) {
+  std::vector<GivenTree> trees;
+  for (const Tree& tree : options.down) trees.push_back({"down", tree, {}});
+  for (const Tree& tree : options.across) trees.push_back({"across", tree, {}});
+  for (const Tree& tree : options.figures) trees.push_back({"show", tree, {}});
+  return trees;
+}
+
+/// What --having and --sort may name beside columns.
+std::vector<std::string> names_of(const CrosstabOptions& options) {
+  std::vector<std::string> names;
+  for (const auto* list : {&options.figures, &options.down}) {
+    for (const Tree& tree : *list) names.push_back(tree.name);
+  }
+  return names;
+}
+
+}  // namespace
+
+Question crosstab_question() {
+  return {"crosstab",
+          "cross-tabulation: any figures, by anything down and across",
+          "Puts lines into cells by the columns --down and --across, and shows figures of each cell: sums,\n"
+          "counts, averages, medians, or anything worked out of these. orders, customers, products and lines\n"
+          "are ready figures. Subtotals and totals are made from their own lines. A figure of a customer's\n"
+          "column counts each customer once in a cell, however many lines there are.",
+          {"pear-thread crosstab shop.daybook --down region --across year",
+           "pear-thread crosstab --down month --show \"sum(amount) as sales, orders, sum(amount) / orders as value\"",
+           "pear-thread crosstab --down category,product_id --show \"sum(margin) as margin\" --top 5 --share parent",
+           "pear-thread crosstab --down region --across year --details region=North,year=2024"},
+          infos(crosstab_options()),
+          [](const OptionValues& values) -> OrError<PreparedQuestion> {
+            PEAR_ASSIGN(const CrosstabOptions options, read_crosstab(values));
+            PreparedQuestion prepared;
+            prepared.trees = trees_of(options);
+            if (options.having) prepared.trees.push_back({"having", *options.having, names_of(options)});
+            for (const SortKey& key : options.sort) prepared.trees.push_back({"sort", key.tree, names_of(options)});
+            if (!options.details.empty())
+              prepared.columns = {std::string(role::kOrderId), std::string(role::kCustomerId),
+                                  std::string(role::kProductId), std::string(role::kQuantity),
+                                  std::string(role::kUnitPrice), std::string(role::kAmount)};
+            prepared.ask = [options](const Asked& asked) { return ask_crosstab(asked, options); };
+            return prepared;
+          }};
+}
+
+}  // namespace pear

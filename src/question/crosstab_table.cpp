@@ -1,0 +1,337 @@
+#include "question/crosstab_table.hpp"
+
+#include <algorithm>
+#include <limits>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+
+namespace pear {
+namespace {
+
+using Kind = ShownValue::Kind;
+
+std::uint64_t pair_key(std::uint32_t down, std::uint32_t across) { return std::uint64_t{down} << 32 | across; }
+
+std::string_view word_of(ShareOf of) {
+  switch (of) {
+    case ShareOf::row:
+      return "row";
+    case ShareOf::column:
+      return "column";
+    case ShareOf::parent:
+      return "parent";
+    case ShareOf::all:
+      break;
+  }
+  return "all";
+}
+
+bool is_numeric(const GroupedExpression& figure) { return figure.type() == ValueType::number; }
+
+}  // namespace
+
+Crosstab::Crosstab(Axis down, Axis across, std::vector<GroupedExpression> figures, Cube cube,
+                   const CrosstabOptions& options)
+    : down_(std::move(down)),
+      across_(std::move(across)),
+      figures_(std::move(figures)),
+      cube_(std::move(cube)),
+      options_(options),
+      running_(figures_.size()) {
+  for (const Axis* axis : {&down_, &across_}) {
+    for (const GroupKey& key : axis->keys) parts_ |= key.grain;
+  }
+  list_shown();
+  fit_places();
+}
+
+bool Crosstab::adds_up(std::size_t figure) const { return figures_[figure].adds_up(parts_); }
+
+bool Crosstab::can_share(std::size_t figure) const {
+  return is_numeric(figures_[figure]) && (adds_up(figure) || figures_[figure].measure() == Measure::count);
+}
+
+Unit Crosstab::unit(std::size_t figure) const {
+  const GroupedExpression& of = figures_[figure];
+  if (of.type() == ValueType::date) return Unit::date;
+  if (of.type() != ValueType::number) return Unit::text;
+  return of.measure() == Measure::money   ? Unit::money
+         : of.measure() == Measure::count ? Unit::count
+                                          : Unit::number;
+}
+
+void Crosstab::list_shown() {
+  for (std::size_t i = 0; i < figures_.size(); ++i) {
+    const std::string& name = figures_[i].name();
+    if (!options_.shares_only || !can_share(i)) shown_.push_back({i, Kind::figure, ShareOf::all, name});
+    for (const ShareOf of : can_share(i) ? options_.shares : std::vector<ShareOf>())
+      shown_.push_back({i, Kind::share, of, fmt::format("{} share of {}", name, word_of(of))});
+    if (!options_.running || !adds_up(i)) continue;
+    add_running(i);
+    shown_.push_back({i, Kind::running, ShareOf::all, name + " running"});
+    shown_.push_back({i, Kind::running_share, ShareOf::all, name + " running share"});
+  }
+}
+
+/// Sums along an axis over the children of each place, one after another, for each place of the other axis.
+void Crosstab::add_running(std::size_t figure) {
+  const bool is_down = options_.running == Direction::down;
+  const Axis& along = is_down ? down_ : across_;
+  const Axis& beside = is_down ? across_ : down_;
+  for (const AxisPlace& parent : along.places) {
+    for (std::uint32_t other = 0; other < beside.places.size(); ++other) {
+      DecimalSum sum;
+      for (const std::uint32_t child : parent.children) {
+        const std::uint32_t down = is_down ? child : other;
+        const std::uint32_t across = is_down ? other : child;
+        sum.add(Decimal::from_units(cube_.at(figure, down, across).number));
+        if (const auto total = sum.total()) running_[figure].emplace(pair_key(down, across), total->units());
+      }
+    }
+  }
+}
+
+/// What a share or a running share is of.
+ShownCell Crosstab::share(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const {
+  std::uint32_t whole_down = down;
+  std::uint32_t whole_across = across;
+  if (shown.kind == Kind::running_share) {
+    if (options_.running == Direction::down) whole_down = down_.places[down].parent;
+    if (options_.running == Direction::across) whole_across = across_.places[across].parent;
+  } else {
+    if (shown.share_of == ShareOf::row || shown.share_of == ShareOf::all) whole_across = 0;
+    if (shown.share_of == ShareOf::column || shown.share_of == ShareOf::all) whole_down = 0;
+    if (shown.share_of == ShareOf::parent) whole_down = down_.places[down].parent;
+  }
+  std::int64_t part = cube_.at(shown.figure, down, across).number;
+  if (shown.kind == Kind::running_share) {
+    const auto found = running_[shown.figure].find(pair_key(down, across));
+    if (found == running_[shown.figure].end()) return {};
+    part = found->second;
+  }
+  const std::int64_t whole = cube_.at(shown.figure, whole_down, whole_across).number;
+  if (whole == 0) return {};
+  return {true, 0, static_cast<double>(part) / static_cast<double>(whole), {}};
+}
+
+ShownCell Crosstab::value(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const {
+  const CubeCell cell = cube_.at(shown.figure, down, across);
+  if (!cell.has_lines && options_.empty == EmptyCells::blank) return {};
+  if (shown.kind == Kind::share || shown.kind == Kind::running_share) return share(shown, down, across);
+  if (shown.kind == Kind::figure) return {cell.filled, cell.number, 0, cell.text};
+  const auto found = running_[shown.figure].find(pair_key(down, across));
+  if (found == running_[shown.figure].end()) return {};
+  return {true, found->second, 0, {}};
+}
+
+/// Few decimals where numbers are large: nobody reads the cents of millions.
+void Crosstab::fit_places() {
+  for (std::size_t i = 0; i < figures_.size(); ++i) {
+    std::int64_t largest = 0;
+    bool whole = true;
+    if (is_numeric(figures_[i])) {
+      for (const std::uint32_t down : down_.leaves()) {
+        const std::int64_t number = cube_.at(i, down, 0).number;
+        largest = std::max(largest, number < 0 ? -number : number);
+        whole = whole && number % Decimal::kScale == 0;
+      }
+    }
+    const std::int64_t size = largest / Decimal::kScale;
+    const bool money = figures_[i].measure() == Measure::money;
+    places_.push_back(money ? (size >= 10'000 ? 0 : 2) : whole || size >= 10'000 ? 0 : size >= 100 ? 1 : size >= 1 ? 2 : 4);
+  }
+}
+
+namespace {
+
+/// A column in the making.
+class ColumnBuilder {
+ public:
+  ColumnBuilder(const Crosstab& crosstab, const ShownValue& shown, std::string name, std::string description)
+      : crosstab_(crosstab), shown_(shown) {
+    column_.name = std::move(name);
+    column_.description = std::move(description);
+    const bool is_share = shown.kind == Kind::share || shown.kind == Kind::running_share;
+    column_.unit = is_share ? Unit::share : crosstab.unit(shown.figure);
+    column_.places = is_share ? -1 : crosstab.places(shown.figure);
+    if (is_share) column_.values = std::vector<double>();
+    if (column_.unit == Unit::text) column_.values = TextArray();
+  }
+
+  void add(std::uint32_t down, std::uint32_t across) {
+    const ShownCell cell = crosstab_.value(shown_, down, across);
+    if (auto* texts = std::get_if<TextArray>(&column_.values)) return texts->push_back(cell.filled ? text_of(cell) : "");
+    if (auto* shares = std::get_if<std::vector<double>>(&column_.values))
+      return shares->push_back(cell.filled ? cell.share : std::numeric_limits<double>::quiet_NaN());
+    const std::int64_t number = column_.unit == Unit::count ? cell.number / Decimal::kScale : cell.number;
+    std::get<0>(column_.values).push_back(cell.filled ? number : kEmptyCell);
+  }
+
+  TableColumn take() { return std::move(column_); }
+
+ private:
+  [[nodiscard]] std::string text_of(const ShownCell& cell) const {
+    const ValueType type = crosstab_.figures()[shown_.figure].type();
+    if (type == ValueType::text) return std::string(cell.text);
+    if (type == ValueType::truth) return cell.number != 0 ? "true" : "false";
+    return time_of_day_text(static_cast<std::int32_t>(cell.number));
+  }
+
+  const Crosstab& crosstab_;
+  const ShownValue& shown_;
+  TableColumn column_;
+};
+
+std::string description_of(const Crosstab& crosstab, const ShownValue& shown) {
+  const std::string text = crosstab.options().figures[shown.figure].text;
+  switch (shown.kind) {
+    case Kind::figure:
+      return text;
+    case Kind::share:
+      return fmt::format("{} as a share of {}", text,
+                         shown.share_of == ShareOf::row      ? "its row"
+                         : shown.share_of == ShareOf::column ? "its column"
+                         : shown.share_of == ShareOf::parent ? "the row that it is a part of"
+                                                             : "the whole");
+    case Kind::running:
+      return fmt::format("{}, added up {}", text, crosstab.options().running == Direction::down ? "down" : "across");
+    case Kind::running_share:
+      break;
+  }
+  return fmt::format("{}, added up, as a share of the last", text);
+}
+
+/// Rows in the order in which they are read: children first, then their total.
+void rows_of(const Axis& axis, std::uint32_t place, std::vector<std::uint32_t>& rows) {
+  for (const std::uint32_t child : axis.places[place].children) rows_of(axis, child, rows);
+  rows.push_back(place);
+}
+
+/// The word for totals; another where a value is called so.
+std::string total_word(const Axis& axis) {
+  for (const AxisPlace& place : axis.places) {
+    if (place.depth > 0 && place.label == "Total") return "(Total)";
+  }
+  return "Total";
+}
+
+std::vector<TableColumn> label_columns(const Axis& down, const std::vector<std::uint32_t>& rows) {
+  const std::string total = total_word(down);
+  std::vector<TextArray> labels(down.depth());
+  for (const std::uint32_t row : rows) {
+    std::vector<std::string> texts = down.labels(row);
+    if (texts.size() < down.depth() && !down.places[row].is_other) texts.push_back(total);
+    texts.resize(down.depth());
+    for (std::size_t i = 0; i < texts.size(); ++i) labels[i].push_back(texts[i]);
+  }
+  std::vector<TableColumn> columns;
+  for (std::size_t i = 0; i < labels.size(); ++i)
+    columns.push_back(text_column(down.names[i], fmt::format("{}; {} for totals.", down.names[i], total),
+                                  std::move(labels[i])));
+  return columns;
+}
+
+/// "2024 / web", and which figure where there are several.
+std::string heading(const Crosstab& crosstab, const ShownValue& shown, std::uint32_t across) {
+  const Axis& axis = crosstab.across();
+  if (axis.depth() == 0) return shown.name;
+  std::vector<std::string> labels = axis.labels(across);
+  if (labels.size() < axis.depth() && !axis.places[across].is_other) labels.push_back(total_word(axis));
+  const std::string place = join(labels, " / ");
+  return crosstab.shown().size() == 1 ? place : fmt::format("{} {}", place, shown.name);
+}
+
+std::string list_of(const std::vector<std::string>& names) {
+  if (names.size() < 2) return names.empty() ? "" : names.front();
+  return join(std::span(names).first(names.size() - 1), ", ") + " and " + names.back();
+}
+
+std::string title_of(const Crosstab& crosstab, const std::string& currency) {
+  std::vector<std::string> figures;
+  for (const ShownValue& shown : crosstab.shown()) {
+    std::string name = shown.name;
+    const bool money = crosstab.unit(shown.figure) == Unit::money &&
+                       (shown.kind == Kind::figure || shown.kind == Kind::running);
+    if (money && !currency.empty()) name += fmt::format(" ({})", currency);
+    figures.push_back(std::move(name));
+  }
+  std::string title = list_of(figures);
+  if (crosstab.down().depth() > 0) title += " by " + list_of(crosstab.down().names);
+  if (crosstab.across().depth() > 0) title += ", across " + list_of(crosstab.across().names);
+  return title;
+}
+
+void cut_page(std::vector<std::uint32_t>& rows, const CrosstabOptions& options) {
+  const std::size_t body = rows.size() - 1;  // the total always comes last
+  const std::size_t begin = std::min(body, static_cast<std::size_t>(options.offset));
+  const std::size_t count = options.limit ? static_cast<std::size_t>(*options.limit) : body;
+  const std::size_t end = std::min(body, begin + count);
+  std::vector<std::uint32_t> page(rows.begin() + static_cast<std::ptrdiff_t>(begin),
+                                  rows.begin() + static_cast<std::ptrdiff_t>(end));
+  page.push_back(rows.back());
+  rows = std::move(page);
+}
+
+}  // namespace
+
+Table wide_table(const Crosstab& crosstab, const std::string& currency) {
+  const Axis& down = crosstab.down();
+  std::vector<std::uint32_t> rows;
+  rows_of(down, 0, rows);
+  cut_page(rows, crosstab.options());
+  std::vector<std::uint32_t> across;
+  rows_of(crosstab.across(), 0, across);
+  Table table;
+  table.title = title_of(crosstab, currency);
+  table.description = "One row for each value down, with totals made from their own lines.";
+  table.columns = label_columns(down, rows);
+  for (TableColumn& column : table.columns) column.always_shown = true;
+  table.ends_in_total = down.depth() > 0;
+  for (const std::uint32_t place : across) {
+    for (const ShownValue& shown : crosstab.shown()) {
+      ColumnBuilder builder(crosstab, shown, heading(crosstab, shown, place), description_of(crosstab, shown));
+      for (const std::uint32_t row : rows) builder.add(row, place);
+      table.columns.push_back(builder.take());
+      table.columns.back().always_shown = place == 0;
+    }
+  }
+  return table;
+}
+
+Table long_table(const Crosstab& crosstab) {
+  const Axis& down = crosstab.down();
+  const Axis& across = crosstab.across();
+  Table table;
+  table.part = "long";
+  table.title = "The same with one row a cell";
+  table.description = "One row for each cell that has lines, without totals.";
+  table.most_shown = 0;
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> cells;
+  const std::vector<std::uint32_t> columns = across.leaves();
+  for (const std::uint32_t row : down.leaves()) {
+    for (const std::uint32_t column : columns) {
+      if (crosstab.figure(0, row, column).has_lines) cells.emplace_back(row, column);
+    }
+  }
+  for (const Axis* axis : {&down, &across}) {
+    for (std::size_t i = 0; i < axis->depth(); ++i) {
+      TextArray labels;
+      for (const auto& [row, column] : cells) {
+        const std::vector<std::string> texts = axis->labels(axis == &down ? row : column);
+        labels.push_back(i < texts.size() ? texts[i] : "");
+      }
+      table.columns.push_back(text_column(axis->names[i], axis->names[i] + ".", std::move(labels)));
+    }
+  }
+  for (const ShownValue& shown : crosstab.shown()) {
+    ColumnBuilder builder(crosstab, shown, shown.name, description_of(crosstab, shown));
+    for (const auto& [row, column] : cells) builder.add(row, column);
+    table.columns.push_back(builder.take());
+  }
+  return table;
+}
+
+}  // namespace pear

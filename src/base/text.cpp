@@ -88,6 +88,7 @@ std::string separated(Decimal number, const std::string& exact) {
 std::string with_thousands(Decimal money) { return separated(money, money.to_text(2)); }
 
 std::string with_thousands(Decimal number, int places) {
+  if (places < 0) return separated(number, number.to_text());
   std::int64_t step = Decimal::kScale;
   for (int i = 0; i < places; ++i) step /= 10;
   const Int128 half = number.units() < 0 ? -step / 2 : step / 2;

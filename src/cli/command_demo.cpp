@@ -113,14 +113,15 @@ OrError<void> run(const Arguments& arguments) {
   std::string text = "Thistledown & Reel, a made-up mail-order house for yarn and haberdashery\n";
   text += told(fmt::format("pear-thread import {} --daybook {}", source, daybook), imported.report, width);
   for (const Question& question : questions()) {
-    OptionValues options;
-    if (question.name == "crosstab") options = {{"down", "region"}, {"across", "year"}};
+    OptionValues given;
+    if (question.name == "crosstab") given = {{"down", "region"}, {"across", "year"}};
     const Asking asking{
-        daybook, options, {folder + "/" + kAnswers, question.name, {FigureFormat::svg, FigureFormat::png}}};
+        daybook, given, {folder + "/" + kAnswers, question.name, {FigureFormat::svg, FigureFormat::png}}};
     PEAR_ASSIGN(const Answer answer, ask(question, asking));
     for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
-    text += told(fmt::format("pear-thread {} {} --out {}", question.name, daybook, asking.files.folder),
-                 answer.result, width);
+    std::string line = fmt::format("pear-thread {} {}", question.name, daybook);
+    for (const auto& [name, value] : given) line += fmt::format(" --{} {}", name, value);
+    text += told(fmt::format("{} --out {}", line, asking.files.folder), answer.result, width);
   }
   text += fmt::format(
       "\nRaw data   {}\nImport     {}/thistledown-import/import.md\nDaybook    {}\n"

@@ -147,7 +147,7 @@ GroupKey key_of_cells(Grouping grouping) {
 
 OrError<GroupKey> group_key(const Expression& expression, const LineView& lines) {
   PEAR_ASSIGN(const MemberColumn column, column_of(expression, lines));
-  GroupKey key{column.level, column.grain, column.type, {}, {}, 0};
+  GroupKey key{column.level, column.grain, column.type, {}, {}, 0, false};
   const ColumnValues& values = *column.values;
   if (const auto* text = std::get_if<TextValues>(&values)) {
     key.distinct = static_cast<std::uint32_t>(text->dictionary.size());

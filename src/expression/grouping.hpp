@@ -17,6 +17,7 @@ struct GroupKey {
   std::vector<std::uint32_t> codes;  ///< by member of the level
   ColumnValues labels;               ///< by code
   std::uint32_t distinct = 0;        ///< labels, without the empty one
+  bool has_gaps_filled = false;      ///< labels that no member has are times between others
 };
 
 [[nodiscard]] OrError<GroupKey> group_key(const Expression& expression, const LineView& lines);

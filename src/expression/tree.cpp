@@ -57,6 +57,12 @@ std::string_view ready_figure(std::string_view name) {
   return {};
 }
 
+std::vector<std::string> ready_figures() {
+  std::vector<std::string> names;
+  for (const auto& [figure, meaning] : kReadyFigures) names.emplace_back(figure);
+  return names;
+}
+
 std::set<std::string> columns_of(const Tree& tree) {
   std::set<std::string> names;
   const auto insert = [&](const Node& node) -> OrError<void> {
@@ -78,8 +84,7 @@ std::set<std::string> columns_of(const Tree& tree) {
 
 OrError<void> check_names(const Tree& tree, const std::vector<std::string>& known) {
   return visit_columns(tree, [&](const Node& node) -> OrError<void> {
-    const bool found = !ready_figure(node.text).empty() ||
-                       std::find(known.begin(), known.end(), node.text) != known.end() ||
+    const bool found = std::find(known.begin(), known.end(), node.text) != known.end() ||
                        std::find(known.begin(), known.end(), snake_case(node.text)) != known.end();
     if (!found) return unknown_column(node, known);
     return {};

@@ -39,7 +39,7 @@ struct SortKey {
 /// The columns that it names, in windows too; the ready figures (see ready_figure) are no columns.
 [[nodiscard]] std::set<std::string> columns_of(const Tree& tree);
 
-/// Error: usage, for a name that is neither among those known nor a ready figure, with a suggestion.
+/// Error: usage, for a name that is not among those known, with a suggestion.
 [[nodiscard]] OrError<void> check_names(const Tree& tree, const std::vector<std::string>& known);
 
 [[nodiscard]] bool has_aggregate(const Node& node);
@@ -47,5 +47,6 @@ struct SortKey {
 /// What `orders`, `customers`, `products` and `lines` stand for, as an aggregate; empty for other names. An order of
 /// returns alone is not an order.
 [[nodiscard]] std::string_view ready_figure(std::string_view name);
+[[nodiscard]] std::vector<std::string> ready_figures();
 
 }  // namespace pear

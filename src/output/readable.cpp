@@ -46,8 +46,7 @@ std::string readable_cell(const TableColumn& column, std::size_t row) {
       return column.places < 0 ? with_thousands(Decimal::from_units(column.integer(row)))
                                : with_thousands(Decimal::from_units(column.integer(row)), column.places);
     case Unit::number:
-      return with_thousands(Decimal::from_units(column.integer(row)),
-                            column.places < 0 ? Decimal::kPlaces : column.places);
+      return with_thousands(Decimal::from_units(column.integer(row)), column.places);
     case Unit::share:
       return fmt::format("{:.1f}%", 100 * column.fraction(row));
     case Unit::text:

@@ -33,7 +33,7 @@ std::string paragraph(const std::string& lead, const std::string& text, const Te
 
 struct ShownColumn {
   std::vector<std::string> cells;  // the heading first
-  std::size_t width = 0;
+  std::size_t width = 0;           // of the widest, and at least of the group's heading
   bool to_the_right = false;
 };
 
@@ -48,8 +48,9 @@ std::vector<std::size_t> shown_rows(const Table& table, std::size_t most) {
 
 ShownColumn shown(const TableColumn& column, const std::vector<std::size_t>& rows, std::size_t widest = kWidestText) {
   ShownColumn result;
+  result.width = column.group.empty() ? 0 : display_width(column.group) + 2;
   result.to_the_right = column.unit != Unit::text && column.unit != Unit::date;
-  result.cells.push_back(cut_to_width(column.name, widest));
+  result.cells.push_back(cut_to_width(column.heading.empty() ? column.name : column.heading, widest));
   for (const std::size_t row : rows) {
     const bool blank = column.unit == Unit::text && column.is_empty(row) && column.always_shown;  // a label
     result.cells.push_back(blank ? "" : cut_to_width(readable_cell(column, row), widest));
@@ -62,6 +63,28 @@ std::string padded(const ShownColumn& column, std::size_t line) {
   const std::string& cell = column.cells[line];
   const std::string space(column.width - display_width(cell), ' ');
   return column.to_the_right ? space + cell : cell + space;
+}
+
+/// The line over the headings: what neighbouring columns have in common, "── 2023 ──".
+std::string group_line(const Table& table, const std::vector<ShownColumn>& columns, const std::vector<std::size_t>& fit) {
+  std::string line;
+  for (std::size_t i = 0; i < fit.size();) {
+    const std::string& group = table.columns[fit[i]].group;
+    std::size_t width = 0;
+    std::size_t end = i;
+    for (; end < fit.size() && table.columns[fit[end]].group == group; ++end)
+      width += columns[fit[end]].width + (end > i ? kGap : 0);
+    line += std::string(kGap, ' ');
+    const std::string label = group.empty() ? "" : cut_to_width(fmt::format(" {} ", group), width);
+    const std::size_t free = width - display_width(label);
+    for (std::size_t j = 0; j < free; ++j) {
+      if (j == free / 2) line += label;
+      line += group.empty() ? " " : "─";
+    }
+    if (free == 0) line += label;
+    i = end;
+  }
+  return line;
 }
 
 /// The columns that fit side by side: those that are always shown, then as many of the others as there is room for,
@@ -123,6 +146,8 @@ std::string render_table(const Table& table, const TerminalStyle& style) {
     if (style.width > used + kWidestText) columns.back() = shown(table.columns.back(), rows, style.width - used);
   }
   std::string text;
+  if (std::any_of(fit.begin(), fit.end(), [&](std::size_t i) { return !table.columns[i].group.empty(); }))
+    text += faint(group_line(table, columns, fit), style) + "\n";
   for (std::size_t line = 0; line <= rows.size(); ++line) {
     std::string row;
     for (const std::size_t i : fit) row += std::string(kGap, ' ') + padded(columns[i], line);

@@ -1,7 +1,6 @@
 #include "question/crosstab.hpp"
 
 #include <algorithm>
-#include <set>
 #include <utility>
 
 #include <fmt/format.h>
@@ -11,6 +10,7 @@
 #include "question/crosstab_finding.hpp"
 #include "question/crosstab_rows.hpp"
 #include "question/crosstab_table.hpp"
+#include "question/time_keys.hpp"
 
 namespace pear {
 namespace {
@@ -30,6 +30,7 @@ OrError<std::vector<GroupKey>> keys_of(std::string_view option, const std::vecto
     if (!expression) return in_option(option, expression.error());
     auto key = group_key(*expression, lines);
     if (!key) return in_option(option, key.error());
+    if (trees.size() == 1) fill_times(tree.text, *key);
     keys.push_back(std::move(*key));
   }
   return keys;
@@ -142,26 +143,20 @@ void note_empty_values(const Crosstab& crosstab, std::uint64_t faults, Result& r
                                        counted(faults, "cell is", "cells are")));
 }
 
+/// What each name stands for; a ready figure, wherever it is used, in full.
 Definitions definitions_of(const CrosstabOptions& options) {
   Definitions definitions;
-  for (const Tree& tree : options.figures) definitions.emplace_back(tree.name, tree.text);
-  for (const auto* list : {&options.down, &options.across}) {
+  std::string all;
+  for (const auto* list : {&options.figures, &options.down, &options.across}) {
     for (const Tree& tree : *list) {
+      all += tree.text + " ";
       if (tree.name != tree.text) definitions.emplace_back(tree.name, tree.text);
     }
   }
-  std::set<std::string> ready;
-  for (const auto& [name, text] : definitions) {
-    for (const std::string figure : {"orders", "customers", "products", "lines"}) {
-      if (text.find(figure) != std::string::npos) ready.insert(figure);
-    }
-  }
-  for (const std::string& figure : ready) {
-    if (options.figures.end() == std::find_if(options.figures.begin(), options.figures.end(), [&](const Tree& tree) {
-          return tree.name == figure && tree.text != figure;
-        }))
-      std::erase_if(definitions, [&](const auto& each) { return each.first == figure && each.second == figure; });
-    definitions.emplace_back(figure, ready_figure(figure));
+  for (const std::string& figure : ready_figures()) {
+    const bool renamed = std::any_of(definitions.begin(), definitions.end(),
+                                     [&](const auto& definition) { return definition.first == figure; });
+    if (!renamed && all.find(figure) != std::string::npos) definitions.emplace_back(figure, ready_figure(figure));
   }
   return definitions;
 }

@@ -88,6 +88,7 @@ TableColumn shown_column(const ViewColumn& column, std::size_t rows) {
 /// Ids, date, quantity, price and amount, and what else the question speaks of.
 Table table_of(const LineView& lines) {
   Table table{"details", "Lines behind the cell", "One row for each line.", {}};
+  table.most_shown = 10;
   const RowView& view = lines.rows();
   constexpr std::array<std::string_view, 7> kFirst = {"order_id", "order_date", "customer_id", "product_id",
                                                       "quantity", "unit_price", "amount"};

@@ -16,9 +16,6 @@ namespace pear {
 /// become the largest and "other". None where there is nothing to compare or the figure is no number.
 [[nodiscard]] std::vector<Figure> crosstab_figures(const Crosstab& crosstab, const std::string& currency);
 
-/// Whether the values of a key are times, so that their order is not to be changed.
-[[nodiscard]] bool is_time(const Axis& axis, std::size_t key);
-
 /// "41,200.50", "812,806 EUR"
 [[nodiscard]] std::string readable_figure(const Crosstab& crosstab, std::size_t figure, std::int64_t units,
                                           const std::string& currency);

@@ -1,5 +1,4 @@
 #include <algorithm>
-#include <array>
 #include <optional>
 
 #include <fmt/format.h>
@@ -60,12 +59,17 @@ std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& 
     whole = shares ? fmt::format(" ({} of {})", share_text(found.most, all.number), total)
                    : fmt::format(" (over all {})", total);
   }
+  const auto& places = axis.places[0].children;
+  const bool all_shown = places.empty() || !axis.places[places.back()].is_other;
   if (found.compared == 1)
     return fmt::format("{} is {} for {} {}{}.", crosstab.figures()[0].name(), told(found.most), noun_of(axis.names[0]),
                        axis.places[found.best].label, whole);
-  return fmt::format("{} {} by {}: {} with {}{}; {} {} with {}.", sums ? "Best" : "Highest", noun_of(axis.names[0]),
-                     crosstab.figures()[0].name(), axis.places[found.best].label, told(found.most), whole,
-                     sums ? "weakest" : "lowest", axis.places[found.weakest].label, told(found.least));
+  std::string text = fmt::format("{} {} by {}: {} with {}{}", sums ? "Best" : "Highest", noun_of(axis.names[0]),
+                                 crosstab.figures()[0].name(), axis.places[found.best].label, told(found.most), whole);
+  if (all_shown)
+    text += fmt::format("; {} {} with {}", sums ? "weakest" : "lowest", axis.places[found.weakest].label,
+                        told(found.least));
+  return text + ".";
 }
 
 /// The best of all cells, where both axes have a choice.
@@ -85,12 +89,6 @@ std::string best_cell(const Crosstab& crosstab) {
 }
 
 }  // namespace
-
-bool is_time(const Axis& axis, std::size_t key) {
-  constexpr std::array<std::string_view, 6> kTimes = {"year", "quarter", "month", "week", "first_year", "first_month"};
-  const ValueType type = axis.keys[key].type;
-  return type == ValueType::date || std::find(kTimes.begin(), kTimes.end(), axis.names[key]) != kTimes.end();
-}
 
 std::string readable_figure(const Crosstab& crosstab, std::size_t figure, std::int64_t units,
                             const std::string& currency) {

@@ -137,13 +137,13 @@ std::vector<GivenTree> trees_of(const CrosstabOptions& options) {
   std::vector<GivenTree> trees;
   for (const Tree& tree : options.down) trees.push_back({"down", tree, {}});
   for (const Tree& tree : options.across) trees.push_back({"across", tree, {}});
-  for (const Tree& tree : options.figures) trees.push_back({"show", tree, {}});
+  for (const Tree& tree : options.figures) trees.push_back({"show", tree, ready_figures()});
   return trees;
 }
 
 /// What --having and --sort may name beside columns.
 std::vector<std::string> names_of(const CrosstabOptions& options) {
-  std::vector<std::string> names;
+  std::vector<std::string> names = ready_figures();
   for (const auto* list : {&options.figures, &options.down}) {
     for (const Tree& tree : *list) names.push_back(tree.name);
   }

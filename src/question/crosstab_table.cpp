@@ -234,13 +234,34 @@ std::vector<TableColumn> label_columns(const Axis& down, const std::vector<std::
   return columns;
 }
 
-/// "2024 / web", and which figure where there are several.
-std::string heading(const Crosstab& crosstab, const ShownValue& shown, std::uint32_t across) {
+/// Beside the figure that it belongs to.
+std::string short_name(const Crosstab& crosstab, const ShownValue& shown) {
+  if (crosstab.options().shares_only) return shown.name;
+  switch (shown.kind) {
+    case Kind::figure:
+      return shown.name;
+    case Kind::share:
+      return fmt::format("of {}", word_of(shown.share_of));
+    case Kind::running:
+      return "running";
+    case Kind::running_share:
+      break;
+  }
+  return "running %";
+}
+
+/// "2024 / web"
+std::string place_label(const Axis& axis, std::uint32_t place) {
+  std::vector<std::string> labels = axis.labels(place);
+  if (labels.size() < axis.depth() && !axis.places[place].is_other) labels.push_back(total_word(axis));
+  return join(labels, " / ");
+}
+
+/// The place, and which figure where there are several.
+std::string column_name(const Crosstab& crosstab, const ShownValue& shown, std::uint32_t across) {
   const Axis& axis = crosstab.across();
   if (axis.depth() == 0) return shown.name;
-  std::vector<std::string> labels = axis.labels(across);
-  if (labels.size() < axis.depth() && !axis.places[across].is_other) labels.push_back(total_word(axis));
-  const std::string place = join(labels, " / ");
+  const std::string place = place_label(axis, across);
   return crosstab.shown().size() == 1 ? place : fmt::format("{} {}", place, shown.name);
 }
 
@@ -252,9 +273,9 @@ std::string list_of(const std::vector<std::string>& names) {
 std::string title_of(const Crosstab& crosstab, const std::string& currency) {
   std::vector<std::string> figures;
   for (const ShownValue& shown : crosstab.shown()) {
+    if (shown.kind != Kind::figure && !crosstab.options().shares_only) continue;
     std::string name = shown.name;
-    const bool money = crosstab.unit(shown.figure) == Unit::money &&
-                       (shown.kind == Kind::figure || shown.kind == Kind::running);
+    const bool money = crosstab.unit(shown.figure) == Unit::money && shown.kind == Kind::figure;
     if (money && !currency.empty()) name += fmt::format(" ({})", currency);
     figures.push_back(std::move(name));
   }
@@ -292,10 +313,15 @@ Table wide_table(const Crosstab& crosstab, const std::string& currency) {
   table.ends_in_total = down.depth() > 0;
   for (const std::uint32_t place : across) {
     for (const ShownValue& shown : crosstab.shown()) {
-      ColumnBuilder builder(crosstab, shown, heading(crosstab, shown, place), description_of(crosstab, shown));
+      ColumnBuilder builder(crosstab, shown, column_name(crosstab, shown, place), description_of(crosstab, shown));
       for (const std::uint32_t row : rows) builder.add(row, place);
       table.columns.push_back(builder.take());
       table.columns.back().always_shown = place == 0;
+      if (shown.kind != Kind::figure) table.columns.back().heading = short_name(crosstab, shown);
+      if (crosstab.across().depth() > 0 && crosstab.shown().size() > 1) {
+        table.columns.back().group = place_label(crosstab.across(), place);
+        table.columns.back().heading = short_name(crosstab, shown);
+      }
     }
   }
   return table;

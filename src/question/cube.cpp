@@ -7,6 +7,23 @@
 namespace pear {
 namespace {
 
+/// Labels within the range of those that occur: see fill_times.
+void add_labels_without_cells(Axis& axis) {
+  std::vector<std::uint32_t> children = axis.places[0].children;
+  if (children.empty()) return;
+  const GroupKey& key = axis.keys[0];
+  std::vector<std::uint32_t> filled;
+  for (const std::uint32_t child : children) {
+    const std::uint32_t before = filled.empty() ? axis.places[child].code : axis.places[filled.back()].code + 1;
+    for (std::uint32_t code = before; key.has_gaps_filled && code < axis.places[child].code && code < key.distinct; ++code) {
+      filled.push_back(static_cast<std::uint32_t>(axis.places.size()));
+      axis.places.push_back({1, 0, code, false, label_text(key, code), {}});
+    }
+    filled.push_back(child);
+  }
+  axis.places[0].children = std::move(filled);
+}
+
 std::uint64_t pair_key(std::uint32_t down, std::uint32_t across) { return std::uint64_t{down} << 32 | across; }
 
 }  // namespace
@@ -64,6 +81,7 @@ Axis make_axis(std::vector<std::string> names, std::vector<GroupKey> keys, const
     }
     axis.leaf_of_cell[cell] = place;
   }
+  if (axis.depth() == 1) add_labels_without_cells(axis);
   return axis;
 }
 

@@ -25,16 +25,16 @@ bool TableColumn::is_empty(std::size_t row) const {
 }
 
 TableColumn text_column(std::string name, std::string description, TextArray values) {
-  return {std::move(name), Unit::text, std::move(description), std::move(values), -1, false};
+  return {std::move(name), Unit::text, std::move(description), std::move(values), -1, false, {}, {}};
 }
 
 TableColumn integer_column(std::string name, Unit unit, std::string description,
                            std::vector<std::int64_t> values) {
-  return {std::move(name), unit, std::move(description), std::move(values), -1, false};
+  return {std::move(name), unit, std::move(description), std::move(values), -1, false, {}, {}};
 }
 
 TableColumn share_column(std::string name, std::string description, std::vector<double> values) {
-  return {std::move(name), Unit::share, std::move(description), std::move(values), -1, false};
+  return {std::move(name), Unit::share, std::move(description), std::move(values), -1, false, {}, {}};
 }
 
 void append_cell(std::string& text, const TableColumn& column, std::size_t row) {

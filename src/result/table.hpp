@@ -37,6 +37,8 @@ struct TableColumn {
   std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray> values;
   int places = -1;            ///< decimals that people are shown; -1: two of money, and those there are of numbers
   bool always_shown = false;  ///< on a terminal that has no room for all columns
+  /// Of columns that stand together under a common heading, that heading and the own one. Files have `name` alone.
+  std::string group, heading;
 
   [[nodiscard]] std::size_t size() const;
   [[nodiscard]] bool is_empty(std::size_t row) const;

@@ -9,7 +9,7 @@
 
 #include "base/text.hpp"
 #include "output/atomic_file.hpp"
-#include "output/bar_chart.hpp"
+#include "output/chart.hpp"
 #include "output/program.hpp"
 
 namespace pear {
@@ -81,13 +81,10 @@ OrError<std::vector<std::string>> write_figure(const Figure& figure, const std::
                                                const std::vector<FigureFormat>& formats) {
   const ScratchFolder scratch;
   if (!scratch.made()) return io_error("no figure was drawn: there is no folder for temporary files.");
-  const BarChart chart(figure);
+  const Drawing drawing = draw(figure);
   std::string script;
-  for (const FigureFormat format : formats) script += chart.script(format, drawing_name(format));
-  PEAR_TRY(write_file(scratch.file("title.tsv"), chart.title_data()));
-  PEAR_TRY(write_file(scratch.file("side.tsv"), chart.side_data()));
-  PEAR_TRY(write_file(scratch.file("below.tsv"), chart.below_data()));
-  PEAR_TRY(write_file(scratch.file("bars.tsv"), chart.bar_data()));
+  for (const FigureFormat format : formats) script += drawing.script(format, drawing_name(format));
+  for (const auto& [name, content] : drawing.files()) PEAR_TRY(write_file(scratch.file(name), content));
   PEAR_TRY(write_file(scratch.file("script.gp"), script));
   PEAR_TRY(run_gnuplot(scratch));
   std::vector<std::string> written;

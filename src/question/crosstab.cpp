@@ -187,6 +187,10 @@ OrError<Result> ask_crosstab(const Asked& asked, const CrosstabOptions& options)
   result.headline = crosstab_headline(crosstab, asked.currency);
   result.tables = {wide_table(crosstab, asked.currency), long_table(crosstab)};
   result.figures = crosstab_figures(crosstab, asked.currency);
+  for (Figure& figure : result.figures) {
+    figure.title = result.headline.front();
+    figure.subtitle += fmt::format("; {}", counted(result.population.customers, "customer"));
+  }
   add_checks(crosstab, grouping, rows.not_having == 0, result);
   note_rows(crosstab, rows, result);
   note_parts(crosstab, result);

@@ -30,9 +30,12 @@ std::optional<Extremes> extremes_of(const std::vector<std::uint32_t>& places, co
   return found;
 }
 
-std::vector<std::uint32_t> without_other(const Axis& axis) {
+/// What is gathered, and what has no value, is neither best nor weakest.
+std::vector<std::uint32_t> compared_places(const Axis& axis) {
   std::vector<std::uint32_t> places = axis.places[0].children;
-  std::erase_if(places, [&](std::uint32_t place) { return axis.places[place].is_other; });
+  std::erase_if(places, [&](std::uint32_t place) {
+    return axis.places[place].is_other || axis.places[place].code == axis.keys[0].distinct;
+  });
   return places;
 }
 
@@ -57,7 +60,7 @@ std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& 
     const std::string total = readable_figure(crosstab, 0, all.number, currency);
     const bool shares = sums && found.least >= 0 && all.number > 0;
     whole = shares ? fmt::format(" ({} of {})", share_text(found.most, all.number), total)
-                   : fmt::format(" (over all {})", total);
+                   : fmt::format(" ({} over all)", total);
   }
   const auto& places = axis.places[0].children;
   const bool all_shown = places.empty() || !axis.places[places.back()].is_other;
@@ -76,8 +79,8 @@ std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& 
 std::string best_cell(const Crosstab& crosstab) {
   std::optional<Extremes> best;
   std::uint32_t best_across = 0;
-  const std::vector<std::uint32_t> rows = without_other(crosstab.down());
-  for (const std::uint32_t column : without_other(crosstab.across())) {
+  const std::vector<std::uint32_t> rows = compared_places(crosstab.down());
+  for (const std::uint32_t column : compared_places(crosstab.across())) {
     const auto found = extremes_of(rows, [&](std::uint32_t row) { return crosstab.figure(0, row, column); });
     if (!found || (best && found->most <= best->most)) continue;
     best = found;
@@ -107,7 +110,7 @@ std::vector<std::string> crosstab_headline(const Crosstab& crosstab, const std::
   const ValueType type = crosstab.figures()[0].type();
   const bool is_down = crosstab.down().depth() > 0;
   const Axis& axis = is_down ? crosstab.down() : crosstab.across();
-  const auto found = extremes_of(without_other(axis), [&](std::uint32_t place) {
+  const auto found = extremes_of(compared_places(axis), [&](std::uint32_t place) {
     return is_down ? crosstab.figure(0, place, 0) : crosstab.figure(0, 0, place);
   });
   if (!found || (type != ValueType::number && type != ValueType::date))

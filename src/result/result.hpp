@@ -28,21 +28,33 @@ struct Check {
   bool holds = false;
 };
 
-/// Bars of one value each, from the columns of `marks`. Writers draw it; nothing of them shows here.
+/// Marks from the columns of a table. Writers draw it; nothing of them shows here.
 struct Figure {
+  enum class Kind : std::uint8_t {
+    bars,          ///< standing, one value each
+    ranked_bars,   ///< lying, one value each
+    stacked_bars,  ///< lying, the series behind one another
+    grouped_bars,  ///< lying, the series under one another
+    lines,         ///< one for each series
+    heat_map,      ///< a row for each mark, a column for each series
+  };
   /// How the bars' labels stand on their axis.
   enum class Axis : std::uint8_t { categories, months };
 
+  Kind kind = Kind::bars;
   std::string part;       ///< behind the stem in the file's name; empty for the first figure
   std::string title;      ///< the finding, as a sentence with its figure
   std::string subtitle;   ///< what is shown, and of whom
-  Table marks;            ///< one row a bar
+  Table marks;            ///< one row a mark
   std::size_t label = 0;  ///< the column of `marks` with the labels (text)
-  std::size_t value = 1;  ///< the column with the heights (count or share)
+  std::vector<std::size_t> values = {1};  ///< the columns with the heights, one for each series
+  std::optional<std::size_t> totals;      ///< the column with what stacked series come to
+  bool series_in_order = false;           ///< times or bands, which are shaded from light to dark
   Axis axis = Axis::categories;
   std::string label_title;           ///< what the labels are
-  std::string value_title;           ///< what the heights are
-  std::vector<std::size_t> noticed;  ///< rows to draw in the colour of what is to be noticed
+  std::string value_title;           ///< what the values are
+  std::optional<std::size_t> gathered;  ///< the row of what is gathered as other
+  std::vector<std::size_t> noticed;     ///< rows to draw in the colour of what is to be noticed
 };
 
 /// Names and values that say how a result was come by ("window", "90 days").

@@ -1,7 +1,7 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
-#include "output/bar_chart.hpp"
+#include "output/chart.hpp"
 #include "output/csv_writer.hpp"
 #include "output/figure_writer.hpp"
 #include "output/readable.hpp"

@@ -1,0 +1,137 @@
+// Bars that stand up, and bars that lie: ranked, stacked or grouped.
+#include <algorithm>
+#include <cmath>
+
+#include "output/chart.hpp"
+#include "output/readable.hpp"
+
+namespace pear {
+namespace {
+
+constexpr std::size_t kMostValuesOnBars = 15;
+
+bool has_fractions(Unit unit) { return unit == Unit::money || unit == Unit::number; }
+
+int bar_colour(const Figure& figure, std::size_t bar, double value) {
+  const bool noticed = std::count(figure.noticed.begin(), figure.noticed.end(), bar) > 0;
+  const bool gathered = figure.gathered == bar;
+  return value < 0 ? colour::kPlum : noticed ? colour::kOchre : gathered ? colour::kOther : colour::kPine;
+}
+
+}  // namespace
+
+void draw_bars(const Figure& figure, PlotArea area, Drawing& drawing) {
+  const TableColumn& labels = figure.marks.columns[figure.label];
+  const TableColumn& values = figure.marks.columns[figure.values.front()];
+  const auto [smallest, largest] = value_range(figure);
+  const std::vector<double> ticks = round_ticks(largest, smallest, has_fractions(values.unit));
+  drawing.text(area.left, area.top - 14, figure.value_title);
+  std::size_t widest = 0;
+  for (const double tick : ticks) widest = std::max(widest, display_width(tick_label(tick, values.unit)));
+  area.left += Drawing::kCharacter * static_cast<double>(widest) + 16;
+  area.top -= 62;
+  area.bottom += figure.label_title.empty() ? 30 : 56;
+  const auto y_of = [&](double value) {
+    return area.bottom + (value - ticks.front()) / (ticks.back() - ticks.front()) * area.height();
+  };
+  for (const double tick : ticks) {
+    drawing.line({{area.left, y_of(tick)}, {area.right, y_of(tick)}}, colour::kGrid, 1);
+    drawing.text(area.left - 12, y_of(tick), tick_label(tick, values.unit), Align::right);
+  }
+  const std::size_t bars = figure.marks.rows();
+  const double per_bar = area.width() / static_cast<double>(bars);
+  const std::vector<bool> with_label = labels_with_room(figure, per_bar);
+  const double label_y = area.bottom - 22;
+  for (std::size_t bar = 0; bar < bars; ++bar) {
+    const double middle = area.left + per_bar * (static_cast<double>(bar) + 0.5);
+    const double value = mark_value(values, bar);
+    if (with_label[bar]) drawing.text(middle, label_y, labels.text(bar), Align::center);
+    if (std::isnan(value)) continue;
+    drawing.rectangle(middle - 0.36 * per_bar, std::min(y_of(0), y_of(value)), middle + 0.36 * per_bar,
+                      std::max(y_of(0), y_of(value)), bar_colour(figure, bar, value));
+    const bool noticed = std::count(figure.noticed.begin(), figure.noticed.end(), bar) > 0;
+    if (bars <= kMostValuesOnBars || noticed)
+      drawing.text(middle, y_of(value) + (value < 0 ? -16 : 16), readable_cell(values, bar), Align::center, colour::kInk);
+  }
+  drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
+}
+
+namespace {
+
+/// The height of a row, and what fits into it.
+struct RowLayout {
+  double per_row = 0;
+  double thickness = 0;
+  Lettering lettering = Lettering::text;
+};
+
+RowLayout layout_rows(const PlotArea& area, std::size_t rows) {
+  RowLayout layout;
+  layout.per_row = std::min(92.0, area.height() / static_cast<double>(rows));
+  layout.thickness = (layout.per_row > 50 ? 0.6 : 0.74) * layout.per_row;
+  layout.lettering = layout.per_row < 24 ? Lettering::small : Lettering::text;
+  return layout;
+}
+
+/// Room for the row labels; how many characters of them fit.
+std::size_t label_width(const TableColumn& labels) {
+  std::size_t widest = 0;
+  for (std::size_t row = 0; row < labels.size(); ++row) widest = std::max(widest, display_width(labels.text(row)));
+  return std::min<std::size_t>(widest, 34);
+}
+
+}  // namespace
+
+void draw_ranked(const Figure& figure, PlotArea area, Drawing& drawing) {
+  const TableColumn& labels = figure.marks.columns[figure.label];
+  const bool stacked = figure.kind == Figure::Kind::stacked_bars;
+  const bool several = figure.values.size() > 1;
+  if (several) draw_legend(figure, area, drawing);
+  const auto [smallest, largest] = value_range(figure);
+  const Unit unit = figure.marks.columns[figure.values.front()].unit;
+  const std::vector<double> ticks = round_ticks(largest, smallest, has_fractions(unit));
+  const std::size_t characters = label_width(labels);
+  area.left += Drawing::kCharacter * static_cast<double>(characters) + 14;
+  area.right -= 90;  // values stand behind the longest bar
+  area.bottom += 44;
+  const std::size_t rows = figure.marks.rows();
+  const RowLayout layout = layout_rows(area, rows);
+  const double foot = area.top - layout.per_row * static_cast<double>(rows);
+  const auto x_of = [&](double value) {
+    return area.left + (value - ticks.front()) / (ticks.back() - ticks.front()) * area.width();
+  };
+  for (const double tick : ticks) {
+    drawing.line({{x_of(tick), foot}, {x_of(tick), area.top}}, colour::kGrid, 1);
+    drawing.text(x_of(tick), foot - 18, tick_label(tick, unit), Align::center);
+  }
+  drawing.text((area.left + area.right) / 2, foot - 46, figure.value_title, Align::center);
+  const std::vector<int> colours = series_colours(figure);
+  const bool with_values = stacked || rows * figure.values.size() <= 2 * kMostValuesOnBars;
+  for (std::size_t row = 0; row < rows; ++row) {
+    const double middle = area.top - layout.per_row * (static_cast<double>(row) + 0.5);
+    drawing.text(area.left - 12, middle, cut_to_width(labels.text(row), characters), Align::right, colour::kInk,
+                 layout.lettering);
+    const double thickness = stacked ? layout.thickness : layout.thickness / static_cast<double>(figure.values.size());
+    double y = middle + layout.thickness / 2;
+    double from = 0;
+    for (std::size_t i = 0; i < figure.values.size(); ++i) {
+      const TableColumn& values = figure.marks.columns[figure.values[i]];
+      const double value = mark_value(values, row);
+      if (!std::isnan(value)) {
+        const int colour = several ? colours[i] : bar_colour(figure, row, value);
+        drawing.rectangle(std::min(x_of(from), x_of(from + value)), y - thickness,
+                          std::max(x_of(from), x_of(from + value)), y, colour);
+        if (!stacked && with_values)
+          drawing.text(x_of(std::max(value, 0.0)) + 8, y - thickness / 2, readable_cell(values, row), Align::left,
+                       colour::kInk, thickness < 18 ? Lettering::small : layout.lettering);
+        if (stacked) from += value;
+      }
+      if (!stacked) y -= thickness;
+    }
+    if (stacked && figure.totals)
+      drawing.text(x_of(from) + 8, middle, readable_cell(figure.marks.columns[*figure.totals], row), Align::left,
+                   colour::kInk, layout.lettering);
+  }
+}
+
+}  // namespace pear

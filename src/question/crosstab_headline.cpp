@@ -67,6 +67,12 @@ std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& 
   if (found.compared == 1)
     return fmt::format("{} is {} for {} {}{}.", crosstab.figures()[0].name(), told(found.most), noun_of(axis.names[0]),
                        axis.places[found.best].label, whole);
+  if (crosstab.figures()[0].measure() == Measure::count) {
+    std::string text = fmt::format("Most {} in {} {}: {}{}", crosstab.figures()[0].name(), noun_of(axis.names[0]),
+                                   axis.places[found.best].label, told(found.most), whole);
+    if (all_shown) text += fmt::format("; fewest in {}: {}", axis.places[found.weakest].label, told(found.least));
+    return text + ".";
+  }
   std::string text = fmt::format("{} {} by {}: {} with {}{}", sums ? "Best" : "Highest", noun_of(axis.names[0]),
                                  crosstab.figures()[0].name(), axis.places[found.best].label, told(found.most), whole);
   if (all_shown)

@@ -62,9 +62,11 @@ struct LevelTruths {
 };
 
 OrError<std::vector<std::uint8_t>> lines_where(const Tree& where, const LineView& lines) {
-  PEAR_ASSIGN(const auto conditions, by_level(where, lines));
+  auto conditions = by_level(where, lines);
+  if (!conditions)
+    return tl::unexpected(Error{conditions.error().kind, "--where: " + conditions.error().message});
   std::vector<LevelTruths> all;
-  for (const auto& [level, condition] : conditions)
+  for (const auto& [level, condition] : *conditions)
     all.push_back({level, truths(condition, lines.rows_of(level))});
   const Daybook& daybook = lines.daybook();
   std::vector<std::uint8_t> chosen(daybook.lines());

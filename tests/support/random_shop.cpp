@@ -97,4 +97,40 @@ BuiltDaybook build(const Sales& sales) {
   return *build_daybook(std::move(table));
 }
 
+namespace {
+
+Column random_texts(std::string name, Level level, std::uint32_t members, const std::vector<std::string>& words) {
+  TextValues values;
+  for (const std::string& word : words) values.dictionary.push_back(word);
+  const int last = static_cast<int>(words.size());
+  for (std::uint32_t i = 0; i < members; ++i) {
+    const int word = pick(0, last);
+    values.codes.push_back(word == last ? kEmptyCode : static_cast<std::uint32_t>(word));
+  }
+  return {std::move(name), level, std::move(values)};
+}
+
+Column random_decimals(std::string name, Level level, std::uint32_t members) {
+  DecimalValues values;
+  for (std::uint32_t i = 0; i < members; ++i)
+    values.units.push_back(pick(0, 5) == 0 ? kEmptyUnits : pick(0, 300) * 2500);
+  return {std::move(name), level, std::move(values)};
+}
+
+}  // namespace
+
+Daybook random_daybook() {
+  Daybook daybook = build(random_sales()).daybook;
+  const std::uint32_t orders = daybook.orders(), customers = daybook.customers(), products = daybook.products(),
+                      lines = daybook.lines();
+  DaybookParts parts = std::move(daybook).take_parts();
+  parts.columns.push_back(random_texts("region", Level::customer, customers, {"East", "North", "West"}));
+  parts.columns.push_back(random_decimals("credit_limit", Level::customer, customers));
+  parts.columns.push_back(random_texts("channel", Level::order, orders, {"shop", "web"}));
+  parts.columns.push_back(random_texts("category", Level::product, products, {"dye", "kit", "yarn"}));
+  parts.columns.push_back(random_decimals("unit_cost", Level::product, products));
+  parts.columns.push_back(random_texts("note", Level::line, lines, {"gift"}));
+  return Daybook(std::move(parts));
+}
+
 }  // namespace pear::test

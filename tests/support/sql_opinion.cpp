@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 #include <sqlite3.h>
 
+#include "expression/line_view.hpp"
 #include "support/temporary_folder.hpp"
 
 namespace pear::test {
@@ -43,6 +44,39 @@ Cells ask_sql(const Sales& sales, const std::string& sql_file, std::optional<int
   sqlite3_close(database);
   return rows;
 }
+
+LinesInSql::LinesInSql(const Daybook& daybook) {
+  sqlite3_open(":memory:", &database_);
+  const LineView lines(daybook);
+  const RowView& view = lines.rows();
+  std::string create = "CREATE TABLE lines (";
+  for (const ViewColumn& column : view.columns) {
+    create += fmt::format("{}{}", &column == &view.columns.front() ? "" : ", ", column.name);
+    if (std::holds_alternative<DecimalValues>(*column.values)) create += fmt::format(" REAL, {}_u INTEGER", column.name);
+  }
+  run(database_, create + "); BEGIN;");
+  for (std::size_t row = 0; row < view.rows; ++row) {
+    std::string values;
+    for (const ViewColumn& column : view.columns) {
+      const std::uint32_t member = column.member(row);
+      const std::string text = value_text(*column.values, member);
+      if (!values.empty()) values += ", ";
+      if (const auto* decimals = std::get_if<DecimalValues>(column.values)) {
+        const bool empty = decimals->units[member] == kEmptyUnits;
+        values += empty ? "NULL, NULL" : fmt::format("{}, {}", text, decimals->units[member]);
+      } else if (std::holds_alternative<FlagValues>(*column.values)) {
+        values += text == "true" ? "1" : "0";
+      } else {
+        values += text.empty() ? "NULL" : "'" + text + "'";
+      }
+    }
+    run(database_, "INSERT INTO lines VALUES (" + values + ");");
+  }
+}
+
+LinesInSql::~LinesInSql() { sqlite3_close(database_); }
+
+Cells LinesInSql::ask(const std::string& sql) const { return run(database_, sql); }
 
 Cells cells_of(const Table& table) {
   Cells cells(table.rows());

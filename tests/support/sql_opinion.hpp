@@ -8,6 +8,8 @@
 #include "result/table.hpp"
 #include "support/random_shop.hpp"
 
+struct sqlite3;
+
 namespace pear::test {
 
 using Cells = std::vector<std::vector<std::string>>;
@@ -16,6 +18,20 @@ using Cells = std::vector<std::vector<std::string>>;
 /// none.
 [[nodiscard]] Cells ask_sql(const Sales& sales, const std::string& sql_file,
                             std::optional<int> window = std::nullopt);
+
+/// All lines of a daybook with its derived columns in a table `lines` of SQLite: empty values as NULL, decimals as REAL
+/// and, as NAME_u, in whole units of Decimal; truths as 0 and 1.
+class LinesInSql {
+ public:
+  explicit LinesInSql(const Daybook& daybook);
+  ~LinesInSql();
+  LinesInSql(const LinesInSql&) = delete;
+  LinesInSql& operator=(const LinesInSql&) = delete;
+  [[nodiscard]] Cells ask(const std::string& sql) const;
+
+ private:
+  sqlite3* database_ = nullptr;
+};
 
 /// A table as its CSV file would say it, without header.
 [[nodiscard]] Cells cells_of(const Table& table);

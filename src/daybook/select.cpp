@@ -38,9 +38,13 @@ Kept kept_of(const Daybook& daybook, const std::vector<std::uint8_t>& chosen, st
   return kept;
 }
 
-void append(std::vector<std::uint32_t>& to, std::vector<std::uint32_t>& from, std::size_t more = 0) {
-  for (const std::uint32_t value : from) to.push_back(value + static_cast<std::uint32_t>(more));
-  std::vector<std::uint32_t>().swap(from);
+/// Where the members of a run begin among all.
+struct RunPlace {
+  std::size_t customers = 0, orders = 0, lines = 0;
+};
+
+void copy(const std::vector<std::uint32_t>& from, std::vector<std::uint32_t>& to, std::size_t at, std::size_t more) {
+  for (std::size_t i = 0; i < from.size(); ++i) to[at + i] = from[i] + static_cast<std::uint32_t>(more);
 }
 
 Kept kept_of_all(const Daybook& daybook, const std::vector<std::uint8_t>& chosen) {
@@ -52,16 +56,25 @@ Kept kept_of_all(const Daybook& daybook, const std::vector<std::uint8_t>& chosen
   tbb::parallel_for(std::uint32_t{0}, kRuns, [&](std::uint32_t run) {
     runs[run] = kept_of(daybook, chosen, first_of(run), first_of(run + 1));
   });
+  std::vector<RunPlace> places = {{}};
+  for (const Kept& run : runs)
+    places.push_back({places.back().customers + run.customers.size(), places.back().orders + run.orders.size(),
+                      places.back().lines + run.lines.size()});
   Kept all;
-  for (Kept& run : runs) {
-    append(all.order_offsets, run.order_offsets, all.orders.size());
-    append(all.line_offsets, run.line_offsets, all.lines.size());
-    append(all.customers, run.customers);
-    append(all.orders, run.orders);
-    append(all.lines, run.lines);
-  }
-  all.order_offsets.push_back(static_cast<std::uint32_t>(all.orders.size()));
-  all.line_offsets.push_back(static_cast<std::uint32_t>(all.lines.size()));
+  all.customers.resize(places.back().customers);
+  all.orders.resize(places.back().orders);
+  all.lines.resize(places.back().lines);
+  all.order_offsets.resize(all.customers.size() + 1, static_cast<std::uint32_t>(all.orders.size()));
+  all.line_offsets.resize(all.orders.size() + 1, static_cast<std::uint32_t>(all.lines.size()));
+  tbb::parallel_for(std::uint32_t{0}, kRuns, [&](std::uint32_t run) {
+    const RunPlace& place = places[run];
+    const Kept kept = std::move(runs[run]);
+    copy(kept.customers, all.customers, place.customers, 0);
+    copy(kept.orders, all.orders, place.orders, 0);
+    copy(kept.lines, all.lines, place.lines, 0);
+    copy(kept.order_offsets, all.order_offsets, place.customers, place.orders);
+    copy(kept.line_offsets, all.line_offsets, place.orders, place.lines);
+  });
   return all;
 }
 

@@ -12,7 +12,8 @@
 
 namespace pear {
 
-// Each takes add(group, value) in any order, merge(other) in any order, and gives results(): by group, kEmptyUnits for
+// Each takes add(group, value) in any order, merge(other) in any order, add_group(group, other, its_group), and gives
+// results(): by group, kEmptyUnits for
 // none; nothing where one leaves the range of Decimal.
 using Results = std::optional<std::vector<std::int64_t>>;
 
@@ -29,6 +30,7 @@ class Counter {
   void merge(const Counter& other) {
     for (std::size_t i = 0; i < counts_.size(); ++i) counts_[i] += other.counts_[i];
   }
+  void add_group(std::uint32_t group, const Counter& other, std::uint32_t its) { counts_[group] += other.counts_[its]; }
   [[nodiscard]] Results results() {
     for (std::int64_t& count : counts_) count *= Decimal::kScale;
     return std::move(counts_);
@@ -49,6 +51,10 @@ class Summer {
   void merge(const Summer& other) {
     for (std::size_t i = 0; i < sums_.size(); ++i) sums_[i] += other.sums_[i];
     for (std::size_t i = 0; i < counts_.size(); ++i) counts_[i] += other.counts_[i];
+  }
+  void add_group(std::uint32_t group, const Summer& other, std::uint32_t its) {
+    sums_[group] += other.sums_[its];
+    if (!counts_.empty()) counts_[group] += other.counts_[its];
   }
   [[nodiscard]] Results results() {
     std::vector<std::int64_t> values(sums_.size(), kEmptyUnits);
@@ -77,6 +83,9 @@ class Extreme {
     for (std::uint32_t i = 0; i < values_.size(); ++i) {
       if (other.values_[i] != kEmptyUnits) add(i, other.values_[i]);
     }
+  }
+  void add_group(std::uint32_t group, const Extreme& other, std::uint32_t its) {
+    if (other.values_[its] != kEmptyUnits) add(group, other.values_[its]);
   }
   [[nodiscard]] Results results() { return std::move(values_); }
 

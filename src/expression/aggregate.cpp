@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <limits>
+#include <numeric>
+#include <type_traits>
 #include <utility>
 
 #include <absl/container/flat_hash_set.h>
@@ -99,7 +101,7 @@ OrError<Aggregate> Aggregate::compile(const Node& node, const LineView& lines) {
 
 OrError<void> Aggregate::bind_argument(const Node& node, const LineView& lines) {
   const Node& arg = node.args.front();
-  PEAR_ASSIGN(const Expression expression, Expression::compile(arg, name_, lines.rows()));
+  PEAR_ASSIGN(const Expression expression, Expression::compile(arg, name_, lines.schema()));
   const ValueType type = expression.type();
   const bool numeric = op_ == Op::sum || op_ == Op::average || op_ == Op::median;
   const bool ordered = op_ == Op::minimum || op_ == Op::maximum;
@@ -119,7 +121,7 @@ OrError<void> Aggregate::bind_argument(const Node& node, const LineView& lines) 
 }
 
 OrError<void> Aggregate::bind_filter(const Node& node, const LineView& lines) {
-  PEAR_ASSIGN(const Expression condition, Expression::compile(node.filter.front(), name_, lines.rows()));
+  PEAR_ASSIGN(const Expression condition, Expression::compile(node.filter.front(), name_, lines.schema()));
   if (condition.type() != ValueType::truth)
     return usage_error(fmt::format("FILTER takes a condition (column {})", node.filter.front().at));
   filter_level_ = LineView::level_for(condition.grain());
@@ -139,7 +141,7 @@ namespace {
 
 /// Values that come up line by line: those of lines, orders, customers and pairs.
 template <class Accumulator>
-Results stream(const Daybook& daybook, const LineGroups& groups, const MemberValues& values, Grain grain,
+Accumulator stream(const Daybook& daybook, const LineGroups& groups, const MemberValues& values, Grain grain,
                Level filter_level, const std::vector<Truth>& filter, const Accumulator& fresh) {
   struct Own {
     Accumulator accumulator;
@@ -155,7 +157,14 @@ Results stream(const Daybook& daybook, const LineGroups& groups, const MemberVal
   });
   Accumulator sum = fresh;
   for (const Own& own : all) sum.merge(own.accumulator);
-  return sum.results();
+  return sum;
+}
+
+/// Every cell as a group of its own.
+LineGroups each_cell(const LineGroups& groups, std::vector<std::uint32_t>& cells) {
+  cells.resize(groups.group_of_cell.size());
+  std::iota(cells.begin(), cells.end(), 0U);
+  return {groups.cell_of_line, cells, static_cast<std::uint32_t>(cells.size())};
 }
 
 /// What customers share, so that it may come up anywhere: products, and distinct values. They are gathered first.
@@ -185,28 +194,49 @@ Results gather(const Daybook& daybook, const LineGroups& groups, const MemberVal
 
 }  // namespace
 
-OrError<ColumnValues> Aggregate::by_group(const LineGroups& groups) const {
+/// What lines come to in each cell is worked out once, and groups are put together from their cells: a pass over the
+/// cells for each in place of one over the lines. Members that may be in several cells have to be looked at again.
+template <class Make>
+std::optional<std::vector<std::int64_t>> Aggregate::results(const LineGroups& groups, const Make& make) const {
   const MemberValues values{argument_.level, values_};
-  const auto results = [&](auto fresh) {
-    const bool shared = op_ == Op::count_distinct || grain_ == grain::kProduct;
-    return shared ? gather(*daybook_, groups, values, op_ != Op::count_distinct, filter_level_, filter_, fresh)
-                  : stream(*daybook_, groups, values, grain_, filter_level_, filter_, fresh);
-  };
+  if (op_ == Op::count_distinct || grain_ == grain::kProduct)
+    return gather(*daybook_, groups, values, op_ != Op::count_distinct, filter_level_, filter_, make(groups.groups));
+  using Accumulator = decltype(make(0));
+  if constexpr (!std::is_same_v<Accumulator, Median>) {
+    if (grain_ == grain::kLine) {
+      if (cells_.lines != groups.cell_of_line.data()) {
+        std::vector<std::uint32_t> each;
+        const LineGroups by_cell = each_cell(groups, each);
+        cells_ = {groups.cell_of_line.data(),
+                  std::make_shared<Accumulator>(stream(*daybook_, by_cell, values, grain_, filter_level_, filter_,
+                                                       make(by_cell.groups)))};
+      }
+      const auto& by_cell = *std::static_pointer_cast<Accumulator>(cells_.accumulator);
+      Accumulator totals = make(groups.groups);
+      for (std::uint32_t cell = 0; cell < groups.group_of_cell.size(); ++cell)
+        totals.add_group(groups.group_of_cell[cell], by_cell, cell);
+      return totals.results();
+    }
+  }
+  return stream(*daybook_, groups, values, grain_, filter_level_, filter_, make(groups.groups)).results();
+}
+
+OrError<ColumnValues> Aggregate::by_group(const LineGroups& groups) const {
   Results found;
   switch (op_) {
     case Op::sum:
     case Op::average:
-      found = results(Summer(groups.groups, op_ == Op::average));
+      found = results(groups, [&](std::uint32_t size) { return Summer(size, op_ == Op::average); });
       break;
     case Op::minimum:
     case Op::maximum:
-      found = results(Extreme(groups.groups, op_ == Op::maximum));
+      found = results(groups, [&](std::uint32_t size) { return Extreme(size, op_ == Op::maximum); });
       break;
     case Op::median:
-      found = results(Median(groups.groups));
+      found = results(groups, [](std::uint32_t size) { return Median(size); });
       break;
     default:
-      found = results(Counter(groups.groups));
+      found = results(groups, [](std::uint32_t size) { return Counter(size); });
   }
   if (!found)
     return data_error(fmt::format(

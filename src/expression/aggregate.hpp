@@ -2,6 +2,8 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
+#include <optional>
 #include <span>
 #include <string>
 #include <vector>
@@ -22,7 +24,8 @@ struct LineGroups {
 /// COUNT, SUM, AVG, MIN, MAX or MEDIAN of an expression, bound to lines. What it speaks of is counted once in a group:
 /// lines, or orders, customers, products, or pairs of these with products, whichever the expression depends on. With
 /// FILTER it is those that have a line in the group that meets the condition. Empty values are passed over.
-/// Safe to use from many threads.
+/// Not to be asked from several threads at once: totals of cells are kept from one asking to the next, for as long as the
+/// cells are the same array.
 class Aggregate {
  public:
   /// The node must be an aggregate. Errors: usage, in terms of the columns' names; data, where the argument divides by
@@ -48,6 +51,14 @@ class Aggregate {
   [[nodiscard]] OrError<void> bind_argument(const Node& node, const LineView& lines);
   [[nodiscard]] OrError<void> bind_filter(const Node& node, const LineView& lines);
   [[nodiscard]] OrError<ColumnValues> result_of(std::vector<std::int64_t> values) const;
+  template <class Make>
+  [[nodiscard]] std::optional<std::vector<std::int64_t>> results(const LineGroups& groups, const Make& make) const;
+
+  /// What the lines of each cell came to when these cells were last asked for.
+  struct CellTotals {
+    const std::uint32_t* lines = nullptr;  ///< the cells of the lines, by address
+    std::shared_ptr<void> accumulator;
+  };
 
   const Daybook* daybook_ = nullptr;
   Op op_ = Op::count_rows;
@@ -59,6 +70,7 @@ class Aggregate {
   Level filter_level_ = Level::line;
   std::vector<Truth> filter_;  ///< by member; none without FILTER
   std::uint64_t empty_values_ = 0;
+  mutable CellTotals cells_;
 };
 
 }  // namespace pear

@@ -44,9 +44,9 @@ class AggregateCutter {
   OrError<void> cut(Node& node) {
     if (is_aggregate(node.op)) return replace(node);
     if (node.op == Op::column) {
-      if (lines_.rows().find(node.text) == lines_.rows().columns.size()) {
+      if (lines_.schema().find(node.text) == lines_.schema().columns.size()) {
         std::vector<std::string> known;
-        for (const ViewColumn& column : lines_.rows().columns) known.push_back(column.name);
+        for (const ViewColumn& column : lines_.schema().columns) known.push_back(column.name);
         return usage_error(fmt::format("there is no column or figure {}.{} (column {})", in_quotes(node.text),
                                        did_you_mean(node.text, known), node.at));
       }

@@ -24,6 +24,9 @@ class LineView {
 
   [[nodiscard]] const Daybook& daybook() const { return daybook_; }
 
+  /// The columns of the lines, for names and types: no row of it may be read.
+  [[nodiscard]] const RowView& schema() const { return views_[0]; }
+
   /// A row for each line. Memory, from the first call on: 8 bytes a line.
   [[nodiscard]] const RowView& rows() const { return rows_of(Level::line); }
 
@@ -40,7 +43,7 @@ class LineView {
 
   const Daybook& daybook_;
   std::deque<ColumnValues> ids_;
-  std::array<RowView, 4> views_;  // by level
+  std::array<RowView, 4> views_;  // by level, lines first
   mutable std::vector<std::uint32_t> line_orders_, line_customers_, order_customers_;
   mutable std::once_flag lines_prepared_, orders_prepared_;
 };

@@ -41,7 +41,7 @@ OrError<WindowColumn> window_column(const Daybook& daybook, const std::map<std::
   WindowColumn result;
   std::vector<GroupKey> keys;
   for (const Node& part : window.aggregate.partition) {
-    PEAR_ASSIGN(const Expression expression, Expression::compile(part, window.name, lines.rows()));
+    PEAR_ASSIGN(const Expression expression, Expression::compile(part, window.name, lines.schema()));
     PEAR_ASSIGN(GroupKey key, group_key(expression, lines));
     result.grain |= key.grain;
     keys.push_back(std::move(key));

@@ -26,7 +26,7 @@ OrError<std::vector<GroupKey>> keys_of(std::string_view option, const std::vecto
       return usage_error(fmt::format("--{}: {} is an aggregate, which --show takes. To put lines into cells by it, give it "
                                      "OVER (PARTITION BY ...).",
                                      option, in_quotes(tree.text)));
-    const auto expression = Expression::compile(tree.root, tree.text, lines.rows_of(Level::line));
+    const auto expression = Expression::compile(tree.root, tree.text, lines.schema());
     if (!expression) return in_option(option, expression.error());
     auto key = group_key(*expression, lines);
     if (!key) return in_option(option, key.error());

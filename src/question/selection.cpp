@@ -41,7 +41,7 @@ OrError<std::map<Level, Expression>> by_level(const Tree& where, const LineView&
   std::map<Level, Node> nodes;
   const std::vector<Node> whole = {where.root};
   for (const Node& part : joined ? where.root.args : whole) {
-    PEAR_ASSIGN(const Expression condition, Expression::compile(part, where.text, lines.rows_of(Level::line)));
+    PEAR_ASSIGN(const Expression condition, Expression::compile(part, where.text, lines.schema()));
     if (condition.type() != ValueType::truth)
       return usage_error(fmt::format("{} is no condition (column {})", in_quotes(where.text), part.at));
     Node& all = nodes[LineView::level_for(condition.grain())];
@@ -92,7 +92,7 @@ OrError<std::vector<std::uint8_t>> lines_where(const Tree& where, const LineView
 void collect_unknown(const Node& node, const LineView& lines, std::vector<std::string>& found) {
   for (const Node& arg : node.args) collect_unknown(arg, lines, found);
   if ((node.op != Op::equal && node.op != Op::in_list) || node.args.front().op != Op::column) return;
-  const RowView& view = lines.rows_of(Level::line);
+  const RowView& view = lines.schema();
   const std::size_t position = view.find(node.args.front().text);
   if (position == view.columns.size()) return;
   const auto* texts = std::get_if<TextValues>(view.columns[position].values);
@@ -146,11 +146,15 @@ OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection, co
   } else {
     chosen.assign(daybook.lines(), 1);
   }
+  const bool by_day = selection.from || selection.to;
+  if (!by_day && selection.returns == Returns::net) return chosen;
   const auto returns = daybook.return_flags();
+  const auto days = daybook.order_days();
+  const Date from = selection.from.value_or(Date{INT32_MIN});
+  const Date to = selection.to.value_or(Date{INT32_MAX});
   walk_lines_in_parallel(daybook, [&](CustomerRun run) {
     walk_lines(daybook, run, [&](const LinePlace& place) {
-      const Date day = daybook.date_of_order(place.order);
-      const bool in_time = (!selection.from || day >= *selection.from) && (!selection.to || day <= *selection.to);
+      const bool in_time = days[place.order] >= from.days && days[place.order] <= to.days;
       if (!in_time || (selection.returns == Returns::ignore && returns[place.line] != 0)) chosen[place.line] = 0;
     });
   });

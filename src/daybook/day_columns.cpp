@@ -23,8 +23,7 @@ class DayTable {
  public:
   explicit DayTable(std::span<const std::int32_t> days) : days_(days) {
     for (const std::int32_t day : days) {
-      if (day == kEmptyDays) continue;
-      first_ = std::min(first_, day);
+      first_ = std::min(first_, day == kEmptyDays ? INT32_MAX : day);
       last_ = std::max(last_, day);
     }
     if (first_ > last_) return;

@@ -18,23 +18,30 @@ struct Kept {
 Kept kept_of(const Daybook& daybook, const std::vector<std::uint8_t>& chosen, std::uint32_t begin,
              std::uint32_t end) {
   Kept kept;
+  if (begin == end) return kept;
+  const std::uint32_t first_line = daybook.lines_of(daybook.orders_of(begin).begin).begin;
+  const std::uint32_t last_line = daybook.lines_of(daybook.orders_of(end - 1).end - 1).end;
+  kept.lines.resize(last_line - first_line);  // cut to what is used below
+  std::uint32_t lines_kept = 0;
   for (std::uint32_t customer = begin; customer < end; ++customer) {
     const std::size_t orders_before = kept.orders.size();
     const Run orders = daybook.orders_of(customer);
     for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
-      const std::size_t lines_before = kept.lines.size();
+      const std::uint32_t lines_before = lines_kept;
       const Run lines = daybook.lines_of(order);
       for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
-        if (chosen[line] != 0) kept.lines.push_back(line);
+        kept.lines[lines_kept] = line;  // stays where the line is chosen
+        lines_kept += chosen[line];
       }
-      if (kept.lines.size() == lines_before) continue;
+      if (lines_kept == lines_before) continue;
       kept.orders.push_back(order);
-      kept.line_offsets.push_back(static_cast<std::uint32_t>(lines_before));
+      kept.line_offsets.push_back(lines_before);
     }
     if (kept.orders.size() == orders_before) continue;
     kept.customers.push_back(customer);
     kept.order_offsets.push_back(static_cast<std::uint32_t>(orders_before));
   }
+  kept.lines.resize(lines_kept);
   return kept;
 }
 

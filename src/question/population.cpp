@@ -22,6 +22,8 @@ void include(std::optional<Date>& first, std::optional<Date>& last, Date earlies
 
 Population population_of(const Daybook& daybook) {
   const Purchases purchases(daybook);
+  const auto is_return = daybook.return_flags();
+  const auto days = daybook.order_days();
   const bool with_amounts = daybook.find(role::kAmount) != nullptr;
   const auto amounts = with_amounts ? daybook.amounts() : std::span<const std::int64_t>();
   Counts counts = fold_customers(
@@ -30,19 +32,18 @@ Population population_of(const Daybook& daybook) {
         Population& population = state.population;
         const Run orders = daybook.orders_of(customer);
         ++population.customers;
-        for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
-          const Run lines = daybook.lines_of(order);
-          std::uint32_t returns = 0;
-          for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
-            returns += purchases.is_return(line) ? 1U : 0U;
-            if (with_amounts) state.amount.add(Decimal::from_units(amounts[line]));
-          }
-          population.lines += lines.size();
-          population.returns += returns;
-          population.orders += returns < lines.size() ? 1U : 0U;
-        }
-        include(population.first_date, population.last_date, daybook.date_of_order(orders.begin),
-                daybook.date_of_order(orders.end - 1));
+        const std::uint32_t first_line = daybook.lines_of(orders.begin).begin;
+        const std::uint32_t last_line = daybook.lines_of(orders.end - 1).end;
+        std::uint32_t returns = 0;
+        for (std::uint32_t line = first_line; line < last_line; ++line) returns += is_return[line];
+        population.lines += last_line - first_line;
+        population.returns += returns;
+        population.orders += orders.size();
+        for (std::uint32_t order = orders.begin; returns > 0 && order < orders.end; ++order)
+          population.orders -= purchases.is_order(order) ? 0U : 1U;
+        for (std::uint32_t line = first_line; with_amounts && line < last_line; ++line)
+          state.amount.add(Decimal::from_units(amounts[line]));
+        include(population.first_date, population.last_date, Date{days[orders.begin]}, Date{days[orders.end - 1]});
       },
       [](Counts& earlier, const Counts& later) {
         earlier.population.customers += later.population.customers;

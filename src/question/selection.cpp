@@ -1,6 +1,7 @@
 #include "question/selection.hpp"
 
 #include <algorithm>
+#include <array>
 #include <map>
 #include <utility>
 
@@ -56,33 +57,57 @@ OrError<std::map<Level, Expression>> by_level(const Tree& where, const LineView&
   return conditions;
 }
 
-struct LevelTruths {
-  Level level = Level::line;
-  std::vector<Truth> truths;
+/// One that is not true decides; a fault counts only where none does.
+Truth both(Truth a, Truth b) {
+  if (a == Truth::not_true || b == Truth::not_true) return Truth::not_true;
+  return a == Truth::fault || b == Truth::fault ? Truth::fault : Truth::is_true;
+}
+
+/// The truths of the parts of a condition by level; empty for a level that none of them speaks of.
+class LevelTruths {
+ public:
+  std::vector<Truth>& operator[](Level level) { return truths_.at(static_cast<std::size_t>(level)); }
+
+  /// Orders and customers that are not meant are passed over whole.
+  void choose(const Daybook& daybook, CustomerRun run, std::vector<std::uint8_t>& chosen) const {
+    for (std::uint32_t customer = run.begin; customer < run.end; ++customer) {
+      const Truth of_customer = truth(Level::customer, customer, Truth::is_true);
+      if (of_customer == Truth::not_true) continue;
+      const Run orders = daybook.orders_of(customer);
+      for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
+        const Truth of_order = truth(Level::order, order, of_customer);
+        if (of_order != Truth::not_true) choose_lines(daybook, daybook.lines_of(order), of_order, chosen);
+      }
+    }
+  }
+
+ private:
+  [[nodiscard]] Truth truth(Level level, std::uint32_t member, Truth before) const {
+    const std::vector<Truth>& of_level = truths_[static_cast<std::size_t>(level)];
+    return of_level.empty() ? before : both(before, of_level[member]);
+  }
+
+  void choose_lines(const Daybook& daybook, Run lines, Truth of_order, std::vector<std::uint8_t>& chosen) const {
+    const auto& products = daybook.parts().line_products;
+    const bool by_product = !truths_[static_cast<std::size_t>(Level::product)].empty();
+    for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
+      Truth of_line = by_product ? truth(Level::product, products[line], of_order) : of_order;
+      of_line = truth(Level::line, line, of_line);
+      chosen[line] = static_cast<std::uint8_t>(of_line);
+    }
+  }
+
+  std::array<std::vector<Truth>, 4> truths_;
 };
 
 OrError<std::vector<std::uint8_t>> lines_where(const Tree& where, const LineView& lines) {
-  auto conditions = by_level(where, lines);
-  if (!conditions)
-    return tl::unexpected(Error{conditions.error().kind, "--where: " + conditions.error().message});
-  std::vector<LevelTruths> all;
-  for (const auto& [level, condition] : *conditions)
-    all.push_back({level, truths(condition, lines.rows_of(level))});
-  const Daybook& daybook = lines.daybook();
-  std::vector<std::uint8_t> chosen(daybook.lines());
-  constexpr std::uint8_t kFault = 2;
-  walk_lines_in_parallel(daybook, [&](CustomerRun run) {
-    walk_lines(daybook, run, [&](const LinePlace& place) {
-      Truth worst = Truth::is_true;  // one that is not true decides; a fault counts only where none does
-      for (const LevelTruths& part : all) {
-        const Truth truth = part.truths[place.member(part.level)];
-        if (truth == Truth::not_true || worst == Truth::is_true) worst = truth;
-        if (worst == Truth::not_true) return;
-      }
-      chosen[place.line] = worst == Truth::fault ? kFault : 1;
-    });
-  });
-  if (std::find(chosen.begin(), chosen.end(), kFault) != chosen.end())
+  const auto conditions = by_level(where, lines);
+  if (!conditions) return tl::unexpected(Error{conditions.error().kind, "--where: " + conditions.error().message});
+  LevelTruths all;
+  for (const auto& [level, condition] : *conditions) all[level] = truths(condition, lines.rows_of(level));
+  std::vector<std::uint8_t> chosen(lines.daybook().lines());
+  walk_lines_in_parallel(lines.daybook(), [&](CustomerRun run) { all.choose(lines.daybook(), run, chosen); });
+  if (std::find(chosen.begin(), chosen.end(), static_cast<std::uint8_t>(Truth::fault)) != chosen.end())
     return data_error(fmt::format(
         "--where: {} divides by zero or leaves the range of numbers or dates. CASE WHEN ... can guard against it.",
         in_quotes(where.text)));

@@ -29,7 +29,8 @@ namespace pear {
 [[nodiscard]] std::string with_thousands(std::int64_t value);  ///< 1234567 is "1,234,567"
 [[nodiscard]] std::string with_thousands(Decimal money);       ///< 1234.5 is "1,234.50"
 
-/// Rounded half away from zero to so many places: 1234.56 with none is "1,235"; with -1 exact and no longer than it is.
+/// Rounded half away from zero to so many places: 1234.56 with none is "1,235"; with -1 exact and no longer
+/// than it is.
 [[nodiscard]] std::string with_thousands(Decimal number, int places);
 
 /// "1 customer", "2,305 customers"; pass the plural where adding "s" is not enough.

@@ -127,13 +127,14 @@ OrError<Answer> ask(const Question& question, const Asking& asking) {
   PEAR_ASSIGN(const Selection selection, read_selection(asking.values));
   PEAR_ASSIGN(DaybookFile file, DaybookFile::open(asking.daybook));
   PEAR_TRY(make_folder(asking.files.folder));
-  DaybookSource source{{std::string(role::kOrderId), std::string(role::kCustomerId), std::string(role::kProductId)},
-                       file.info().provenance.currency,
-                       [&](const std::vector<std::string>& columns) -> OrError<Daybook> {
-                         auto daybook = file.load(columns);
-                         stopwatch.lap("daybook read");
-                         return daybook;
-                       }};
+  DaybookSource source{
+      {std::string(role::kOrderId), std::string(role::kCustomerId), std::string(role::kProductId)},
+      file.info().provenance.currency,
+      [&](const std::vector<std::string>& columns) -> OrError<Daybook> {
+        auto daybook = file.load(columns);
+        stopwatch.lap("daybook read");
+        return daybook;
+      }};
   for (const DaybookInfo::ColumnInfo& column : file.info().columns) source.columns.push_back(column.name);
   Answer answer;
   PEAR_ASSIGN(answer.result, pear::answer(prepared, selection, source));
@@ -152,7 +153,8 @@ OrError<Answer> ask(const Question& question, const Asking& asking) {
 Command question_command(const Question& question) {
   std::vector<OptionInfo> options = shaping_options(question);
   for (const OptionInfo& shared : shared_options()) {  // a question may give one a meaning of its own
-    if (std::none_of(options.begin(), options.end(), [&](const OptionInfo& own) { return own.name == shared.name; }))
+    if (std::none_of(options.begin(), options.end(),
+                     [&](const OptionInfo& own) { return own.name == shared.name; }))
       options.push_back(shared);
   }
   return {question.name,

@@ -129,8 +129,8 @@ OrError<std::vector<Tree>> conditions(const Arguments& arguments) {
   return trees;
 }
 
-OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vector<Tree>& wheres, const RowView& view,
-                                     const std::string& daybook) {
+OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vector<Tree>& wheres,
+                                     const RowView& view, const std::string& daybook) {
   std::vector<std::string> tos = arguments.all("to");
   if (tos.empty()) tos.push_back(std::filesystem::path(daybook).stem().string() + "-lines.csv");
   if (wheres.size() > 1 && wheres.size() != tos.size())
@@ -151,8 +151,8 @@ OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vect
   return all;
 }
 
-/// Positions of the columns that are written: what the lines hold, and what follows from it. A customer's history and
-/// aggregates are not, since somebody would add them up line by line.
+/// Positions of the columns that are written: what the lines hold, and what follows from it. A customer's
+/// history and aggregates are not, since somebody would add them up line by line.
 std::vector<std::size_t> written_columns(const RowView& view, const std::map<std::string, Grain>& windows) {
   std::vector<std::size_t> positions;
   for (std::size_t i = 0; i < view.columns.size(); ++i) {
@@ -162,8 +162,9 @@ std::vector<std::size_t> written_columns(const RowView& view, const std::map<std
   return positions;
 }
 
-OrError<void> write_lines(const RowView& view, const std::vector<std::size_t>& written, std::vector<Target>& targets,
-                          std::optional<std::size_t> split, bool show_progress) {
+OrError<void> write_lines(const RowView& view, const std::vector<std::size_t>& written,
+                          std::vector<Target>& targets, std::optional<std::size_t> split,
+                          bool show_progress) {
   ProgressBar bar(show_progress);
   std::vector<std::string> values(written.size());
   for (std::size_t begin = 0; begin < view.rows; begin += Expression::kBlock) {
@@ -173,8 +174,7 @@ OrError<void> write_lines(const RowView& view, const std::vector<std::size_t>& w
       bool made = false;
       for (Target& target : targets) {
         if (!target.takes(row - begin)) continue;
-        for (std::size_t i = 0; !made && i < values.size(); ++i)
-          values[i] = cell_text(view, written[i], row);
+        for (std::size_t i = 0; !made && i < values.size(); ++i) values[i] = cell_text(view, written[i], row);
         made = true;
         const std::string split_value = split ? cell_text(view, *split, row) : "";
         PEAR_TRY(target.add(values, split ? &split_value : nullptr));

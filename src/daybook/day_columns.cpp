@@ -75,7 +75,9 @@ class DayTable {
   std::vector<std::uint8_t> occurs_;
 };
 
-date::year_month_day calendar(std::int32_t day) { return date::year_month_day{date::sys_days{date::days{day}}}; }
+date::year_month_day calendar(std::int32_t day) {
+  return date::year_month_day{date::sys_days{date::days{day}}};
+}
 int year_number(std::int32_t day) { return static_cast<int>(calendar(day).year()); }
 unsigned month_number(std::int32_t day) { return static_cast<unsigned>(calendar(day).month()); }
 
@@ -85,22 +87,26 @@ std::string week(std::int32_t day) {
 }
 
 std::string weekday(std::int32_t day) {
-  constexpr std::array<const char*, 7> kNames = {"1 Mon", "2 Tue", "3 Wed", "4 Thu", "5 Fri", "6 Sat", "7 Sun"};
+  constexpr std::array<const char*, 7> kNames = {"1 Mon", "2 Tue", "3 Wed", "4 Thu",
+                                                 "5 Fri", "6 Sat", "7 Sun"};
   return kNames.at(date::weekday{date::sys_days{date::days{day}}}.iso_encoding() - 1);
 }
 
 }  // namespace
 
 DecimalValues years_of(std::span<const std::int32_t> days) {
-  return {DayTable(days).values(kEmptyUnits, [](std::int32_t day) { return year_number(day) * Decimal::kScale; })};
+  return {DayTable(days).values(kEmptyUnits,
+                                [](std::int32_t day) { return year_number(day) * Decimal::kScale; })};
 }
 DecimalValues months_of_year_of(std::span<const std::int32_t> days) {
-  return {DayTable(days).values(
-      kEmptyUnits, [](std::int32_t day) { return static_cast<std::int64_t>(month_number(day)) * Decimal::kScale; })};
+  return {DayTable(days).values(kEmptyUnits, [](std::int32_t day) {
+    return static_cast<std::int64_t>(month_number(day)) * Decimal::kScale;
+  })};
 }
 TextValues quarters_of(std::span<const std::int32_t> days) {
-  return DayTable(days).texts(
-      [](std::int32_t day) { return fmt::format("{:04}-Q{}", year_number(day), (month_number(day) + 2) / 3); });
+  return DayTable(days).texts([](std::int32_t day) {
+    return fmt::format("{:04}-Q{}", year_number(day), (month_number(day) + 2) / 3);
+  });
 }
 TextValues months_of(std::span<const std::int32_t> days) {
   return DayTable(days).texts([](std::int32_t day) { return to_text(month_of(Date{day})); });

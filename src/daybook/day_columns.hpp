@@ -8,7 +8,8 @@
 
 namespace pear {
 
-// One value for each of the days; empty where the day is (kEmptyDays). Each day that occurs is worked out once; O(days).
+// One value for each of the days; empty where the day is (kEmptyDays). Each day that occurs is worked out
+// once; O(days).
 [[nodiscard]] DecimalValues years_of(std::span<const std::int32_t> days);
 [[nodiscard]] TextValues quarters_of(std::span<const std::int32_t> days);  ///< "2024-Q3"
 [[nodiscard]] TextValues months_of(std::span<const std::int32_t> days);    ///< "2024-09"

@@ -7,8 +7,8 @@
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
-#include "base/decimal.hpp"
 #include "base/date.hpp"
+#include "base/decimal.hpp"
 #include "daybook/day_columns.hpp"
 #include "daybook/history_columns.hpp"
 
@@ -30,11 +30,13 @@ std::optional<Column> of_cost(const Daybook& daybook, bool margin) {
   const auto* amounts = decimals(daybook, role::kAmount, Level::line);
   const auto* by_product = decimals(daybook, role::kUnitCost, Level::product);
   const auto* by_line = decimals(daybook, role::kUnitCost, Level::line);
-  if (quantities == nullptr || amounts == nullptr || (by_product == nullptr && by_line == nullptr)) return std::nullopt;
+  if (quantities == nullptr || amounts == nullptr || (by_product == nullptr && by_line == nullptr))
+    return std::nullopt;
   DecimalValues values{std::vector<std::int64_t>(daybook.lines(), kEmptyUnits)};
   tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook.lines(), 65'536), [&](const auto& run) {
     for (std::uint32_t line = run.begin(); line != run.end(); ++line) {
-      const std::int64_t unit = by_line != nullptr ? (*by_line)[line] : (*by_product)[daybook.line_products()[line]];
+      const std::int64_t unit =
+          by_line != nullptr ? (*by_line)[line] : (*by_product)[daybook.line_products()[line]];
       if (unit == kEmptyUnits || (*quantities)[line] == kEmptyUnits) continue;
       auto value = checked_multiply(Decimal::from_units((*quantities)[line]), Decimal::from_units(unit));
       if (value && margin) value = checked_subtract(Decimal::from_units((*amounts)[line]), *value);
@@ -54,7 +56,8 @@ std::optional<Column> hours(const Daybook& daybook) {
 
 /// The stored columns that a derived one follows from; none for a name that is not derived.
 Names inputs_of_one(std::string_view name) {
-  if (name == "cost" || name == "margin") return {role::kQuantity, role::kAmount, role::kUnitCost, role::kProductId};
+  if (name == "cost" || name == "margin")
+    return {role::kQuantity, role::kAmount, role::kUnitCost, role::kProductId};
   if (name == "hour") return {role::kOrderTime};
   if (name == "customer_products") return {role::kOrderDate, role::kIsReturn, role::kProductId};
   if (name == "customer_amount") return {role::kOrderDate, role::kIsReturn, role::kAmount};
@@ -63,11 +66,21 @@ Names inputs_of_one(std::string_view name) {
 }
 
 const Names& derived_names() {
-  static const Names kNames = {"cost",          "margin",          "year",
-                               "quarter",       "month",           "month_of_year",
-                               "week",          "weekday",         "hour",
-                               "first_order_date", "first_year",   "first_month",
-                               "last_order_date",  "customer_orders", "customer_products",
+  static const Names kNames = {"cost",
+                               "margin",
+                               "year",
+                               "quarter",
+                               "month",
+                               "month_of_year",
+                               "week",
+                               "weekday",
+                               "hour",
+                               "first_order_date",
+                               "first_year",
+                               "first_month",
+                               "last_order_date",
+                               "customer_orders",
+                               "customer_products",
                                "customer_amount"};
   return kNames;
 }
@@ -84,7 +97,9 @@ std::optional<Column> derived(std::string_view name, const Daybook& daybook) {
   for (const std::string_view input : inputs_of_one(name)) {
     if (!has(daybook, input)) return std::nullopt;
   }
-  const auto of_order = [&](ColumnValues values) { return Column{std::string(name), Level::order, std::move(values)}; };
+  const auto of_order = [&](ColumnValues values) {
+    return Column{std::string(name), Level::order, std::move(values)};
+  };
   if (name == "cost" || name == "margin") return of_cost(daybook, name == "margin");
   if (name == "hour") return hours(daybook);
   if (is_history_column(name)) return history_column(name, daybook);
@@ -108,8 +123,8 @@ std::vector<std::string> known_columns(std::vector<std::string> stored) {
   std::vector<std::string> known = stored;
   for (const std::string_view name : derived_names()) {
     const Names inputs = inputs_of_one(name);
-    if (!holds(stored, name) &&
-        std::all_of(inputs.begin(), inputs.end(), [&](std::string_view input) { return holds(stored, input); }))
+    if (!holds(stored, name) && std::all_of(inputs.begin(), inputs.end(),
+                                            [&](std::string_view input) { return holds(stored, input); }))
       known.emplace_back(name);
   }
   return known;

@@ -10,19 +10,22 @@
 namespace pear {
 
 /// The names of the columns of a daybook that stores those given (ids among them), with those that follow:
-/// - of the line: cost = quantity x unit_cost, rounded half away from zero to four places; margin = amount - cost; both
+/// - of the line: cost = quantity x unit_cost, rounded half away from zero to four places; margin = amount -
+/// cost; both
 ///   are empty where the cost is not known or out of range;
-/// - of the order: year, quarter ("2024-Q3"), month ("2024-09"), month_of_year, week (ISO 8601, "2024-W36"), weekday
+/// - of the order: year, quarter ("2024-Q3"), month ("2024-09"), month_of_year, week (ISO 8601, "2024-W36"),
+/// weekday
 ///   ("1 Mon" to "7 Sun"), hour;
 /// - of the customer: see history_columns.hpp.
 /// A stored column goes before a derived one of the same name.
 [[nodiscard]] std::vector<std::string> known_columns(std::vector<std::string> stored);
 
-/// The stored columns that must be loaded for `names` to be had: themselves, and what derived ones follow from.
+/// The stored columns that must be loaded for `names` to be had: themselves, and what derived ones follow
+/// from.
 [[nodiscard]] std::vector<std::string> inputs_of(const std::vector<std::string>& names);
 
-/// The daybook with those of the derived columns `names` whose inputs it has loaded. Such columns are computed from the
-/// whole daybook that is given: complete first, select then. O(members).
+/// The daybook with those of the derived columns `names` whose inputs it has loaded. Such columns are
+/// computed from the whole daybook that is given: complete first, select then. O(members).
 [[nodiscard]] Daybook completed(Daybook daybook, const std::vector<std::string>& names);
 
 }  // namespace pear

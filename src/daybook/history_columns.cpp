@@ -19,7 +19,8 @@ template <class T, class Of>
 std::vector<T> by_customer(const Daybook& daybook, Of of) {
   std::vector<T> values(daybook.customers());
   tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook.customers(), 4096), [&](const auto& run) {
-    for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer) values[customer] = of(customer);
+    for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
+      values[customer] = of(customer);
   });
   return values;
 }
@@ -42,7 +43,8 @@ DecimalValues order_counts(const Daybook& daybook) {
   return {by_customer<std::int64_t>(daybook, [&](std::uint32_t customer) {
     std::int64_t orders = 0;
     const Run run = daybook.orders_of(customer);
-    for (std::uint32_t order = run.begin; order < run.end; ++order) orders += purchases.is_order(order) ? 1 : 0;
+    for (std::uint32_t order = run.begin; order < run.end; ++order)
+      orders += purchases.is_order(order) ? 1 : 0;
     return orders * Decimal::kScale;
   })};
 }
@@ -71,7 +73,8 @@ DecimalValues amounts_of_customers(const Daybook& daybook) {
   return {by_customer<std::int64_t>(daybook, [&](std::uint32_t customer) {
     DecimalSum sum;
     const Run lines = lines_of_customer(daybook, customer);
-    for (std::uint32_t line = lines.begin; line < lines.end; ++line) sum.add(Decimal::from_units(amounts[line]));
+    for (std::uint32_t line = lines.begin; line < lines.end; ++line)
+      sum.add(Decimal::from_units(amounts[line]));
     const auto total = sum.total();
     return total ? total->units() : kEmptyUnits;
   })};
@@ -80,14 +83,16 @@ DecimalValues amounts_of_customers(const Daybook& daybook) {
 }  // namespace
 
 bool is_history_column(std::string_view name) {
-  constexpr std::array<std::string_view, 7> kNames = {"first_order_date", "first_year",        "first_month",
-                                                      "last_order_date",  "customer_orders",   "customer_products",
-                                                      "customer_amount"};
+  constexpr std::array<std::string_view, 7> kNames = {
+      "first_order_date", "first_year",        "first_month",    "last_order_date",
+      "customer_orders",  "customer_products", "customer_amount"};
   return std::find(kNames.begin(), kNames.end(), name) != kNames.end();
 }
 
 std::optional<Column> history_column(std::string_view name, const Daybook& daybook) {
-  const auto column = [&](ColumnValues values) { return Column{std::string(name), Level::customer, std::move(values)}; };
+  const auto column = [&](ColumnValues values) {
+    return Column{std::string(name), Level::customer, std::move(values)};
+  };
   if (name == "first_order_date") return column(order_dates(daybook, true));
   if (name == "last_order_date") return column(order_dates(daybook, false));
   if (name == "first_year") return column(years_of(order_dates(daybook, true).days));

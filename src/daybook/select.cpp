@@ -50,7 +50,8 @@ struct RunPlace {
   std::size_t customers = 0, orders = 0, lines = 0;
 };
 
-void copy(const std::vector<std::uint32_t>& from, std::vector<std::uint32_t>& to, std::size_t at, std::size_t more) {
+void copy(const std::vector<std::uint32_t>& from, std::vector<std::uint32_t>& to, std::size_t at,
+          std::size_t more) {
   for (std::size_t i = 0; i < from.size(); ++i) to[at + i] = from[i] + static_cast<std::uint32_t>(more);
 }
 
@@ -65,8 +66,8 @@ Kept kept_of_all(const Daybook& daybook, const std::vector<std::uint8_t>& chosen
   });
   std::vector<RunPlace> places = {{}};
   for (const Kept& run : runs)
-    places.push_back({places.back().customers + run.customers.size(), places.back().orders + run.orders.size(),
-                      places.back().lines + run.lines.size()});
+    places.push_back({places.back().customers + run.customers.size(),
+                      places.back().orders + run.orders.size(), places.back().lines + run.lines.size()});
   Kept all;
   all.customers.resize(places.back().customers);
   all.orders.resize(places.back().orders);

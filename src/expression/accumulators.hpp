@@ -12,9 +12,8 @@
 
 namespace pear {
 
-// Each takes add(group, value) in any order, merge(other) in any order, add_group(group, other, its_group), and gives
-// results(): by group, kEmptyUnits for
-// none; nothing where one leaves the range of Decimal.
+// Each takes add(group, value) in any order, merge(other) in any order, add_group(group, other, its_group),
+// and gives results(): by group, kEmptyUnits for none; nothing where one leaves the range of Decimal.
 using Results = std::optional<std::vector<std::int64_t>>;
 
 /// a / b rounded half away from zero; b > 0.
@@ -30,7 +29,9 @@ class Counter {
   void merge(const Counter& other) {
     for (std::size_t i = 0; i < counts_.size(); ++i) counts_[i] += other.counts_[i];
   }
-  void add_group(std::uint32_t group, const Counter& other, std::uint32_t its) { counts_[group] += other.counts_[its]; }
+  void add_group(std::uint32_t group, const Counter& other, std::uint32_t its) {
+    counts_[group] += other.counts_[its];
+  }
   [[nodiscard]] Results results() {
     for (std::int64_t& count : counts_) count *= Decimal::kScale;
     return std::move(counts_);
@@ -107,7 +108,8 @@ class Median {
       std::size_t end = begin;
       while (end < all_.size() && all_[end].first == all_[begin].first) ++end;
       const Int128 low = all_[begin + (end - begin - 1) / 2].second;
-      values[all_[begin].first] = static_cast<std::int64_t>(divided_evenly(low + all_[begin + (end - begin) / 2].second, 2));
+      values[all_[begin].first] =
+          static_cast<std::int64_t>(divided_evenly(low + all_[begin + (end - begin) / 2].second, 2));
       begin = end;
     }
     return values;

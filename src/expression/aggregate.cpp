@@ -37,9 +37,9 @@ std::string_view name_of(Op op) {
   }
 }
 
-/// Says of each line whether what it speaks of comes up in the group for the first time. Orders and customers come one
-/// after another, so that the last one of each group is enough to know; pairs of one of these with a product are kept
-/// for as long as that order or customer lasts.
+/// Says of each line whether what it speaks of comes up in the group for the first time. Orders and customers
+/// come one after another, so that the last one of each group is enough to know; pairs of one of these with a
+/// product are kept for as long as that order or customer lasts.
 class FirstTime {
  public:
   FirstTime(Grain grain, std::uint32_t groups)
@@ -76,8 +76,9 @@ struct MemberValues {
 
 /// visit(group, value, place) for each line with a value that passes the filter.
 template <class Visit>
-void walk_values(const Daybook& daybook, CustomerRun run, const LineGroups& groups, const MemberValues& values,
-                 Level filter_level, const std::vector<Truth>& filter, const Visit& visit) {
+void walk_values(const Daybook& daybook, CustomerRun run, const LineGroups& groups,
+                 const MemberValues& values, Level filter_level, const std::vector<Truth>& filter,
+                 const Visit& visit) {
   walk_lines(daybook, run, [&](const LinePlace& place) {
     if (!filter.empty() && filter[place.member(filter_level)] != Truth::is_true) return;
     const std::int64_t value = values.of(place);
@@ -95,7 +96,8 @@ OrError<Aggregate> Aggregate::compile(const Node& node, const LineView& lines) {
   if (node.op == Op::count_members) aggregate.grain_ = grain_of(static_cast<Level>(node.number));
   if (!node.args.empty()) PEAR_TRY(aggregate.bind_argument(node, lines));
   if (!node.filter.empty()) PEAR_TRY(aggregate.bind_filter(node, lines));
-  for (const std::int64_t value : aggregate.values_) aggregate.empty_values_ += value == kEmptyUnits ? 1U : 0U;
+  for (const std::int64_t value : aggregate.values_)
+    aggregate.empty_values_ += value == kEmptyUnits ? 1U : 0U;
   return aggregate;
 }
 
@@ -105,7 +107,8 @@ OrError<void> Aggregate::bind_argument(const Node& node, const LineView& lines) 
   const ValueType type = expression.type();
   const bool numeric = op_ == Op::sum || op_ == Op::average || op_ == Op::median;
   const bool ordered = op_ == Op::minimum || op_ == Op::maximum;
-  if ((numeric && type != ValueType::number) || (ordered && type == ValueType::truth) || type == ValueType::null) {
+  if ((numeric && type != ValueType::number) || (ordered && type == ValueType::truth) ||
+      type == ValueType::null) {
     Node typed = arg;
     typed.type = type;
     return usage_error(fmt::format("{} takes {}, and {} (column {})", name_of(op_),
@@ -142,7 +145,7 @@ namespace {
 /// Values that come up line by line: those of lines, orders, customers and pairs.
 template <class Accumulator>
 Accumulator stream(const Daybook& daybook, const LineGroups& groups, const MemberValues& values, Grain grain,
-               Level filter_level, const std::vector<Truth>& filter, const Accumulator& fresh) {
+                   Level filter_level, const std::vector<Truth>& filter, const Accumulator& fresh) {
   struct Own {
     Accumulator accumulator;
     FirstTime first;
@@ -167,7 +170,8 @@ LineGroups each_cell(const LineGroups& groups, std::vector<std::uint32_t>& cells
   return {groups.cell_of_line, cells, static_cast<std::uint32_t>(cells.size())};
 }
 
-/// What customers share, so that it may come up anywhere: products, and distinct values. They are gathered first.
+/// What customers share, so that it may come up anywhere: products, and distinct values. They are gathered
+/// first.
 template <class Accumulator>
 Results gather(const Daybook& daybook, const LineGroups& groups, const MemberValues& values, bool by_product,
                Level filter_level, const std::vector<Truth>& filter, Accumulator fresh) {
@@ -194,13 +198,16 @@ Results gather(const Daybook& daybook, const LineGroups& groups, const MemberVal
 
 }  // namespace
 
-/// What lines come to in each cell is worked out once, and groups are put together from their cells: a pass over the
-/// cells for each in place of one over the lines. Members that may be in several cells have to be looked at again.
+/// What lines come to in each cell is worked out once, and groups are put together from their cells: a pass
+/// over the cells for each in place of one over the lines. Members that may be in several cells have to be
+/// looked at again.
 template <class Make>
-std::optional<std::vector<std::int64_t>> Aggregate::results(const LineGroups& groups, const Make& make) const {
+std::optional<std::vector<std::int64_t>> Aggregate::results(const LineGroups& groups,
+                                                            const Make& make) const {
   const MemberValues values{argument_.level, values_};
   if (op_ == Op::count_distinct || grain_ == grain::kProduct)
-    return gather(*daybook_, groups, values, op_ != Op::count_distinct, filter_level_, filter_, make(groups.groups));
+    return gather(*daybook_, groups, values, op_ != Op::count_distinct, filter_level_, filter_,
+                  make(groups.groups));
   using Accumulator = decltype(make(0));
   if constexpr (!std::is_same_v<Accumulator, Median>) {
     if (grain_ == grain::kLine) {
@@ -208,8 +215,8 @@ std::optional<std::vector<std::int64_t>> Aggregate::results(const LineGroups& gr
         std::vector<std::uint32_t> each;
         const LineGroups by_cell = each_cell(groups, each);
         cells_ = {groups.cell_of_line.data(),
-                  std::make_shared<Accumulator>(stream(*daybook_, by_cell, values, grain_, filter_level_, filter_,
-                                                       make(by_cell.groups)))};
+                  std::make_shared<Accumulator>(stream(*daybook_, by_cell, values, grain_, filter_level_,
+                                                       filter_, make(by_cell.groups)))};
       }
       const auto& by_cell = *std::static_pointer_cast<Accumulator>(cells_.accumulator);
       Accumulator totals = make(groups.groups);

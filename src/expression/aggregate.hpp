@@ -21,15 +21,15 @@ struct LineGroups {
   std::uint32_t groups = 0;
 };
 
-/// COUNT, SUM, AVG, MIN, MAX or MEDIAN of an expression, bound to lines. What it speaks of is counted once in a group:
-/// lines, or orders, customers, products, or pairs of these with products, whichever the expression depends on. With
-/// FILTER it is those that have a line in the group that meets the condition. Empty values are passed over.
-/// Not to be asked from several threads at once: totals of cells are kept from one asking to the next, for as long as the
-/// cells are the same array.
+/// COUNT, SUM, AVG, MIN, MAX or MEDIAN of an expression, bound to lines. What it speaks of is counted once in
+/// a group: lines, or orders, customers, products, or pairs of these with products, whichever the expression
+/// depends on. With FILTER it is those that have a line in the group that meets the condition. Empty values
+/// are passed over. Not to be asked from several threads at once: totals of cells are kept from one asking to
+/// the next, for as long as the cells are the same array.
 class Aggregate {
  public:
-  /// The node must be an aggregate. Errors: usage, in terms of the columns' names; data, where the argument divides by
-  /// zero or leaves the range of numbers.
+  /// The node must be an aggregate. Errors: usage, in terms of the columns' names; data, where the argument
+  /// divides by zero or leaves the range of numbers.
   [[nodiscard]] static OrError<Aggregate> compile(const Node& node, const LineView& lines);
 
   [[nodiscard]] ValueType type() const;
@@ -38,13 +38,14 @@ class Aggregate {
   /// Whether it is a sum or a count of what `grain` says, so that parts without a member in common add up.
   [[nodiscard]] bool adds_up() const { return op_ <= Op::sum && op_ != Op::count_distinct; }
 
-  /// A value for each group. Of no values sums and counts are 0, and all else is empty. Averages and medians between
-  /// two values are rounded half away from zero to four places. O(lines) on all threads.
-  /// Error: data, where a value leaves the range of Decimal.
+  /// A value for each group. Of no values sums and counts are 0, and all else is empty. Averages and medians
+  /// between two values are rounded half away from zero to four places. O(lines) on all threads. Error: data,
+  /// where a value leaves the range of Decimal.
   [[nodiscard]] OrError<ColumnValues> by_group(const LineGroups& groups) const;
 
   /// Lines, or members of the level, of which the argument is empty although they pass the filter.
   [[nodiscard]] std::uint64_t empty_values() const { return empty_values_; }
+  [[nodiscard]] Level level() const { return argument_.level; }
 
  private:
   Aggregate() = default;
@@ -52,7 +53,8 @@ class Aggregate {
   [[nodiscard]] OrError<void> bind_filter(const Node& node, const LineView& lines);
   [[nodiscard]] OrError<ColumnValues> result_of(std::vector<std::int64_t> values) const;
   template <class Make>
-  [[nodiscard]] std::optional<std::vector<std::int64_t>> results(const LineGroups& groups, const Make& make) const;
+  [[nodiscard]] std::optional<std::vector<std::int64_t>> results(const LineGroups& groups,
+                                                                 const Make& make) const;
 
   /// What the lines of each cell came to when these cells were last asked for.
   struct CellTotals {

@@ -211,9 +211,10 @@ OrError<void> check_node(Node& node, const RowView& view) {
     case Op::minimum:
     case Op::maximum:
     case Op::median:
-      return fault(node, node.is_over ? "OVER is not possible here"
-                                      : "an aggregate speaks of many lines, and this is asked of one line at a time; "
-                                        "with OVER (PARTITION BY ...) behind it, it can");
+      return fault(node, node.is_over
+                             ? "OVER is not possible here"
+                             : "an aggregate speaks of many lines, and this is asked of one line at a time; "
+                               "with OVER (PARTITION BY ...) behind it, it can");
   }
   return {};
 }

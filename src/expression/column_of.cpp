@@ -93,7 +93,8 @@ const TextValues* only_text(const Expression& expression, const RowView& rows) {
 }
 
 /// Worked out once for each text, and once for none.
-OrError<ColumnValues> column_by_text(const Expression& expression, const RowView& rows, const TextValues& text) {
+OrError<ColumnValues> column_by_text(const Expression& expression, const RowView& rows,
+                                     const TextValues& text) {
   const std::size_t position = *expression.columns().begin();
   const ViewColumn& column = rows.columns[position];
   const auto texts = static_cast<std::uint32_t>(text.dictionary.size());
@@ -130,7 +131,8 @@ OrError<ColumnValues> column_of(const Expression& expression, const RowView& row
 }
 
 OrError<MemberColumn> column_of(const Expression& expression, const LineView& lines) {
-  MemberColumn column{LineView::level_for(expression.grain()), expression.grain(), expression.type(), nullptr};
+  MemberColumn column{LineView::level_for(expression.grain()), expression.grain(), expression.type(),
+                      nullptr};
   if (expression.is_column() && expression.type() != ValueType::truth) {
     const ViewColumn& own = lines.rows_of(column.level).columns[*expression.columns().begin()];
     if (own.members == nullptr) {
@@ -155,7 +157,8 @@ std::span<const std::int64_t> as_integers(const ColumnValues& values, std::vecto
   if (const auto* decimals = std::get_if<DecimalValues>(&values)) return decimals->units;
   if (const auto* text = std::get_if<TextValues>(&values)) {
     const std::vector<std::uint32_t> ranks = inverse(by_code_point(text->dictionary));
-    for (const std::uint32_t code : text->codes) made.push_back(code == kEmptyCode ? kEmptyUnits : ranks[code]);
+    for (const std::uint32_t code : text->codes)
+      made.push_back(code == kEmptyCode ? kEmptyUnits : ranks[code]);
   } else if (const auto* date = std::get_if<DateValues>(&values)) {
     for (const std::int32_t day : date->days) made.push_back(day == kEmptyDays ? kEmptyUnits : day);
   } else if (const auto* time = std::get_if<TimeValues>(&values)) {

@@ -17,7 +17,8 @@ struct MemberColumn {
   Level level = Level::line;
   Grain grain = grain::kLine;
   ValueType type = ValueType::null;
-  std::shared_ptr<const ColumnValues> values;  ///< borrowed from the daybook where it is a column of it as it stands
+  std::shared_ptr<const ColumnValues>
+      values;  ///< borrowed from the daybook where it is a column of it as it stands
 };
 
 /// The values of all rows; the texts of the dictionary are distinct and in natural order. On all threads.
@@ -26,9 +27,10 @@ struct MemberColumn {
 
 [[nodiscard]] OrError<MemberColumn> column_of(const Expression& expression, const LineView& lines);
 
-/// The values as whole numbers with kEmptyUnits for empty ones: units, days, seconds, 0 or 1; a text is its place
-/// among the texts of the dictionary by code point. Borrowed, or made in `made`.
-[[nodiscard]] std::span<const std::int64_t> as_integers(const ColumnValues& values, std::vector<std::int64_t>& made);
+/// The values as whole numbers with kEmptyUnits for empty ones: units, days, seconds, 0 or 1; a text is its
+/// place among the texts of the dictionary by code point. Borrowed, or made in `made`.
+[[nodiscard]] std::span<const std::int64_t> as_integers(const ColumnValues& values,
+                                                        std::vector<std::int64_t>& made);
 
 /// The positions of the texts by code point: by_code_point(d)[i] is the i-th smallest.
 [[nodiscard]] std::vector<std::uint32_t> by_code_point(const TextArray& texts);

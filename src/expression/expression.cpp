@@ -110,7 +110,8 @@ OrError<Expression> Expression::compile_condition(std::string_view text, const R
   return compile_condition(root, text, view);
 }
 
-OrError<Expression> Expression::compile_condition(const Node& root, std::string_view told, const RowView& view) {
+OrError<Expression> Expression::compile_condition(const Node& root, std::string_view told,
+                                                  const RowView& view) {
   PEAR_ASSIGN(Expression expression, compile(root, told, view));
   if (expression.type() != ValueType::truth)
     return usage_error(fmt::format("{} is no condition: {}", in_quotes(told), described(expression.root_)));

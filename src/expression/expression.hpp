@@ -24,7 +24,8 @@ class Expression {
   /// Errors: usage, saying what is wrong and where in the text.
   [[nodiscard]] static OrError<Expression> compile(std::string_view text, const RowView& view);
   /// The same of a tree whose windows are columns of the view; `told` is its text.
-  [[nodiscard]] static OrError<Expression> compile(const Node& root, std::string_view told, const RowView& view);
+  [[nodiscard]] static OrError<Expression> compile(const Node& root, std::string_view told,
+                                                   const RowView& view);
   /// The same, and it must be a condition.
   [[nodiscard]] static OrError<Expression> compile_condition(std::string_view text, const RowView& view);
   [[nodiscard]] static OrError<Expression> compile_condition(const Node& root, std::string_view told,

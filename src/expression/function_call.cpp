@@ -60,13 +60,16 @@ OrError<Op> kind_of_count(const FunctionCall& call) {
 
 OrError<void> check_aggregate(const FunctionCall& call, Op op) {
   if (call.distinct && op != Op::count_values)
-    return fault(call.at,
-                 fmt::format("DISTINCT belongs to COUNT, not to {}: an aggregate counts each order, customer or product "
-                             "once by itself",
-                             call.name));
+    return fault(
+        call.at,
+        fmt::format(
+            "DISTINCT belongs to COUNT, not to {}: an aggregate counts each order, customer or product "
+            "once by itself",
+            call.name));
   for (const auto* parts : {&call.args, &call.filter, &call.partition}) {
     if (std::any_of(parts->begin(), parts->end(), has_aggregate))
-      return fault(call.at, fmt::format("{} cannot hold another aggregate, unless that has OVER (...)", call.name));
+      return fault(call.at,
+                   fmt::format("{} cannot hold another aggregate, unless that has OVER (...)", call.name));
   }
   return {};
 }
@@ -111,7 +114,8 @@ OrError<Node> called_function(FunctionCall call) {
     node.is_over = call.is_over;
     return node;
   }
-  return fault(call.at, fmt::format("there is no function {}.{}", in_quotes(call.name), did_you_mean(call.name, names)));
+  return fault(call.at, fmt::format("there is no function {}.{}", in_quotes(call.name),
+                                    did_you_mean(call.name, names)));
 }
 
 }  // namespace pear

@@ -18,8 +18,8 @@ struct FunctionCall {
   std::vector<Node> args, filter, partition;
 };
 
-/// The node that a call means. Errors: usage, for a function that is not known, too few or too many values, and parts
-/// that only an aggregate may have.
+/// The node that a call means. Errors: usage, for a function that is not known, too few or too many values,
+/// and parts that only an aggregate may have.
 [[nodiscard]] OrError<Node> called_function(FunctionCall call);
 
 }  // namespace pear

@@ -56,7 +56,8 @@ struct extract : p::seq<word<'e', 'x', 't', 'r', 'a', 'c', 't'>, sign<'('>, extr
 struct substring : p::seq<word<'s', 'u', 'b', 's', 't', 'r', 'i', 'n', 'g'>, sign<'('>, disjunction,
                           p::sor<word<'f', 'r', 'o', 'm'>, sign<','>>, disjunction,
                           p::opt<p::sor<word<'f', 'o', 'r'>, sign<','>>, disjunction>, sign<')'>> {};
-// Names of functions with a grammar of their own: a call of one that went wrong is not tried again as another.
+// Names of functions with a grammar of their own: a call of one that went wrong is not tried again as
+// another.
 struct own_grammar : p::seq<p::sor<p::istring<'e', 'x', 't', 'r', 'a', 'c', 't'>,
                                    p::istring<'s', 'u', 'b', 's', 't', 'r', 'i', 'n', 'g'>>,
                             p::not_at<name_rest>> {};
@@ -65,14 +66,13 @@ struct star : sign<'*'> {};
 struct distinct : word<'d', 'i', 's', 't', 'i', 'n', 'c', 't'> {};
 struct filter_part : p::seq<word<'f', 'i', 'l', 't', 'e', 'r'>, sign<'('>, word<'w', 'h', 'e', 'r', 'e'>,
                             disjunction, sign<')'>> {};
-struct over_part
-    : p::seq<word<'o', 'v', 'e', 'r'>, sign<'('>,
-             p::opt<word<'p', 'a', 'r', 't', 'i', 't', 'i', 'o', 'n'>, word<'b', 'y'>, p::list<disjunction, sign<','>>>,
-             sign<')'>> {};
-struct function_call
-    : p::seq<function_name, gap, sign<'('>,
-             p::opt<p::sor<star, p::seq<p::opt<distinct>, p::list<disjunction, sign<','>>>>>, sign<')'>,
-             p::opt<filter_part>, p::opt<over_part>> {};
+struct over_part : p::seq<word<'o', 'v', 'e', 'r'>, sign<'('>,
+                          p::opt<word<'p', 'a', 'r', 't', 'i', 't', 'i', 'o', 'n'>, word<'b', 'y'>,
+                                 p::list<disjunction, sign<','>>>,
+                          sign<')'>> {};
+struct function_call : p::seq<function_name, gap, sign<'('>,
+                              p::opt<p::sor<star, p::seq<p::opt<distinct>, p::list<disjunction, sign<','>>>>>,
+                              sign<')'>, p::opt<filter_part>, p::opt<over_part>> {};
 
 struct else_part : p::seq<word<'e', 'l', 's', 'e'>, disjunction> {};
 struct when_part : p::seq<word<'w', 'h', 'e', 'n'>, disjunction, word<'t', 'h', 'e', 'n'>, disjunction> {};

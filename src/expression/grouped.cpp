@@ -14,7 +14,8 @@ namespace {
 /// Names of figures are replaced by what they stand for.
 OrError<void> expand(Node& node, const std::vector<Tree>& known) {
   if (node.op == Op::column) {
-    const auto named = std::find_if(known.begin(), known.end(), [&](const Tree& tree) { return tree.name == node.text; });
+    const auto named =
+        std::find_if(known.begin(), known.end(), [&](const Tree& tree) { return tree.name == node.text; });
     const std::string_view ready = ready_figure(node.text);
     if (named != known.end()) {
       const std::size_t at = node.at;
@@ -50,9 +51,10 @@ class AggregateCutter {
         return usage_error(fmt::format("there is no column or figure {}.{} (column {})", in_quotes(node.text),
                                        did_you_mean(node.text, known), node.at));
       }
-      return usage_error(fmt::format("{} has many values in a cell: write sum({}), max({}) or another aggregate, or put it "
-                                     "--down or --across (column {})",
-                                     in_quotes(node.text), node.text, node.text, node.at));
+      return usage_error(
+          fmt::format("{} has many values in a cell: write sum({}), max({}) or another aggregate, or put it "
+                      "--down or --across (column {})",
+                      in_quotes(node.text), node.text, node.text, node.at));
     }
     for (Node& arg : node.args) PEAR_TRY(cut(arg));
     return {};
@@ -113,7 +115,8 @@ OrError<GroupedExpression> GroupedExpression::compile(const Tree& tree, const Li
   std::vector<ColumnValues> types;
   for (const Aggregate& aggregate : cutter.aggregates) types.push_back(no_values(aggregate.type()));
   RowView view;
-  for (std::size_t i = 0; i < types.size(); ++i) view.columns.push_back({cutter.names[i], &types[i], nullptr});
+  for (std::size_t i = 0; i < types.size(); ++i)
+    view.columns.push_back({cutter.names[i], &types[i], nullptr});
   PEAR_ASSIGN(Expression outer, Expression::compile(root, tree.text, view));
   GroupedExpression figure(std::move(outer));
   figure.name_ = tree.name;

@@ -22,13 +22,13 @@ struct FaultCount {
   std::uint64_t count = 0;
 };
 
-/// "sum(amount) / orders": aggregates, and what is worked out of them. Each group's figure is made from the aggregates
-/// of its own lines, whether it is a cell or a total.
+/// "sum(amount) / orders": aggregates, and what is worked out of them. Each group's figure is made from the
+/// aggregates of its own lines, whether it is a cell or a total.
 class GroupedExpression {
  public:
-  /// The tree's windows must be columns of the lines. Columns stand within aggregates only; orders, customers, products
-  /// and lines are ready figures; a figure of `known` (a name and what it stands for) may be named too.
-  /// Errors: usage and data, see Aggregate::compile.
+  /// The tree's windows must be columns of the lines. Columns stand within aggregates only; orders,
+  /// customers, products and lines are ready figures; a figure of `known` (a name and what it stands for) may
+  /// be named too. Errors: usage and data, see Aggregate::compile.
   [[nodiscard]] static OrError<GroupedExpression> compile(const Tree& tree, const LineView& lines,
                                                           const std::vector<Tree>& known = {});
 
@@ -37,11 +37,12 @@ class GroupedExpression {
   [[nodiscard]] Measure measure() const { return measure_; }
   [[nodiscard]] const std::vector<Aggregate>& aggregates() const { return aggregates_; }
 
-  /// Whether the figures of parts add up to that of the whole, where lines are parted by what depends on `parts`: each
-  /// line, order or customer that is counted is then in one part alone.
+  /// Whether the figures of parts add up to that of the whole, where lines are parted by what depends on
+  /// `parts`: each line, order or customer that is counted is then in one part alone.
   [[nodiscard]] bool adds_up(Grain parts) const;
 
-  /// A figure for each group. One that divides by zero or leaves the range of numbers is empty, and counted in `faults`.
+  /// A figure for each group. One that divides by zero or leaves the range of numbers is empty, and counted
+  /// in `faults`.
   [[nodiscard]] OrError<Values> by_group(const LineGroups& groups, FaultCount* faults = nullptr) const;
 
  private:

@@ -47,7 +47,8 @@ class CombinedKey {
   explicit CombinedKey(const std::vector<GroupKey>& keys) : keys_(keys), factors_(keys.size()) {
     for (std::size_t i = keys.size(); i-- > 0;) {
       factors_[i] = combinations_;
-      fits_ = fits_ && !__builtin_mul_overflow(combinations_, std::uint64_t{keys[i].distinct} + 1, &combinations_);
+      fits_ = fits_ &&
+              !__builtin_mul_overflow(combinations_, std::uint64_t{keys[i].distinct} + 1, &combinations_);
     }
   }
   [[nodiscard]] bool fits() const { return fits_; }
@@ -70,7 +71,8 @@ class CombinedKey {
 };
 
 /// Cells out of few combinations: a table of all of them.
-std::vector<std::uint64_t> number_densely(const Daybook& daybook, const CombinedKey& key, Grouping& grouping) {
+std::vector<std::uint64_t> number_densely(const Daybook& daybook, const CombinedKey& key,
+                                          Grouping& grouping) {
   using Seen = std::vector<std::uint8_t>;
   tbb::enumerable_thread_specific<Seen> seen([&] { return Seen(key.combinations()); });
   walk_lines_in_parallel(daybook, [&](CustomerRun run) {
@@ -88,15 +90,17 @@ std::vector<std::uint64_t> number_densely(const Daybook& daybook, const Combined
     cells[combined] = static_cast<std::uint32_t>(found.size());
     found.push_back(combined);
   }
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, grouping.cell_of_line.size(), 65'536), [&](const auto& run) {
-    for (std::size_t line = run.begin(); line != run.end(); ++line)
-      grouping.cell_of_line[line] = cells[grouping.cell_of_line[line]];
-  });
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, grouping.cell_of_line.size(), 65'536),
+                    [&](const auto& run) {
+                      for (std::size_t line = run.begin(); line != run.end(); ++line)
+                        grouping.cell_of_line[line] = cells[grouping.cell_of_line[line]];
+                    });
   return found;
 }
 
 /// Cells out of very many combinations, of which few occur.
-std::vector<std::uint64_t> number_sparsely(const Daybook& daybook, const CombinedKey& key, Grouping& grouping) {
+std::vector<std::uint64_t> number_sparsely(const Daybook& daybook, const CombinedKey& key,
+                                           Grouping& grouping) {
   tbb::enumerable_thread_specific<absl::flat_hash_set<std::uint64_t>> seen;
   walk_lines_in_parallel(daybook, [&](CustomerRun run) {
     auto& own = seen.local();
@@ -111,7 +115,8 @@ std::vector<std::uint64_t> number_sparsely(const Daybook& daybook, const Combine
   std::sort(found.begin(), found.end());
   absl::flat_hash_map<std::uint64_t, std::uint32_t> cells;
   cells.reserve(found.size());
-  for (const std::uint64_t combined : found) cells.emplace(combined, static_cast<std::uint32_t>(cells.size()));
+  for (const std::uint64_t combined : found)
+    cells.emplace(combined, static_cast<std::uint32_t>(cells.size()));
   walk_lines_in_parallel(daybook, [&](CustomerRun run) {
     walk_lines(daybook, run, [&](const LinePlace& place) {
       grouping.cell_of_line[place.line] = cells.find(key.of(place))->second;

@@ -8,8 +8,8 @@
 
 namespace pear {
 
-/// The values of one expression as codes in their order: texts naturally, numbers and times by size, false before
-/// true. An empty value has the last code, labels.size.
+/// The values of one expression as codes in their order: texts naturally, numbers and times by size, false
+/// before true. An empty value has the last code, labels.size.
 struct GroupKey {
   Level level = Level::line;
   Grain grain = grain::kLine;
@@ -25,8 +25,8 @@ struct GroupKey {
 /// "North", "2024", "2024-09-30"; "(empty)" for an empty value.
 [[nodiscard]] std::string label_text(const GroupKey& key, std::uint32_t code);
 
-/// Which cell each line is in. Cells are the combinations of codes that occur, in order of the first key, then the
-/// second, and so on.
+/// Which cell each line is in. Cells are the combinations of codes that occur, in order of the first key,
+/// then the second, and so on.
 struct Grouping {
   std::vector<std::uint32_t> cell_of_line;
   std::vector<std::vector<std::uint32_t>> codes;  ///< by key, then by cell

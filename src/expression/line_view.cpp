@@ -32,13 +32,15 @@ LineView::LineView(const Daybook& daybook, const std::map<std::string, Grain>& g
   for (const Column& column : parts.columns) {
     const auto known = grains.find(column.name);
     if (&column != date)
-      add(column.name, column.level, column.values, known == grains.end() ? grain_of(column.level) : known->second);
+      add(column.name, column.level, column.values,
+          known == grains.end() ? grain_of(column.level) : known->second);
   }
 }
 
 void LineView::add(const std::string& name, Level level, const ColumnValues& values, Grain grain) {
   const auto show = [&](Level row, const std::vector<std::uint32_t>* members, bool settled) {
-    views_.at(static_cast<std::size_t>(row)).columns.push_back({name, settled ? &values : nullptr, members, grain});
+    views_.at(static_cast<std::size_t>(row))
+        .columns.push_back({name, settled ? &values : nullptr, members, grain});
   };
   const std::vector<std::uint32_t>* by_line[] = {nullptr, &line_orders_, &line_customers_,
                                                  &daybook_.parts().line_products};

@@ -13,8 +13,8 @@
 
 namespace pear {
 
-/// Shows order_id, order_date, customer_id, product_id as far as they are loaded, then the daybook's other columns in
-/// its order. Borrows the daybook; holds ids itself. Safe to use from many threads.
+/// Shows order_id, order_date, customer_id, product_id as far as they are loaded, then the daybook's other
+/// columns in its order. Borrows the daybook; holds ids itself. Safe to use from many threads.
 class LineView {
  public:
   /// `grains` names columns of lines that depend on less than the line.
@@ -30,8 +30,8 @@ class LineView {
   /// A row for each line. Memory, from the first call on: 8 bytes a line.
   [[nodiscard]] const RowView& rows() const { return rows_of(Level::line); }
 
-  /// A row for each member of the level, with the same columns at the same places. Those that the level does not settle
-  /// have no values there: see level_for.
+  /// A row for each member of the level, with the same columns at the same places. Those that the level does
+  /// not settle have no values there: see level_for.
   [[nodiscard]] const RowView& rows_of(Level level) const;
 
   /// The level with the fewest rows that settles what depends on `grain`.

@@ -8,12 +8,14 @@ namespace pear {
 namespace {
 
 bool is_money(std::string_view column) {
-  constexpr std::array<std::string_view, 7> kMoney = {"amount",     "unit_price", "unit_cost",      "list_price",
-                                                      "cost", "margin",     "customer_amount"};
+  constexpr std::array<std::string_view, 7> kMoney = {"amount", "unit_price", "unit_cost",      "list_price",
+                                                      "cost",   "margin",     "customer_amount"};
   return std::find(kMoney.begin(), kMoney.end(), column) != kMoney.end();
 }
 
-bool is_counted(std::string_view column) { return column == "customer_orders" || column == "customer_products"; }
+bool is_counted(std::string_view column) {
+  return column == "customer_orders" || column == "customer_products";
+}
 
 Measure of_quotient(Measure a, Measure b) {
   return a == Measure::money && b != Measure::money ? Measure::money : Measure::number;

@@ -6,8 +6,8 @@
 
 namespace pear {
 
-/// By the names of its columns: amounts, prices and costs are money; a share of money in money is a number, and money
-/// by pieces is money; counts are counts. The node's types need not be settled.
+/// By the names of its columns: amounts, prices and costs are money; a share of money in money is a number,
+/// and money by pieces is money; counts are counts. The node's types need not be settled.
 [[nodiscard]] Measure measure_of(const Node& node);
 
 }  // namespace pear

@@ -33,7 +33,9 @@ std::string_view without_gap(std::string_view text) {
   return text.substr(0, text.find_first_of(" \t\r\n-("));
 }
 
-std::string_view trimmed_end(std::string_view text) { return text.substr(0, text.find_last_not_of(" \t\r\n") + 1); }
+std::string_view trimmed_end(std::string_view text) {
+  return text.substr(0, text.find_last_not_of(" \t\r\n") + 1);
+}
 
 tl::unexpected<Error> fault(std::size_t at, const std::string& what) {
   return usage_error(fmt::format("{} (column {})", what, at));
@@ -103,7 +105,8 @@ class Reader {
   OrError<Node> arithmetic(const TreeNode& node) {
     constexpr std::size_t kMostTerms = 200;
     if (node.children.size() > 2 * kMostTerms)
-      return fault(node.begin().byte + 1, fmt::format("more than {} values are joined by signs here", kMostTerms));
+      return fault(node.begin().byte + 1,
+                   fmt::format("more than {} values are joined by signs here", kMostTerms));
     PEAR_ASSIGN(Node left, read(*node.children.front()));
     for (std::size_t i = 1; i + 1 < node.children.size(); i += 2) {
       const TreeNode& sign = *node.children[i];

@@ -27,11 +27,11 @@ using selected = tree::selector<
                             g::days_literal, g::null_literal, g::true_literal, g::false_literal,
                             g::column_name, g::quoted_name, g::extract_field, g::function_name, g::times,
                             g::divided, g::plus_sign, g::minus, g::concat_sign, g::comparison_sign,
-                            g::negated, g::star, g::distinct, g::function_call, g::list_item,
-                            g::sort_key>,
-    tree::remove_content::on<g::extract, g::substring, g::filter_part, g::over_part, g::alias, g::descending, g::else_part, g::when_part,
-                             g::simple_case, g::searched_case, g::negative, g::in_part, g::between_part,
-                             g::like_part, g::null_part, g::comparison, g::negation>,
+                            g::negated, g::star, g::distinct, g::function_call, g::list_item, g::sort_key>,
+    tree::remove_content::on<g::extract, g::substring, g::filter_part, g::over_part, g::alias, g::descending,
+                             g::else_part, g::when_part, g::simple_case, g::searched_case, g::negative,
+                             g::in_part, g::between_part, g::like_part, g::null_part, g::comparison,
+                             g::negation>,
     tree::fold_one::on<g::term, g::sum, g::predicate, g::conjunction, g::disjunction>>;
 
 /// What people write who know another language better.
@@ -57,7 +57,8 @@ std::ptrdiff_t occurrences(std::string_view text, std::string_view word) {
 OrError<void> check_bounds(std::string_view text) {
   constexpr std::size_t kLongest = 10'000;
   constexpr std::ptrdiff_t kMostNested = 200;
-  if (text.find_first_not_of(" \t\r\n") == std::string_view::npos) return usage_error("the expression is empty");
+  if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
+    return usage_error("the expression is empty");
   if (text.size() > kLongest || std::count(text.begin(), text.end(), '(') > kMostNested ||
       occurrences(text, "case") > kMostNested || occurrences(text, "not") > kMostNested)
     return usage_error(
@@ -76,8 +77,8 @@ OrError<std::unique_ptr<tree::node>> parsed(std::string_view text) {
   const bool front = tao::pegtl::parse<tao::pegtl::seq<g::gap, Front>>(again);
   const std::size_t at = front ? again.position().byte : 0;
   const std::string_view rest = text.substr(at);
-  return usage_error(fmt::format("{} is not understood from {} on.{} (column {})", in_quotes(text), in_quotes(rest),
-                                 hint(rest), at + 1));
+  return usage_error(fmt::format("{} is not understood from {} on.{} (column {})", in_quotes(text),
+                                 in_quotes(rest), hint(rest), at + 1));
 }
 
 std::string_view without_space_at_end(std::string_view text) {
@@ -127,7 +128,8 @@ OrError<Tree> parse_tree(std::string_view text) {
 }
 
 OrError<std::vector<Tree>> parse_list(std::string_view text) {
-  PEAR_ASSIGN(const auto root, (parsed<g::expression_list, tao::pegtl::list<g::list_item, g::sign<','>>>(text)));
+  PEAR_ASSIGN(const auto root,
+              (parsed<g::expression_list, tao::pegtl::list<g::list_item, g::sign<','>>>(text)));
   std::vector<Tree> list;
   for (const auto& item : root->children) {
     const bool named = item->children.size() > 1;

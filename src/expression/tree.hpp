@@ -44,8 +44,8 @@ struct SortKey {
 
 [[nodiscard]] bool has_aggregate(const Node& node);
 
-/// What `orders`, `customers`, `products` and `lines` stand for, as an aggregate; empty for other names. An order of
-/// returns alone is not an order.
+/// What `orders`, `customers`, `products` and `lines` stand for, as an aggregate; empty for other names. An
+/// order of returns alone is not an order.
 [[nodiscard]] std::string_view ready_figure(std::string_view name);
 [[nodiscard]] std::vector<std::string> ready_figures();
 

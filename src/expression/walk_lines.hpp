@@ -57,7 +57,9 @@ template <class Work>
 void walk_lines_in_parallel(const Daybook& daybook, const Work& work) {
   constexpr std::uint32_t kCustomersPerRun = 8192;
   tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook.customers(), kCustomersPerRun),
-                    [&](const auto& run) { work(CustomerRun{run.begin(), run.end()}); });
+                    [&](const auto& run) {
+                      work(CustomerRun{run.begin(), run.end()});
+                    });
 }
 
 }  // namespace pear

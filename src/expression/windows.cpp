@@ -11,11 +11,13 @@ namespace pear {
 namespace {
 
 /// The value of each member's group; empty for a product without lines.
-ColumnValues spread(const ColumnValues& by_group, const Grouping& grouping, Level level, const Daybook& daybook) {
+ColumnValues spread(const ColumnValues& by_group, const Grouping& grouping, Level level,
+                    const Daybook& daybook) {
   constexpr std::uint32_t kNone = std::numeric_limits<std::uint32_t>::max();
   std::vector<std::uint32_t> groups(daybook.members(level), kNone);
-  walk_lines(daybook, {0, daybook.customers()},
-             [&](const LinePlace& place) { groups[place.member(level)] = grouping.cell_of_line[place.line]; });
+  walk_lines(daybook, {0, daybook.customers()}, [&](const LinePlace& place) {
+    groups[place.member(level)] = grouping.cell_of_line[place.line];
+  });
   ColumnValues values = by_group;
   const auto pick = [&](auto& array, auto empty) {
     std::remove_reference_t<decltype(array)> picked;
@@ -50,7 +52,8 @@ OrError<WindowColumn> window_column(const Daybook& daybook, const std::map<std::
   PEAR_ASSIGN(const Aggregate aggregate, Aggregate::compile(window.aggregate, lines));
   std::vector<std::uint32_t> groups(grouping.cells);
   for (std::uint32_t cell = 0; cell < grouping.cells; ++cell) groups[cell] = cell;
-  PEAR_ASSIGN(const ColumnValues by_group, aggregate.by_group({grouping.cell_of_line, groups, grouping.cells}));
+  PEAR_ASSIGN(const ColumnValues by_group,
+              aggregate.by_group({grouping.cell_of_line, groups, grouping.cells}));
   const Level level = LineView::level_for(result.grain);
   result.column = {window.name, level, spread(by_group, grouping, level, daybook)};
   return result;

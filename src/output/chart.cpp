@@ -16,7 +16,7 @@ namespace {
 constexpr double kLeft = 40;  // where the texts begin
 constexpr double kTitleTop = Drawing::kHeight - 46;
 constexpr double kTitleLine = 38;
-constexpr std::size_t kTitleWidth = 68;     // characters of a title that fit
+constexpr std::size_t kTitleWidth = 68;  // characters of a title that fit
 constexpr std::size_t kSubtitleWidth = 118;
 
 /// Title and subtitle; what is left below them.
@@ -131,7 +131,8 @@ std::vector<int> series_colours(const Figure& figure) {
   std::vector<int> colours;
   const std::size_t count = figure.values.size();
   for (std::size_t i = 0; i < count; ++i) {
-    const double strength = count == 1 ? 1 : 0.25 + 0.75 * static_cast<double>(i) / static_cast<double>(count - 1);
+    const double strength =
+        count == 1 ? 1 : 0.25 + 0.75 * static_cast<double>(i) / static_cast<double>(count - 1);
     colours.push_back(figure.series_in_order ? colour::shade(strength) : kApart.at(i % kApart.size()));
   }
   return colours;

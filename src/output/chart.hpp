@@ -30,8 +30,8 @@ void draw_heat_map(const Figure& figure, PlotArea area, Drawing& drawing);
 /// The smallest and the largest value of all series, 0 among them.
 [[nodiscard]] std::pair<double, double> value_range(const Figure& figure);
 
-/// Ticks at round steps (1, 2 or 5 times a power of ten) from at or below `smallest`, which is 0 or less, to at or above
-/// `largest`. Steps below 1 only where `fractions` make sense.
+/// Ticks at round steps (1, 2 or 5 times a power of ten) from at or below `smallest`, which is 0 or less, to
+/// at or above `largest`. Steps below 1 only where `fractions` make sense.
 [[nodiscard]] std::vector<double> round_ticks(double largest, double smallest = 0, bool fractions = false);
 
 /// "20%", "1,500", "0.25"

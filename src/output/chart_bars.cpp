@@ -51,7 +51,8 @@ void draw_bars(const Figure& figure, PlotArea area, Drawing& drawing) {
                       std::max(y_of(0), y_of(value)), bar_colour(figure, bar, value));
     const bool noticed = std::count(figure.noticed.begin(), figure.noticed.end(), bar) > 0;
     if (bars <= kMostValuesOnBars || noticed)
-      drawing.text(middle, y_of(value) + (value < 0 ? -16 : 16), readable_cell(values, bar), Align::center, colour::kInk);
+      drawing.text(middle, y_of(value) + (value < 0 ? -16 : 16), readable_cell(values, bar), Align::center,
+                   colour::kInk);
   }
   drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
 }
@@ -76,7 +77,8 @@ RowLayout layout_rows(const PlotArea& area, std::size_t rows) {
 /// Room for the row labels; how many characters of them fit.
 std::size_t label_width(const TableColumn& labels) {
   std::size_t widest = 0;
-  for (std::size_t row = 0; row < labels.size(); ++row) widest = std::max(widest, display_width(labels.text(row)));
+  for (std::size_t row = 0; row < labels.size(); ++row)
+    widest = std::max(widest, display_width(labels.text(row)));
   return std::min<std::size_t>(widest, 34);
 }
 
@@ -109,9 +111,10 @@ void draw_ranked(const Figure& figure, PlotArea area, Drawing& drawing) {
   const bool with_values = stacked || rows * figure.values.size() <= 2 * kMostValuesOnBars;
   for (std::size_t row = 0; row < rows; ++row) {
     const double middle = area.top - layout.per_row * (static_cast<double>(row) + 0.5);
-    drawing.text(area.left - 12, middle, cut_to_width(labels.text(row), characters), Align::right, colour::kInk,
-                 layout.lettering);
-    const double thickness = stacked ? layout.thickness : layout.thickness / static_cast<double>(figure.values.size());
+    drawing.text(area.left - 12, middle, cut_to_width(labels.text(row), characters), Align::right,
+                 colour::kInk, layout.lettering);
+    const double thickness =
+        stacked ? layout.thickness : layout.thickness / static_cast<double>(figure.values.size());
     double y = middle + layout.thickness / 2;
     double from = 0;
     for (std::size_t i = 0; i < figure.values.size(); ++i) {
@@ -122,15 +125,15 @@ void draw_ranked(const Figure& figure, PlotArea area, Drawing& drawing) {
         drawing.rectangle(std::min(x_of(from), x_of(from + value)), y - thickness,
                           std::max(x_of(from), x_of(from + value)), y, colour);
         if (!stacked && with_values)
-          drawing.text(x_of(std::max(value, 0.0)) + 8, y - thickness / 2, readable_cell(values, row), Align::left,
-                       colour::kInk, thickness < 18 ? Lettering::small : layout.lettering);
+          drawing.text(x_of(std::max(value, 0.0)) + 8, y - thickness / 2, readable_cell(values, row),
+                       Align::left, colour::kInk, thickness < 18 ? Lettering::small : layout.lettering);
         if (stacked) from += value;
       }
       if (!stacked) y -= thickness;
     }
     if (stacked && figure.totals)
-      drawing.text(x_of(from) + 8, middle, readable_cell(figure.marks.columns[*figure.totals], row), Align::left,
-                   colour::kInk, layout.lettering);
+      drawing.text(x_of(from) + 8, middle, readable_cell(figure.marks.columns[*figure.totals], row),
+                   Align::left, colour::kInk, layout.lettering);
   }
 }
 

@@ -30,12 +30,16 @@ HeatLayout lay_out(const Figure& figure, const PlotArea& area, double left) {
   constexpr double kSmallCharacter = 9;
   if (Drawing::kCharacter * static_cast<double>(longest) + 16 < layout.cell_width && layout.cell_height > 34)
     layout.value_lettering = Lettering::text;
-  layout.with_values = kSmallCharacter * static_cast<double>(longest) + 6 < layout.cell_width && layout.cell_height >= 15;
+  layout.with_values =
+      kSmallCharacter * static_cast<double>(longest) + 6 < layout.cell_width && layout.cell_height >= 15;
   return layout;
 }
 
-/// The strength of a value between the smallest and the largest: the square root, so that small ones can be told apart.
-double strength(double value, double largest) { return largest <= 0 ? 0 : std::sqrt(std::max(0.0, value) / largest); }
+/// The strength of a value between the smallest and the largest: the square root, so that small ones can be
+/// told apart.
+double strength(double value, double largest) {
+  return largest <= 0 ? 0 : std::sqrt(std::max(0.0, value) / largest);
+}
 
 }  // namespace
 
@@ -87,8 +91,8 @@ void draw_heat_map(const Figure& figure, PlotArea area, Drawing& drawing) {
   }
   const Unit unit = figure.marks.columns[figure.values.front()].unit;
   drawing.text(left + 26 + kScaleWidth, y,
-               tick_label(largest >= 10 ? std::round(largest) : largest, unit) + "  " + figure.value_title, Align::left,
-               colour::kSlate, Lettering::small);
+               tick_label(largest >= 10 ? std::round(largest) : largest, unit) + "  " + figure.value_title,
+               Align::left, colour::kSlate, Lettering::small);
 }
 
 }  // namespace pear

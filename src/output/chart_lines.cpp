@@ -10,10 +10,12 @@ namespace pear {
 namespace {
 
 /// Where names stand so that none covers another: as near to the ends of their lines as there is room.
-std::vector<double> spread_apart(std::vector<std::pair<double, std::size_t>> ends, double lowest, double highest) {
+std::vector<double> spread_apart(std::vector<std::pair<double, std::size_t>> ends, double lowest,
+                                 double highest) {
   constexpr double kApart = 24;
   std::sort(ends.begin(), ends.end());
-  for (std::size_t i = 1; i < ends.size(); ++i) ends[i].first = std::max(ends[i].first, ends[i - 1].first + kApart);
+  for (std::size_t i = 1; i < ends.size(); ++i)
+    ends[i].first = std::max(ends[i].first, ends[i - 1].first + kApart);
   const double over = ends.empty() ? 0 : std::max(0.0, ends.back().first - highest);
   std::vector<double> places(ends.size());
   double above = highest + kApart;
@@ -31,7 +33,8 @@ void draw_lines(const Figure& figure, PlotArea area, Drawing& drawing) {
   const TableColumn& labels = figure.marks.columns[figure.label];
   const Unit unit = figure.marks.columns[figure.values.front()].unit;
   const auto [smallest, largest] = value_range(figure);
-  const std::vector<double> ticks = round_ticks(largest, smallest, unit == Unit::money || unit == Unit::number);
+  const std::vector<double> ticks =
+      round_ticks(largest, smallest, unit == Unit::money || unit == Unit::number);
   drawing.text(area.left, area.top - 14, figure.value_title);
   std::size_t widest = 0;
   for (const double tick : ticks) widest = std::max(widest, display_width(tick_label(tick, unit)));
@@ -54,7 +57,8 @@ void draw_lines(const Figure& figure, PlotArea area, Drawing& drawing) {
   const std::vector<bool> with_label = labels_with_room(figure, step);
   for (std::size_t mark = 0; mark < marks; ++mark) {
     if (with_label[mark])
-      drawing.text(area.left + step * static_cast<double>(mark), area.bottom - 22, labels.text(mark), Align::center);
+      drawing.text(area.left + step * static_cast<double>(mark), area.bottom - 22, labels.text(mark),
+                   Align::center);
   }
   const std::vector<int> colours = series_colours(figure);
   std::vector<std::pair<double, std::size_t>> ends;
@@ -77,8 +81,8 @@ void draw_lines(const Figure& figure, PlotArea area, Drawing& drawing) {
   }
   const std::vector<double> places = spread_apart(ends, area.bottom, area.top);
   for (std::size_t i = 0; i < figure.values.size(); ++i)
-    drawing.text(area.right + 10, places[i], cut_to_width(figure.marks.columns[figure.values[i]].name, 20), Align::left,
-                 colours[i]);
+    drawing.text(area.right + 10, places[i], cut_to_width(figure.marks.columns[figure.values[i]].name, 20),
+                 Align::left, colours[i]);
   drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
 }
 

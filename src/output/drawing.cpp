@@ -22,7 +22,9 @@ std::string field(std::string_view text) {
 }
 
 /// gnuplot takes sizes as points of 1/72 inch for PNG, at 96 pixels an inch, and as pixels for SVG.
-int font_size(int points, FigureFormat format) { return format == FigureFormat::svg ? points * 96 / 72 : points; }
+int font_size(int points, FigureFormat format) {
+  return format == FigureFormat::svg ? points * 96 / 72 : points;
+}
 
 int points_of(Lettering lettering) {
   constexpr int kTitle = 24, kText = 15, kSmall = 12;
@@ -58,7 +60,8 @@ void Drawing::line(const std::vector<std::pair<double, double>>& points, int col
 }
 
 void Drawing::text(double x, double y, std::string_view text, Align align, int colour, Lettering lettering) {
-  if (!text.empty()) texts_[{lettering, align, colour}] += fmt::format("{:.1f}\t{:.1f}\t{}\n", x, y, field(text));
+  if (!text.empty())
+    texts_[{lettering, align, colour}] += fmt::format("{:.1f}\t{:.1f}\t{}\n", x, y, field(text));
 }
 
 std::map<std::string, std::string> Drawing::files() const {
@@ -74,8 +77,10 @@ std::string Drawing::script(FigureFormat format, const std::string& output) cons
   const std::string_view kind = format == FigureFormat::svg ? "svg" : "pngcairo";
   std::string script = fmt::format(
       "reset\nset terminal {} size {},{} font 'Lato,{}' background rgb '#FFFFFF'\nset output '{}'\n"
-      "set encoding utf8\nset datafile separator \"\\t\"\nset datafile commentschars ''\nset termoption noenhanced\n"
-      "unset key\nset lmargin at screen 0\nset rmargin at screen 1\nset bmargin at screen 0\nset tmargin at screen 1\n"
+      "set encoding utf8\nset datafile separator \"\\t\"\nset datafile commentschars ''\nset termoption "
+      "noenhanced\n"
+      "unset key\nset lmargin at screen 0\nset rmargin at screen 1\nset bmargin at screen 0\nset tmargin at "
+      "screen 1\n"
       "set xrange [0:{}]\nset yrange [0:{}]\nunset border\nunset tics\n",
       kind, kWidth, kHeight, font_size(points_of(Lettering::text), format), output, kWidth, kHeight);
   std::string plots;
@@ -94,8 +99,8 @@ std::string Drawing::script(FigureFormat format, const std::string& output) cons
   number = 0;
   for (const auto& [style, texts] : texts_) {
     const auto& [lettering, align, colour] = style;
-    plot(fmt::format("'texts{}.tsv' using 1:2:3 notitle with labels {} font 'Lato{},{}' tc rgb '#{:06X}'", number++,
-                     word_of(align), lettering == Lettering::title ? ":Bold" : "",
+    plot(fmt::format("'texts{}.tsv' using 1:2:3 notitle with labels {} font 'Lato{},{}' tc rgb '#{:06X}'",
+                     number++, word_of(align), lettering == Lettering::title ? ":Bold" : "",
                      font_size(points_of(lettering), format), colour));
   }
   return script + plots + "\nset output\n";

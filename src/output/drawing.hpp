@@ -33,8 +33,9 @@ constexpr int kWhite = 0xFFFFFF;
 enum class Align { left, center, right };
 enum class Lettering { text, title, small };
 
-/// A drawing of 1280x800 pixels, from the bottom left. Later rectangles cover earlier ones; lines stand before
-/// rectangles, and texts before both. Texts stand in gnuplot's data files alone, so that none becomes a command.
+/// A drawing of 1280x800 pixels, from the bottom left. Later rectangles cover earlier ones; lines stand
+/// before rectangles, and texts before both. Texts stand in gnuplot's data files alone, so that none becomes
+/// a command.
 class Drawing {
  public:
   static constexpr int kWidth = 1280;

@@ -46,7 +46,8 @@ std::string render_markdown(const Result& result, const std::string& title, cons
                             const std::string& stem, std::size_t top) {
   std::string text = fmt::format("# {}\n\n", escaped(title));
   for (const std::string& sentence : result.headline) text += fmt::format("**{}**\n\n", escaped(sentence));
-  text += fmt::format("Population: {}.\nSelection: {}.\n", escaped(readable_population(result.population, result.whole, result.currency)),
+  text += fmt::format("Population: {}.\nSelection: {}.\n",
+                      escaped(readable_population(result.population, result.whole, result.currency)),
                       escaped(selection));
   for (const Table& table : result.tables) {
     if (table.rows() == 0) continue;

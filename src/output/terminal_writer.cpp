@@ -33,26 +33,39 @@ std::string paragraph(const std::string& lead, const std::string& text, const Te
 
 struct ShownColumn {
   std::vector<std::string> cells;  // the heading first
-  std::size_t width = 0;           // of the widest, and at least of the group's heading
+  std::size_t width = 0;
   bool to_the_right = false;
 };
 
 /// Rows of a table that are shown: the first ones, and the total where there is one.
 std::vector<std::size_t> shown_rows(const Table& table, std::size_t most) {
-  const std::size_t footer = table.ends_in_total && table.rows() > 0 ? 1 : 0;
+  const std::size_t footer = table.ends_in_total() ? 1 : 0;
   std::vector<std::size_t> rows;
   for (std::size_t row = 0; row < std::min(most, table.rows() - footer); ++row) rows.push_back(row);
   if (footer != 0) rows.push_back(table.rows() - 1);
   return rows;
 }
 
-ShownColumn shown(const TableColumn& column, const std::vector<std::size_t>& rows, std::size_t widest = kWidestText) {
+/// Whether a label need not be said again: the row before has it, and those to the left of it.
+bool is_repeated(const Table& table, std::size_t column, std::size_t row) {
+  if (row == 0 || std::binary_search(table.totals.begin(), table.totals.end(), row)) return false;
+  for (std::size_t i = 0; i <= column; ++i) {
+    const TableColumn& labels = table.columns[i];
+    if (labels.unit != Unit::text || labels.text(row) != labels.text(row - 1)) return false;
+  }
+  return true;
+}
+
+ShownColumn shown(const Table& table, std::size_t position, const std::vector<std::size_t>& rows,
+                  std::size_t widest = kWidestText) {
+  const TableColumn& column = table.columns[position];
   ShownColumn result;
-  result.width = column.group.empty() ? 0 : display_width(column.group) + 2;
   result.to_the_right = column.unit != Unit::text && column.unit != Unit::date;
   result.cells.push_back(cut_to_width(column.heading.empty() ? column.name : column.heading, widest));
   for (const std::size_t row : rows) {
-    const bool blank = column.unit == Unit::text && column.is_empty(row) && column.always_shown;  // a label
+    const bool is_label = column.unit == Unit::text && column.always_shown;
+    const bool blank =
+        is_label && (column.is_empty(row) || (row != rows.front() && is_repeated(table, position, row)));
     result.cells.push_back(blank ? "" : cut_to_width(readable_cell(column, row), widest));
   }
   for (const std::string& cell : result.cells) result.width = std::max(result.width, display_width(cell));
@@ -66,7 +79,8 @@ std::string padded(const ShownColumn& column, std::size_t line) {
 }
 
 /// The line over the headings: what neighbouring columns have in common, "── 2023 ──".
-std::string group_line(const Table& table, const std::vector<ShownColumn>& columns, const std::vector<std::size_t>& fit) {
+std::string group_line(const Table& table, const std::vector<ShownColumn>& columns,
+                       const std::vector<std::size_t>& fit) {
   std::string line;
   for (std::size_t i = 0; i < fit.size();) {
     const std::string& group = table.columns[fit[i]].group;
@@ -84,25 +98,47 @@ std::string group_line(const Table& table, const std::vector<ShownColumn>& colum
     if (free == 0) line += label;
     i = end;
   }
+  line.erase(line.find_last_not_of(' ') + 1);
   return line;
 }
 
-/// The columns that fit side by side: those that are always shown, then as many of the others as there is room for,
-/// from the left; at least one.
-std::vector<std::size_t> fitting(const Table& table, const std::vector<ShownColumn>& columns, std::size_t width) {
+/// Makes room for a heading that is wider than the columns under it.
+void widen_groups(const Table& table, std::vector<ShownColumn>& columns) {
+  for (std::size_t i = 0; i < columns.size();) {
+    const std::string& group = table.columns[i].group;
+    std::size_t end = i;
+    std::size_t width = 0;
+    do width += columns[end].width + (end > i ? kGap : 0);
+    while (++end < columns.size() && !group.empty() && table.columns[end].group == group);
+    const std::size_t needed = group.empty() ? 0 : display_width(group) + 2;
+    if (width < needed) columns[i].width += needed - width;
+    i = end;
+  }
+}
+
+/// The columns that fit side by side: those that are always shown, then as many of the others as there is
+/// room for, from the left; at least one.
+std::vector<std::size_t> fitting(const Table& table, const std::vector<ShownColumn>& columns,
+                                 std::size_t width) {
   std::size_t used = 0;
   for (std::size_t i = 0; i < columns.size(); ++i) {
     if (table.columns[i].always_shown) used += columns[i].width + kGap;
   }
   bool fits = true;
   std::vector<std::size_t> fitting;
-  for (std::size_t i = 0; i < columns.size(); ++i) {
-    const bool always = table.columns[i].always_shown;
-    if (!always) {
-      used += columns[i].width + kGap;
+  for (std::size_t i = 0; i < columns.size();) {  // a group is shown whole or not at all
+    std::size_t end = i;
+    std::size_t wide = 0;
+    const TableColumn& first = table.columns[i];
+    do wide += columns[end++].width + kGap;
+    while (end < columns.size() && !first.group.empty() && table.columns[end].group == first.group);
+    if (!first.always_shown) {
+      used += wide;
       fits = fits && (used <= width || fitting.empty());
     }
-    if (always || fits) fitting.push_back(i);
+    for (; i < end; ++i) {
+      if (first.always_shown || fits) fitting.push_back(i);
+    }
   }
   return fitting;
 }
@@ -119,31 +155,38 @@ std::string checks_line(const Result& result) {
 namespace {
 
 /// "... 12 rows more; 20 columns not shown here: 2023-01, 2023-02, ..., 2024-08"
-std::string left_out(const Table& table, std::size_t rows, const std::vector<std::size_t>& fit) {
+std::string left_out(const Table& table, std::size_t rows, const std::vector<std::size_t>& fit,
+                     const std::string& file) {
   std::string text;
+  const std::string all_in = file.empty() ? "" : fmt::format("; the whole table is in {}", file);
   if (rows < table.rows()) text = fmt::format("{} more", counted(table.rows() - rows, "row"));
   std::vector<std::string> names;
   for (std::size_t i = 0; i < table.columns.size(); ++i) {
     if (std::find(fit.begin(), fit.end(), i) == fit.end()) names.push_back(table.columns[i].name);
   }
   constexpr std::size_t kMostNamed = 8;
-  if (names.empty()) return text;
+  if (names.empty()) return text.empty() ? text : text + all_in;
   if (!text.empty()) text += "; ";
-  if (names.size() <= kMostNamed) return text + "not shown here: " + join(names, ", ");
-  return text + fmt::format("{} not shown here: {} to {}", counted(names.size(), "column"), names.front(), names.back());
+  if (names.size() <= kMostNamed) return text + "not shown here: " + join(names, ", ") + all_in;
+  return text +
+         fmt::format("{} not shown here: {} to {}", counted(names.size(), "column"), names.front(),
+                     names.back()) +
+         all_in;
 }
 
 }  // namespace
 
-std::string render_table(const Table& table, const TerminalStyle& style) {
+std::string render_table(const Table& table, const TerminalStyle& style, const std::string& file) {
   const std::vector<std::size_t> rows = shown_rows(table, std::min(style.top, table.most_shown));
   std::vector<ShownColumn> columns;
-  for (const TableColumn& column : table.columns) columns.push_back(shown(column, rows));
+  for (std::size_t i = 0; i < table.columns.size(); ++i) columns.push_back(shown(table, i, rows));
+  widen_groups(table, columns);
   const std::vector<std::size_t> fit = fitting(table, columns, style.width - kGap);
   if (fit.size() == columns.size() && !fit.empty() && table.columns.back().unit == Unit::text) {
     std::size_t used = kGap;  // the last column may have the room that is left
     for (std::size_t i = 0; i + 1 < columns.size(); ++i) used += columns[i].width + kGap;
-    if (style.width > used + kWidestText) columns.back() = shown(table.columns.back(), rows, style.width - used);
+    if (style.width > used + kWidestText)
+      columns.back() = shown(table, columns.size() - 1, rows, style.width - used);
   }
   std::string text;
   if (std::any_of(fit.begin(), fit.end(), [&](std::size_t i) { return !table.columns[i].group.empty(); }))
@@ -152,10 +195,11 @@ std::string render_table(const Table& table, const TerminalStyle& style) {
     std::string row;
     for (const std::size_t i : fit) row += std::string(kGap, ' ') + padded(columns[i], line);
     row.erase(row.find_last_not_of(' ') + 1);
-    const bool is_total = table.ends_in_total && line == rows.size();
+    const bool is_total =
+        line > 0 && std::binary_search(table.totals.begin(), table.totals.end(), rows[line - 1]);
     text += (line == 0 ? faint(row, style) : is_total ? bold(row, style) : row) + "\n";
   }
-  const std::string rest = left_out(table, rows.size(), fit);
+  const std::string rest = left_out(table, rows.size(), fit, file);
   if (!rest.empty())
     for (const std::string& line : wrapped("... " + rest, style.width - kGap))
       text += faint("  " + line, style) + "\n";
@@ -169,11 +213,15 @@ std::string render_result(const Result& result, const std::string& selection,
     for (const std::string& line : wrapped(sentence, style.width)) text += bold(line, style) + "\n";
   }
   if (result.population.lines > 0)
-    text += "\n" + paragraph("Population  ", readable_population(result.population, result.whole, result.currency), style);
+    text += "\n" + paragraph("Population  ",
+                             readable_population(result.population, result.whole, result.currency), style);
   if (!selection.empty()) text += paragraph("Selection   ", selection, style);
-  for (const Table& table : result.tables) {
+  for (std::size_t i = 0; i < result.tables.size(); ++i) {
+    const Table& table = result.tables[i];
     if (table.rows() == 0 || table.most_shown == 0) continue;
-    text += "\n" + bold(table.title, style) + "\n" + render_table(table, style);
+    const std::string file =
+        i < files.size() && files[i].ends_with(".csv") ? files[i] : "";  // tables stand first
+    text += "\n" + bold(table.title, style) + "\n" + render_table(table, style, file);
   }
   if (!result.notes.empty()) text += "\n";
   for (const std::string& note : result.notes) text += paragraph("Note        ", note, style);

@@ -20,6 +20,8 @@ struct TerminalStyle {
                                         const std::vector<std::string>& files, const TerminalStyle& style);
 
 /// A table alone. Columns that do not fit are left out, and it says so; totals are always shown.
-[[nodiscard]] std::string render_table(const Table& table, const TerminalStyle& style);
+/// `file` is where the whole table is.
+[[nodiscard]] std::string render_table(const Table& table, const TerminalStyle& style,
+                                       const std::string& file = "");
 
 }  // namespace pear

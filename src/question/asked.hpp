@@ -17,9 +17,9 @@ namespace pear {
 struct Asked {
   Daybook daybook;
   Population population;
-  std::optional<Population> whole;      ///< of the daybook before selecting, where something was left out
-  Date data_end;                        ///< last day of which the selection can tell: of the whole daybook, or --to
-  std::string currency;                 ///< empty where it is not known
+  std::optional<Population> whole;  ///< of the daybook before selecting, where something was left out
+  Date data_end;         ///< last day of which the selection can tell: of the whole daybook, or --to
+  std::string currency;  ///< empty where it is not known
   std::map<std::string, Grain> grains;  ///< see LineView
   std::vector<std::string> notes;       ///< on the selection
 };

@@ -58,10 +58,10 @@ OrError<Asked> selected(WithWindows prepared, const Selection& selection) {
     asked.notes = unknown_values(selection, lines);
   }
   if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
-    return data_error(fmt::format(
-        "the selection ({}) holds none of the {}, which reach from {} to {}.{}{}", told(selection),
-        counted(asked.daybook.lines(), "line"), to_text(*asked.population.first_date), to_text(*asked.population.last_date),
-        asked.notes.empty() ? "" : " ", join(asked.notes, " ")));
+    return data_error(fmt::format("the selection ({}) holds none of the {}, which reach from {} to {}.{}{}",
+                                  told(selection), counted(asked.daybook.lines(), "line"),
+                                  to_text(*asked.population.first_date), to_text(*asked.population.last_date),
+                                  asked.notes.empty() ? "" : " ", join(asked.notes, " ")));
   asked.whole = asked.population;
   asked.daybook = select_lines(std::move(asked.daybook), chosen);
   asked.population = population_of(asked.daybook);
@@ -79,7 +79,8 @@ Asked all_of(Daybook daybook) {
   return asked;
 }
 
-OrError<Result> answer(const PreparedQuestion& question, const Selection& selection, const DaybookSource& source) {
+OrError<Result> answer(const PreparedQuestion& question, const Selection& selection,
+                       const DaybookSource& source) {
   PEAR_ASSIGN(WithWindows prepared, prepared_daybook(question, selection, source));
   PEAR_ASSIGN(Asked asked, selected(std::move(prepared), selection));
   asked.currency = source.currency;

@@ -18,9 +18,9 @@ struct DaybookSource {
   std::function<OrError<Daybook>(const std::vector<std::string>&)> load;  ///< these columns of it
 };
 
-/// Loads the columns that question and selection speak of, works out those that follow from others and aggregates OVER
-/// partitions over the whole daybook, selects, and asks. Errors: usage, for a name that is not known; data, where
-/// nothing is selected; and those of the question.
+/// Loads the columns that question and selection speak of, works out those that follow from others and
+/// aggregates OVER partitions over the whole daybook, selects, and asks. Errors: usage, for a name that is
+/// not known; data, where nothing is selected; and those of the question.
 [[nodiscard]] OrError<Result> answer(const PreparedQuestion& question, const Selection& selection,
                                      const DaybookSource& source);
 

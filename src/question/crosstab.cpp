@@ -19,13 +19,15 @@ tl::unexpected<Error> in_option(std::string_view option, const Error& error) {
   return tl::unexpected(Error{error.kind, fmt::format("--{}: {}", option, error.message)});
 }
 
-OrError<std::vector<GroupKey>> keys_of(std::string_view option, const std::vector<Tree>& trees, const LineView& lines) {
+OrError<std::vector<GroupKey>> keys_of(std::string_view option, const std::vector<Tree>& trees,
+                                       const LineView& lines) {
   std::vector<GroupKey> keys;
   for (const Tree& tree : trees) {
     if (has_aggregate(tree.root))
-      return usage_error(fmt::format("--{}: {} is an aggregate, which --show takes. To put lines into cells by it, give it "
-                                     "OVER (PARTITION BY ...).",
-                                     option, in_quotes(tree.text)));
+      return usage_error(
+          fmt::format("--{}: {} is an aggregate, which --show takes. To put lines into cells by it, give it "
+                      "OVER (PARTITION BY ...).",
+                      option, in_quotes(tree.text)));
     const auto expression = Expression::compile(tree.root, tree.text, lines.schema());
     if (!expression) return in_option(option, expression.error());
     auto key = group_key(*expression, lines);
@@ -58,13 +60,15 @@ OrError<void> check_size(const Axis& down, const Axis& across, std::size_t figur
   constexpr std::size_t kMostCells = 20'000'000;
   const std::size_t columns = across.places.size() * figures;
   if (columns > kMostColumns)
-    return usage_error(fmt::format("--across would make {} columns, and {} are the most. Put some of it --down.",
-                                   with_thousands(static_cast<std::int64_t>(columns)),
-                                   with_thousands(static_cast<std::int64_t>(kMostColumns))));
+    return usage_error(
+        fmt::format("--across would make {} columns, and {} are the most. Put some of it --down.",
+                    with_thousands(static_cast<std::int64_t>(columns)),
+                    with_thousands(static_cast<std::int64_t>(kMostColumns))));
   if (columns * down.places.size() > kMostCells)
-    return usage_error(fmt::format("{} rows and {} columns are too many cells. Select fewer lines, or use --top.",
-                                   with_thousands(static_cast<std::int64_t>(down.places.size())),
-                                   with_thousands(static_cast<std::int64_t>(columns))));
+    return usage_error(
+        fmt::format("{} rows and {} columns are too many cells. Select fewer lines, or use --top.",
+                    with_thousands(static_cast<std::int64_t>(down.places.size())),
+                    with_thousands(static_cast<std::int64_t>(columns))));
   return {};
 }
 
@@ -96,9 +100,9 @@ void add_checks(const Crosstab& crosstab, const Grouping& grouping, bool all_row
   for (const std::uint32_t cell : grouping.cell_of_line) ++lines[cell];
   std::uint64_t sum = 0;
   for (const std::uint64_t count : lines) sum += count;
-  result.checks.push_back({fmt::format("every one of the {} is in one cell", counted(result.population.lines, "line")),
-                           sum == result.population.lines &&
-                               std::find(lines.begin(), lines.end(), 0U) == lines.end()});
+  result.checks.push_back(
+      {fmt::format("every one of the {} is in one cell", counted(result.population.lines, "line")),
+       sum == result.population.lines && std::find(lines.begin(), lines.end(), 0U) == lines.end()});
   for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
     if (all_rows && crosstab.adds_up(i)) result.checks.push_back(adding_up(crosstab, i));
   }
@@ -107,8 +111,8 @@ void add_checks(const Crosstab& crosstab, const Grouping& grouping, bool all_row
 void note_rows(const Crosstab& crosstab, const ChosenRows& rows, Result& result) {
   if (rows.not_having > 0)
     result.notes.push_back(fmt::format("{} not meet {} and {} not shown; totals include their lines.",
-                                       counted(rows.not_having, "row does", "rows do"), crosstab.options().having->text,
-                                       rows.not_having == 1 ? "is" : "are"));
+                                       counted(rows.not_having, "row does", "rows do"),
+                                       crosstab.options().having->text, rows.not_having == 1 ? "is" : "are"));
   if (rows.gathered > 0)
     result.notes.push_back(fmt::format("{} gathered in \"other\", made from their lines.",
                                        counted(rows.gathered, "row is", "rows are")));
@@ -121,9 +125,11 @@ void note_parts(const Crosstab& crosstab, Result& result) {
     const std::string& name = crosstab.figures()[i].name();
     if (crosstab.adds_up(i)) continue;
     if (!options.shares.empty() && !crosstab.can_share(i))
-      result.notes.push_back(fmt::format("{} has no shares: it is no sum or count, and its parts make no whole.", name));
+      result.notes.push_back(
+          fmt::format("{} has no shares: it is no sum or count, and its parts make no whole.", name));
     if (!options.shares.empty() && crosstab.can_share(i))
-      result.notes.push_back(fmt::format("Shares of {} need not add up to 100%: one of them may be in several cells.", name));
+      result.notes.push_back(
+          fmt::format("Shares of {} need not add up to 100%: one of them may be in several cells.", name));
     if (options.running)
       result.notes.push_back(fmt::format("{} has no running total: its cells cannot be added up.", name));
   }
@@ -131,12 +137,13 @@ void note_parts(const Crosstab& crosstab, Result& result) {
 
 void note_empty_values(const Crosstab& crosstab, std::uint64_t faults, Result& result) {
   for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
-    std::uint64_t empty = 0;
-    for (const Aggregate& aggregate : crosstab.figures()[i].aggregates())
-      empty = std::max(empty, aggregate.empty_values());
-    if (empty > 0)
+    const auto& aggregates = crosstab.figures()[i].aggregates();
+    const auto most = std::max_element(
+        aggregates.begin(), aggregates.end(),
+        [](const Aggregate& a, const Aggregate& b) { return a.empty_values() < b.empty_values(); });
+    if (most->empty_values() > 0)
       result.notes.push_back(fmt::format("{} passes over {} without a value.", crosstab.figures()[i].name(),
-                                         with_thousands(static_cast<std::int64_t>(empty))));
+                                         counted(most->empty_values(), to_text(most->level()))));
   }
   if (faults > 0)
     result.notes.push_back(fmt::format("{} empty, since a figure divides by zero there or is too large.",
@@ -156,7 +163,8 @@ Definitions definitions_of(const CrosstabOptions& options) {
   for (const std::string& figure : ready_figures()) {
     const bool renamed = std::any_of(definitions.begin(), definitions.end(),
                                      [&](const auto& definition) { return definition.first == figure; });
-    if (!renamed && all.find(figure) != std::string::npos) definitions.emplace_back(figure, ready_figure(figure));
+    if (!renamed && all.find(figure) != std::string::npos)
+      definitions.emplace_back(figure, ready_figure(figure));
   }
   return definitions;
 }
@@ -178,7 +186,8 @@ OrError<Result> ask_crosstab(const Asked& asked, const CrosstabOptions& options)
   PEAR_TRY(check_size(rows.axis, across, figures.size()));
   PEAR_ASSIGN(Cube cube, Cube::compute(grouping, rows.axis, across, figures));
   const std::uint64_t faults = cube.faults();
-  const Crosstab crosstab(std::move(rows.axis), std::move(across), std::move(figures), std::move(cube), options);
+  const Crosstab crosstab(std::move(rows.axis), std::move(across), std::move(figures), std::move(cube),
+                          options);
 
   Result result;
   result.question = "crosstab";

@@ -30,14 +30,15 @@ struct CrosstabOptions {
   EmptyCells empty = EmptyCells::zero;
   std::optional<std::int64_t> limit;
   std::int64_t offset = 0;
-  std::vector<std::pair<std::string, std::string>> details;  ///< keys and values of the cell whose lines are wanted
+  std::vector<std::pair<std::string, std::string>>
+      details;  ///< keys and values of the cell whose lines are wanted
 };
 
-/// Tables: the cross-tabulation as people read it, with subtotals and totals; the same with one row a cell; the lines
-/// behind a cell where they are asked for. Every total is made from its own lines. Figures are exact but for divisions,
-/// which have four places. Cost: a pass over the lines for each aggregate and each pair of depths of the two axes.
-/// Errors: usage, where expressions do not fit, or there are more than 16,000 columns or 20 million cells; data, where a
-/// sum leaves the range of Decimal.
+/// Tables: the cross-tabulation as people read it, with subtotals and totals; the same with one row a cell;
+/// the lines behind a cell where they are asked for. Every total is made from its own lines. Figures are
+/// exact but for divisions, which have four places. Cost: a pass over the lines for each aggregate and each
+/// pair of depths of the two axes. Errors: usage, where expressions do not fit, or there are more than 16,000
+/// columns or 20 million cells; data, where a sum leaves the range of Decimal.
 [[nodiscard]] OrError<Result> ask_crosstab(const Asked& asked, const CrosstabOptions& options);
 
 [[nodiscard]] Question crosstab_question();

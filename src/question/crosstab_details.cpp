@@ -23,7 +23,8 @@ OrError<std::uint32_t> code_of(const std::string& name, const GroupKey& key, con
   for (std::uint32_t code = 0; code <= key.distinct; ++code) labels.push_back(label_text(key, code));
   const auto found = std::find(labels.begin(), labels.end(), value);
   if (found == labels.end())
-    return usage_error(fmt::format("--details: no {} is {}.{}", name, in_quotes(value), did_you_mean(value, labels)));
+    return usage_error(
+        fmt::format("--details: no {} is {}.{}", name, in_quotes(value), did_you_mean(value, labels)));
   return static_cast<std::uint32_t>(found - labels.begin());
 }
 
@@ -38,9 +39,9 @@ OrError<Codes> wanted_codes(const Crosstab& crosstab) {
   }
   Codes codes(names.size(), kAny);
   for (const auto& [name, value] : crosstab.options().details) {
-    const auto found = std::find_if(names.begin(), names.end(), [&, wanted = snake_case(name)](const std::string& each) {
-      return snake_case(each) == wanted;
-    });
+    const auto found = std::find_if(
+        names.begin(), names.end(),
+        [&, wanted = snake_case(name)](const std::string& each) { return snake_case(each) == wanted; });
     if (found == names.end())
       return usage_error(fmt::format("--details: {} stands neither --down nor --across.{}", in_quotes(name),
                                      did_you_mean(name, names)));
@@ -58,13 +59,15 @@ std::vector<std::uint8_t> lines_with(const Codes& codes, const Grouping& groupin
     }
   }
   std::vector<std::uint8_t> chosen(grouping.cell_of_line.size());
-  for (std::size_t line = 0; line < chosen.size(); ++line) chosen[line] = in_cell[grouping.cell_of_line[line]];
+  for (std::size_t line = 0; line < chosen.size(); ++line)
+    chosen[line] = in_cell[grouping.cell_of_line[line]];
   return chosen;
 }
 
 /// A column of the lines as a column of a table.
 TableColumn shown_column(const ViewColumn& column, std::size_t rows) {
-  constexpr std::array<std::string_view, 6> kMoney = {"amount", "unit_price", "unit_cost", "list_price", "cost", "margin"};
+  constexpr std::array<std::string_view, 6> kMoney = {"amount",     "unit_price", "unit_cost",
+                                                      "list_price", "cost",       "margin"};
   const std::string description = fmt::format("{} of the line.", column.name);
   if (const auto* decimal = std::get_if<DecimalValues>(column.values)) {
     std::vector<std::int64_t> values;
@@ -81,7 +84,8 @@ TableColumn shown_column(const ViewColumn& column, std::size_t rows) {
     return integer_column(column.name, Unit::date, description, std::move(values));
   }
   TextArray texts;
-  for (std::size_t row = 0; row < rows; ++row) texts.push_back(value_text(*column.values, column.member(row)));
+  for (std::size_t row = 0; row < rows; ++row)
+    texts.push_back(value_text(*column.values, column.member(row)));
   return text_column(column.name, description, std::move(texts));
 }
 
@@ -94,7 +98,8 @@ Table table_of(const LineView& lines) {
                                                       "quantity", "unit_price", "amount"};
   for (const std::string_view name : kFirst) {
     const std::size_t position = view.find(name);
-    if (position < view.columns.size()) table.columns.push_back(shown_column(view.columns[position], view.rows));
+    if (position < view.columns.size())
+      table.columns.push_back(shown_column(view.columns[position], view.rows));
   }
   for (const ViewColumn& column : view.columns) {
     if (std::find(kFirst.begin(), kFirst.end(), column.name) == kFirst.end())
@@ -140,15 +145,16 @@ OrError<void> add_details(const Crosstab& crosstab, const Grouping& grouping, co
   const std::vector<std::uint32_t> one_cell(part.lines(), 0);
   const std::vector<std::uint32_t> one_group = {0};
   for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
-    PEAR_ASSIGN(const GroupedExpression figure, GroupedExpression::compile(crosstab.options().figures[i], part_lines));
+    PEAR_ASSIGN(const GroupedExpression figure,
+                GroupedExpression::compile(crosstab.options().figures[i], part_lines));
     PEAR_ASSIGN(const Values values, figure.by_group({one_cell, one_group, 1}));
     const CubeCell cell = crosstab.figure(i, *down, *across);
     const bool filled = values.states[0] == ValueState::filled;
     const bool same_text = figure.type() != ValueType::text || !filled || values.texts[0] == cell.text;
     const bool same_number = figure.type() == ValueType::text || !filled || values.numbers[0] == cell.number;
-    result.checks.push_back({fmt::format("{} of the {} listed is that of the cell", figure.name(),
-                                         counted(part.lines(), "line")),
-                             filled == cell.filled && same_text && same_number});
+    result.checks.push_back(
+        {fmt::format("{} of the {} listed is that of the cell", figure.name(), counted(part.lines(), "line")),
+         filled == cell.filled && same_text && same_number});
   }
   return {};
 }

@@ -24,7 +24,8 @@ bool is_ordered(const Axis& axis) {
   return is_time(axis) || axis.keys[0].type == ValueType::number || axis.names[0] == "weekday";
 }
 
-/// The places of an axis that are drawn: those of its first key, or the largest of them and what the others come to.
+/// The places of an axis that are drawn: those of its first key, or the largest of them and what the others
+/// come to.
 struct Drawn {
   const Axis* axis = nullptr;
   std::vector<std::uint32_t> places;
@@ -59,25 +60,30 @@ class FigureMaker {
   }
 
   [[nodiscard]] std::int64_t size_of(bool is_down, std::uint32_t place) const {
-    return is_down ? crosstab_.figure(shown_.figure, place, 0).number : crosstab_.figure(shown_.figure, 0, place).number;
+    return is_down ? crosstab_.figure(shown_.figure, place, 0).number
+                   : crosstab_.figure(shown_.figure, 0, place).number;
   }
 
   /// The largest `most`, in order of size where the order is free.
   [[nodiscard]] Drawn drawn(bool is_down, std::size_t most) const {
     const Axis& axis = is_down ? crosstab_.down() : crosstab_.across();
     Drawn drawn{&axis, axis.places[0].children, 0, false};
-    const auto larger = [&](std::uint32_t a, std::uint32_t b) { return size_of(is_down, a) > size_of(is_down, b); };
+    const auto larger = [&](std::uint32_t a, std::uint32_t b) {
+      return size_of(is_down, a) > size_of(is_down, b);
+    };
     const CrosstabOptions& options = crosstab_.options();
     const bool chosen_order = is_down && (!options.sort.empty() || options.top);
-    if (!is_ordered(axis) && !chosen_order) std::stable_sort(drawn.places.begin(), drawn.places.end(), larger);
+    if (!is_ordered(axis) && !chosen_order)
+      std::stable_sort(drawn.places.begin(), drawn.places.end(), larger);
     if (drawn.places.size() <= most) return drawn;
     std::vector<std::uint32_t> by_size = drawn.places;
     std::stable_sort(by_size.begin(), by_size.end(), larger);
     by_size.resize(most - 1);
     drawn.left_out = drawn.places.size() - by_size.size();
     std::sort(by_size.begin(), by_size.end());
-    std::erase_if(drawn.places,
-                  [&](std::uint32_t place) { return !std::binary_search(by_size.begin(), by_size.end(), place); });
+    std::erase_if(drawn.places, [&](std::uint32_t place) {
+      return !std::binary_search(by_size.begin(), by_size.end(), place);
+    });
     drawn.with_other = adds_up();
     return drawn;
   }
@@ -93,15 +99,19 @@ class FigureMaker {
     return crosstab_.unit(shown_.figure) == Unit::count ? cell.number / Decimal::kScale : cell.number;
   }
 
-  /// The values of the marks at one place of the other axis; other = the total there less what is drawn, exactly, since
-  /// other is made for figures that add up alone.
-  [[nodiscard]] TableColumn column(const Drawn& marks, bool marks_are_down, std::uint32_t beside, std::string name) const {
-    const auto at = [&](std::uint32_t place) { return marks_are_down ? std::pair(place, beside) : std::pair(beside, place); };
+  /// The values of the marks at one place of the other axis; other = the total there less what is drawn,
+  /// exactly, since other is made for figures that add up alone.
+  [[nodiscard]] TableColumn column(const Drawn& marks, bool marks_are_down, std::uint32_t beside,
+                                   std::string name) const {
+    const auto at = [&](std::uint32_t place) {
+      return marks_are_down ? std::pair(place, beside) : std::pair(beside, place);
+    };
     TableColumn column;
     if (is_share()) {
       std::vector<double> shares;
       for (const std::uint32_t place : marks.places)
-        shares.push_back(share_at(at(place).first, at(place).second).value_or(std::numeric_limits<double>::quiet_NaN()));
+        shares.push_back(
+            share_at(at(place).first, at(place).second).value_or(std::numeric_limits<double>::quiet_NaN()));
       column = share_column(std::move(name), value_name(), std::move(shares));
     } else {
       std::vector<std::int64_t> numbers;
@@ -111,7 +121,8 @@ class FigureMaker {
         if (numbers.back() != kEmptyCell) rest -= numbers.back();
       }
       if (marks.with_other) numbers.push_back(rest);
-      column = integer_column(std::move(name), crosstab_.unit(shown_.figure), value_name(), std::move(numbers));
+      column =
+          integer_column(std::move(name), crosstab_.unit(shown_.figure), value_name(), std::move(numbers));
     }
     column.places = crosstab_.places(shown_.figure);
     return column;
@@ -159,7 +170,8 @@ class FigureMaker {
     const std::size_t count = axis.places[0].children.size();
     const bool standing = is_ordered(axis) && count <= kMostBars;
     figure.kind = standing ? Figure::Kind::bars : time ? Figure::Kind::lines : Figure::Kind::ranked_bars;
-    const Drawn marks = drawn(is_down, standing || time ? std::numeric_limits<std::size_t>::max() : kMostMarks);
+    const Drawn marks =
+        drawn(is_down, standing || time ? std::numeric_limits<std::size_t>::max() : kMostMarks);
     const Drawn whole{is_down ? &crosstab_.across() : &crosstab_.down(), {0}, 0, false};
     fill(marks, is_down, whole, figure);
     figure.marks.columns.back().name = shown_.name;
@@ -173,7 +185,9 @@ class FigureMaker {
     if (values.unit == Unit::share) return;
     std::optional<std::size_t> best;
     for (std::size_t row = 0; row < values.size(); ++row) {
-      if (figure.gathered != row && !values.is_empty(row) && (!best || values.integer(row) > values.integer(*best))) best = row;
+      if (figure.gathered != row && !values.is_empty(row) &&
+          (!best || values.integer(row) > values.integer(*best)))
+        best = row;
     }
     if (best && values.size() > 1) figure.noticed = {*best};
   }
@@ -230,7 +244,8 @@ class FigureMaker {
     if (series.axis->depth() > 0) text += fmt::format(" and {}", series.axis->names[0]);
     for (const Drawn* drawn : {&marks, &series}) {
       if (drawn->left_out == 0) continue;
-      text += fmt::format("; the {} largest of {}", drawn->places.size(), drawn->places.size() + drawn->left_out);
+      text +=
+          fmt::format("; the {} largest of {}", drawn->places.size(), drawn->places.size() + drawn->left_out);
       text += drawn->with_other ? ", the rest as other" : ", the rest not drawn";
     }
     return text;

@@ -10,10 +10,11 @@
 namespace pear {
 
 /// The best and the weakest, the share of the best, and the total, of the first figure.
-[[nodiscard]] std::vector<std::string> crosstab_headline(const Crosstab& crosstab, const std::string& currency);
+[[nodiscard]] std::vector<std::string> crosstab_headline(const Crosstab& crosstab,
+                                                         const std::string& currency);
 
-/// The first figure drawn: bars, stacked or grouped bars, lines where time runs, or a heat map. More than 30 marks
-/// become the largest and "other". None where there is nothing to compare or the figure is no number.
+/// The first figure drawn: bars, stacked or grouped bars, lines where time runs, or a heat map. More than 30
+/// marks become the largest and "other". None where there is nothing to compare or the figure is no number.
 [[nodiscard]] std::vector<Figure> crosstab_figures(const Crosstab& crosstab, const std::string& currency);
 
 /// "41,200.50", "812,806 EUR"

@@ -51,7 +51,8 @@ std::string share_text(std::int64_t part, std::int64_t whole) {
 }
 
 /// "Best region: North with 80,300 (34.2% of 234,500); weakest Islands with 9,800."
-std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& found, const std::string& currency) {
+std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& found,
+                    const std::string& currency) {
   const bool sums = crosstab.can_share(0);
   const CubeCell all = crosstab.figure(0, 0, 0);
   const auto told = [&](std::int64_t units) { return readable_figure(crosstab, 0, units, ""); };
@@ -65,16 +66,19 @@ std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& 
   const auto& places = axis.places[0].children;
   const bool all_shown = places.empty() || !axis.places[places.back()].is_other;
   if (found.compared == 1)
-    return fmt::format("{} is {} for {} {}{}.", crosstab.figures()[0].name(), told(found.most), noun_of(axis.names[0]),
-                       axis.places[found.best].label, whole);
+    return fmt::format("{} is {} for {} {}{}.", crosstab.figures()[0].name(), told(found.most),
+                       noun_of(axis.names[0]), axis.places[found.best].label, whole);
   if (crosstab.figures()[0].measure() == Measure::count) {
-    std::string text = fmt::format("Most {} in {} {}: {}{}", crosstab.figures()[0].name(), noun_of(axis.names[0]),
-                                   axis.places[found.best].label, told(found.most), whole);
-    if (all_shown) text += fmt::format("; fewest in {}: {}", axis.places[found.weakest].label, told(found.least));
+    std::string text =
+        fmt::format("Most {} in {} {}: {}{}", crosstab.figures()[0].name(), noun_of(axis.names[0]),
+                    axis.places[found.best].label, told(found.most), whole);
+    if (all_shown)
+      text += fmt::format("; fewest in {}: {}", axis.places[found.weakest].label, told(found.least));
     return text + ".";
   }
-  std::string text = fmt::format("{} {} by {}: {} with {}{}", sums ? "Best" : "Highest", noun_of(axis.names[0]),
-                                 crosstab.figures()[0].name(), axis.places[found.best].label, told(found.most), whole);
+  std::string text =
+      fmt::format("{} {} by {}: {} with {}{}", sums ? "Best" : "Highest", noun_of(axis.names[0]),
+                  crosstab.figures()[0].name(), axis.places[found.best].label, told(found.most), whole);
   if (all_shown)
     text += fmt::format("; {} {} with {}", sums ? "weakest" : "lowest", axis.places[found.weakest].label,
                         told(found.least));
@@ -94,7 +98,8 @@ std::string best_cell(const Crosstab& crosstab) {
   }
   if (!best) return "";
   return fmt::format("Of all cells {} in {} has the most: {}.", crosstab.down().places[best->best].label,
-                     crosstab.across().places[best_across].label, readable_figure(crosstab, 0, best->most, ""));
+                     crosstab.across().places[best_across].label,
+                     readable_figure(crosstab, 0, best->most, ""));
 }
 
 }  // namespace

@@ -30,7 +30,8 @@ Declaration list_option(OptionInfo info, std::vector<Tree> CrosstabOptions::*mem
 OrError<void> set_shares(CrosstabOptions& options, std::string_view text) {
   while (!text.empty()) {
     const std::size_t comma = text.find(',');
-    PEAR_ASSIGN(const std::size_t word, parse_word("share", text.substr(0, comma), {"row", "column", "parent", "all"}));
+    PEAR_ASSIGN(const std::size_t word,
+                parse_word("share", text.substr(0, comma), {"row", "column", "parent", "all"}));
     options.shares.push_back(static_cast<ShareOf>(word));
     text = comma == std::string_view::npos ? std::string_view{} : text.substr(comma + 1);
   }
@@ -67,14 +68,15 @@ OrError<void> set_details(CrosstabOptions& options, std::string_view text) {
   while (!text.empty()) {
     const std::size_t sign = text.find('=');
     if (sign == std::string_view::npos || sign == 0)
-      return usage_error(fmt::format("--details takes column=value, with commas between several, not {}.",
-                                     in_quotes(text)));
+      return usage_error(
+          fmt::format("--details takes column=value, with commas between several, not {}.", in_quotes(text)));
     const std::string key(text.substr(0, sign));
     text.remove_prefix(sign + 1);
     const bool quoted = text.starts_with('\'');
     const std::size_t end = quoted ? text.find('\'', 1) : text.find(',');
     if (quoted && end == std::string_view::npos)
-      return usage_error(fmt::format("--details: the quote before {} is not closed.", in_quotes(text.substr(1))));
+      return usage_error(
+          fmt::format("--details: the quote before {} is not closed.", in_quotes(text.substr(1))));
     options.details.emplace_back(key, quoted ? text.substr(1, end - 1) : text.substr(0, end));
     text.remove_prefix(end == std::string_view::npos ? text.size() : end + (quoted ? 1 : 0));
     if (!text.empty() && text.front() == ',') text.remove_prefix(1);
@@ -86,9 +88,12 @@ OptionDeclarations<CrosstabOptions> crosstab_options() {
   using Options = CrosstabOptions;
   return {
       list_option({"down", "COLUMN,...", "", "what makes the rows, from the outside in"}, &Options::down),
-      list_option({"across", "COLUMN,...", "", "what makes the columns, from the outside in"}, &Options::across),
-      list_option({"show", "FIGURE,...", "sum(amount) as sales", "what stands in the cells"}, &Options::figures),
-      {{"share", "row,column,parent,all", "", "each figure also as a share of its row, column, ..."}, set_shares},
+      list_option({"across", "COLUMN,...", "", "what makes the columns, from the outside in"},
+                  &Options::across),
+      list_option({"show", "FIGURE,...", "sum(amount) as sales", "what stands in the cells"},
+                  &Options::figures),
+      {{"share", "row,column,parent,all", "", "each figure also as a share of its row, column, ..."},
+       set_shares},
       {{"shares-only", "", "", "the shares in place of the figures"},
        [](Options& options, std::string_view) -> OrError<void> {
          options.shares_only = true;
@@ -96,9 +101,10 @@ OptionDeclarations<CrosstabOptions> crosstab_options() {
        }},
       {{"running", "down|across", "", "running totals and running shares of sums and counts"}, set_running},
       {{"having", "CONDITION", "", "only rows whose figures meet a condition"}, set_having},
-      {{"sort", "FIGURE [desc],...", "by the rows' own order", "the order of rows within their parent"}, set_sort},
-      whole_option<Options>({"top", "N", "", "the N largest rows of each level, and the rest as other"}, &Options::top,
-                            1, 1'000'000),
+      {{"sort", "FIGURE [desc],...", "by the rows' own order", "the order of rows within their parent"},
+       set_sort},
+      whole_option<Options>({"top", "N", "", "the N largest rows of each level, and the rest as other"},
+                            &Options::top, 1, 1'000'000),
       word_option<Options>({"empty", "zero|blank", "zero", "what stands for a sum or count where no line is"},
                            &Options::empty, {"zero", "blank"}),
       whole_option<Options>({"limit", "N", "", "rows of the main table that are written"}, &Options::limit, 1,
@@ -113,8 +119,9 @@ OrError<void> check_distinct_names(const CrosstabOptions& options) {
   for (const auto* list : {&options.down, &options.across, &options.figures}) {
     for (const Tree& tree : *list) {
       if (!names.insert(tree.name).second)
-        return usage_error(fmt::format("{} stands twice in --down, --across and --show. Give one another name with AS.",
-                                       in_quotes(tree.name)));
+        return usage_error(
+            fmt::format("{} stands twice in --down, --across and --show. Give one another name with AS.",
+                        in_quotes(tree.name)));
     }
   }
   return {};
@@ -153,30 +160,34 @@ std::vector<std::string> names_of(const CrosstabOptions& options) {
 }  // namespace
 
 Question crosstab_question() {
-  return {"crosstab",
-          "cross-tabulation: any figures, by anything down and across",
-          "Puts lines into cells by the columns --down and --across, and shows figures of each cell: sums,\n"
-          "counts, averages, medians, or anything worked out of these. orders, customers, products and lines\n"
-          "are ready figures. Subtotals and totals are made from their own lines. A figure of a customer's\n"
-          "column counts each customer once in a cell, however many lines there are.",
-          {"pear-thread crosstab shop.daybook --down region --across year",
-           "pear-thread crosstab --down month --show \"sum(amount) as sales, orders, sum(amount) / orders as value\"",
-           "pear-thread crosstab --down category,product_id --show \"sum(margin) as margin\" --top 5 --share parent",
-           "pear-thread crosstab --down region --across year --details region=North,year=2024"},
-          infos(crosstab_options()),
-          [](const OptionValues& values) -> OrError<PreparedQuestion> {
-            PEAR_ASSIGN(const CrosstabOptions options, read_crosstab(values));
-            PreparedQuestion prepared;
-            prepared.trees = trees_of(options);
-            if (options.having) prepared.trees.push_back({"having", *options.having, names_of(options)});
-            for (const SortKey& key : options.sort) prepared.trees.push_back({"sort", key.tree, names_of(options)});
-            if (!options.details.empty())
-              prepared.columns = {std::string(role::kOrderId), std::string(role::kCustomerId),
-                                  std::string(role::kProductId), std::string(role::kQuantity),
-                                  std::string(role::kUnitPrice), std::string(role::kAmount)};
-            prepared.ask = [options](const Asked& asked) { return ask_crosstab(asked, options); };
-            return prepared;
-          }};
+  return {
+      "crosstab",
+      "cross-tabulation: any figures, by anything down and across",
+      "Puts lines into cells by the columns --down and --across, and shows figures of each cell: sums,\n"
+      "counts, averages, medians, or anything worked out of these. orders, customers, products and lines\n"
+      "are ready figures. Subtotals and totals are made from their own lines. A figure of a customer's\n"
+      "column counts each customer once in a cell, however many lines there are.",
+      {"pear-thread crosstab shop.daybook --down region --across year",
+       "pear-thread crosstab --down month --show \"sum(amount) as sales, orders, sum(amount) / orders as "
+       "value\"",
+       "pear-thread crosstab --down category,product_id --show \"sum(margin) as margin\" --top 5 --share "
+       "parent",
+       "pear-thread crosstab --down region --across year --details region=North,year=2024"},
+      infos(crosstab_options()),
+      [](const OptionValues& values) -> OrError<PreparedQuestion> {
+        PEAR_ASSIGN(const CrosstabOptions options, read_crosstab(values));
+        PreparedQuestion prepared;
+        prepared.trees = trees_of(options);
+        if (options.having) prepared.trees.push_back({"having", *options.having, names_of(options)});
+        for (const SortKey& key : options.sort)
+          prepared.trees.push_back({"sort", key.tree, names_of(options)});
+        if (!options.details.empty())
+          prepared.columns = {std::string(role::kOrderId),   std::string(role::kCustomerId),
+                              std::string(role::kProductId), std::string(role::kQuantity),
+                              std::string(role::kUnitPrice), std::string(role::kAmount)};
+        prepared.ask = [options](const Asked& asked) { return ask_crosstab(asked, options); };
+        return prepared;
+      }};
 }
 
 }  // namespace pear

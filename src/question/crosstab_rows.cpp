@@ -14,7 +14,7 @@ namespace {
 /// One criterion of the order: the code of a key at its depth, or a figure of each place.
 struct Criterion {
   bool descending = false;
-  std::size_t depth = 0;      ///< of a key; 0 for a figure
+  std::size_t depth = 0;       ///< of a key; 0 for a figure
   std::vector<Values> values;  ///< of a figure, by depth, then by place
 
   /// Below 0 where place a stands before place b. Empty figures stand last.
@@ -29,21 +29,22 @@ int Criterion::compare(const Axis& axis, std::uint32_t a, std::uint32_t b) const
   int order = 0;
   if (values.empty()) {
     if (left.depth != depth) return 0;
-    order = sign(left.code < right.code, left.code > right.code);
+    order = sign(left.code<right.code, left.code> right.code);
   } else {
     const Values& figures = values[left.depth];
     const bool has_left = figures.states[a] == ValueState::filled;
     const bool has_right = figures.states[b] == ValueState::filled;
     if (!has_left || !has_right) return sign(has_left && !has_right, has_right && !has_left);
-    order = figures.type == ValueType::text ? figures.texts[a].compare(figures.texts[b])
-                                            : sign(figures.numbers[a] < figures.numbers[b],
-                                                   figures.numbers[a] > figures.numbers[b]);
+    order = figures.type == ValueType::text
+                ? figures.texts[a].compare(figures.texts[b])
+                : sign(figures.numbers[a]<figures.numbers[b], figures.numbers[a]> figures.numbers[b]);
   }
   return descending ? -order : order;
 }
 
 /// A figure of every place, by depth; group g is place g.
-OrError<std::vector<Values>> by_place(const GroupedExpression& figure, const Axis& axis, const Grouping& grouping) {
+OrError<std::vector<Values>> by_place(const GroupedExpression& figure, const Axis& axis,
+                                      const Grouping& grouping) {
   std::vector<Values> by_depth;
   for (std::size_t depth = 0; depth <= axis.depth(); ++depth) {
     std::vector<std::uint32_t> places(grouping.cells);
@@ -76,7 +77,8 @@ class RowChooser {
 
   void choose(std::uint32_t place) {
     std::vector<std::uint32_t> children = axis_.places[place].children;
-    std::stable_sort(children.begin(), children.end(), [&](std::uint32_t a, std::uint32_t b) { return before(a, b); });
+    std::stable_sort(children.begin(), children.end(),
+                     [&](std::uint32_t a, std::uint32_t b) { return before(a, b); });
     if (top_ && children.size() > static_cast<std::size_t>(*top_) + 1) gather(place, children);
     axis_.places[place].children = children;
     for (const std::uint32_t child : children) choose(child);
@@ -133,12 +135,14 @@ class RowChooser {
 OrError<GroupedExpression> compiled(const Tree& tree, const std::string& option, const LineView& lines,
                                     const CrosstabOptions& options) {
   auto figure = GroupedExpression::compile(tree, lines, options.figures);
-  if (!figure) return tl::unexpected(Error{figure.error().kind, fmt::format("--{}: {}", option, figure.error().message)});
+  if (!figure)
+    return tl::unexpected(
+        Error{figure.error().kind, fmt::format("--{}: {}", option, figure.error().message)});
   return figure;
 }
 
-OrError<Criterion> criterion_of(const SortKey& key, const Axis& axis, const Grouping& grouping, const LineView& lines,
-                                const CrosstabOptions& options) {
+OrError<Criterion> criterion_of(const SortKey& key, const Axis& axis, const Grouping& grouping,
+                                const LineView& lines, const CrosstabOptions& options) {
   for (std::size_t i = 0; i < axis.names.size(); ++i) {
     if (key.tree.text == axis.names[i]) return Criterion{key.descending, i + 1, {}};
   }
@@ -150,7 +154,8 @@ OrError<Criterion> criterion_of(const SortKey& key, const Axis& axis, const Grou
 }  // namespace
 
 OrError<ChosenRows> choose_rows(Axis down, const Grouping& grouping, const LineView& lines,
-                                const CrosstabOptions& options, const std::vector<GroupedExpression>& figures) {
+                                const CrosstabOptions& options,
+                                const std::vector<GroupedExpression>& figures) {
   ChosenRows chosen{std::move(down), 0, 0};
   std::vector<Criterion> order;
   for (const SortKey& key : options.sort) {

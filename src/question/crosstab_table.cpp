@@ -13,7 +13,9 @@ namespace {
 
 using Kind = ShownValue::Kind;
 
-std::uint64_t pair_key(std::uint32_t down, std::uint32_t across) { return std::uint64_t{down} << 32 | across; }
+std::uint64_t pair_key(std::uint32_t down, std::uint32_t across) {
+  return std::uint64_t{down} << 32 | across;
+}
 
 std::string_view word_of(ShareOf of) {
   switch (of) {
@@ -141,7 +143,11 @@ void Crosstab::fit_places() {
     }
     const std::int64_t size = largest / Decimal::kScale;
     const bool money = figures_[i].measure() == Measure::money;
-    places_.push_back(money ? (size >= 10'000 ? 0 : 2) : whole || size >= 10'000 ? 0 : size >= 100 ? 1 : size >= 1 ? 2 : 4);
+    places_.push_back(money                     ? (size >= 10'000 ? 0 : 2)
+                      : whole || size >= 10'000 ? 0
+                      : size >= 100             ? 1
+                      : size >= 1               ? 2
+                                                : 4);
   }
 }
 
@@ -163,7 +169,8 @@ class ColumnBuilder {
 
   void add(std::uint32_t down, std::uint32_t across) {
     const ShownCell cell = crosstab_.value(shown_, down, across);
-    if (auto* texts = std::get_if<TextArray>(&column_.values)) return texts->push_back(cell.filled ? text_of(cell) : "");
+    if (auto* texts = std::get_if<TextArray>(&column_.values))
+      return texts->push_back(cell.filled ? text_of(cell) : "");
     if (auto* shares = std::get_if<std::vector<double>>(&column_.values))
       return shares->push_back(cell.filled ? cell.share : std::numeric_limits<double>::quiet_NaN());
     const std::int64_t number = column_.unit == Unit::count ? cell.number / Decimal::kScale : cell.number;
@@ -197,7 +204,8 @@ std::string description_of(const Crosstab& crosstab, const ShownValue& shown) {
                          : shown.share_of == ShareOf::parent ? "the row that it is a part of"
                                                              : "the whole");
     case Kind::running:
-      return fmt::format("{}, added up {}", text, crosstab.options().running == Direction::down ? "down" : "across");
+      return fmt::format("{}, added up {}", text,
+                         crosstab.options().running == Direction::down ? "down" : "across");
     case Kind::running_share:
       break;
   }
@@ -310,10 +318,13 @@ Table wide_table(const Crosstab& crosstab, const std::string& currency) {
   table.description = "One row for each value down, with totals made from their own lines.";
   table.columns = label_columns(down, rows);
   for (TableColumn& column : table.columns) column.always_shown = true;
-  table.ends_in_total = down.depth() > 0;
+  for (std::size_t i = 0; i < rows.size() && down.depth() > 0; ++i) {
+    if (!down.places[rows[i]].is_leaf() || rows[i] == 0) table.totals.push_back(i);
+  }
   for (const std::uint32_t place : across) {
     for (const ShownValue& shown : crosstab.shown()) {
-      ColumnBuilder builder(crosstab, shown, column_name(crosstab, shown, place), description_of(crosstab, shown));
+      ColumnBuilder builder(crosstab, shown, column_name(crosstab, shown, place),
+                            description_of(crosstab, shown));
       for (const std::uint32_t row : rows) builder.add(row, place);
       table.columns.push_back(builder.take());
       table.columns.back().always_shown = place == 0;

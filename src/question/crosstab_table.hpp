@@ -32,7 +32,8 @@ struct ShownCell {
 /// A computed cross-tabulation: two axes, and what stands where they meet.
 class Crosstab {
  public:
-  Crosstab(Axis down, Axis across, std::vector<GroupedExpression> figures, Cube cube, const CrosstabOptions& options);
+  Crosstab(Axis down, Axis across, std::vector<GroupedExpression> figures, Cube cube,
+           const CrosstabOptions& options);
 
   [[nodiscard]] const Axis& down() const { return down_; }
   [[nodiscard]] const Axis& across() const { return across_; }
@@ -65,10 +66,12 @@ class Crosstab {
   Grain parts_ = grain::kConstant;  ///< what the keys of both axes depend on
   std::vector<ShownValue> shown_;
   std::vector<int> places_;
-  std::vector<absl::flat_hash_map<std::uint64_t, std::int64_t>> running_;  ///< by figure, then by pair of places
+  std::vector<absl::flat_hash_map<std::uint64_t, std::int64_t>>
+      running_;  ///< by figure, then by pair of places
 };
 
-/// As people read it: a row for each place down with its subtotals, the total last; columns for each place across.
+/// As people read it: a row for each place down with its subtotals, the total last; columns for each place
+/// across.
 [[nodiscard]] Table wide_table(const Crosstab& crosstab, const std::string& currency);
 /// One row a cell that has lines, without totals.
 [[nodiscard]] Table long_table(const Crosstab& crosstab);

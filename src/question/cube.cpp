@@ -14,8 +14,10 @@ void add_labels_without_cells(Axis& axis) {
   const GroupKey& key = axis.keys[0];
   std::vector<std::uint32_t> filled;
   for (const std::uint32_t child : children) {
-    const std::uint32_t before = filled.empty() ? axis.places[child].code : axis.places[filled.back()].code + 1;
-    for (std::uint32_t code = before; key.has_gaps_filled && code < axis.places[child].code && code < key.distinct; ++code) {
+    const std::uint32_t before =
+        filled.empty() ? axis.places[child].code : axis.places[filled.back()].code + 1;
+    for (std::uint32_t code = before;
+         key.has_gaps_filled && code < axis.places[child].code && code < key.distinct; ++code) {
       filled.push_back(static_cast<std::uint32_t>(axis.places.size()));
       axis.places.push_back({1, 0, code, false, label_text(key, code), {}});
     }
@@ -24,7 +26,9 @@ void add_labels_without_cells(Axis& axis) {
   axis.places[0].children = std::move(filled);
 }
 
-std::uint64_t pair_key(std::uint32_t down, std::uint32_t across) { return std::uint64_t{down} << 32 | across; }
+std::uint64_t pair_key(std::uint32_t down, std::uint32_t across) {
+  return std::uint64_t{down} << 32 | across;
+}
 
 }  // namespace
 
@@ -53,7 +57,8 @@ std::vector<std::uint32_t> Axis::leaves() const {
   return leaves;
 }
 
-Axis make_axis(std::vector<std::string> names, std::vector<GroupKey> keys, const Grouping& grouping, std::size_t first) {
+Axis make_axis(std::vector<std::string> names, std::vector<GroupKey> keys, const Grouping& grouping,
+               std::size_t first) {
   Axis axis;
   axis.names = std::move(names);
   axis.keys = std::move(keys);
@@ -74,7 +79,8 @@ Axis make_axis(std::vector<std::string> names, std::vector<GroupKey> keys, const
       const auto& children = axis.places[place].children;
       if (children.empty() || axis.places[children.back()].code != code(cell, i)) {
         const auto child = static_cast<std::uint32_t>(axis.places.size());
-        axis.places.push_back({i + 1, place, code(cell, i), false, label_text(axis.keys[i], code(cell, i)), {}});
+        axis.places.push_back(
+            {i + 1, place, code(cell, i), false, label_text(axis.keys[i], code(cell, i)), {}});
         axis.places[place].children.push_back(child);
       }
       place = axis.places[place].children.back();
@@ -89,13 +95,15 @@ OrError<Cube> Cube::compute(const Grouping& grouping, const Axis& down, const Ax
                             const std::vector<GroupedExpression>& figures) {
   Cube cube;
   for (std::size_t a = 0; a <= down.depth(); ++a) {
-    for (std::size_t b = 0; b <= across.depth(); ++b) PEAR_TRY(cube.add(grouping, down, across, figures, {a, b}));
+    for (std::size_t b = 0; b <= across.depth(); ++b)
+      PEAR_TRY(cube.add(grouping, down, across, figures, {a, b}));
   }
   return cube;
 }
 
 OrError<void> Cube::add(const Grouping& grouping, const Axis& down, const Axis& across,
-                        const std::vector<GroupedExpression>& figures, std::pair<std::size_t, std::size_t> depths) {
+                        const std::vector<GroupedExpression>& figures,
+                        std::pair<std::size_t, std::size_t> depths) {
   constexpr std::uint32_t kElsewhere = std::numeric_limits<std::uint32_t>::max();
   const auto set = static_cast<std::uint32_t>(values_.size());
   std::vector<std::uint32_t> group_of_cell(grouping.cells, kElsewhere);
@@ -108,7 +116,8 @@ OrError<void> Cube::add(const Grouping& grouping, const Axis& down, const Axis& 
     if (is_new) ++groups;
     group_of_cell[cell] = entry->second.group;
   }
-  // Behind the groups: one of no lines, to see what figures come to then, and one for lines that are in no group.
+  // Behind the groups: one of no lines, to see what figures come to then, and one for lines that are in no
+  // group.
   std::replace(group_of_cell.begin(), group_of_cell.end(), kElsewhere, groups + 1);
   const bool of_cells = depths.first == down.depth() && depths.second == across.depth();
   std::vector<Values> all;

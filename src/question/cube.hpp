@@ -15,8 +15,8 @@
 
 namespace pear {
 
-/// A place on an axis: the total (place 0, depth 0), a value of the first key (depth 1), a value of the second within
-/// one of the first, and so on.
+/// A place on an axis: the total (place 0, depth 0), a value of the first key (depth 1), a value of the
+/// second within one of the first, and so on.
 struct AxisPlace {
   std::size_t depth = 0;
   std::uint32_t parent = 0;
@@ -45,8 +45,8 @@ struct Axis {
 };
 
 /// The axis over keys [first, first + names) of a grouping, in the order of its codes.
-[[nodiscard]] Axis make_axis(std::vector<std::string> names, std::vector<GroupKey> keys, const Grouping& grouping,
-                             std::size_t first);
+[[nodiscard]] Axis make_axis(std::vector<std::string> names, std::vector<GroupKey> keys,
+                             const Grouping& grouping, std::size_t first);
 
 /// A figure in a cell. `has_lines` is false where no line is in the cell: sums and counts are 0 there.
 struct CubeCell {
@@ -69,14 +69,16 @@ class Cube {
 
  private:
   OrError<void> add(const Grouping& grouping, const Axis& down, const Axis& across,
-                    const std::vector<GroupedExpression>& figures, std::pair<std::size_t, std::size_t> depths);
+                    const std::vector<GroupedExpression>& figures,
+                    std::pair<std::size_t, std::size_t> depths);
 
   struct Entry {
     std::uint32_t set = 0;
     std::uint32_t group = 0;
   };
   absl::flat_hash_map<std::uint64_t, Entry> entries_;  ///< by place down and place across
-  std::vector<std::vector<Values>> values_;            ///< by pair of depths, then by figure; the last but one is of nothing
+  std::vector<std::vector<Values>>
+      values_;  ///< by pair of depths, then by figure; the last but one is of nothing
   std::uint64_t faults_ = 0;
 };
 

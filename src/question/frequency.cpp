@@ -225,10 +225,9 @@ Question frequency_question() {
           infos(declarations),
           [declarations](const OptionValues& values) -> OrError<PreparedQuestion> {
             PEAR_ASSIGN(const FrequencyOptions options, read_options(declarations, values));
-            return PreparedQuestion{
-                {std::string(role::kOrderDate), std::string(role::kIsReturn)},
-                {},
-                [options](const Asked& asked) { return ask_frequency(asked, options); }};
+            return PreparedQuestion{{std::string(role::kOrderDate), std::string(role::kIsReturn)},
+                                    {},
+                                    [options](const Asked& asked) { return ask_frequency(asked, options); }};
           }};
 }
 

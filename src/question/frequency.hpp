@@ -18,7 +18,8 @@ struct FrequencyOptions {
 
 /// Orders are distinct (customer, order id) with at least one line that is not a return. Customers who only
 /// ever returned have no order and are told in a note. The data ends with the latest order date of the
-/// whole daybook, or with the selection. O(lines), on all threads. Needs the columns order_date and is_return.
+/// whole daybook, or with the selection. O(lines), on all threads. Needs the columns order_date and
+/// is_return.
 [[nodiscard]] OrError<Result> ask_frequency(const Asked& asked, const FrequencyOptions& options);
 
 [[nodiscard]] Question frequency_question();

@@ -43,7 +43,8 @@ Population population_of(const Daybook& daybook) {
           population.orders -= purchases.is_order(order) ? 0U : 1U;
         for (std::uint32_t line = first_line; with_amounts && line < last_line; ++line)
           state.amount.add(Decimal::from_units(amounts[line]));
-        include(population.first_date, population.last_date, Date{days[orders.begin]}, Date{days[orders.end - 1]});
+        include(population.first_date, population.last_date, Date{days[orders.begin]},
+                Date{days[orders.end - 1]});
       },
       [](Counts& earlier, const Counts& later) {
         earlier.population.customers += later.population.customers;

@@ -36,7 +36,8 @@ OrError<void> set_where(Selection& selection, std::string_view text) {
   return {};
 }
 
-/// The parts of a condition that are joined by AND, put together again for each level that settles some of them.
+/// The parts of a condition that are joined by AND, put together again for each level that settles some of
+/// them.
 OrError<std::map<Level, Expression>> by_level(const Tree& where, const LineView& lines) {
   const bool joined = where.root.op == Op::both;
   std::map<Level, Node> nodes;
@@ -87,7 +88,8 @@ class LevelTruths {
     return of_level.empty() ? before : both(before, of_level[member]);
   }
 
-  void choose_lines(const Daybook& daybook, Run lines, Truth of_order, std::vector<std::uint8_t>& chosen) const {
+  void choose_lines(const Daybook& daybook, Run lines, Truth of_order,
+                    std::vector<std::uint8_t>& chosen) const {
     const auto& products = daybook.parts().line_products;
     const bool by_product = !truths_[static_cast<std::size_t>(Level::product)].empty();
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
@@ -102,15 +104,17 @@ class LevelTruths {
 
 OrError<std::vector<std::uint8_t>> lines_where(const Tree& where, const LineView& lines) {
   const auto conditions = by_level(where, lines);
-  if (!conditions) return tl::unexpected(Error{conditions.error().kind, "--where: " + conditions.error().message});
+  if (!conditions)
+    return tl::unexpected(Error{conditions.error().kind, "--where: " + conditions.error().message});
   LevelTruths all;
   for (const auto& [level, condition] : *conditions) all[level] = truths(condition, lines.rows_of(level));
   std::vector<std::uint8_t> chosen(lines.daybook().lines());
   walk_lines_in_parallel(lines.daybook(), [&](CustomerRun run) { all.choose(lines.daybook(), run, chosen); });
   if (std::find(chosen.begin(), chosen.end(), static_cast<std::uint8_t>(Truth::fault)) != chosen.end())
-    return data_error(fmt::format(
-        "--where: {} divides by zero or leaves the range of numbers or dates. CASE WHEN ... can guard against it.",
-        in_quotes(where.text)));
+    return data_error(
+        fmt::format("--where: {} divides by zero or leaves the range of numbers or dates. CASE WHEN ... can "
+                    "guard against it.",
+                    in_quotes(where.text)));
   return chosen;
 }
 
@@ -126,7 +130,8 @@ void collect_unknown(const Node& node, const LineView& lines, std::vector<std::s
   for (std::size_t i = 0; i < texts->dictionary.size(); ++i) values.emplace_back(texts->dictionary[i]);
   for (std::size_t i = 1; i < node.args.size(); ++i) {
     const Node& value = node.args[i];
-    if (value.op != Op::text_literal || std::find(values.begin(), values.end(), value.text) != values.end()) continue;
+    if (value.op != Op::text_literal || std::find(values.begin(), values.end(), value.text) != values.end())
+      continue;
     found.push_back(fmt::format("No {} is {}.{}", node.args.front().text, in_quotes(value.text),
                                 did_you_mean(value.text, values)));
   }
@@ -180,7 +185,8 @@ OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection, co
   walk_lines_in_parallel(daybook, [&](CustomerRun run) {
     walk_lines(daybook, run, [&](const LinePlace& place) {
       const bool in_time = days[place.order] >= from.days && days[place.order] <= to.days;
-      if (!in_time || (selection.returns == Returns::ignore && returns[place.line] != 0)) chosen[place.line] = 0;
+      if (!in_time || (selection.returns == Returns::ignore && returns[place.line] != 0))
+        chosen[place.line] = 0;
     });
   });
   return chosen;

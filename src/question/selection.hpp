@@ -33,12 +33,14 @@ struct Selection {
 /// "region = 'North', from 2024-04-01 to 2024-12-31, without returns"; "all lines".
 [[nodiscard]] std::string told(const Selection& selection);
 
-/// Per line 1 where it is selected. A condition is worked out once for each customer, order or product where it speaks
-/// of these alone. O(lines) on all threads. Needs order_date and is_return. Errors: usage and data, see Expression.
-[[nodiscard]] OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection, const LineView& lines);
+/// Per line 1 where it is selected. A condition is worked out once for each customer, order or product where
+/// it speaks of these alone. O(lines) on all threads. Needs order_date and is_return. Errors: usage and data,
+/// see Expression.
+[[nodiscard]] OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection,
+                                                                const LineView& lines);
 
-/// Texts that the condition compares a column with and that the column does not hold, each as a sentence with a
-/// suggestion: mostly a slip of the pen.
+/// Texts that the condition compares a column with and that the column does not hold, each as a sentence with
+/// a suggestion: mostly a slip of the pen.
 [[nodiscard]] std::vector<std::string> unknown_values(const Selection& selection, const LineView& lines);
 
 }  // namespace pear

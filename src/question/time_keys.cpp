@@ -28,7 +28,8 @@ struct TextTime {
   }
   [[nodiscard]] std::string text(std::int64_t number) const {
     const std::int64_t part = number % per_year + 1;
-    return per_year == 4 ? fmt::format("{:04}-Q{}", number / 4, part) : fmt::format("{:04}-{:02}", number / 12, part);
+    return per_year == 4 ? fmt::format("{:04}-Q{}", number / 4, part)
+                         : fmt::format("{:04}-{:02}", number / 12, part);
   }
 };
 
@@ -47,7 +48,8 @@ void fill(const std::vector<std::int64_t>& numbers, std::int64_t step, GroupKey&
 }  // namespace
 
 bool is_time_key(std::string_view name, ValueType type) {
-  constexpr std::array<std::string_view, 6> kTimes = {"year", "quarter", "month", "week", "first_year", "first_month"};
+  constexpr std::array<std::string_view, 6> kTimes = {"year", "quarter",    "month",
+                                                      "week", "first_year", "first_month"};
   return type == ValueType::date || std::find(kTimes.begin(), kTimes.end(), name) != kTimes.end();
 }
 

@@ -42,17 +42,17 @@ struct Figure {
   enum class Axis : std::uint8_t { categories, months };
 
   Kind kind = Kind::bars;
-  std::string part;       ///< behind the stem in the file's name; empty for the first figure
-  std::string title;      ///< the finding, as a sentence with its figure
-  std::string subtitle;   ///< what is shown, and of whom
-  Table marks;            ///< one row a mark
-  std::size_t label = 0;  ///< the column of `marks` with the labels (text)
+  std::string part;                       ///< behind the stem in the file's name; empty for the first figure
+  std::string title;                      ///< the finding, as a sentence with its figure
+  std::string subtitle;                   ///< what is shown, and of whom
+  Table marks;                            ///< one row a mark
+  std::size_t label = 0;                  ///< the column of `marks` with the labels (text)
   std::vector<std::size_t> values = {1};  ///< the columns with the heights, one for each series
   std::optional<std::size_t> totals;      ///< the column with what stacked series come to
   bool series_in_order = false;           ///< times or bands, which are shaded from light to dark
   Axis axis = Axis::categories;
-  std::string label_title;           ///< what the labels are
-  std::string value_title;           ///< what the values are
+  std::string label_title;              ///< what the labels are
+  std::string value_title;              ///< what the values are
   std::optional<std::size_t> gathered;  ///< the row of what is gathered as other
   std::vector<std::size_t> noticed;     ///< rows to draw in the colour of what is to be noticed
 };

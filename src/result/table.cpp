@@ -10,7 +10,8 @@
 namespace pear {
 
 std::string_view to_text(Unit unit) {
-  constexpr std::array<std::string_view, 7> kNames = {"text", "count", "days", "date", "money", "share", "number"};
+  constexpr std::array<std::string_view, 7> kNames = {"text",  "count", "days",  "date",
+                                                      "money", "share", "number"};
   return kNames.at(static_cast<std::size_t>(unit));
 }
 

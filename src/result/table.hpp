@@ -16,13 +16,13 @@ namespace pear {
 
 /// What the values of a column are, which decides how writers show them.
 enum class Unit : std::uint8_t {
-  text,   ///< TextArray
-  count,  ///< whole numbers
-  days,   ///< whole numbers of days
-  date,   ///< days since 1970-01-01
-  money,  ///< units of Decimal, in the currency of the daybook
-  share,  ///< 0 to 1: six places in files, per cent for people
-  number, ///< units of Decimal, of anything else
+  text,    ///< TextArray
+  count,   ///< whole numbers
+  days,    ///< whole numbers of days
+  date,    ///< days since 1970-01-01
+  money,   ///< units of Decimal, in the currency of the daybook
+  share,   ///< 0 to 1: six places in files, per cent for people
+  number,  ///< units of Decimal, of anything else
 };
 
 [[nodiscard]] std::string_view to_text(Unit unit);
@@ -35,9 +35,10 @@ struct TableColumn {
   Unit unit = Unit::text;
   std::string description;
   std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray> values;
-  int places = -1;            ///< decimals that people are shown; -1: two of money, and those there are of numbers
+  int places = -1;  ///< decimals that people are shown; -1: two of money, and those there are of numbers
   bool always_shown = false;  ///< on a terminal that has no room for all columns
-  /// Of columns that stand together under a common heading, that heading and the own one. Files have `name` alone.
+  /// Of columns that stand together under a common heading, that heading and the own one. Files have `name`
+  /// alone.
   std::string group, heading;
 
   [[nodiscard]] std::size_t size() const;
@@ -58,7 +59,10 @@ struct Table {
   std::string description;  ///< one sentence: what a row is
   std::vector<TableColumn> columns;
   std::size_t most_shown = std::numeric_limits<std::size_t>::max();  ///< rows that a terminal shows at most
-  bool ends_in_total = false;  ///< the last row is a total, which a terminal always shows
+  std::vector<std::size_t> totals =
+      {};  ///< rows that sum up others; the last row, if it is one, is always shown
+
+  [[nodiscard]] bool ends_in_total() const { return !totals.empty() && totals.back() + 1 == rows(); }
 
   [[nodiscard]] std::size_t rows() const { return columns.empty() ? 0 : columns.front().size(); }
 };

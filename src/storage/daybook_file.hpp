@@ -45,8 +45,9 @@ class DaybookFile {
 
   [[nodiscard]] const DaybookInfo& info() const;
 
-  /// The nesting, and these columns; ids are columns too (customer_id, order_id, product_id), and a column of products
-  /// brings along which product each line is of. A name that the daybook does not have is passed over. Errors: data, naming the segment whose bytes are damaged.
+  /// The nesting, and these columns; ids are columns too (customer_id, order_id, product_id), and a column of
+  /// products brings along which product each line is of. A name that the daybook does not have is passed
+  /// over. Errors: data, naming the segment whose bytes are damaged.
   [[nodiscard]] OrError<Daybook> load(const std::vector<std::string>& columns);
   [[nodiscard]] OrError<Daybook> load_all();
 

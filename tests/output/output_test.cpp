@@ -77,7 +77,8 @@ TEST(Terminal, ShowsWhatMattersAndSaysWhatItLeftOut) {
       "All units\n"
       "  name      count  days  date              money\n"
       "  wool  1,234,567     0  2024-02-29  -1,234.5678\n"
-      "  ... 1 row more; not shown here: share\n\n"
+      "  ... 1 row more; not shown here: share; the whole\n"
+      "  table is in pear-out/sample.csv\n\n"
       "Note        One was left out.\n\n"
       "1 check passed: it adds up.\n"
       "Written     pear-out/sample.csv\n");
@@ -135,6 +136,62 @@ TEST(Figures, TicksAreRound) {
   EXPECT_EQ(round_ticks(63), (std::vector<double>{0, 20, 40, 60, 80}));
   EXPECT_EQ(round_ticks(1), (std::vector<double>{0, 1}));
   EXPECT_EQ(round_ticks(0), (std::vector<double>{0, 1}));
+  EXPECT_EQ(round_ticks(30, -12), (std::vector<double>{-20, -10, 0, 10, 20, 30}));
+  EXPECT_EQ(round_ticks(0.35, 0, true).back(), 0.4);
+}
+
+/// Two marks and two series, with a negative value and an empty one.
+Figure figure_of(Figure::Kind kind) {
+  Figure figure;
+  figure.kind = kind;
+  figure.title = "A finding";
+  figure.subtitle = "of whom";
+  figure.value_title = "sales";
+  figure.marks.columns = {text_column("region", "", texts({"alpha", "beta"})),
+                          integer_column("one", Unit::money, "", {50'000, -20'000}),
+                          integer_column("two", Unit::money, "", {70'000, kEmptyCell})};
+  if (kind != Figure::Kind::bars && kind != Figure::Kind::ranked_bars) figure.values = {1, 2};
+  return figure;
+}
+
+TEST(Figures, EveryKindShowsItsLabelsAndSeriesAndIsDrawnTheSameAgain) {
+  const TemporaryFolder folder;
+  using Kind = Figure::Kind;
+  for (const Kind kind :
+       {Kind::bars, Kind::ranked_bars, Kind::stacked_bars, Kind::grouped_bars, Kind::lines, Kind::heat_map}) {
+    const Figure figure = figure_of(kind);
+    ASSERT_TRUE(write_figure(figure, folder.path(), "f", {FigureFormat::svg}).has_value());
+    const std::string svg = read_file(folder / "f.svg");
+    for (const std::string word : {"A finding", "of whom", "sales", "alpha", "beta"})
+      EXPECT_NE(svg.find(word), std::string::npos) << word << " of kind " << static_cast<int>(kind);
+    EXPECT_EQ(svg.find(">two<") != std::string::npos, figure.values.size() == 2) << static_cast<int>(kind);
+    ASSERT_TRUE(write_figure(figure, folder.path(), "g", {FigureFormat::svg}).has_value());
+    EXPECT_EQ(read_file(folder / "g.svg"), svg);
+  }
+}
+
+TEST(Terminal, AGroupOfColumnsIsShownWholeAndTotalsAlways) {
+  Table table{"", "Groups", "", {}};
+  table.columns = {text_column("region", "", texts({"North", "North", "Total"})),
+                   text_column("town", "", texts({"Ash", "Oak", ""})),
+                   integer_column("2023 a", Unit::count, "", {1, 2, 3}),
+                   integer_column("2023 b", Unit::count, "", {1, 2, 3}),
+                   integer_column("2024 a", Unit::count, "", {1, 2, 3}),
+                   integer_column("2024 b", Unit::count, "", {1, 2, 3}),
+                   integer_column("Total a", Unit::count, "", {4, 5, 9})};
+  for (const std::size_t i : {0U, 1U, 6U}) table.columns[i].always_shown = true;
+  for (const std::size_t i : {2U, 3U, 4U, 5U}) {
+    table.columns[i].group = table.columns[i].name.substr(0, 4);
+    table.columns[i].heading = table.columns[i].name.substr(5);
+  }
+  table.totals = {2};
+  EXPECT_EQ(render_table(table, {40, false, 1}, "t.csv"),
+            "                 2023\n"
+            "  region  town    a  b  Total a\n"
+            "  North   Ash     1  1        4\n"
+            "  Total           3  3        9\n"
+            "  ... 1 row more; not shown here: 2024\n"
+            "  a, 2024 b; the whole table is in t.csv\n");
 }
 
 /// Text of the data never becomes a gnuplot command and is never parsed as markup.

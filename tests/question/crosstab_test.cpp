@@ -1,4 +1,5 @@
-// crosstab against SQL over the exported lines, and against a slow twin for what SQL cannot say in one statement.
+// crosstab against SQL over the exported lines, and against a slow twin for what SQL cannot say in one
+// statement.
 #include <algorithm>
 #include <map>
 #include <set>
@@ -76,7 +77,8 @@ std::string joined(const std::vector<std::string>& parts, const std::string& sep
 }
 
 /// "a / b" of the first columns of a row, "(empty)" for NULL, "Total" behind fewer than there are keys.
-std::string place(const std::vector<std::string>& row, std::size_t from, std::size_t depth, std::size_t keys) {
+std::string place(const std::vector<std::string>& row, std::size_t from, std::size_t depth,
+                  std::size_t keys) {
   std::vector<std::string> labels;
   for (std::size_t i = 0; i < depth; ++i) labels.push_back(row[from + i].empty() ? "(empty)" : row[from + i]);
   if (depth < keys) labels.emplace_back("Total");
@@ -104,16 +106,16 @@ struct RandomCrosstab {
 };
 
 RandomCrosstab random_crosstab() {
-  const std::vector<std::string> keys = {"region", "channel", "category", "note", "customer_id", "product_id", "weekday"};
-  const std::vector<std::string> conditions = {
-      "",
-      "quantity > 1",
-      "region = 'North' and channel = 'web'",
-      "category in ('dye', 'kit') or amount > 10",
-      "region is null and quantity <> 0",
-      "not (channel = 'web') and category = 'yarn'",
-      "amount + quantity > 20 and year = 2024",
-      "customer_id like '%1' or note = 'gift'"};
+  const std::vector<std::string> keys = {"region",      "channel",    "category", "note",
+                                         "customer_id", "product_id", "weekday"};
+  const std::vector<std::string> conditions = {"",
+                                               "quantity > 1",
+                                               "region = 'North' and channel = 'web'",
+                                               "category in ('dye', 'kit') or amount > 10",
+                                               "region is null and quantity <> 0",
+                                               "not (channel = 'web') and category = 'yarn'",
+                                               "amount + quantity > 20 and year = 2024",
+                                               "customer_id like '%1' or note = 'gift'"};
   RandomCrosstab random;
   random.down = some_of(keys, 1, 2);
   std::vector<std::string> rest;
@@ -149,13 +151,14 @@ RC_GTEST_PROP(Crosstab, EqualsSqlInCellsAndTotals, ()) {
   const Daybook daybook = random_daybook();
   const LinesInSql sql(completed(daybook, {"weekday", "year", "cost", "margin"}));
   const RandomCrosstab random = random_crosstab();
-  OptionValues options = {{"down", joined(random.down, ",")},
-                          {"show", fmt::format("{} as first, {} as second", random.first.ours, random.second.ours)},
-                          {"empty", "blank"}};
+  OptionValues options = {
+      {"down", joined(random.down, ",")},
+      {"show", fmt::format("{} as first, {} as second", random.first.ours, random.second.ours)},
+      {"empty", "blank"}};
   if (!random.across.empty()) options.emplace_back("across", joined(random.across, ","));
   if (!random.where.empty()) options.emplace_back("where", random.where);
-  RC_LOG(fmt::format("{} / {} / {} / {} where {}", options[0].second, joined(random.across, ","), random.first.ours,
-                     random.second.ours, random.where));
+  RC_LOG(fmt::format("{} / {} / {} / {} where {}", options[0].second, joined(random.across, ","),
+                     random.first.ours, random.second.ours, random.where));
   std::map<std::string, std::string> expected;
   for (std::size_t a = 0; a <= random.down.size(); ++a) {
     for (std::size_t b = 0; b <= random.across.size(); ++b) add_from_sql(sql, random, a, b, expected);
@@ -235,13 +238,15 @@ std::string middle(const std::vector<std::int64_t>& values, int places) {
 RC_GTEST_PROP(Crosstab, CountsEachMemberOnceAtItsLevel, ()) {
   const Daybook daybook = random_daybook();
   const Twin twin(completed(daybook, {"month"}));
-  const std::string key = any_of(std::vector<std::string>{"region", "channel", "category", "note", "product_id", "month"});
-  const Result result = ask("crosstab",
-                            {{"down", key},
-                             {"show",
-                              "sum(credit_limit) as limits, median(credit_limit) as middle, sum(unit_cost) as costs, "
-                              "median(amount) as price, sum(count(*) over (partition by customer_id, product_id)) as pairs"}},
-                            daybook);
+  const std::string key =
+      any_of(std::vector<std::string>{"region", "channel", "category", "note", "product_id", "month"});
+  const Result result =
+      ask("crosstab",
+          {{"down", key},
+           {"show",
+            "sum(credit_limit) as limits, median(credit_limit) as middle, sum(unit_cost) as costs, "
+            "median(amount) as price, sum(count(*) over (partition by customer_id, product_id)) as pairs"}},
+          daybook);
   const Table& table = result.tables[1];
   std::map<std::string, Heap> heaps = twin.heaps(key);
   RC_ASSERT(table.rows() == heaps.size());
@@ -281,8 +286,9 @@ TEST(Trap, RowsAreNotCountedWhereDistinctThingsWereMeant) {
 }
 
 TEST(Trap, AnAverageIsNotAnAverageOfAverages) {
-  EXPECT_EQ(rows({{"down", "product_id"}, {"show", "sum(amount) / sum(quantity) as price, avg(amount) as mean"}}),
-            (Cells{{"P1", "9.25", "9.25"}, {"P2", "15.4545", "85.00"}, {"Total", "13.80", "34.50"}}));
+  EXPECT_EQ(
+      rows({{"down", "product_id"}, {"show", "sum(amount) / sum(quantity) as price, avg(amount) as mean"}}),
+      (Cells{{"P1", "9.25", "9.25"}, {"P2", "15.4545", "85.00"}, {"Total", "13.80", "34.50"}}));
 }
 
 TEST(Trap, ACustomersTotalIsNotAddedUpOncePerLine) {
@@ -297,7 +303,8 @@ TEST(Trap, JanuariesOfTwoYearsAreTwoMonths) {
 }
 
 TEST(Trap, AFilterReachesEveryFigureAndHistoryStaysWhole) {
-  const Result result = ask("crosstab", {{"down", "first_year"}, {"show", "customers, orders"}, {"from", "2023-02-01"}}, kFew);
+  const Result result =
+      ask("crosstab", {{"down", "first_year"}, {"show", "customers, orders"}, {"from", "2023-02-01"}}, kFew);
   EXPECT_EQ(cells_of(result.tables[0]),
             (Cells{{"2023", "1", "1"}, {"2024", "1", "2"}, {"(empty)", "1", "0"}, {"Total", "3", "3"}}));
   EXPECT_EQ(result.population.lines, 4U);
@@ -305,11 +312,14 @@ TEST(Trap, AFilterReachesEveryFigureAndHistoryStaysWhole) {
 }
 
 TEST(Trap, ABlankCellIsNeitherZeroNorMissingByChance) {
-  const OptionValues options = {{"down", "product_id"}, {"across", "year"}, {"where", "customer_id = 'C1' or product_id = 'P2'"},
+  const OptionValues options = {{"down", "product_id"},
+                                {"across", "year"},
+                                {"where", "customer_id = 'C1' or product_id = 'P2'"},
                                 {"show", "sum(amount) as sales, avg(amount) as mean"}};
   OptionValues blank = options;
   blank.emplace_back("empty", "blank");
-  EXPECT_EQ(rows(options)[0], (std::vector<std::string>{"P1", "37.00", "18.50", "0.00", "", "37.00", "18.50"}));
+  EXPECT_EQ(rows(options)[0],
+            (std::vector<std::string>{"P1", "37.00", "18.50", "0.00", "", "37.00", "18.50"}));
   EXPECT_EQ(rows(blank)[0], (std::vector<std::string>{"P1", "37.00", "18.50", "", "", "37.00", "18.50"}));
 }
 
@@ -339,14 +349,15 @@ TEST(Crosstab, TopGathersTheRestFromItsLines) {
 }
 
 TEST(Crosstab, SharesAndRunningTotals) {
-  EXPECT_EQ(rows({{"down", "year,product_id"}, {"show", "lines"}, {"share", "parent,all"}, {"running", "down"}}),
-            (Cells{{"2023", "P1", "2", "0.666667", "0.333333", "2", "0.666667"},
-                   {"2023", "P2", "1", "0.333333", "0.166667", "3", "1.000000"},
-                   {"2023", "Total", "3", "0.500000", "0.500000", "3", "0.500000"},
-                   {"2024", "P1", "2", "0.666667", "0.333333", "2", "0.666667"},
-                   {"2024", "P2", "1", "0.333333", "0.166667", "3", "1.000000"},
-                   {"2024", "Total", "3", "0.500000", "0.500000", "6", "1.000000"},
-                   {"Total", "", "6", "1.000000", "1.000000", "", ""}}));
+  EXPECT_EQ(
+      rows({{"down", "year,product_id"}, {"show", "lines"}, {"share", "parent,all"}, {"running", "down"}}),
+      (Cells{{"2023", "P1", "2", "0.666667", "0.333333", "2", "0.666667"},
+             {"2023", "P2", "1", "0.333333", "0.166667", "3", "1.000000"},
+             {"2023", "Total", "3", "0.500000", "0.500000", "3", "0.500000"},
+             {"2024", "P1", "2", "0.666667", "0.333333", "2", "0.666667"},
+             {"2024", "P2", "1", "0.333333", "0.166667", "3", "1.000000"},
+             {"2024", "Total", "3", "0.500000", "0.500000", "6", "1.000000"},
+             {"Total", "", "6", "1.000000", "1.000000", "", ""}}));
 }
 
 TEST(Crosstab, HavingSortLimitAndOffset) {
@@ -378,16 +389,20 @@ TEST(Crosstab, WhatMakesNoSenseIsToldByName) {
     return result ? std::string() : result.error().message;
   };
   EXPECT_EQ(fault({}), "crosstab needs --down or --across: pear-thread crosstab --down region --across year");
-  EXPECT_EQ(fault({{"down", "yeer"}}), "--down: there is no column \"yeer\". Did you mean \"year\"? (column 1)");
+  EXPECT_EQ(fault({{"down", "yeer"}}),
+            "--down: there is no column \"yeer\". Did you mean \"year\"? (column 1)");
   EXPECT_EQ(fault({{"down", "year"}, {"show", "sum(product_id)"}}),
             "--show: SUM takes a number, and \"product_id\" is text (column 5)");
   EXPECT_EQ(fault({{"down", "year"}, {"show", "amount"}}),
-            "--show: \"amount\" has many values in a cell: write sum(amount), max(amount) or another aggregate, or put "
+            "--show: \"amount\" has many values in a cell: write sum(amount), max(amount) or another "
+            "aggregate, or put "
             "it --down or --across (column 1)");
   EXPECT_EQ(fault({{"down", "sum(amount)"}}),
-            "--down: \"sum(amount)\" is an aggregate, which --show takes. To put lines into cells by it, give it OVER "
+            "--down: \"sum(amount)\" is an aggregate, which --show takes. To put lines into cells by it, "
+            "give it OVER "
             "(PARTITION BY ...).");
-  EXPECT_EQ(fault({{"down", "year"}, {"details", "year=2022"}}), "--details: no year is \"2022\". Did you mean \"2023\"?");
+  EXPECT_EQ(fault({{"down", "year"}, {"details", "year=2022"}}),
+            "--details: no year is \"2022\". Did you mean \"2023\"?");
   EXPECT_EQ(fault({{"down", "year"}, {"where", "product_id = 'P7'"}}).substr(0, 59),
             "the selection (product_id = 'P7') holds none of the 6 lines");
 }

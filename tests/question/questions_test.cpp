@@ -146,7 +146,8 @@ RC_GTEST_PROP(Frequency, EqualsSql, ()) {
   const Sales sales = random_sales();
   const Daybook daybook = build(sales).daybook;
   RC_ASSERT(cells_of(ask("frequency", {}, daybook).tables.front()) == ask_sql(sales, "frequency.sql"));
-  RC_ASSERT(cells_of(ask("frequency", within(90), daybook).tables.front()) == ask_sql(sales, "frequency.sql", 90));
+  RC_ASSERT(cells_of(ask("frequency", within(90), daybook).tables.front()) ==
+            ask_sql(sales, "frequency.sql", 90));
 }
 
 /// More customers than one run of the fold, so that states are merged.

@@ -21,7 +21,8 @@ Cells lines_of(const Daybook& daybook) {
   const RowView& view = lines.rows();
   Cells cells(view.rows);
   for (std::size_t row = 0; row < view.rows; ++row) {
-    for (const ViewColumn& column : view.columns) cells[row].push_back(value_text(*column.values, column.member(row)));
+    for (const ViewColumn& column : view.columns)
+      cells[row].push_back(value_text(*column.values, column.member(row)));
   }
   return cells;
 }
@@ -43,15 +44,19 @@ RC_GTEST_PROP(Select, KeepsExactlyTheChosenLinesInOrder, ()) {
 
 RC_GTEST_PROP(History, ColumnsEqualSql, ()) {
   const Daybook daybook = build(random_sales()).daybook;
-  const LinesInSql sql(completed(daybook, known_columns({"order_date", "is_return", "product_id", "amount"})));
+  const LinesInSql sql(
+      completed(daybook, known_columns({"order_date", "is_return", "product_id", "amount"})));
   const Cells ours = sql.ask(
       "SELECT DISTINCT customer_id, first_order_date, first_year_u / 10000, first_month, last_order_date, "
-      "customer_orders_u / 10000, customer_products_u / 10000, customer_amount_u FROM lines ORDER BY customer_id");
+      "customer_orders_u / 10000, customer_products_u / 10000, customer_amount_u FROM lines ORDER BY "
+      "customer_id");
   const Cells theirs = sql.ask(
       "SELECT customer_id, min(order_date) FILTER (WHERE NOT is_return),"
       " CAST(substr(min(order_date) FILTER (WHERE NOT is_return), 1, 4) AS INTEGER),"
-      " substr(min(order_date) FILTER (WHERE NOT is_return), 1, 7), max(order_date) FILTER (WHERE NOT is_return),"
-      " count(DISTINCT order_id) FILTER (WHERE NOT is_return), count(DISTINCT product_id) FILTER (WHERE NOT is_return),"
+      " substr(min(order_date) FILTER (WHERE NOT is_return), 1, 7), max(order_date) FILTER (WHERE NOT "
+      "is_return),"
+      " count(DISTINCT order_id) FILTER (WHERE NOT is_return), count(DISTINCT product_id) FILTER (WHERE NOT "
+      "is_return),"
       " sum(amount_u) FROM lines GROUP BY customer_id ORDER BY customer_id");
   RC_ASSERT(ours == theirs);
 }
@@ -60,14 +65,13 @@ RC_GTEST_PROP(Selection, OverAPartitionIsWorkedOutBeforeSelecting, ()) {
   const Daybook daybook = random_daybook();
   const LinesInSql sql(daybook);
   const int orders = pick(1, 4);
-  const std::string condition =
-      fmt::format("count(*) over (partition by customer_id, product_id) + max(quantity) over () - "
-                  "min(quantity) over (partition by region) > {} and quantity > 0",
-                  orders);
+  const std::string condition = fmt::format(
+      "count(*) over (partition by customer_id, product_id) + max(quantity) over () - "
+      "min(quantity) over (partition by region) > {} and quantity > 0",
+      orders);
   const auto result = try_to_ask("frequency", {{"where", condition}}, daybook);
   const std::string lines = sql.ask(fmt::format(
-      "SELECT count(*) FROM (SELECT quantity, {} AS chosen FROM lines) WHERE chosen",
-      condition))[0][0];
+      "SELECT count(*) FROM (SELECT quantity, {} AS chosen FROM lines) WHERE chosen", condition))[0][0];
   if (result) {
     RC_ASSERT(std::to_string(result->population.lines) == lines);
   } else {
@@ -80,11 +84,15 @@ RC_GTEST_PROP(Selection, DaysReturnsAndConditionsChooseTogether, ()) {
   const LinesInSql sql(daybook);
   const Date from{19'700 + pick(0, 300)};
   const Date to{from.days + pick(0, 200)};
-  const auto result = try_to_ask(
-      "frequency", {{"where", "region = 'North' or category = 'yarn'"}, {"from", to_text(from)}, {"to", to_text(to)}, {"returns", "ignore"}},
-      daybook);
+  const auto result = try_to_ask("frequency",
+                                 {{"where", "region = 'North' or category = 'yarn'"},
+                                  {"from", to_text(from)},
+                                  {"to", to_text(to)},
+                                  {"returns", "ignore"}},
+                                 daybook);
   const auto counts = sql.ask(fmt::format(
-      "SELECT count(*), count(DISTINCT customer_id), count(DISTINCT customer_id || '|' || order_id), sum(amount_u) FROM lines "
+      "SELECT count(*), count(DISTINCT customer_id), count(DISTINCT customer_id || '|' || order_id), "
+      "sum(amount_u) FROM lines "
       "WHERE (region = 'North' OR category = 'yarn') AND order_date BETWEEN '{}' AND '{}' AND NOT is_return",
       to_text(from), to_text(to)))[0];
   if (!result) {
@@ -106,19 +114,23 @@ TEST(Selection, MistakesAreTold) {
   };
   EXPECT_EQ(fault({{"where", "product_id = 5"}}),
             "--where: \"product_id\" is text; it cannot be compared with the number 5 (column 14)");
-  EXPECT_EQ(fault({{"where", "amout > 5"}}), "--where: there is no column \"amout\". Did you mean \"amount\"? (column 1)");
+  EXPECT_EQ(fault({{"where", "amout > 5"}}),
+            "--where: there is no column \"amout\". Did you mean \"amount\"? (column 1)");
   EXPECT_EQ(fault({{"where", "amount"}}), "--where: \"amount\" is no condition (column 1)");
   EXPECT_EQ(fault({{"where", "sum(amount) > 5"}}),
-            "--where: an aggregate speaks of many lines, and this is asked of one line at a time; with OVER (PARTITION BY ...) "
+            "--where: an aggregate speaks of many lines, and this is asked of one line at a time; with OVER "
+            "(PARTITION BY ...) "
             "behind it, it can (column 1)");
   EXPECT_EQ(fault({{"where", "amount / (quantity - 1) > 1"}}),
-            "--where: \"amount / (quantity - 1) > 1\" divides by zero or leaves the range of numbers or dates. CASE WHEN "
+            "--where: \"amount / (quantity - 1) > 1\" divides by zero or leaves the range of numbers or "
+            "dates. CASE WHEN "
             "... can guard against it.");
   EXPECT_EQ(fault({{"from", "1.4.2024"}}), "--from takes a day such as 2024-04-01, not \"1.4.2024\".");
   EXPECT_EQ(fault({{"from", "2024-04-02"}, {"to", "2024-04-01"}}),
             "--from 2024-04-02 is later than --to 2024-04-01: no day lies between them.");
   EXPECT_EQ(fault({{"where", "product_id = 'p1'"}}),
-            "the selection (product_id = 'p1') holds none of the 1 line, which reach from 2024-01-01 to 2024-01-01. No "
+            "the selection (product_id = 'p1') holds none of the 1 line, which reach from 2024-01-01 to "
+            "2024-01-01. No "
             "product_id is \"p1\". Did you mean \"P1\"?");
 }
 

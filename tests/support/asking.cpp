@@ -6,7 +6,8 @@ namespace pear::test {
 
 OrError<Result> try_to_ask(const std::string& question, const OptionValues& options, const Daybook& daybook,
                            const std::string& currency) {
-  DaybookSource source{{"order_id", "customer_id", "product_id"}, currency, [&](const auto&) { return daybook; }};
+  DaybookSource source{
+      {"order_id", "customer_id", "product_id"}, currency, [&](const auto&) { return daybook; }};
   for (const Column& column : daybook.parts().columns) source.columns.push_back(column.name);
   for (const Question& each : questions()) {
     if (each.name != question) continue;

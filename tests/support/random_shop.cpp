@@ -99,7 +99,8 @@ BuiltDaybook build(const Sales& sales) {
 
 namespace {
 
-Column random_texts(std::string name, Level level, std::uint32_t members, const std::vector<std::string>& words) {
+Column random_texts(std::string name, Level level, std::uint32_t members,
+                    const std::vector<std::string>& words) {
   TextValues values;
   for (const std::string& word : words) values.dictionary.push_back(word);
   const int last = static_cast<int>(words.size());
@@ -121,8 +122,8 @@ Column random_decimals(std::string name, Level level, std::uint32_t members) {
 
 Daybook random_daybook() {
   Daybook daybook = build(random_sales()).daybook;
-  const std::uint32_t orders = daybook.orders(), customers = daybook.customers(), products = daybook.products(),
-                      lines = daybook.lines();
+  const std::uint32_t orders = daybook.orders(), customers = daybook.customers(),
+                      products = daybook.products(), lines = daybook.lines();
   DaybookParts parts = std::move(daybook).take_parts();
   parts.columns.push_back(random_texts("region", Level::customer, customers, {"East", "North", "West"}));
   parts.columns.push_back(random_decimals("credit_limit", Level::customer, customers));

@@ -34,8 +34,8 @@ using Sales = std::vector<Sale>;
 /// The daybook that the import makes of them, without a file in between.
 [[nodiscard]] BuiltDaybook build(const Sales& sales);
 
-/// A random shop with more columns at every level, values missing here and there: region, credit_limit (customers),
-/// channel (orders), category, unit_cost (products), note (lines).
+/// A random shop with more columns at every level, values missing here and there: region, credit_limit
+/// (customers), channel (orders), category, unit_cost (products), note (lines).
 [[nodiscard]] Daybook random_daybook();
 
 }  // namespace pear::test

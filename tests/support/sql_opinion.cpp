@@ -52,7 +52,8 @@ LinesInSql::LinesInSql(const Daybook& daybook) {
   std::string create = "CREATE TABLE lines (";
   for (const ViewColumn& column : view.columns) {
     create += fmt::format("{}{}", &column == &view.columns.front() ? "" : ", ", column.name);
-    if (std::holds_alternative<DecimalValues>(*column.values)) create += fmt::format(" REAL, {}_u INTEGER", column.name);
+    if (std::holds_alternative<DecimalValues>(*column.values))
+      create += fmt::format(" REAL, {}_u INTEGER", column.name);
   }
   run(database_, create + "); BEGIN;");
   for (std::size_t row = 0; row < view.rows; ++row) {

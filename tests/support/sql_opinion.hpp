@@ -19,8 +19,8 @@ using Cells = std::vector<std::vector<std::string>>;
 [[nodiscard]] Cells ask_sql(const Sales& sales, const std::string& sql_file,
                             std::optional<int> window = std::nullopt);
 
-/// All lines of a daybook with its derived columns in a table `lines` of SQLite: empty values as NULL, decimals as REAL
-/// and, as NAME_u, in whole units of Decimal; truths as 0 and 1.
+/// All lines of a daybook with its derived columns in a table `lines` of SQLite: empty values as NULL,
+/// decimals as REAL and, as NAME_u, in whole units of Decimal; truths as 0 and 1.
 class LinesInSql {
  public:
   explicit LinesInSql(const Daybook& daybook);

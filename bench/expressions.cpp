@@ -1,5 +1,5 @@
-// What expressions cost beside loops written by hand that do the same: the same checks for empty values and for results
-// out of range, the same answer, which is compared first. One thread, a million lines.
+// What expressions cost beside loops written by hand that do the same: the same checks for empty values and
+// for results out of range, the same answer, which is compared first. One thread, a million lines.
 #include <cstdlib>
 #include <iostream>
 #include <optional>
@@ -16,7 +16,8 @@ namespace {
 
 /// Prices, quantities and amounts as a shop has them, one in a hundred empty; four regions.
 struct Lines {
-  ColumnValues quantity = DecimalValues{}, price = DecimalValues{}, amount = DecimalValues{}, region = TextValues{};
+  ColumnValues quantity = DecimalValues{}, price = DecimalValues{}, amount = DecimalValues{},
+               region = TextValues{};
   RowView view;
 
   Lines() {
@@ -35,7 +36,9 @@ struct Lines {
     }
     view.columns = {{"quantity", &quantity}, {"price", &price}, {"amount", &amount}, {"region", &region}};
   }
-  static std::vector<std::int64_t>& units(ColumnValues& values) { return std::get<DecimalValues>(values).units; }
+  static std::vector<std::int64_t>& units(ColumnValues& values) {
+    return std::get<DecimalValues>(values).units;
+  }
   [[nodiscard]] static const std::vector<std::int64_t>& units(const ColumnValues& values) {
     return std::get<DecimalValues>(values).units;
   }
@@ -51,7 +54,8 @@ std::int64_t by_expression(const Expression& expression) {
   const RowView& view = lines().view;
   std::int64_t sum = 0;
   for (std::size_t begin = 0; begin < view.rows; begin += Expression::kBlock) {
-    const Values values = *expression.evaluate_checked(view, begin, std::min(view.rows, begin + Expression::kBlock));
+    const Values values =
+        *expression.evaluate_checked(view, begin, std::min(view.rows, begin + Expression::kBlock));
     for (std::size_t row = 0; row < values.size(); ++row) {
       if (values.states[row] == ValueState::filled) sum += values.numbers[row];
     }
@@ -87,7 +91,8 @@ Value difference(Value a, Value b) {
 }
 
 Value margin(std::size_t row) {
-  return difference(units_at(lines().amount, row), product(units_at(lines().quantity, row), units_at(lines().price, row)));
+  return difference(units_at(lines().amount, row),
+                    product(units_at(lines().quantity, row), units_at(lines().price, row)));
 }
 Value in_range(std::size_t row) {
   const Value quantity = units_at(lines().quantity, row);
@@ -134,8 +139,10 @@ int main(int argc, char** argv) {
       std::cerr << contest.name << ": the answers differ\n";
       return 1;
     }
-    benchmark::RegisterBenchmark((std::string(contest.name) + "/expression").c_str(), pear::run_expression, contest);
-    benchmark::RegisterBenchmark((std::string(contest.name) + "/by hand").c_str(), pear::run_by_hand, contest);
+    benchmark::RegisterBenchmark((std::string(contest.name) + "/expression").c_str(), pear::run_expression,
+                                 contest);
+    benchmark::RegisterBenchmark((std::string(contest.name) + "/by hand").c_str(), pear::run_by_hand,
+                                 contest);
   }
   benchmark::Initialize(&argc, argv);
   benchmark::RunSpecifiedBenchmarks();

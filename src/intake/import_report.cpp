@@ -93,6 +93,7 @@ Result report_import(const Imported& imported, const Population& population) {
   Result result;
   result.question = "import";
   result.population = population;
+  result.currency = imported.currency;
   result.headline = {headline(totals)};
   add_findings(imported, result.headline);
   result.tables = {rows_table(imported.sources),

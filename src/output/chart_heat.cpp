@@ -56,11 +56,13 @@ void draw_heat_map(const Figure& figure, PlotArea area, Drawing& drawing) {
   double free_from = 0;
   for (std::size_t i = 0; i < figure.values.size(); ++i) {
     const double middle = left + layout.cell_width * (static_cast<double>(i) + 0.5);
-    const std::string name = cut_to_width(figure.marks.columns[figure.values[i]].name, 16);
-    const double half = 8.5 * static_cast<double>(display_width(name)) / 2;
-    if (middle - half < free_from) continue;
+    constexpr double kLetter = 8.5;
+    const auto room = static_cast<std::size_t>(std::max(4.0, layout.cell_width / kLetter));
+    const std::string name = cut_to_width(figure.marks.columns[figure.values[i]].name, room);
+    const double half = kLetter * static_cast<double>(display_width(name)) / 2;
+    if (middle - half + 1 < free_from) continue;
     drawing.text(middle, area.top + 16, name, Align::center, colour::kSlate, Lettering::small);
-    free_from = middle + half + 8;
+    free_from = middle + half;
   }
   for (std::size_t row = 0; row < figure.marks.rows(); ++row) {
     const double top = area.top - layout.cell_height * static_cast<double>(row);

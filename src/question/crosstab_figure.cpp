@@ -201,7 +201,7 @@ class FigureMaker {
     const std::size_t columns = across.places[0].children.size();
     if (is_time(across) && columns >= kFewTimes) {
       lines(drawn(false, kAll), false, drawn(true, kMostLines), figure);
-    } else if (is_time(down) && rows >= kFewTimes && columns <= kMostLines) {
+    } else if (is_time(down) && rows >= kFewTimes) {
       lines(drawn(true, kAll), true, drawn(false, kMostLines), figure);
     } else if (columns <= kMostStacked && (adds_up() || rows * columns <= kMostBars)) {
       bars(drawn(true, kMostMarks), drawn(false, kMostStacked), figure);

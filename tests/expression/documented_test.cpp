@@ -28,7 +28,8 @@ std::vector<std::string> code_spans(const std::string& row) {
   for (std::size_t at = row.find('`'); at != std::string::npos; at = row.find('`', at + 1)) {
     const std::size_t end = row.find('`', at + 1);
     std::string span = row.substr(at + 1, end - at - 1);
-    for (std::size_t bar = span.find("\\|"); bar != std::string::npos; bar = span.find("\\|")) span.erase(bar, 1);
+    for (std::size_t bar = span.find("\\|"); bar != std::string::npos; bar = span.find("\\|"))
+      span.erase(bar, 1);
     spans.push_back(span);
     at = end;
   }
@@ -67,7 +68,8 @@ std::string value_of_line(const std::string& expression, const Daybook& daybook)
 }
 
 std::string figure_of_all(const std::string& expression, const Daybook& daybook) {
-  const auto result = try_to_ask("crosstab", {{"down", "'all' as everything"}, {"show", expression}}, daybook);
+  const auto result =
+      try_to_ask("crosstab", {{"down", "'all' as everything"}, {"show", expression}}, daybook);
   return result ? cell_text(result->tables[0].columns[1], 1) : result.error().message;
 }
 
@@ -92,7 +94,9 @@ TEST(Fuzzing, TheCorpusIsReadWithoutHarm) {
   for (const auto& file : std::filesystem::directory_iterator(PEAR_DOCS "/../tests/expression/corpus")) {
     const std::string text = read_file(file.path());
     ++files;
-    understood += parse_tree(text).has_value() || parse_list(text).has_value() || parse_sort(text).has_value() ? 1U : 0U;
+    understood += parse_tree(text).has_value() || parse_list(text).has_value() || parse_sort(text).has_value()
+                      ? 1U
+                      : 0U;
   }
   EXPECT_GT(understood, 10U);
   EXPECT_GE(files, understood);

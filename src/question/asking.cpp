@@ -40,7 +40,10 @@ OrError<WithWindows> prepared_daybook(const PreparedQuestion& question, const Se
     names_here.insert(names_here.end(), given.names.begin(), given.names.end());
     if (const auto found = check_names(given.tree, names_here); !found)
       return usage_error(fmt::format("--{}: {}", given.option, found.error().message));
-    names.merge(columns_of(given.tree));
+    for (const std::string& name : columns_of(given.tree)) {  // a header may be named as the file writes it
+      const bool as_it_is = std::find(known.begin(), known.end(), name) != known.end();
+      names.insert(as_it_is ? name : snake_case(name));
+    }
     windows.insert(windows.end(), given.tree.windows.begin(), given.tree.windows.end());
   }
   PEAR_ASSIGN(Daybook daybook, load(names, source));

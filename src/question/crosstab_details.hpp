@@ -2,7 +2,7 @@
 #pragma once
 
 #include "base/error.hpp"
-#include "question/crosstab_table.hpp"
+#include "question/crosstab_cells.hpp"
 #include "result/result.hpp"
 
 namespace pear {

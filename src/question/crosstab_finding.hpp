@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "question/crosstab_table.hpp"
+#include "question/crosstab_cells.hpp"
 #include "result/result.hpp"
 
 namespace pear {

@@ -383,6 +383,11 @@ TEST(Crosstab, DetailsAreTheLinesBehindACell) {
   EXPECT_TRUE(result.checks.back().holds);
 }
 
+TEST(Crosstab, ColumnsMayBeNamedAsTheirHeadersWere) {
+  EXPECT_EQ(rows({{"down", "\"Product ID\" as product, Year"}, {"show", "sum(Amount) as sales"}}),
+            rows({{"down", "product_id as product, year as Year"}, {"show", "sum(amount) as sales"}}));
+}
+
 TEST(Crosstab, WhatMakesNoSenseIsToldByName) {
   const auto fault = [](const OptionValues& options) {
     const auto result = try_to_ask("crosstab", options, build(kFew).daybook);

@@ -9,6 +9,7 @@
 #include <tbb/parallel_for.h>
 
 #include "base/date.hpp"
+#include "base/text.hpp"
 #include "expression/walk_lines.hpp"
 
 namespace pear {
@@ -152,7 +153,7 @@ GroupKey key_of_cells(Grouping grouping) {
 
 OrError<GroupKey> group_key(const Expression& expression, const LineView& lines) {
   PEAR_ASSIGN(const MemberColumn column, column_of(expression, lines));
-  GroupKey key{column.level, column.grain, column.type, {}, {}, 0, false};
+  GroupKey key{snake_case(expression.text()), column.level, column.grain, column.type, {}, {}, 0, false};
   const ColumnValues& values = *column.values;
   if (const auto* text = std::get_if<TextValues>(&values)) {
     key.distinct = static_cast<std::uint32_t>(text->dictionary.size());

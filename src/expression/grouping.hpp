@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <string>
 #include <vector>
 
 #include "expression/column_of.hpp"
@@ -11,6 +12,7 @@ namespace pear {
 /// The values of one expression as codes in their order: texts naturally, numbers and times by size, false
 /// before true. An empty value has the last code, labels.size.
 struct GroupKey {
+  std::string source;  ///< the expression, in lower case: the column's name where it is one
   Level level = Level::line;
   Grain grain = grain::kLine;
   ValueType type = ValueType::null;

@@ -4,6 +4,8 @@
 #include <array>
 #include <string_view>
 
+#include "base/text.hpp"
+
 namespace pear {
 namespace {
 
@@ -43,7 +45,7 @@ Measure of_either(const Node& node, std::size_t from, std::size_t step) {
 Measure measure_of(const Node& node) {
   switch (node.op) {
     case Op::column:
-      return is_money(node.text) ? Measure::money : is_counted(node.text) ? Measure::count : Measure::number;
+      return measure_of_column(snake_case(node.text));
     case Op::count_rows:
     case Op::count_members:
     case Op::count_values:

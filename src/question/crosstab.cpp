@@ -32,7 +32,7 @@ OrError<std::vector<GroupKey>> keys_of(std::string_view option, const std::vecto
     if (!expression) return in_option(option, expression.error());
     auto key = group_key(*expression, lines);
     if (!key) return in_option(option, key.error());
-    if (trees.size() == 1) fill_times(tree.text, *key);
+    if (trees.size() == 1) fill_times(*key);
     keys.push_back(std::move(*key));
   }
   return keys;

@@ -17,11 +17,9 @@ constexpr std::size_t kMostBars = 40;  // of times, which need less room
 constexpr std::size_t kMostLines = 8;
 constexpr std::size_t kMostStacked = 6;
 
-bool is_time(const Axis& axis) { return is_time_key(axis.names[0], axis.keys[0].type); }
-
 /// Values whose own order says more than their size: numbers, and days of the week.
 bool is_ordered(const Axis& axis) {
-  return is_time(axis) || axis.keys[0].type == ValueType::number || axis.names[0] == "weekday";
+  return is_time(axis.keys[0]) || axis.keys[0].type == ValueType::number || axis.keys[0].source == "weekday";
 }
 
 /// The places of an axis that are drawn: those of its first key, or the largest of them and what the others
@@ -145,9 +143,10 @@ class FigureMaker {
       figure.marks.columns.push_back(column(marks, marks_are_down, place, series.axis->places[place].label));
     }
     if (series.with_other) add_other_series(marks, marks_are_down, series, figure);
-    figure.label_title = marks.axis->names[0] == "month" ? "" : marks.axis->names[0];
-    if (marks.axis->names[0] == "month" && marks.axis->keys[0].type == ValueType::text)
-      figure.axis = Figure::Axis::months;
+    const GroupKey& key = marks.axis->keys[0];
+    const bool months = key.source == "month" && key.type == ValueType::text;
+    if (months) figure.axis = Figure::Axis::months;
+    figure.label_title = months ? "" : marks.axis->names[0];
   }
 
   void add_other_series(const Drawn& marks, bool marks_are_down, const Drawn& series, Figure& figure) const {
@@ -166,7 +165,7 @@ class FigureMaker {
   void one_axis(Figure& figure) {
     const bool is_down = crosstab_.down().depth() > 0;
     const Axis& axis = is_down ? crosstab_.down() : crosstab_.across();
-    const bool time = is_time(axis);
+    const bool time = is_time(axis.keys[0]);
     const std::size_t count = axis.places[0].children.size();
     const bool standing = is_ordered(axis) && count <= kMostBars;
     figure.kind = standing ? Figure::Kind::bars : time ? Figure::Kind::lines : Figure::Kind::ranked_bars;
@@ -199,9 +198,9 @@ class FigureMaker {
     constexpr std::size_t kAll = std::numeric_limits<std::size_t>::max();
     const std::size_t rows = down.places[0].children.size();
     const std::size_t columns = across.places[0].children.size();
-    if (is_time(across) && columns >= kFewTimes) {
+    if (is_time(across.keys[0]) && columns >= kFewTimes) {
       lines(drawn(false, kAll), false, drawn(true, kMostLines), figure);
-    } else if (is_time(down) && rows >= kFewTimes) {
+    } else if (is_time(down.keys[0]) && rows >= kFewTimes) {
       lines(drawn(true, kAll), true, drawn(false, kMostLines), figure);
     } else if (columns <= kMostStacked && (adds_up() || rows * columns <= kMostBars)) {
       bars(drawn(true, kMostMarks), drawn(false, kMostStacked), figure);

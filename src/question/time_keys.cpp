@@ -47,13 +47,14 @@ void fill(const std::vector<std::int64_t>& numbers, std::int64_t step, GroupKey&
 
 }  // namespace
 
-bool is_time_key(std::string_view name, ValueType type) {
+bool is_time(const GroupKey& key) {
   constexpr std::array<std::string_view, 6> kTimes = {"year", "quarter",    "month",
                                                       "week", "first_year", "first_month"};
-  return type == ValueType::date || std::find(kTimes.begin(), kTimes.end(), name) != kTimes.end();
+  return key.type == ValueType::date || std::find(kTimes.begin(), kTimes.end(), key.source) != kTimes.end();
 }
 
-void fill_times(std::string_view name, GroupKey& key) {
+void fill_times(GroupKey& key) {
+  const std::string& name = key.source;
   if (key.distinct < 2) return;
   std::vector<std::int64_t> numbers;
   if ((name == "year" || name == "first_year") && std::holds_alternative<DecimalValues>(key.labels)) {

@@ -15,8 +15,10 @@ bool is_money(std::string_view column) {
   return std::find(kMoney.begin(), kMoney.end(), column) != kMoney.end();
 }
 
-bool is_counted(std::string_view column) {
-  return column == "customer_orders" || column == "customer_products";
+Measure measure_of_column(std::string_view column) {
+  if (is_money(column)) return Measure::money;
+  const bool counted = column == "customer_orders" || column == "customer_products";
+  return counted ? Measure::count : Measure::number;
 }
 
 Measure of_quotient(Measure a, Measure b) {

@@ -62,6 +62,11 @@ class Daybook {
  public:
   Daybook() = default;
   explicit Daybook(DaybookParts parts);
+  Daybook(const Daybook& other) : Daybook(other.parts_) {}  // the pointers below are into its own columns
+  Daybook(Daybook&&) noexcept = default;
+  Daybook& operator=(const Daybook& other) { return *this = Daybook(other); }
+  Daybook& operator=(Daybook&&) noexcept = default;
+  ~Daybook() = default;
 
   [[nodiscard]] std::uint32_t customers() const { return count(parts_.order_offsets); }
   [[nodiscard]] std::uint32_t orders() const { return count(parts_.line_offsets); }

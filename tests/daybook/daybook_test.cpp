@@ -37,6 +37,17 @@ std::multiset<std::tuple<std::string, std::string, std::string, std::int64_t>> l
   return lines;
 }
 
+TEST(Daybook, ACopyOutlivesItsOriginal) {
+  Daybook copy;
+  {
+    const Daybook original = build({{"A1", "2024-03-01", "C1", "P1", 2, 500}}).daybook;
+    copy = original;
+  }
+  EXPECT_EQ(to_text(copy.date_of_order(0)), "2024-03-01");
+  EXPECT_EQ(copy.amounts()[0], 10 * Decimal::kScale);
+  EXPECT_EQ(copy.return_flags()[0], 0);
+}
+
 RC_GTEST_PROP(Builder, KeepsEveryLineAndTheInvariants, ()) {
   const Sales sales = random_sales(true);
   const Daybook book = build(sales).daybook;

@@ -38,7 +38,7 @@ std::vector<std::string> role_names() {
 }
 
 std::span<const std::string_view> reserved_names() {
-  static constexpr std::array<std::string_view, 21> kNames = {role::kOrderTime,
+  static constexpr std::array<std::string_view, 22> kNames = {role::kOrderTime,
                                                               role::kIsReturn,
                                                               "cost",
                                                               "margin",
@@ -58,7 +58,8 @@ std::span<const std::string_view> reserved_names() {
                                                               "customer_amount",
                                                               "orders",
                                                               "customers",
-                                                              "products"};
+                                                              "products",
+                                                              "lines"};
   return kNames;
 }
 

@@ -13,6 +13,27 @@
 #include "daybook/history_columns.hpp"
 
 namespace pear {
+
+const std::vector<std::string_view>& derived_names() {
+  static const std::vector<std::string_view> kNames = {"cost",
+                                                       "margin",
+                                                       "year",
+                                                       "quarter",
+                                                       "month",
+                                                       "month_of_year",
+                                                       "week",
+                                                       "weekday",
+                                                       "hour",
+                                                       "first_order_date",
+                                                       "first_year",
+                                                       "first_month",
+                                                       "last_order_date",
+                                                       "customer_orders",
+                                                       "customer_products",
+                                                       "customer_amount"};
+  return kNames;
+}
+
 namespace {
 
 using Names = std::vector<std::string_view>;
@@ -63,26 +84,6 @@ Names inputs_of_one(std::string_view name) {
   if (name == "customer_amount") return {role::kOrderDate, role::kIsReturn, role::kAmount};
   if (is_history_column(name)) return {role::kOrderDate, role::kIsReturn};
   return {role::kOrderDate};
-}
-
-const Names& derived_names() {
-  static const Names kNames = {"cost",
-                               "margin",
-                               "year",
-                               "quarter",
-                               "month",
-                               "month_of_year",
-                               "week",
-                               "weekday",
-                               "hour",
-                               "first_order_date",
-                               "first_year",
-                               "first_month",
-                               "last_order_date",
-                               "customer_orders",
-                               "customer_products",
-                               "customer_amount"};
-  return kNames;
 }
 
 bool is_derived(std::string_view name) {

@@ -9,6 +9,9 @@
 
 namespace pear {
 
+/// All columns that follow from others, whatever a daybook holds.
+[[nodiscard]] const std::vector<std::string_view>& derived_names();
+
 /// The names of the columns of a daybook that stores those given (ids among them), with those that follow:
 /// - of the line: cost = quantity x unit_cost, rounded half away from zero to four places; margin = amount -
 /// cost; both

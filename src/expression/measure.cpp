@@ -15,12 +15,6 @@ bool is_money(std::string_view column) {
   return std::find(kMoney.begin(), kMoney.end(), column) != kMoney.end();
 }
 
-Measure measure_of_column(std::string_view column) {
-  if (is_money(column)) return Measure::money;
-  const bool counted = column == "customer_orders" || column == "customer_products";
-  return counted ? Measure::count : Measure::number;
-}
-
 Measure of_quotient(Measure a, Measure b) {
   return a == Measure::money && b != Measure::money ? Measure::money : Measure::number;
 }
@@ -43,6 +37,12 @@ Measure of_either(const Node& node, std::size_t from, std::size_t step) {
 }
 
 }  // namespace
+
+Measure measure_of_column(std::string_view column) {
+  if (is_money(column)) return Measure::money;
+  const bool counted = column == "customer_orders" || column == "customer_products";
+  return counted ? Measure::count : Measure::number;
+}
 
 Measure measure_of(const Node& node) {
   switch (node.op) {

@@ -1,5 +1,9 @@
 #include "intake/role.hpp"
 
+#include <vector>
+
+#include "daybook/derived_columns.hpp"
+
 namespace pear {
 
 const std::array<RoleInfo, kRoles>& roles() {
@@ -38,28 +42,12 @@ std::vector<std::string> role_names() {
 }
 
 std::span<const std::string_view> reserved_names() {
-  static constexpr std::array<std::string_view, 22> kNames = {role::kOrderTime,
-                                                              role::kIsReturn,
-                                                              "cost",
-                                                              "margin",
-                                                              "year",
-                                                              "quarter",
-                                                              "month",
-                                                              "month_of_year",
-                                                              "week",
-                                                              "weekday",
-                                                              "hour",
-                                                              "first_order_date",
-                                                              "first_year",
-                                                              "first_month",
-                                                              "last_order_date",
-                                                              "customer_orders",
-                                                              "customer_products",
-                                                              "customer_amount",
-                                                              "orders",
-                                                              "customers",
-                                                              "products",
-                                                              "lines"};
+  static const std::vector<std::string_view> kNames = [] {
+    std::vector<std::string_view> names = {role::kOrderTime, role::kIsReturn, "orders",
+                                           "customers",      "products",      "lines"};
+    names.insert(names.end(), derived_names().begin(), derived_names().end());
+    return names;
+  }();
   return kNames;
 }
 

@@ -13,10 +13,6 @@ namespace {
 
 using Kind = ShownValue::Kind;
 
-std::uint64_t pair_key(std::uint32_t down, std::uint32_t across) {
-  return std::uint64_t{down} << 32 | across;
-}
-
 bool is_numeric(const GroupedExpression& figure) { return figure.type() == ValueType::number; }
 
 }  // namespace

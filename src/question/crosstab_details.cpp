@@ -1,14 +1,16 @@
 #include "question/crosstab_details.hpp"
 
 #include <algorithm>
+#include <array>
 #include <limits>
-#include <set>
+#include <optional>
 #include <utility>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
 #include "daybook/select.hpp"
+#include "expression/measure.hpp"
 
 namespace pear {
 namespace {
@@ -66,13 +68,11 @@ std::vector<std::uint8_t> lines_with(const Codes& codes, const Grouping& groupin
 
 /// A column of the lines as a column of a table.
 TableColumn shown_column(const ViewColumn& column, std::size_t rows) {
-  constexpr std::array<std::string_view, 6> kMoney = {"amount",     "unit_price", "unit_cost",
-                                                      "list_price", "cost",       "margin"};
   const std::string description = fmt::format("{} of the line.", column.name);
   if (const auto* decimal = std::get_if<DecimalValues>(column.values)) {
     std::vector<std::int64_t> values;
     for (std::size_t row = 0; row < rows; ++row) values.push_back(decimal->units[column.member(row)]);
-    const bool money = std::find(kMoney.begin(), kMoney.end(), column.name) != kMoney.end();
+    const bool money = measure_of_column(column.name) == Measure::money;
     return integer_column(column.name, money ? Unit::money : Unit::number, description, std::move(values));
   }
   if (const auto* date = std::get_if<DateValues>(column.values)) {

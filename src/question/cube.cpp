@@ -26,10 +26,6 @@ void add_labels_without_cells(Axis& axis) {
   axis.places[0].children = std::move(filled);
 }
 
-std::uint64_t pair_key(std::uint32_t down, std::uint32_t across) {
-  return std::uint64_t{down} << 32 | across;
-}
-
 }  // namespace
 
 std::optional<std::uint32_t> Axis::ancestor(std::uint32_t place, std::size_t depth) const {

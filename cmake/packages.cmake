@@ -1,5 +1,6 @@
 # Every package comes from Debian 12; docs/packages.md says why each is here.
 find_package(absl REQUIRED)
+find_package(Boost REQUIRED)
 find_package(cxxopts REQUIRED)
 find_package(date REQUIRED)
 find_package(fmt REQUIRED)
@@ -30,6 +31,8 @@ find_library(SOCI_ODBC_LIBRARY soci_odbc REQUIRED)
 add_library(soci INTERFACE)
 target_include_directories(soci SYSTEM INTERFACE ${SOCI_INCLUDE_DIR} ${SOCI_INCLUDE_DIR}/soci)
 target_link_libraries(soci INTERFACE ${SOCI_LIBRARY} ${SOCI_SQLITE_LIBRARY} ${SOCI_POSTGRESQL_LIBRARY} ${SOCI_ODBC_LIBRARY})
+
+find_library(JEMALLOC_LIBRARY jemalloc REQUIRED)
 
 if(PEAR_DEVELOPER)
   find_package(GTest REQUIRED)

@@ -76,18 +76,25 @@ tl::expected<Decimal, DecimalFault> Decimal::parse(std::string_view text) {
 }
 
 std::string Decimal::to_text(int places) const {
+  std::string text;
+  append_to(text, places);
+  return text;
+}
+
+void Decimal::append_to(std::string& text, int places) const {
   const auto magnitude = static_cast<std::uint64_t>(units_ < 0 ? -Int128{units_} : Int128{units_});
   const fmt::format_int whole(magnitude / kScale);
-  std::string text = units_ < 0 ? "-" : "";
+  if (units_ < 0) text += '-';
   text.append(whole.data(), whole.size());
   auto rest = static_cast<unsigned>(magnitude % kScale);
-  text += '.';
+  if (rest == 0 && places <= 0) return;
+  std::array<char, 1 + kPlaces> fraction = {'.'};
+  std::size_t size = 1;
   for (unsigned unit = kScale / 10; unit > 0 && (rest > 0 || places > 0); unit /= 10, --places) {
-    text += static_cast<char>('0' + rest / unit);
+    fraction[size++] = static_cast<char>('0' + rest / unit);
     rest %= unit;
   }
-  if (text.back() == '.') text.pop_back();
-  return text;
+  text.append(fraction.data(), size);
 }
 
 std::optional<Decimal> checked_add(Decimal a, Decimal b) { return in_range(Int128{a.units()} + b.units()); }
@@ -103,6 +110,10 @@ std::optional<Decimal> checked_multiply(Decimal a, Decimal b) {
 }
 
 std::optional<Decimal> DecimalSum::total() const { return in_range(units_); }
+
+std::optional<Decimal> DecimalSum::mean(std::uint64_t count) const {
+  return in_range(divided_evenly(units_, static_cast<std::int64_t>(count)));
+}
 
 double DecimalSum::approximate() const {
   return static_cast<double>(units_) / static_cast<double>(Decimal::kScale);

@@ -39,6 +39,8 @@ class Decimal {
   /// The shortest text that parses back to the same value, with at least `places` decimals:
   /// 12.5 is "12.5", and "12.50" with two places.
   [[nodiscard]] std::string to_text(int places = 0) const;
+  /// The same, behind a text.
+  void append_to(std::string& text, int places = 0) const;
 
   constexpr auto operator<=>(const Decimal&) const = default;
 
@@ -53,6 +55,12 @@ class Decimal {
 /// The product rounded half away from zero to four places; nothing where it leaves the range.
 [[nodiscard]] std::optional<Decimal> checked_multiply(Decimal a, Decimal b);
 
+/// a / b rounded half away from zero; b > 0.
+[[nodiscard]] constexpr Int128 divided_evenly(Int128 a, std::int64_t b) {
+  const Int128 doubled = 2 * a;
+  return (doubled < 0 ? doubled - b : doubled + b) / (2 * static_cast<Int128>(b));
+}
+
 /// An exact running sum. Cannot overflow within 2^63 additions; whether the total is still a Decimal is
 /// asked once, at the end.
 class DecimalSum {
@@ -61,6 +69,8 @@ class DecimalSum {
   void add(const DecimalSum& other) { units_ += other.units_; }
   /// The total; nothing where it leaves the range of Decimal.
   [[nodiscard]] std::optional<Decimal> total() const;
+  /// The total by a count of 1 or more, rounded half away from zero; nothing where it leaves the range.
+  [[nodiscard]] std::optional<Decimal> mean(std::uint64_t count) const;
   /// The total in currency units as a floating-point number, for messages about totals out of range.
   [[nodiscard]] double approximate() const;
   bool operator==(const DecimalSum&) const = default;

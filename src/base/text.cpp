@@ -69,7 +69,7 @@ std::string with_thousands(std::int64_t value) {
   std::string text = fmt::format("{}", value);
   const std::ptrdiff_t first = value < 0 ? 1 : 0;
   for (auto at = static_cast<std::ptrdiff_t>(text.size()) - 3; at > first; at -= 3)
-    text.insert(static_cast<std::size_t>(at), ",");
+    text.insert(static_cast<std::size_t>(at), 1, ',');
   return text;
 }
 

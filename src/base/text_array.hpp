@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -31,6 +32,10 @@ class TextArray {
   }
 
   void append(const TextArray& other);
+  /// The texts of all parts behind one another.
+  [[nodiscard]] static TextArray joined(std::span<const TextArray> parts);
+  /// Texts of these lengths, whose bytes stand behind one another. The lengths must add up to the bytes.
+  [[nodiscard]] static TextArray of_lengths(std::string bytes, std::span<const std::uint32_t> lengths);
 
   /// The texts at these positions, in this order.
   [[nodiscard]] TextArray picked(const std::vector<std::uint32_t>& positions) const;

@@ -45,8 +45,16 @@ OrError<std::vector<FigureFormat>> figure_formats(const std::string& text) {
   return formats;
 }
 
-OrError<FilePlan> file_plan(const Arguments& arguments, const std::string& question) {
-  FilePlan plan{arguments.value_or("out", "pear-out"), arguments.value_or("name", question), {}};
+/// Whether a question has given a shared option a meaning of its own.
+bool has_own(const Question& question, std::string_view option) {
+  return std::any_of(question.options.begin(), question.options.end(),
+                     [&](const OptionInfo& own) { return own.name == option; });
+}
+
+OrError<FilePlan> file_plan(const Arguments& arguments, const Question& question) {
+  FilePlan plan{arguments.value_or("out", "pear-out"),
+                has_own(question, "name") ? question.name : arguments.value_or("name", question.name),
+                {}};
   if (plan.stem.empty() || plan.stem.find('/') != std::string::npos)
     return usage_error(
         fmt::format("--name takes the name of a file without folder, not {}.", in_quotes(plan.stem)));
@@ -75,31 +83,47 @@ std::string shell_word(const std::string& value) {
 
 /// The command line as far as it shapes the answer: the same for any number of threads and any folder.
 std::string telling_command(const Question& question, const Asking& asking) {
-  std::string line = fmt::format("pear-thread {} {}", question.name,
-                                 std::filesystem::path(asking.daybook).filename().string());
+  std::string line = "pear-thread " + question.name;
+  for (const auto& [name, value] : asking.values)
+    if (name == question.word) line += " " + shell_word(value);
+  line += " " + std::filesystem::path(asking.daybook).filename().string();
   for (const auto& [name, value] : asking.values) {
     for (const OptionInfo& option : shaping_options(question)) {
-      if (option.name != name) continue;
+      if (option.name != name || name == question.word) continue;
       line += option.placeholder.empty() ? " --" + name : fmt::format(" --{} {}", name, shell_word(value));
     }
   }
   return line;
 }
 
+/// The first word, where it is the value of an option: unless the question was given another way to tell what
+/// it is about, as with --name.
+void take_word(const Question& question, Arguments& arguments) {
+  if (question.word.empty() || arguments.words.empty() || arguments.has(question.word)) return;
+  const bool told_otherwise =
+      std::any_of(question.options.begin(), question.options.end(),
+                  [&](const OptionInfo& option) { return arguments.has(option.name); });
+  if (told_otherwise) return;
+  arguments.values.emplace_back(question.word, arguments.words.front());
+  arguments.words.erase(arguments.words.begin());
+}
+
 OrError<void> run_question(const Question& question, const Arguments& arguments) {
   TerminalStyle style = terminal_style();
-  const bool own_top = std::any_of(question.options.begin(), question.options.end(),
-                                   [](const OptionInfo& option) { return option.name == "top"; });
   constexpr std::size_t kRowsOfOwnChoice = 60;
   style.top = kRowsOfOwnChoice;
-  if (!own_top) {
-    PEAR_ASSIGN(const std::int64_t top, parse_whole("top", arguments.value_or("top", "10"), 0, 1'000'000));
+  if (!has_own(question, "top")) {
+    const std::string rows = arguments.value_or("top", std::to_string(question.rows_shown));
+    PEAR_ASSIGN(const std::int64_t top, parse_whole("top", rows, 0, 1'000'000));
     style.top = static_cast<std::size_t>(top);
+    style.top_is_asked = arguments.has("top");
   }
   Asking asking;
-  PEAR_ASSIGN(asking.daybook, daybook_path(arguments));
-  PEAR_ASSIGN(asking.files, file_plan(arguments, question.name));
-  asking.values = arguments.values;
+  Arguments rest = arguments;
+  take_word(question, rest);
+  PEAR_ASSIGN(asking.daybook, daybook_path(rest));
+  PEAR_ASSIGN(asking.files, file_plan(arguments, question));
+  asking.values = rest.values;
   PEAR_ASSIGN(const Answer answer, ask(question, asking));
   for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
   if (!arguments.has("quiet"))
@@ -129,13 +153,17 @@ OrError<Answer> ask(const Question& question, const Asking& asking) {
   PEAR_TRY(make_folder(asking.files.folder));
   DaybookSource source{
       {std::string(role::kOrderId), std::string(role::kCustomerId), std::string(role::kProductId)},
+      {},
       file.info().provenance.currency,
       [&](const std::vector<std::string>& columns) -> OrError<Daybook> {
         auto daybook = file.load(columns);
         stopwatch.lap("daybook read");
         return daybook;
       }};
-  for (const DaybookInfo::ColumnInfo& column : file.info().columns) source.columns.push_back(column.name);
+  for (const DaybookInfo::ColumnInfo& column : file.info().columns) {
+    source.columns.push_back(column.name);
+    source.levels.emplace(column.name, column.level);
+  }
   Answer answer;
   PEAR_ASSIGN(answer.result, pear::answer(prepared, selection, source));
   stopwatch.lap("question answered");
@@ -153,13 +181,13 @@ OrError<Answer> ask(const Question& question, const Asking& asking) {
 Command question_command(const Question& question) {
   std::vector<OptionInfo> options = shaping_options(question);
   for (const OptionInfo& shared : shared_options()) {  // a question may give one a meaning of its own
-    if (std::none_of(options.begin(), options.end(),
-                     [&](const OptionInfo& own) { return own.name == shared.name; }))
-      options.push_back(shared);
+    if (!has_own(question, shared.name)) options.push_back(shared);
+    if (shared.name == "top" && !has_own(question, "top"))
+      options.back().default_text = std::to_string(question.rows_shown);
   }
   return {question.name,
-          "[DAYBOOK]",
-          1,
+          question.word.empty() ? "[DAYBOOK]" : "ID [DAYBOOK]",
+          question.word.empty() ? std::size_t{1} : std::size_t{2},
           question.summary,
           question.description,
           question.examples,

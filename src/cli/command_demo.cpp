@@ -81,6 +81,15 @@ std::string told(const std::string& command, const Result& result, std::size_t w
   return text;
 }
 
+/// What the demo asks where a question wants to be told more.
+OptionValues options_of(const Question& question) {
+  if (question.name == "crosstab") return {{"down", "region"}, {"across", "year"}};
+  if (question.name == "distinct") return {{"count", "product_id"}, {"per", "customer_id"}};
+  if (question.name == "customer") return {{"id", "C101"}};
+  if (question.name == "product") return {{"id", "P43"}};
+  return {};
+}
+
 OrError<void> run(const Arguments& arguments) {
   const std::string folder = arguments.words.empty() ? "demo-shop" : arguments.words.front();
   demo::ShopOptions options;
@@ -113,14 +122,16 @@ OrError<void> run(const Arguments& arguments) {
   std::string text = "Thistledown & Reel, a made-up mail-order house for yarn and haberdashery\n";
   text += told(fmt::format("pear-thread import {} --daybook {}", source, daybook), imported.report, width);
   for (const Question& question : questions()) {
-    OptionValues given;
-    if (question.name == "crosstab") given = {{"down", "region"}, {"across", "year"}};
+    const OptionValues given = options_of(question);
     const Asking asking{
         daybook, given, {folder + "/" + kAnswers, question.name, {FigureFormat::svg, FigureFormat::png}}};
     PEAR_ASSIGN(const Answer answer, ask(question, asking));
     for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
     std::string line = fmt::format("pear-thread {} {}", question.name, daybook);
-    for (const auto& [name, value] : given) line += fmt::format(" --{} {}", name, value);
+    if (!question.word.empty())
+      line = fmt::format("pear-thread {} {} {}", question.name, given.front().second, daybook);
+    for (const auto& [name, value] : given)
+      if (name != question.word) line += fmt::format(" --{} {}", name, value);
     text += told(fmt::format("{} --out {}", line, asking.files.folder), answer.result, width);
   }
   text += fmt::format(

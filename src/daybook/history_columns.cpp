@@ -5,25 +5,12 @@
 #include <string>
 #include <utility>
 
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
-
+#include "daybook/by_customer.hpp"
 #include "daybook/day_columns.hpp"
 #include "daybook/purchases.hpp"
 
 namespace pear {
 namespace {
-
-/// values[c] = of(c) for every customer.
-template <class T, class Of>
-std::vector<T> by_customer(const Daybook& daybook, Of of) {
-  std::vector<T> values(daybook.customers());
-  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook.customers(), 4096), [&](const auto& run) {
-    for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
-      values[customer] = of(customer);
-  });
-  return values;
-}
 
 /// The days of the first or last order that is one; kEmptyDays for customers without.
 DateValues order_dates(const Daybook& daybook, bool first) {
@@ -47,11 +34,6 @@ DecimalValues order_counts(const Daybook& daybook) {
       orders += purchases.is_order(order) ? 1 : 0;
     return orders * Decimal::kScale;
   })};
-}
-
-Run lines_of_customer(const Daybook& daybook, std::uint32_t customer) {
-  const Run orders = daybook.orders_of(customer);
-  return {daybook.lines_of(orders.begin).begin, daybook.lines_of(orders.end - 1).end};
 }
 
 DecimalValues product_counts(const Daybook& daybook) {

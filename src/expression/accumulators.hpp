@@ -16,12 +16,6 @@ namespace pear {
 // and gives results(): by group, kEmptyUnits for none; nothing where one leaves the range of Decimal.
 using Results = std::optional<std::vector<std::int64_t>>;
 
-/// a / b rounded half away from zero; b > 0.
-[[nodiscard]] inline Int128 divided_evenly(Int128 a, std::int64_t b) {
-  const Int128 doubled = 2 * a;
-  return (doubled < 0 ? doubled - b : doubled + b) / (2 * static_cast<Int128>(b));
-}
-
 class Counter {
  public:
   explicit Counter(std::uint32_t groups) : counts_(groups) {}

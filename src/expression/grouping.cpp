@@ -127,7 +127,7 @@ std::vector<std::uint64_t> number_sparsely(const Daybook& daybook, const Combine
 }
 
 Grouping group_by_few(const Daybook& daybook, const std::vector<GroupKey>& keys, const CombinedKey& key) {
-  constexpr std::uint64_t kMostInTable = 1'000'000;
+  constexpr std::uint64_t kMostInTable = 8'000'000;
   Grouping grouping;
   grouping.cell_of_line.resize(daybook.lines());
   const std::vector<std::uint64_t> found = key.combinations() <= kMostInTable

@@ -67,6 +67,18 @@ Drawing draw(const Figure& figure) {
     case Figure::Kind::heat_map:
       draw_heat_map(figure, area, drawing);
       break;
+    case Figure::Kind::intervals:
+      draw_intervals(figure, area, drawing);
+      break;
+    case Figure::Kind::small_multiples:
+      draw_panels(figure, area, drawing);
+      break;
+    case Figure::Kind::curves:
+      draw_curves(figure, area, drawing);
+      break;
+    case Figure::Kind::timeline:
+      draw_timeline(figure, area, drawing);
+      break;
   }
   return drawing;
 }
@@ -114,7 +126,7 @@ std::vector<double> round_ticks(double largest, double smallest, bool fractions)
   }
   std::vector<double> ticks{std::floor(smallest * factor / step) * step};
   do ticks.push_back(ticks.back() + step);
-  while (ticks.back() < largest * factor);
+  while (ticks.back() < largest * factor * (1 - 1e-9));  // shares may add up to a little more than 1
   for (double& tick : ticks) tick /= factor;
   return ticks;
 }
@@ -157,6 +169,25 @@ void draw_legend(const Figure& figure, PlotArea& area, Drawing& drawing) {
   area.top = y - 26;
 }
 
+RowLayout layout_rows(const PlotArea& area, std::size_t rows) {
+  RowLayout layout;
+  layout.per_row = std::min(92.0, area.height() / static_cast<double>(rows));
+  layout.thickness = (layout.per_row > 50 ? 0.6 : 0.74) * layout.per_row;
+  layout.lettering = layout.per_row < 24 ? Lettering::small : Lettering::text;
+  return layout;
+}
+
+std::size_t label_width(const TableColumn& labels) {
+  std::size_t widest = 0;
+  for (std::size_t row = 0; row < labels.size(); ++row)
+    widest = std::max(widest, display_width(labels.text(row)));
+  return std::min<std::size_t>(widest, 34);
+}
+
+bool is_noticed(const Figure& figure, std::size_t mark) {
+  return std::find(figure.noticed.begin(), figure.noticed.end(), mark) != figure.noticed.end();
+}
+
 std::vector<bool> labels_with_room(const Figure& figure, double per_mark) {
   constexpr double kGap = 14;
   const TableColumn& labels = figure.marks.columns[figure.label];
@@ -172,6 +203,17 @@ std::vector<bool> labels_with_room(const Figure& figure, double per_mark) {
     shown[mark] = true;
     free_from = middle + half + kGap;
   }
+  if (figure.axis == Figure::Axis::months || figure.gathered != shown.size() - 1 || shown.back())
+    return shown;
+  const double begin =
+      per_mark * static_cast<double>(shown.size() - 1) -
+      Drawing::kCharacter * static_cast<double>(display_width(labels.text(shown.size() - 1))) / 2;
+  for (std::size_t mark = shown.size() - 1; mark-- > 0;) {  // what gathers must be told: others make room
+    const double half = Drawing::kCharacter * static_cast<double>(display_width(labels.text(mark))) / 2;
+    if (per_mark * static_cast<double>(mark) + half + kGap < begin) break;
+    shown[mark] = false;
+  }
+  shown.back() = true;
   return shown;
 }
 

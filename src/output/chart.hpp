@@ -23,6 +23,10 @@ void draw_bars(const Figure& figure, PlotArea area, Drawing& drawing);
 void draw_ranked(const Figure& figure, PlotArea area, Drawing& drawing);
 void draw_lines(const Figure& figure, PlotArea area, Drawing& drawing);
 void draw_heat_map(const Figure& figure, PlotArea area, Drawing& drawing);
+void draw_intervals(const Figure& figure, PlotArea area, Drawing& drawing);
+void draw_panels(const Figure& figure, PlotArea area, Drawing& drawing);
+void draw_curves(const Figure& figure, PlotArea area, Drawing& drawing);
+void draw_timeline(const Figure& figure, PlotArea area, Drawing& drawing);
 
 /// The value of a mark as it is drawn: per cent for shares, NaN where there is none.
 [[nodiscard]] double mark_value(const TableColumn& column, std::size_t row);
@@ -42,6 +46,22 @@ void draw_heat_map(const Figure& figure, PlotArea area, Drawing& drawing);
 
 /// Squares with the names of the series, at the top of the area, which becomes lower.
 void draw_legend(const Figure& figure, PlotArea& area, Drawing& drawing);
+
+/// The height of a row of lying marks, and what fits into it.
+struct RowLayout {
+  double per_row = 0;
+  double thickness = 0;
+  Lettering lettering = Lettering::text;
+};
+[[nodiscard]] RowLayout layout_rows(const PlotArea& area, std::size_t rows);
+
+/// How many characters of the labels of rows fit.
+[[nodiscard]] std::size_t label_width(const TableColumn& labels);
+
+/// Places for panels side by side and under one another, with room for ticks around each.
+[[nodiscard]] std::vector<PlotArea> panel_areas(const PlotArea& area, std::size_t panels);
+
+[[nodiscard]] bool is_noticed(const Figure& figure, std::size_t mark);
 
 /// Which labels along an axis of times or categories have room, where each has `per_mark` pixels.
 [[nodiscard]] std::vector<bool> labels_with_room(const Figure& figure, double per_mark);

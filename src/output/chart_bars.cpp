@@ -13,9 +13,17 @@ constexpr std::size_t kMostValuesOnBars = 15;
 bool has_fractions(Unit unit) { return unit == Unit::money || unit == Unit::number; }
 
 int bar_colour(const Figure& figure, std::size_t bar, double value) {
-  const bool noticed = std::count(figure.noticed.begin(), figure.noticed.end(), bar) > 0;
-  const bool gathered = figure.gathered == bar;
-  return value < 0 ? colour::kPlum : noticed ? colour::kOchre : gathered ? colour::kOther : colour::kPine;
+  if (value < 0) return colour::kPlum;
+  if (is_noticed(figure, bar)) return colour::kOchre;
+  if (figure.gathered == bar) return colour::kOther;
+  if (!figure.marks_in_order || figure.marks.rows() < 2) return colour::kPine;
+  return colour::shade(0.25 + 0.75 * static_cast<double>(bar) / static_cast<double>(figure.marks.rows() - 1));
+}
+
+/// White on dark grounds.
+int ink_on(int ground) {
+  const int brightness = 3 * ((ground >> 16) & 0xFF) + 6 * ((ground >> 8) & 0xFF) + (ground & 0xFF);
+  return brightness < 1400 ? colour::kWhite : colour::kInk;
 }
 
 }  // namespace
@@ -49,40 +57,12 @@ void draw_bars(const Figure& figure, PlotArea area, Drawing& drawing) {
     if (std::isnan(value)) continue;
     drawing.rectangle(middle - 0.36 * per_bar, std::min(y_of(0), y_of(value)), middle + 0.36 * per_bar,
                       std::max(y_of(0), y_of(value)), bar_colour(figure, bar, value));
-    const bool noticed = std::count(figure.noticed.begin(), figure.noticed.end(), bar) > 0;
-    if (bars <= kMostValuesOnBars || noticed)
+    if (bars <= kMostValuesOnBars || is_noticed(figure, bar))
       drawing.text(middle, y_of(value) + (value < 0 ? -16 : 16), readable_cell(values, bar), Align::center,
                    colour::kInk);
   }
   drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
 }
-
-namespace {
-
-/// The height of a row, and what fits into it.
-struct RowLayout {
-  double per_row = 0;
-  double thickness = 0;
-  Lettering lettering = Lettering::text;
-};
-
-RowLayout layout_rows(const PlotArea& area, std::size_t rows) {
-  RowLayout layout;
-  layout.per_row = std::min(92.0, area.height() / static_cast<double>(rows));
-  layout.thickness = (layout.per_row > 50 ? 0.6 : 0.74) * layout.per_row;
-  layout.lettering = layout.per_row < 24 ? Lettering::small : Lettering::text;
-  return layout;
-}
-
-/// Room for the row labels; how many characters of them fit.
-std::size_t label_width(const TableColumn& labels) {
-  std::size_t widest = 0;
-  for (std::size_t row = 0; row < labels.size(); ++row)
-    widest = std::max(widest, display_width(labels.text(row)));
-  return std::min<std::size_t>(widest, 34);
-}
-
-}  // namespace
 
 void draw_ranked(const Figure& figure, PlotArea area, Drawing& drawing) {
   const TableColumn& labels = figure.marks.columns[figure.label];
@@ -94,7 +74,10 @@ void draw_ranked(const Figure& figure, PlotArea area, Drawing& drawing) {
   const std::vector<double> ticks = round_ticks(largest, smallest, has_fractions(unit));
   const std::size_t characters = label_width(labels);
   area.left += Drawing::kCharacter * static_cast<double>(characters) + 14;
-  area.right -= 90;  // values stand behind the longest bar
+  std::size_t longest = 7;  // values stand behind the longest bar
+  for (std::size_t row = 0; figure.totals && row < figure.marks.rows(); ++row)
+    longest = std::max(longest, display_width(readable_cell(figure.marks.columns[*figure.totals], row)));
+  area.right -= Drawing::kCharacter * static_cast<double>(longest) + 16;
   area.bottom += 44;
   const std::size_t rows = figure.marks.rows();
   const RowLayout layout = layout_rows(area, rows);
@@ -127,6 +110,13 @@ void draw_ranked(const Figure& figure, PlotArea area, Drawing& drawing) {
         if (!stacked && with_values)
           drawing.text(x_of(std::max(value, 0.0)) + 8, y - thickness / 2, readable_cell(values, row),
                        Align::left, colour::kInk, thickness < 18 ? Lettering::small : layout.lettering);
+        const std::string share = stacked && unit == Unit::share && layout.lettering == Lettering::text
+                                      ? readable_cell(values, row)
+                                      : "";
+        if (!share.empty() &&
+            x_of(value) - x_of(0) > Drawing::kCharacter * static_cast<double>(display_width(share)) + 6)
+          drawing.text(x_of(from + value / 2), middle, share, Align::center, ink_on(colour),
+                       layout.lettering);
         if (stacked) from += value;
       }
       if (!stacked) y -= thickness;

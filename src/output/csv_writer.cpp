@@ -1,14 +1,17 @@
 #include "output/csv_writer.hpp"
 
 #include <algorithm>
+#include <utility>
 
 #include <csv.h>
-#include <tbb/parallel_for.h>
+#include <tbb/parallel_pipeline.h>
 
 namespace pear {
 
 void append_csv_field(std::string& line, std::string_view field) {
-  if (field.find_first_of(",\"\r\n") == std::string_view::npos) {
+  bool plain = true;
+  for (const char c : field) plain &= c != ',' && c != '"' && c != '\r' && c != '\n';
+  if (plain) {
     line += field;
     return;
   }
@@ -50,18 +53,28 @@ OrError<void> write_csv(const Table& table, AtomicFile& file) {
   std::vector<std::string_view> names;
   for (const TableColumn& column : table.columns) names.push_back(column.name);
   PEAR_TRY(file.write(csv_line(names)));
-  // Rows become text on all threads, a batch of blocks at a time, and are written in order.
-  constexpr std::size_t kBlock = 16'384;
+  // Blocks of rows become text on all threads, and are written in order while others are still being made.
+  constexpr std::size_t kBlock = 8'192;
   constexpr std::size_t kBlocksAtOnce = 16;
-  for (std::size_t begin = 0; begin < table.rows(); begin += kBlock * kBlocksAtOnce) {
-    std::vector<std::string> blocks(std::min(kBlocksAtOnce, (table.rows() - begin + kBlock - 1) / kBlock));
-    tbb::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t block) {
-      const std::size_t first = begin + block * kBlock;
-      blocks[block] = rows_text(table, first, std::min(table.rows(), first + kBlock));
-    });
-    for (const std::string& block : blocks) PEAR_TRY(file.write(block));
-  }
-  return {};
+  std::size_t next = 0;
+  OrError<void> outcome;
+  tbb::parallel_pipeline(kBlocksAtOnce,
+                         tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order,
+                                                             [&](tbb::flow_control& control) {
+                                                               if (next >= table.rows() || !outcome)
+                                                                 control.stop();
+                                                               return std::exchange(next, next + kBlock);
+                                                             }) &
+                             tbb::make_filter<std::size_t, std::string>(
+                                 tbb::filter_mode::parallel,
+                                 [&](std::size_t begin) {
+                                   return rows_text(table, begin, std::min(table.rows(), begin + kBlock));
+                                 }) &
+                             tbb::make_filter<std::string, void>(tbb::filter_mode::serial_in_order,
+                                                                 [&](const std::string& text) {
+                                                                   if (outcome) outcome = file.write(text);
+                                                                 }));
+  return outcome;
 }
 
 }  // namespace pear

@@ -32,6 +32,17 @@ std::string_view standard_type(Unit unit) {
   return "string";
 }
 
+/// The name of a resource as the standard wants it: lower-case letters, digits and - . _ alone.
+std::string resource_name(const std::string& stem) {
+  std::string name;
+  for (const char c : stem) {
+    const bool upper = c >= 'A' && c <= 'Z';
+    const bool fits = (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '-' || c == '.' || c == '_';
+    name += upper ? static_cast<char>(c - 'A' + 'a') : fits ? c : '-';
+  }
+  return name;
+}
+
 Json resource(const Table& table, const std::string& stem) {
   Json fields = Json::array();
   for (const TableColumn& column : table.columns)
@@ -40,8 +51,9 @@ Json resource(const Table& table, const std::string& stem) {
                       {"unit", to_text(column.unit)},
                       {"description", column.description}});
   const std::string name = file_stem(stem, table.part);
-  return {{"name", name},
+  return {{"name", resource_name(name)},
           {"path", name + ".csv"},
+          {"profile", "tabular-data-resource"},
           {"title", table.title},
           {"description", table.description},
           {"format", "csv"},
@@ -85,7 +97,10 @@ Json trail_of(const Result& result, const Trail& trail) {
 
 OrError<Json> existing_package(const std::string& path) {
   if (!std::filesystem::exists(path))
-    return Json{{"name", "pear-thread-tables"}, {"resources", Json::array()}, {"trails", Json::object()}};
+    return Json{{"name", "pear-thread-tables"},
+                {"profile", "tabular-data-package"},
+                {"resources", Json::array()},
+                {"trails", Json::object()}};
   std::ifstream file(path);
   std::ostringstream text;
   text << file.rdbuf();

@@ -90,7 +90,7 @@ std::string Drawing::script(FigureFormat format, const std::string& output) cons
   for (const auto& [width, lines] : lines_) {
     const std::string each =
         fmt::format("'lines{}.tsv' using 1:2:3 notitle with lines lw {} lc rgb variable", number++, width);
-    (width <= 1 ? thin : thick).push_back(each);
+    (width < 2 ? thin : thick).push_back(each);
   }
   for (const std::string& each : thin) plot(each);
   if (!rectangles_.empty())

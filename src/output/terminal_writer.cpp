@@ -46,12 +46,14 @@ std::vector<std::size_t> shown_rows(const Table& table, std::size_t most) {
   return rows;
 }
 
+bool is_label_unit(Unit unit) { return unit == Unit::text || unit == Unit::date || unit == Unit::days; }
+
 /// Whether a label need not be said again: the row before has it, and those to the left of it.
 bool is_repeated(const Table& table, std::size_t column, std::size_t row) {
   if (row == 0 || std::binary_search(table.totals.begin(), table.totals.end(), row)) return false;
   for (std::size_t i = 0; i <= column; ++i) {
     const TableColumn& labels = table.columns[i];
-    if (labels.unit != Unit::text || labels.text(row) != labels.text(row - 1)) return false;
+    if (!is_label_unit(labels.unit) || cell_text(labels, row) != cell_text(labels, row - 1)) return false;
   }
   return true;
 }
@@ -63,7 +65,7 @@ ShownColumn shown(const Table& table, std::size_t position, const std::vector<st
   result.to_the_right = column.unit != Unit::text && column.unit != Unit::date;
   result.cells.push_back(cut_to_width(column.heading.empty() ? column.name : column.heading, widest));
   for (const std::size_t row : rows) {
-    const bool is_label = column.unit == Unit::text && column.always_shown;
+    const bool is_label = is_label_unit(column.unit) && column.always_shown;
     const bool blank =
         is_label && (column.is_empty(row) || (row != rows.front() && is_repeated(table, position, row)));
     result.cells.push_back(blank ? "" : cut_to_width(readable_cell(column, row), widest));
@@ -177,7 +179,8 @@ std::string left_out(const Table& table, std::size_t rows, const std::vector<std
 }  // namespace
 
 std::string render_table(const Table& table, const TerminalStyle& style, const std::string& file) {
-  const std::vector<std::size_t> rows = shown_rows(table, std::min(style.top, table.most_shown));
+  const std::vector<std::size_t> rows =
+      shown_rows(table, style.top_is_asked ? style.top : std::min(style.top, table.most_shown));
   std::vector<ShownColumn> columns;
   for (std::size_t i = 0; i < table.columns.size(); ++i) columns.push_back(shown(table, i, rows));
   widen_groups(table, columns);

@@ -10,9 +10,10 @@
 namespace pear {
 
 struct TerminalStyle {
-  std::size_t width = 80;  ///< columns
-  bool emphasis = false;   ///< bold headline, grey side notes (ANSI, ECMA-48)
-  std::size_t top = 10;    ///< rows shown of each table
+  std::size_t width = 80;     ///< columns
+  bool emphasis = false;      ///< bold headline, grey side notes (ANSI, ECMA-48)
+  std::size_t top = 10;       ///< rows shown of each table
+  bool top_is_asked = false;  ///< of all tables alike, however few rows they would show of themselves
 };
 
 /// Headline, population and selection, tables, notes, checks in one line, files written.

@@ -34,6 +34,10 @@ OrError<WithWindows> prepared_daybook(const PreparedQuestion& question, const Se
   names.insert({std::string(role::kOrderDate), std::string(role::kIsReturn)});
   if (!selection.is_all()) names.emplace(role::kAmount);
   const std::vector<std::string> known = known_columns(source.columns);
+  for (const std::string& name : question.where_there)
+    if (std::find(known.begin(), known.end(), name) != known.end()) names.insert(name);
+  for (const auto& [name, level] : source.levels)
+    if (question.level == level) names.insert(name);
   std::vector<Window> windows;
   for (const GivenTree& given : all_trees(question, selection)) {
     std::vector<std::string> names_here = known;
@@ -72,6 +76,20 @@ OrError<Asked> selected(WithWindows prepared, const Selection& selection) {
   return asked;
 }
 
+/// Columns that people named with AS, or chose to show, must not bear the name of another of the same table.
+OrError<void> check_column_names(const Result& result) {
+  for (const Table& table : result.tables) {
+    std::set<std::string> names;
+    for (const TableColumn& column : table.columns) {
+      if (!names.insert(column.name).second)
+        return usage_error(
+            fmt::format("two columns of {} would be called {}. Give one of them another name with AS.",
+                        in_quotes(table.title), in_quotes(column.name)));
+    }
+  }
+  return {};
+}
+
 }  // namespace
 
 Asked all_of(Daybook daybook) {
@@ -88,6 +106,7 @@ OrError<Result> answer(const PreparedQuestion& question, const Selection& select
   PEAR_ASSIGN(Asked asked, selected(std::move(prepared), selection));
   asked.currency = source.currency;
   PEAR_ASSIGN(Result result, question.ask(asked));
+  PEAR_TRY(check_column_names(result));
   result.population = asked.population;
   result.whole = asked.whole;
   result.currency = asked.currency;

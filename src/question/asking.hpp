@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -13,7 +14,8 @@ namespace pear {
 
 /// A daybook that is yet to be loaded.
 struct DaybookSource {
-  std::vector<std::string> columns;  ///< that it stores, ids among them
+  std::vector<std::string> columns;     ///< that it stores, ids among them
+  std::map<std::string, Level> levels;  ///< of those of its columns that are no ids
   std::string currency;
   std::function<OrError<Daybook>(const std::vector<std::string>&)> load;  ///< these columns of it
 };

@@ -10,31 +10,18 @@
 #include "question/crosstab_finding.hpp"
 #include "question/crosstab_rows.hpp"
 #include "question/crosstab_table.hpp"
+#include "question/member_column.hpp"
 #include "question/time_keys.hpp"
+#include "question/tree_option.hpp"
 
 namespace pear {
 namespace {
 
-tl::unexpected<Error> in_option(std::string_view option, const Error& error) {
-  return tl::unexpected(Error{error.kind, fmt::format("--{}: {}", option, error.message)});
-}
-
-OrError<std::vector<GroupKey>> keys_of(std::string_view option, const std::vector<Tree>& trees,
-                                       const LineView& lines) {
-  std::vector<GroupKey> keys;
-  for (const Tree& tree : trees) {
-    if (has_aggregate(tree.root))
-      return usage_error(
-          fmt::format("--{}: {} is an aggregate, which --show takes. To put lines into cells by it, give it "
-                      "OVER (PARTITION BY ...).",
-                      option, in_quotes(tree.text)));
-    const auto expression = Expression::compile(tree.root, tree.text, lines.schema());
-    if (!expression) return in_option(option, expression.error());
-    auto key = group_key(*expression, lines);
-    if (!key) return in_option(option, key.error());
-    if (trees.size() == 1) fill_times(*key);
-    keys.push_back(std::move(*key));
-  }
+/// The keys of an axis. A year, quarter or month that stands alone on its side has no gaps.
+OrError<std::vector<GroupKey>> axis_keys(const std::string& option, const std::vector<Tree>& trees,
+                                         const LineView& lines) {
+  PEAR_ASSIGN(std::vector<GroupKey> keys, keys_of(option, trees, lines));
+  if (keys.size() == 1) fill_times(keys.front());
   return keys;
 }
 
@@ -173,8 +160,8 @@ Definitions definitions_of(const CrosstabOptions& options) {
 
 OrError<Result> ask_crosstab(const Asked& asked, const CrosstabOptions& options) {
   const LineView lines(asked.daybook, asked.grains);
-  PEAR_ASSIGN(std::vector<GroupKey> keys, keys_of("down", options.down, lines));
-  PEAR_ASSIGN(std::vector<GroupKey> across_keys, keys_of("across", options.across, lines));
+  PEAR_ASSIGN(std::vector<GroupKey> keys, axis_keys("down", options.down, lines));
+  PEAR_ASSIGN(std::vector<GroupKey> across_keys, axis_keys("across", options.across, lines));
   PEAR_ASSIGN(std::vector<GroupedExpression> figures, figures_of(options.figures, lines));
   std::vector<GroupKey> all_keys = keys;
   all_keys.insert(all_keys.end(), across_keys.begin(), across_keys.end());

@@ -10,7 +10,7 @@
 
 #include "base/text.hpp"
 #include "daybook/select.hpp"
-#include "expression/measure.hpp"
+#include "question/member_column.hpp"
 
 namespace pear {
 namespace {
@@ -68,25 +68,9 @@ std::vector<std::uint8_t> lines_with(const Codes& codes, const Grouping& groupin
 
 /// A column of the lines as a column of a table.
 TableColumn shown_column(const ViewColumn& column, std::size_t rows) {
-  const std::string description = fmt::format("{} of the line.", column.name);
-  if (const auto* decimal = std::get_if<DecimalValues>(column.values)) {
-    std::vector<std::int64_t> values;
-    for (std::size_t row = 0; row < rows; ++row) values.push_back(decimal->units[column.member(row)]);
-    const bool money = measure_of_column(column.name) == Measure::money;
-    return integer_column(column.name, money ? Unit::money : Unit::number, description, std::move(values));
-  }
-  if (const auto* date = std::get_if<DateValues>(column.values)) {
-    std::vector<std::int64_t> values;
-    for (std::size_t row = 0; row < rows; ++row) {
-      const std::int32_t day = date->days[column.member(row)];
-      values.push_back(day == kEmptyDays ? kEmptyCell : day);
-    }
-    return integer_column(column.name, Unit::date, description, std::move(values));
-  }
-  TextArray texts;
-  for (std::size_t row = 0; row < rows; ++row)
-    texts.push_back(value_text(*column.values, column.member(row)));
-  return text_column(column.name, description, std::move(texts));
+  std::vector<std::uint32_t> members(rows);
+  for (std::size_t row = 0; row < rows; ++row) members[row] = column.member(row);
+  return member_column(column.name, fmt::format("{} of the line.", column.name), *column.values, members);
 }
 
 /// Ids, date, quantity, price and amount, and what else the question speaks of.

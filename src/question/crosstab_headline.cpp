@@ -5,6 +5,7 @@
 
 #include "base/text.hpp"
 #include "question/crosstab_finding.hpp"
+#include "question/nouns.hpp"
 
 namespace pear {
 namespace {
@@ -37,13 +38,6 @@ std::vector<std::uint32_t> compared_places(const Axis& axis) {
     return axis.places[place].is_other || axis.places[place].code == axis.keys[0].distinct;
   });
   return places;
-}
-
-/// "month" for first_month, "region": what one value of the key is.
-std::string noun_of(const std::string& name) {
-  std::string noun = name.ends_with("_id") ? name.substr(0, name.size() - 3) : name;
-  std::replace(noun.begin(), noun.end(), '_', ' ');
-  return noun;
 }
 
 std::string share_text(std::int64_t part, std::int64_t whole) {

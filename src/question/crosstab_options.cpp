@@ -6,26 +6,10 @@
 
 #include "base/text.hpp"
 #include "question/crosstab.hpp"
+#include "question/tree_option.hpp"
 
 namespace pear {
 namespace {
-
-using Declaration = OptionDeclaration<CrosstabOptions>;
-
-tl::unexpected<Error> in_option(const std::string& option, const Error& error) {
-  return usage_error(fmt::format("--{}: {}", option, error.message));
-}
-
-/// A list of expressions, each with a name.
-Declaration list_option(OptionInfo info, std::vector<Tree> CrosstabOptions::*member) {
-  auto set = [name = info.name, member](CrosstabOptions& options, std::string_view text) -> OrError<void> {
-    auto list = parse_list(text);
-    if (!list) return in_option(name, list.error());
-    options.*member = std::move(*list);
-    return {};
-  };
-  return {std::move(info), std::move(set)};
-}
 
 OrError<void> set_shares(CrosstabOptions& options, std::string_view text) {
   while (!text.empty()) {
@@ -87,18 +71,16 @@ OrError<void> set_details(CrosstabOptions& options, std::string_view text) {
 OptionDeclarations<CrosstabOptions> crosstab_options() {
   using Options = CrosstabOptions;
   return {
-      list_option({"down", "COLUMN,...", "", "what makes the rows, from the outside in"}, &Options::down),
-      list_option({"across", "COLUMN,...", "", "what makes the columns, from the outside in"},
-                  &Options::across),
-      list_option({"show", "FIGURE,...", "sum(amount) as sales", "what stands in the cells"},
-                  &Options::figures),
+      list_option<Options>({"down", "COLUMN,...", "", "what makes the rows, from the outside in"},
+                           &Options::down),
+      list_option<Options>({"across", "COLUMN,...", "", "what makes the columns, from the outside in"},
+                           &Options::across),
+      list_option<Options>({"show", "FIGURE,...", "sum(amount) as sales", "what stands in the cells"},
+                           &Options::figures),
       {{"share", "row,column,parent,all", "", "each figure also as a share of its row, column, ..."},
        set_shares},
-      {{"shares-only", "", "", "the shares in place of the figures"},
-       [](Options& options, std::string_view) -> OrError<void> {
-         options.shares_only = true;
-         return {};
-       }},
+      switch_option<Options>({"shares-only", "", "", "the shares in place of the figures"},
+                             &Options::shares_only),
       {{"running", "down|across", "", "running totals and running shares of sums and counts"}, set_running},
       {{"having", "CONDITION", "", "only rows whose figures meet a condition"}, set_having},
       {{"sort", "FIGURE [desc],...", "by the rows' own order", "the order of rows within their parent"},

@@ -56,6 +56,18 @@ OptionDeclaration<Options> whole_option(OptionInfo info, std::optional<std::int6
   return {std::move(info), std::move(set)};
 }
 
+/// A whole number that has a default, within [lowest, highest].
+template <class Options>
+OptionDeclaration<Options> whole_option(OptionInfo info, std::int64_t Options::*member, std::int64_t lowest,
+                                        std::int64_t highest) {
+  auto set = [name = info.name, member, lowest, highest](Options& options,
+                                                         std::string_view text) -> OrError<void> {
+    PEAR_ASSIGN(options.*member, parse_whole(name, text, lowest, highest));
+    return {};
+  };
+  return {std::move(info), std::move(set)};
+}
+
 /// One of an enumeration's words, in the order of its values.
 template <class Options, class Enum>
 OptionDeclaration<Options> word_option(OptionInfo info, Enum Options::*member,

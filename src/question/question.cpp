@@ -1,13 +1,19 @@
 #include "question/question.hpp"
 
+#include "question/concentration.hpp"
 #include "question/crosstab.hpp"
+#include "question/customer.hpp"
+#include "question/distinct.hpp"
 #include "question/first.hpp"
 #include "question/frequency.hpp"
+#include "question/product.hpp"
 
 namespace pear {
 
 const std::vector<Question>& questions() {
-  static const std::vector<Question> kTable = {crosstab_question(), first_question(), frequency_question()};
+  static const std::vector<Question> kTable = {
+      first_question(),    frequency_question(), distinct_question(), concentration_question(),
+      crosstab_question(), customer_question(),  product_question()};
   return kTable;
 }
 

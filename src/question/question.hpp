@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -22,8 +23,10 @@ struct GivenTree {
 
 /// A question with its options read.
 struct PreparedQuestion {
-  std::vector<std::string> columns;  ///< what it reads of a daybook
-  std::vector<GivenTree> trees;      ///< and what its expressions read
+  std::vector<std::string> columns;      ///< what it reads of a daybook
+  std::vector<std::string> where_there;  ///< what it reads where the daybook has it
+  std::optional<Level> level;            ///< all columns of which it reads
+  std::vector<GivenTree> trees;          ///< and what its expressions read
   /// Errors: usage, where an expression does not fit the columns; data, where the daybook cannot answer.
   std::function<OrError<Result>(const Asked&)> ask;
 };
@@ -37,6 +40,8 @@ struct Question {
   std::vector<OptionInfo> options;
   /// Reads the options. Error: usage, before anything is read or written.
   std::function<OrError<PreparedQuestion>(const OptionValues&)> prepare;
+  std::string word = {};        ///< the option that may be given as the first word; none where empty
+  std::size_t rows_shown = 10;  ///< of a table on a terminal, unless --top says otherwise
 };
 
 [[nodiscard]] const std::vector<Question>& questions();

@@ -31,12 +31,16 @@ struct Check {
 /// Marks from the columns of a table. Writers draw it; nothing of them shows here.
 struct Figure {
   enum class Kind : std::uint8_t {
-    bars,          ///< standing, one value each
-    ranked_bars,   ///< lying, one value each
-    stacked_bars,  ///< lying, the series behind one another
-    grouped_bars,  ///< lying, the series under one another
-    lines,         ///< one for each series
-    heat_map,      ///< a row for each mark, a column for each series
+    bars,             ///< standing, one value each
+    ranked_bars,      ///< lying, one value each
+    stacked_bars,     ///< lying, the series behind one another
+    grouped_bars,     ///< lying, the series under one another
+    lines,            ///< one for each series
+    heat_map,         ///< a row for each mark, a column for each series
+    intervals,        ///< a point for each mark, with the range in which its value may lie
+    small_multiples,  ///< a panel of bars for each series
+    curves,           ///< shares over shares, both to 100%
+    timeline,         ///< standing stems at the dates of the label column, the series on one another
   };
   /// How the bars' labels stand on their axis.
   enum class Axis : std::uint8_t { categories, months };
@@ -48,8 +52,18 @@ struct Figure {
   Table marks;                            ///< one row a mark
   std::size_t label = 0;                  ///< the column of `marks` with the labels (text)
   std::vector<std::size_t> values = {1};  ///< the columns with the heights, one for each series
-  std::optional<std::size_t> totals;      ///< the column with what stacked series come to
-  bool series_in_order = false;           ///< times or bands, which are shaded from light to dark
+  std::optional<std::size_t> totals;      ///< the column with what stacked series come to, or a mark rests on
+  std::optional<std::pair<std::size_t, std::size_t>> interval;  ///< the columns with the ends of ranges
+  std::optional<double> reference;  ///< a value, in the unit of the marks, to compare all marks with
+  std::string reference_label;
+  struct Point {
+    double x = 0, y = 0;
+    std::string label;
+  };
+  std::vector<Point> points;     ///< of a curve, to be told
+  bool in_panels = false;        ///< each curve in a panel of its own
+  bool series_in_order = false;  ///< times or bands, which are shaded from light to dark
+  bool marks_in_order = false;   ///< bands, whose bars are shaded from light to dark
   Axis axis = Axis::categories;
   std::string label_title;              ///< what the labels are
   std::string value_title;              ///< what the values are

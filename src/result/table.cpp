@@ -29,6 +29,10 @@ TableColumn text_column(std::string name, std::string description, TextArray val
   return {std::move(name), Unit::text, std::move(description), std::move(values), -1, false, {}, {}};
 }
 
+TableColumn text_column(std::string name, std::string description, CodedTexts values) {
+  return {std::move(name), Unit::text, std::move(description), std::move(values), -1, false, {}, {}};
+}
+
 TableColumn integer_column(std::string name, Unit unit, std::string description,
                            std::vector<std::int64_t> values) {
   return {std::move(name), unit, std::move(description), std::move(values), -1, false, {}, {}};
@@ -37,6 +41,27 @@ TableColumn integer_column(std::string name, Unit unit, std::string description,
 TableColumn share_column(std::string name, std::string description, std::vector<double> values) {
   return {std::move(name), Unit::share, std::move(description), std::move(values), -1, false, {}, {}};
 }
+
+namespace {
+
+/// Six places. Through whole numbers, which is quick, but where it is hard to tell which way to round.
+void append_share(std::string& text, double share) {
+  const double millionths = share * 1e6;
+  const double whole = std::nearbyint(millionths);
+  const bool easy = share >= 0 && share <= 1 && std::abs(millionths - whole) < 0.4999;
+  if (!easy) {
+    fmt::format_to(std::back_inserter(text), "{:.6f}", share);
+    return;
+  }
+  auto rest = static_cast<std::uint32_t>(whole);
+  std::array<char, 8> digits = {'0', '.'};
+  digits[0] = static_cast<char>('0' + rest / 1'000'000);
+  for (std::size_t place = digits.size(); place-- > 2; rest /= 10)
+    digits[place] = static_cast<char>('0' + rest % 10);
+  text.append(digits.data(), digits.size());
+}
+
+}  // namespace
 
 void append_cell(std::string& text, const TableColumn& column, std::size_t row) {
   if (column.is_empty(row)) return;
@@ -54,13 +79,13 @@ void append_cell(std::string& text, const TableColumn& column, std::size_t row) 
       text += to_text(Date{static_cast<std::int32_t>(column.integer(row))});
       return;
     case Unit::money:
-      text += Decimal::from_units(column.integer(row)).to_text(2);
+      Decimal::from_units(column.integer(row)).append_to(text, 2);
       return;
     case Unit::number:
-      text += Decimal::from_units(column.integer(row)).to_text();
+      Decimal::from_units(column.integer(row)).append_to(text);
       return;
     case Unit::share:
-      fmt::format_to(std::back_inserter(text), "{:.6f}", column.fraction(row));
+      append_share(text, column.fraction(row));
       return;
   }
 }

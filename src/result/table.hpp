@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <limits>
+#include <memory>
 #include <string>
 #include <string_view>
 #include <variant>
@@ -30,11 +31,23 @@ enum class Unit : std::uint8_t {
 /// The value of a cell without value, for all units held as integers. Texts are empty; shares are NaN.
 constexpr std::int64_t kEmptyCell = std::numeric_limits<std::int64_t>::min();
 
+/// Texts that recur: positions in an array of them that columns may share; kNoText where there is none.
+struct CodedTexts {
+  static constexpr std::uint32_t kNoText = std::numeric_limits<std::uint32_t>::max();
+  std::vector<std::uint32_t> codes;
+  std::shared_ptr<const TextArray> texts;
+
+  [[nodiscard]] std::size_t size() const { return codes.size(); }
+  [[nodiscard]] std::string_view operator[](std::size_t row) const {
+    return codes[row] == kNoText ? std::string_view() : (*texts)[codes[row]];
+  }
+};
+
 struct TableColumn {
   std::string name;
   Unit unit = Unit::text;
   std::string description;
-  std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray> values;
+  std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray, CodedTexts> values;
   int places = -1;  ///< decimals that people are shown; -1: two of money, and those there are of numbers
   bool always_shown = false;  ///< on a terminal that has no room for all columns
   /// Of columns that stand together under a common heading, that heading and the own one. Files have `name`
@@ -45,10 +58,13 @@ struct TableColumn {
   [[nodiscard]] bool is_empty(std::size_t row) const;
   [[nodiscard]] std::int64_t integer(std::size_t row) const { return std::get<0>(values)[row]; }
   [[nodiscard]] double fraction(std::size_t row) const { return std::get<1>(values)[row]; }
-  [[nodiscard]] std::string_view text(std::size_t row) const { return std::get<2>(values)[row]; }
+  [[nodiscard]] std::string_view text(std::size_t row) const {
+    return values.index() == 2 ? std::get<2>(values)[row] : std::get<3>(values)[row];
+  }
 };
 
 [[nodiscard]] TableColumn text_column(std::string name, std::string description, TextArray values);
+[[nodiscard]] TableColumn text_column(std::string name, std::string description, CodedTexts values);
 [[nodiscard]] TableColumn integer_column(std::string name, Unit unit, std::string description,
                                          std::vector<std::int64_t> values);
 [[nodiscard]] TableColumn share_column(std::string name, std::string description, std::vector<double> values);

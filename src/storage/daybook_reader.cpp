@@ -165,7 +165,7 @@ OrError<void> DaybookFile::Rep::read_texts(const std::string& array, TextArray& 
       });
   PEAR_TRY(wait());
   PEAR_TRY(read);
-  for (TextArray& page : pages) texts.append(std::exchange(page, {}));
+  texts = TextArray::joined(pages);
   return {};
 }
 

@@ -240,14 +240,10 @@ OrError<TextArray> decode_text_page(const Page& page) {
   }
   std::vector<std::uint32_t> lengths(page.members);
   PEAR_ASSIGN(std::string_view bytes, decode_integers<std::uint32_t>(plain, lengths, kNoLength));
-  TextArray texts;
-  texts.reserve(lengths.size(), bytes.size());
-  for (const std::uint32_t length : lengths) {
-    if (length > bytes.size()) return data_error("it is shorter than its texts");
-    texts.push_back(bytes.substr(0, length));
-    bytes.remove_prefix(length);
-  }
-  return texts;
+  std::uint64_t size = 0;
+  for (const std::uint32_t length : lengths) size += length;
+  if (size > bytes.size()) return data_error("it is shorter than its texts");
+  return TextArray::of_lengths(std::string(bytes.substr(0, size)), lengths);
 }
 
 }  // namespace pear

@@ -402,10 +402,10 @@ TEST(Crosstab, WhatMakesNoSenseIsToldByName) {
             "--show: \"amount\" has many values in a cell: write sum(amount), max(amount) or another "
             "aggregate, or put "
             "it --down or --across (column 1)");
-  EXPECT_EQ(fault({{"down", "sum(amount)"}}),
-            "--down: \"sum(amount)\" is an aggregate, which --show takes. To put lines into cells by it, "
-            "give it OVER "
-            "(PARTITION BY ...).");
+  EXPECT_EQ(
+      fault({{"down", "sum(amount)"}}),
+      "--down: \"sum(amount)\" is an aggregate of many lines, and this puts lines into groups. Give it OVER "
+      "(PARTITION BY ...).");
   EXPECT_EQ(fault({{"down", "year"}, {"details", "year=2022"}}),
             "--details: no year is \"2022\". Did you mean \"2023\"?");
   EXPECT_EQ(fault({{"down", "year"}, {"where", "product_id = 'P7'"}}).substr(0, 59),

@@ -7,8 +7,11 @@ namespace pear::test {
 OrError<Result> try_to_ask(const std::string& question, const OptionValues& options, const Daybook& daybook,
                            const std::string& currency) {
   DaybookSource source{
-      {"order_id", "customer_id", "product_id"}, currency, [&](const auto&) { return daybook; }};
-  for (const Column& column : daybook.parts().columns) source.columns.push_back(column.name);
+      {"order_id", "customer_id", "product_id"}, {}, currency, [&](const auto&) { return daybook; }};
+  for (const Column& column : daybook.parts().columns) {
+    source.columns.push_back(column.name);
+    source.levels.emplace(column.name, column.level);
+  }
   for (const Question& each : questions()) {
     if (each.name != question) continue;
     PEAR_ASSIGN(const PreparedQuestion prepared, each.prepare(options));

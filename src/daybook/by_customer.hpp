@@ -1,0 +1,31 @@
+// A value for each customer.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+
+#include "daybook/daybook.hpp"
+
+namespace pear {
+
+/// values[c] = of(c) for every customer, on all threads.
+template <class T, class Of>
+std::vector<T> by_customer(const Daybook& daybook, Of of) {
+  std::vector<T> values(daybook.customers());
+  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook.customers(), 4096), [&](const auto& run) {
+    for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
+      values[customer] = of(customer);
+  });
+  return values;
+}
+
+/// The lines of a customer.
+[[nodiscard]] inline Run lines_of_customer(const Daybook& daybook, std::uint32_t customer) {
+  const Run orders = daybook.orders_of(customer);
+  return {daybook.lines_of(orders.begin).begin, daybook.lines_of(orders.end - 1).end};
+}
+
+}  // namespace pear

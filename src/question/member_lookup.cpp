@@ -1,0 +1,148 @@
+#include "question/member_lookup.hpp"
+
+#include <algorithm>
+#include <cctype>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "expression/measure.hpp"
+#include "question/member_column.hpp"
+
+namespace pear {
+namespace {
+
+std::string in_lower_case(std::string_view text) {
+  std::string lower(text);
+  for (char& c : lower) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+  return lower;
+}
+
+const TextArray& ids_of(const Daybook& daybook, Level level) {
+  return level == Level::customer ? daybook.customer_ids() : daybook.product_ids();
+}
+
+std::string name_column(Level level) { return fmt::format("{}_name", to_text(level)); }
+
+const Column* names_of(const Daybook& daybook, Level level) {
+  const Column* names = daybook.find(name_column(level));
+  return names != nullptr && names->level == level ? names : nullptr;
+}
+
+std::vector<std::string> texts_of(const Daybook& daybook, Level level, const Column* names) {
+  std::vector<std::string> texts;
+  texts.reserve(daybook.members(level));
+  for (std::uint32_t member = 0; member < daybook.members(level); ++member)
+    texts.emplace_back(names == nullptr ? std::string(ids_of(daybook, level)[member])
+                                        : value_text(names->values, member));
+  return texts;
+}
+
+/// Columns of the level that the data brought, but for the id.
+std::vector<const Column*> attributes_of(const Daybook& daybook, Level level) {
+  std::vector<const Column*> columns;
+  for (const Column& column : daybook.parts().columns)
+    if (column.level == level) columns.push_back(&column);
+  return columns;
+}
+
+}  // namespace
+
+OptionDeclarations<MemberOptions> member_options(Level level) {
+  const auto text_option = [](OptionInfo info, std::optional<std::string> MemberOptions::*member) {
+    return OptionDeclaration<MemberOptions>{
+        std::move(info), [member](MemberOptions& options, std::string_view text) -> OrError<void> {
+          options.*member = std::string(text);
+          return {};
+        }};
+  };
+  return {text_option({"id", "ID", "", fmt::format("the {}; also as the first word", to_text(level))},
+                      &MemberOptions::id),
+          text_option({"name", "NAME", "",
+                       fmt::format("by {} in place of the id; all who share it", name_column(level))},
+                      &MemberOptions::name)};
+}
+
+OrError<MemberOptions> read_member(Level level, const OptionValues& values) {
+  PEAR_ASSIGN(MemberOptions options, read_options(member_options(level), values));
+  if (options.id.has_value() == options.name.has_value())
+    return usage_error(fmt::format("{0} takes the id of one {0}, or --name: pear-thread {0} {1}",
+                                   to_text(level), level == Level::customer ? "C101" : "P43"));
+  return options;
+}
+
+OrError<std::vector<std::uint32_t>> find_members(const Daybook& daybook, Level level,
+                                                 const MemberOptions& options) {
+  const Column* names = options.name ? names_of(daybook, level) : nullptr;
+  if (options.name && names == nullptr)
+    return usage_error(
+        fmt::format("the daybook has no {} of each {}. Ask by id.", name_column(level), to_text(level)));
+  const std::string& wanted = options.name ? *options.name : *options.id;
+  const std::vector<std::string> texts = texts_of(daybook, level, names);
+  std::vector<std::uint32_t> found;
+  for (const bool exactly : {true, false}) {
+    const std::string lower = in_lower_case(wanted);
+    for (std::uint32_t member = 0; member < texts.size(); ++member)
+      if (exactly ? texts[member] == wanted : in_lower_case(texts[member]) == lower) found.push_back(member);
+    if (!found.empty()) return found;
+  }
+  return usage_error(fmt::format("there is no {}{} {} among the {} that are asked about.{}", to_text(level),
+                                 options.name ? " named" : "", in_quotes(wanted),
+                                 with_thousands(static_cast<std::int64_t>(texts.size())),
+                                 did_you_mean(wanted, texts)));
+}
+
+std::string member_title(const Daybook& daybook, Level level, std::uint32_t member) {
+  return label_with_name(daybook, id_key(daybook, level), member);
+}
+
+AboutTable::AboutTable(const Daybook& daybook, Level level, std::uint32_t member) {
+  add(fmt::format("{}_id", to_text(level)), ids_of(daybook, level)[member]);
+  for (const Column* column : attributes_of(daybook, level)) {
+    const auto* decimals = std::get_if<DecimalValues>(&column->values);
+    const bool money = decimals != nullptr && decimals->units[member] != kEmptyUnits &&
+                       measure_of_column(column->name) == Measure::money;
+    add(column->name, money ? with_thousands(Decimal::from_units(decimals->units[member]))
+                            : value_text(column->values, member));
+  }
+}
+
+void AboutTable::add(std::string_view attribute, std::string_view value) {
+  attributes_.push_back(attribute);
+  values_.push_back(value);
+}
+
+Table AboutTable::take() && {
+  Table table{"about", "About", "One row for each attribute.", {}};
+  table.columns = {text_column("attribute", "What it is.", std::move(attributes_)),
+                   text_column("value", "Its value.", std::move(values_))};
+  return table;
+}
+
+std::vector<TableColumn> attribute_columns(const Daybook& daybook, Level level,
+                                           const std::vector<std::uint32_t>& members) {
+  std::vector<TableColumn> columns;
+  const std::string word(to_text(level));
+  columns.push_back(id_column(word + "_id", fmt::format("The {}.", word), ids_of(daybook, level), members));
+  for (const Column* column : attributes_of(daybook, level))
+    columns.push_back(member_column(column->name, fmt::format("{} of the {}.", column->name, word),
+                                    column->values, members));
+  return columns;
+}
+
+PreparedQuestion prepared_for_member(Level level, const MemberOptions& options,
+                                     OrError<Result> (*ask)(const Asked& asked,
+                                                            const MemberOptions& options)) {
+  PreparedQuestion prepared;
+  prepared.columns = {std::string(role::kCustomerId), std::string(role::kOrderId),
+                      std::string(role::kProductId),  std::string(role::kOrderDate),
+                      std::string(role::kIsReturn),   std::string(role::kAmount)};
+  prepared.where_there = {std::string(role::kQuantity), std::string(role::kUnitPrice), "product_name",
+                          "customer_name"};
+  prepared.level = level;
+  prepared.ask = [options, ask](const Asked& asked) { return ask(asked, options); };
+  return prepared;
+}
+
+}  // namespace pear

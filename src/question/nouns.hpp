@@ -1,0 +1,19 @@
+// Names of columns as words of a sentence.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+
+namespace pear {
+
+/// What one value of a column is: "product" for product_id, "first month" for first_month.
+[[nodiscard]] std::string noun_of(std::string_view column);
+
+/// "products", "categories", "boxes"
+[[nodiscard]] std::string plural_of(const std::string& noun);
+
+/// "34.2%"; of nothing, "0.0%".
+[[nodiscard]] std::string per_cent(std::uint64_t part, std::uint64_t whole);
+
+}  // namespace pear

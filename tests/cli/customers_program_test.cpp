@@ -1,0 +1,218 @@
+// first, frequency, distinct, customer and product as somebody uses them: the built program on the made-up
+// shop.
+#include <algorithm>
+#include <map>
+#include <regex>
+#include <set>
+
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+#include "support/run_program.hpp"
+
+namespace pear::test {
+namespace {
+
+using Rows = std::vector<std::map<std::string, std::string>>;
+
+std::vector<std::string> split(const std::string& line) {
+  std::vector<std::string> cells(1);
+  bool quoted = false;
+  for (const char c : line) {
+    if (c == '"')
+      quoted = !quoted;
+    else if (c == ',' && !quoted)
+      cells.emplace_back();
+    else
+      cells.back() += c;
+  }
+  return cells;
+}
+
+/// The rows of a CSV file without line breaks in its cells, by the names of its header.
+Rows rows_of(const std::string& path) {
+  std::istringstream lines(read_file(path));
+  std::string line;
+  std::getline(lines, line);
+  const std::vector<std::string> names = split(line);
+  Rows rows;
+  while (std::getline(lines, line)) {
+    const std::vector<std::string> cells = split(line);
+    EXPECT_EQ(cells.size(), names.size()) << path << ": " << line;
+    rows.emplace_back();
+    for (std::size_t i = 0; i < cells.size() && i < names.size(); ++i) rows.back()[names[i]] = cells[i];
+  }
+  return rows;
+}
+
+/// The demo is made once for all tests here.
+class CustomersProgram : public testing::Test {
+ protected:
+  static void SetUpTestSuite() {
+    folder_ = new TemporaryFolder;
+    EXPECT_EQ(run_pear(*folder_, {"demo", "d", "--quiet"}).exit_code, 0);
+  }
+  static void TearDownTestSuite() {
+    delete folder_;
+    folder_ = nullptr;
+  }
+  static ProgramRun pear(std::vector<std::string> words) {
+    words.insert(words.end(), {"d/thistledown.daybook", "--figure", "none"});
+    return run_pear(*folder_, words);
+  }
+  static std::string path(const std::string& name) { return *folder_ / name; }
+  static TemporaryFolder* folder_;
+};
+TemporaryFolder* CustomersProgram::folder_ = nullptr;
+
+/// Buyers of the starter kit come back, buyers of the gift box seldom do (docs/demo.md).
+TEST_F(CustomersProgram, PlantedEntryProductsAreFound) {
+  std::map<std::string, std::map<std::string, std::string>> entries;
+  for (const auto& row : rows_of(path("d/answers/first-entry.csv"))) entries[row.at("product_id")] = row;
+  double judged = 0, came_back = 0;
+  const Rows first = rows_of(path("d/answers/first.csv"));
+  for (const auto& row : first) {
+    if (row.at("first_date") > "2025-07-04")
+      continue;  // 180 days before 2025-12-30, the last day of the shop
+    ++judged;
+    came_back += !row.at("days_to_second").empty() && std::stoi(row.at("days_to_second")) < 180 ? 1 : 0;
+  }
+  EXPECT_GT(std::stod(entries["P43"]["came_back_low"]), came_back / judged);
+  EXPECT_LT(std::stod(entries["P44"]["came_back_high"]), came_back / judged);
+  std::string said = pear({"first", "--out", "f"}).out;
+  std::replace(said.begin(), said.end(), '\n', ' ');  // lines are wrapped
+  EXPECT_NE(said.find("clearest above that, those who began with P43 Starter kit"), std::string::npos)
+      << said;
+  EXPECT_NE(said.find("clearest below, those who began with P44 Gift box"), std::string::npos);
+}
+
+/// Three questions on the same customers must agree.
+TEST_F(CustomersProgram, QuestionsAgreeOnTheSameCustomers) {
+  const Rows first = rows_of(path("d/answers/first.csv"));
+  std::map<std::string, int> by_orders;
+  for (const auto& row : first) ++by_orders[row.at("orders")];
+  int once = 0;
+  for (const auto& row : rows_of(path("d/answers/frequency.csv"))) {
+    EXPECT_EQ(row.at("customers"), std::to_string(by_orders[row.at("orders")]));
+    if (row.at("orders") == "1") once = std::stoi(row.at("customers"));
+  }
+  EXPECT_EQ(rows_of(path("d/answers/frequency.csv")).size(), by_orders.size());
+  const double share = once / static_cast<double>(first.size());
+  EXPECT_GT(share, 0.2);  // the shop is made so that about a quarter of its customers order once
+  EXPECT_LT(share, 0.33);
+  std::map<std::string, std::string> orders;
+  for (const auto& row : rows_of(path("d/answers/distinct.csv")))
+    orders[row.at("customer_id")] = row.at("orders");
+  for (const auto& row : first) EXPECT_EQ(orders[row.at("customer_id")], row.at("orders"));
+  EXPECT_EQ(pear({"customer", "C1070", "--out", "c"}).exit_code, 0);
+  std::set<std::string> own;
+  for (const auto& row : rows_of(path("c/customer.csv")))
+    if (row.at("kind") != "return") own.insert(row.at("order_id"));
+  EXPECT_EQ(std::to_string(own.size()), orders["C1070"]);
+}
+
+/// A type of the Table Schema standard, and the texts that it allows.
+bool is_of_type(const std::string& type, const std::string& cell) {
+  static const std::regex kInteger("-?[0-9]+"), kNumber("-?[0-9]+(\\.[0-9]+)?"),
+      kDate("[0-9]{4}-[01][0-9]-[0-3][0-9]");
+  if (cell.empty() || type == "string") return true;
+  return std::regex_match(cell, type == "integer" ? kInteger : type == "date" ? kDate : kNumber);
+}
+
+void expect_valid_resource(const nlohmann::json& resource, const std::string& folder) {
+  EXPECT_TRUE(std::regex_match(resource.at("name").get<std::string>(), std::regex("[-a-z0-9._]+")));
+  const std::string file = resource.at("path");
+  EXPECT_EQ(file.find(".."), std::string::npos);
+  EXPECT_NE(file.front(), '/');
+  EXPECT_FALSE(resource.at("title").get<std::string>().empty());
+  EXPECT_FALSE(resource.at("description").get<std::string>().empty());
+  const std::string text = read_file(folder + "/" + file);
+  const std::vector<std::string> names = split(text.substr(0, text.find('\n')));
+  const auto& fields = resource.at("schema").at("fields");
+  ASSERT_EQ(fields.size(), names.size()) << file;
+  const Rows rows = rows_of(folder + "/" + file);
+  std::set<std::string> seen;
+  for (std::size_t i = 0; i < names.size(); ++i) {
+    EXPECT_EQ(fields[i].at("name"), names[i]);
+    EXPECT_TRUE(seen.insert(names[i]).second) << file << " has " << names[i] << " twice";
+    EXPECT_FALSE(fields[i].at("description").get<std::string>().empty());
+    const std::string type = fields[i].at("type");
+    EXPECT_TRUE((std::set<std::string>{"string", "integer", "number", "date"}.contains(type))) << type;
+    for (const auto& row : rows)
+      EXPECT_TRUE(is_of_type(type, row.at(names[i]))) << file << " " << names[i] << " " << row.at(names[i]);
+  }
+}
+
+/// What the standard's JSON schema asks of a package and its resources, and that the files are what it says.
+void expect_valid_package(const std::string& folder) {
+  const auto package = nlohmann::json::parse(read_file(folder + "/datapackage.json"));
+  EXPECT_TRUE(std::regex_match(package.at("name").get<std::string>(), std::regex("[-a-z0-9._]+")));
+  ASSERT_FALSE(package.at("resources").empty());
+  std::set<std::string> names;
+  for (const auto& resource : package.at("resources")) {
+    EXPECT_TRUE(names.insert(resource.at("name").get<std::string>()).second) << resource.at("name");
+    expect_valid_resource(resource, folder);
+    EXPECT_TRUE(package.at("trails").contains(resource.at("trail").get<std::string>()));
+  }
+}
+
+TEST_F(CustomersProgram, EveryAnswerIsDescribedByAValidDataPackage) {
+  for (const std::vector<std::string>& words : std::vector<std::vector<std::string>>{
+           {"first", "--per", "product", "--by", "region", "--with", "customer_name,town", "--name",
+            "My First, again"},
+           {"frequency", "--bands", "1,2-5,6-10,11+", "--by", "first_year,region", "--within", "90",
+            "--list"},
+           {"frequency", "--count", "sum(amount) as amount", "--bands", "0-100,100-500,500+", "--list",
+            "--name", "amounts"},
+           {"distinct", "--count", "customer_id", "--per", "product_id,year", "--list"},
+           {"crosstab", "--down", "region", "--across", "year", "--share", "row"},
+           {"concentration", "--by", "region", "--compare", "year"},
+           {"customer", "C1070"},
+           {"product", "P43"}}) {
+    std::vector<std::string> all = words;
+    all.insert(all.end(), {"--out", "packaged", "--quiet"});
+    const ProgramRun run = pear(all);
+    EXPECT_EQ(run.exit_code, 0) << run.err;
+  }
+  expect_valid_package(path("packaged"));
+  expect_valid_package(path("d/answers"));
+  expect_valid_package(path("d/thistledown-import"));
+  const auto package = nlohmann::json::parse(read_file(path("packaged/datapackage.json")));
+  EXPECT_EQ(package["trails"]["customer"]["command"], "pear-thread customer C1070 thistledown.daybook");
+}
+
+TEST_F(CustomersProgram, TheNameOfACustomerIsNotThatOfAFile) {
+  const ProgramRun run = pear({"customer", "--name", "Gudwen Jarnishold", "--out", "named"});
+  EXPECT_EQ(run.exit_code, 0) << run.err;
+  EXPECT_EQ(run.out.substr(0, run.out.find(':')), "C1070 Gudwen Jarnishold");
+  EXPECT_FALSE(read_file(path("named/customer.csv")).empty());
+}
+
+TEST_F(CustomersProgram, MistakesAreToldAndLeaveNothing) {
+  const auto fault = [&](std::vector<std::string> words, int exit_code) {
+    words.insert(words.end(), {"--out", "nothing"});
+    const ProgramRun run = pear(words);
+    EXPECT_EQ(run.exit_code, exit_code);
+    EXPECT_EQ(run.out, "");
+    return run.err;
+  };
+  EXPECT_NE(fault({"customer", "C99999"}, 2)
+                .find("there is no customer \"C99999\" among the 1,310 that are asked about."),
+            std::string::npos);
+  EXPECT_EQ(fault({"frequency", "--where", "region = 'Noth'"}, 3),
+            "pear-thread: error: the selection (region = 'Noth') holds none of the 16,000 lines, which reach "
+            "from 2023-01-02 to 2025-12-30. No region is \"Noth\". Did you mean \"North\"?\n");
+  EXPECT_EQ(fault({"first", "--with", "category"}, 2),
+            "pear-thread: error: --with: \"category\" is not one value for each customer.\n");
+  EXPECT_EQ(fault({"first", "--per", "region"}, 2),
+            "pear-thread: error: --per region: it is the same in all purchases of a customer. Take a column "
+            "of products, "
+            "orders or lines; --by compares customers.\n");
+  EXPECT_EQ(fault({"distinct", "--count", "prodct_id"}, 2),
+            "pear-thread: error: --count: there is no column \"prodct_id\". Did you mean \"product_id\"? "
+            "(column 1)\n");
+  EXPECT_FALSE(std::filesystem::exists(path("nothing/customer.csv")));
+}
+
+}  // namespace
+}  // namespace pear::test

@@ -61,10 +61,9 @@ RC_GTEST_PROP(Concentration, EqualsSql, ()) {
       "ranked AS (SELECT *, row_number() OVER (PARTITION BY g ORDER BY f DESC, m = '(empty)', length(m), m) "
       "AS n,"
       " sum(max(f, 0)) OVER (PARTITION BY g) AS whole, count(*) OVER (PARTITION BY g) AS size FROM figures)"
-      "SELECT g, n, m, f, printf('%.6f', CASE WHEN whole > 0 THEN 1.0 * max(f, 0) / whole ELSE 0 END),"
-      " printf('%.6f', CASE WHEN whole > 0 THEN 1.0 * sum(max(f, 0)) OVER (PARTITION BY g ORDER BY n) / "
-      "whole ELSE 0 END),"
-      " printf('%.6f', 1.0 * n / size) FROM ranked ORDER BY g = '(empty)', g, n",
+      "SELECT g, n, m, f, share(max(f, 0), whole),"
+      " share(sum(max(f, 0)) OVER (PARTITION BY g ORDER BY n), whole), share(n, size)"
+      " FROM ranked ORDER BY g = '(empty)', g, n",
       by, of, figure));
   std::string many = of == "category" ? "categories" : of == "product_id" ? "products" : "customers";
   Cells ours = columns_of(result.tables.front(),

@@ -79,7 +79,7 @@ RC_GTEST_PROP(Frequency, SummaryEqualsSql, ()) {
       "medians AS (SELECT days, row_number() OVER (ORDER BY days) AS n, count(*) OVER () AS size FROM own "
       "WHERE n = (size + 1) / 2),"
       "numbers AS (SELECT customer_id, count(*) AS n FROM placed GROUP BY customer_id)"
-      "SELECT count(*), sum(n > 1), printf('%.6f', 1.0 * sum(n > 1) / count(*)), sum(n),"
+      "SELECT count(*), sum(n > 1), share(sum(n > 1), count(*)), sum(n),"
       " (SELECT days FROM ranked WHERE n = (size + 3) / 4), (SELECT days FROM ranked WHERE n = (size + 1) / "
       "2),"
       " (SELECT days FROM ranked WHERE n = (3 * size + 3) / 4), (SELECT days FROM medians WHERE n = (size + "

@@ -25,6 +25,14 @@ Cells run(sqlite3* database, const std::string& sql) {
   return rows;
 }
 
+/// share(part, whole): the quotient as files write shares; 0 where there is no whole. SQLite's own printf
+/// rounds halves another way.
+void share(sqlite3_context* context, int, sqlite3_value** values) {
+  const double whole = sqlite3_value_double(values[1]);
+  const std::string text = fmt::format("{:.6f}", whole == 0 ? 0 : sqlite3_value_double(values[0]) / whole);
+  sqlite3_result_text(context, text.c_str(), static_cast<int>(text.size()), SQLITE_TRANSIENT);
+}
+
 }  // namespace
 
 Cells ask_sql(const Sales& sales, const std::string& sql_file, std::optional<int> window) {
@@ -47,6 +55,7 @@ Cells ask_sql(const Sales& sales, const std::string& sql_file, std::optional<int
 
 LinesInSql::LinesInSql(const Daybook& daybook) {
   sqlite3_open(":memory:", &database_);
+  sqlite3_create_function(database_, "share", 2, SQLITE_UTF8, nullptr, share, nullptr, nullptr);
   const LineView lines(daybook);
   const RowView& view = lines.rows();
   std::string create = "CREATE TABLE lines (";

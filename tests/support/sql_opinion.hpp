@@ -20,7 +20,8 @@ using Cells = std::vector<std::vector<std::string>>;
                             std::optional<int> window = std::nullopt);
 
 /// All lines of a daybook with its derived columns in a table `lines` of SQLite: empty values as NULL,
-/// decimals as REAL and, as NAME_u, in whole units of Decimal; truths as 0 and 1.
+/// decimals as REAL and, as NAME_u, in whole units of Decimal; truths as 0 and 1. share(part, whole) is the
+/// text of a share as files write it.
 class LinesInSql {
  public:
   explicit LinesInSql(const Daybook& daybook);

@@ -109,6 +109,14 @@ std::optional<Decimal> checked_multiply(Decimal a, Decimal b) {
   return in_range((product + half) / Decimal::kScale);
 }
 
+std::optional<Decimal> price_of_piece(Decimal amount, Decimal quantity) {
+  if (quantity.units() <= 0) return std::nullopt;
+  constexpr std::int64_t kQuick = INT64_MAX / Decimal::kScale / 2;  // 64 bits are enough up to here
+  if (amount.units() >= 0 && amount.units() <= kQuick && quantity.units() <= kQuick)
+    return Decimal::from_units((amount.units() * Decimal::kScale + quantity.units() / 2) / quantity.units());
+  return in_range(divided_evenly(Int128{amount.units()} * Decimal::kScale, quantity.units()));
+}
+
 std::optional<Decimal> DecimalSum::total() const { return in_range(units_); }
 
 std::optional<Decimal> DecimalSum::mean(std::uint64_t count) const {

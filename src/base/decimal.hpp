@@ -61,6 +61,10 @@ class Decimal {
   return (doubled < 0 ? doubled - b : doubled + b) / (2 * static_cast<Int128>(b));
 }
 
+/// What a piece came to: amount / quantity, rounded half away from zero to four places. Nothing where the
+/// quantity is not above 0 or the price leaves the range.
+[[nodiscard]] std::optional<Decimal> price_of_piece(Decimal amount, Decimal quantity);
+
 /// An exact running sum. Cannot overflow within 2^63 additions; whether the total is still a Decimal is
 /// asked once, at the end.
 class DecimalSum {

@@ -76,6 +76,9 @@ Drawing draw(const Figure& figure) {
     case Figure::Kind::curves:
       draw_curves(figure, area, drawing);
       break;
+    case Figure::Kind::scatter:
+      draw_scatter(figure, area, drawing);
+      break;
     case Figure::Kind::timeline:
       draw_timeline(figure, area, drawing);
       break;

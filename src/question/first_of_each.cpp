@@ -81,9 +81,8 @@ std::int64_t price_of(const FirstBuy& row) {
   if (row.price != kEmptyUnits) return row.price;
   const auto amount = row.amount.total();
   const auto quantity = row.quantity.total();
-  if (!amount || !quantity || quantity->units() <= 0) return kEmptyCell;
-  const Int128 price = divided_evenly(Int128{amount->units()} * Decimal::kScale, quantity->units());
-  return price > INT64_MAX || price <= INT64_MIN ? kEmptyCell : static_cast<std::int64_t>(price);
+  const auto price = amount && quantity ? price_of_piece(*amount, *quantity) : std::nullopt;
+  return price ? price->units() : kEmptyCell;
 }
 
 std::int64_t units_of(const DecimalSum& sum) {

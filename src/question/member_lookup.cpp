@@ -93,6 +93,20 @@ OrError<std::vector<std::uint32_t>> find_members(const Daybook& daybook, Level l
                                  did_you_mean(wanted, texts)));
 }
 
+OrError<std::uint32_t> find_one(const Daybook& daybook, Level level, const std::string& text) {
+  auto found = find_members(daybook, level, {text, {}});
+  if (!found && names_of(daybook, level) != nullptr) {
+    auto named = find_members(daybook, level, {{}, text});
+    if (named) found = std::move(named);
+  }
+  if (!found) return tl::unexpected(found.error());
+  if (found->size() == 1) return found->front();
+  std::vector<std::string> ids;
+  for (const std::uint32_t member : *found) ids.emplace_back(ids_of(daybook, level)[member]);
+  return usage_error(fmt::format("{} {}s are named {}. Give the id of one: {}.", found->size(),
+                                 to_text(level), in_quotes(text), join(ids, ", ")));
+}
+
 std::string member_title(const Daybook& daybook, Level level, std::uint32_t member) {
   return label_with_name(daybook, id_key(daybook, level), member);
 }

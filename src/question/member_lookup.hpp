@@ -28,6 +28,10 @@ struct MemberOptions {
 [[nodiscard]] OrError<std::vector<std::uint32_t>> find_members(const Daybook& daybook, Level level,
                                                                const MemberOptions& options);
 
+/// The one with this id, or else the only one with this name. Errors: usage, where there is none, with a
+/// suggestion, or where several bear the name.
+[[nodiscard]] OrError<std::uint32_t> find_one(const Daybook& daybook, Level level, const std::string& text);
+
 /// "C101 Ada Fen"
 [[nodiscard]] std::string member_title(const Daybook& daybook, Level level, std::uint32_t member);
 

@@ -19,9 +19,8 @@ std::int64_t units_of(const DecimalSum& sum) { return sum.total() ? sum.total()-
 std::int64_t average_price(const PurchaseSum& sum) {
   const auto amount = sum.bought.total();
   const auto quantity = sum.quantity.total();
-  if (!amount || !quantity || quantity->units() <= 0) return kEmptyCell;
-  const Int128 price = divided_evenly(Int128{amount->units()} * Decimal::kScale, quantity->units());
-  return price > INT64_MAX || price <= INT64_MIN ? kEmptyCell : static_cast<std::int64_t>(price);
+  const auto price = amount && quantity ? price_of_piece(*amount, *quantity) : std::nullopt;
+  return price ? price->units() : kEmptyCell;
 }
 
 /// A row for each of several sums, column by column.

@@ -6,14 +6,15 @@
 #include "question/distinct.hpp"
 #include "question/first.hpp"
 #include "question/frequency.hpp"
+#include "question/prices.hpp"
 #include "question/product.hpp"
 
 namespace pear {
 
 const std::vector<Question>& questions() {
   static const std::vector<Question> kTable = {
-      first_question(),    frequency_question(), distinct_question(), concentration_question(),
-      crosstab_question(), customer_question(),  product_question()};
+      first_question(),         frequency_question(), distinct_question(), prices_question(),
+      concentration_question(), crosstab_question(),  customer_question(), product_question()};
   return kTable;
 }
 

@@ -40,6 +40,7 @@ struct Figure {
     intervals,        ///< a point for each mark, with the range in which its value may lie
     small_multiples,  ///< a panel of bars for each series
     curves,           ///< shares over shares, both to 100%
+    scatter,          ///< a point for each mark, over the column `along`
     timeline,         ///< standing stems at the dates of the label column, the series on one another
   };
   /// How the bars' labels stand on their axis.
@@ -60,10 +61,12 @@ struct Figure {
     double x = 0, y = 0;
     std::string label;
   };
-  std::vector<Point> points;     ///< of a curve, to be told
-  bool in_panels = false;        ///< each curve in a panel of its own
-  bool series_in_order = false;  ///< times or bands, which are shaded from light to dark
-  bool marks_in_order = false;   ///< bands, whose bars are shaded from light to dark
+  std::vector<Point> points;                     ///< of a curve, to be told
+  std::optional<std::size_t> along;              ///< of a scatter: the column of the places along, above 0
+  std::vector<std::pair<double, double>> steps;  ///< of a scatter: a level to compare with from each place on
+  bool in_panels = false;                        ///< each curve in a panel of its own
+  bool series_in_order = false;                  ///< times or bands, which are shaded from light to dark
+  bool marks_in_order = false;                   ///< bands, whose bars are shaded from light to dark
   Axis axis = Axis::categories;
   std::string label_title;              ///< what the labels are
   std::string value_title;              ///< what the values are

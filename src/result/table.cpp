@@ -20,9 +20,20 @@ std::size_t TableColumn::size() const {
 }
 
 bool TableColumn::is_empty(std::size_t row) const {
-  if (const auto* integers = std::get_if<0>(&values)) return (*integers)[row] == kEmptyCell;
-  if (const auto* fractions = std::get_if<1>(&values)) return std::isnan((*fractions)[row]);
-  return text(row).empty();
+  switch (unit) {
+    case Unit::text:
+      return text(row).empty();
+    case Unit::share:
+      return std::isnan(fraction(row));
+    default:
+      return integer(row) == kEmptyCell;
+  }
+}
+
+std::string_view TableColumn::text(std::size_t row) const {
+  if (const auto* texts = std::get_if<TextArray>(&values)) return (*texts)[row];
+  if (const auto* texts = std::get_if<CodedTexts>(&values)) return (*texts)[row];
+  return std::get<WorkedOut<std::string_view>>(values)[row];
 }
 
 TableColumn text_column(std::string name, std::string description, TextArray values) {
@@ -40,6 +51,36 @@ TableColumn integer_column(std::string name, Unit unit, std::string description,
 
 TableColumn share_column(std::string name, std::string description, std::vector<double> values) {
   return {std::move(name), Unit::share, std::move(description), std::move(values), -1, false, {}, {}};
+}
+
+TableColumn worked_out_column(std::string name, Unit unit, std::string description,
+                              WorkedOut<std::int64_t> values) {
+  return {std::move(name), unit, std::move(description), std::move(values), -1, false, {}, {}};
+}
+
+TableColumn worked_out_share(std::string name, std::string description, WorkedOut<double> values) {
+  return {std::move(name), Unit::share, std::move(description), std::move(values), -1, false, {}, {}};
+}
+
+TableColumn seen_from(const TableColumn& by_member, WorkedOut<std::uint32_t> members) {
+  TableColumn column = by_member;
+  const auto source = std::make_shared<TableColumn>(by_member);
+  const std::size_t rows = members.rows;
+  const auto at = [&](auto read) {
+    return [source, member = std::move(members.at), read](std::size_t row) {
+      return read(*source, member(row));
+    };
+  };
+  if (by_member.unit == Unit::text)
+    column.values = WorkedOut<std::string_view>{
+        rows, at([](const TableColumn& of, std::uint32_t member) { return of.text(member); })};
+  else if (by_member.unit == Unit::share)
+    column.values = WorkedOut<double>{
+        rows, at([](const TableColumn& of, std::uint32_t member) { return of.fraction(member); })};
+  else
+    column.values = WorkedOut<std::int64_t>{
+        rows, at([](const TableColumn& of, std::uint32_t member) { return of.integer(member); })};
+  return column;
 }
 
 namespace {
@@ -64,29 +105,32 @@ void append_share(std::string& text, double share) {
 }  // namespace
 
 void append_cell(std::string& text, const TableColumn& column, std::size_t row) {
-  if (column.is_empty(row)) return;
+  if (column.unit == Unit::text) {
+    text += column.text(row);
+    return;
+  }
+  if (column.unit == Unit::share) {
+    const double share = column.fraction(row);
+    if (!std::isnan(share)) append_share(text, share);
+    return;
+  }
+  const std::int64_t value = column.integer(row);
+  if (value == kEmptyCell) return;
   switch (column.unit) {
-    case Unit::text:
-      text += column.text(row);
+    case Unit::date:
+      text += to_text(Date{static_cast<std::int32_t>(value)});
       return;
-    case Unit::count:
-    case Unit::days: {
-      const fmt::format_int digits(column.integer(row));
+    case Unit::money:
+      Decimal::from_units(value).append_to(text, 2);
+      return;
+    case Unit::number:
+      Decimal::from_units(value).append_to(text);
+      return;
+    default: {
+      const fmt::format_int digits(value);
       text.append(digits.data(), digits.size());
       return;
     }
-    case Unit::date:
-      text += to_text(Date{static_cast<std::int32_t>(column.integer(row))});
-      return;
-    case Unit::money:
-      Decimal::from_units(column.integer(row)).append_to(text, 2);
-      return;
-    case Unit::number:
-      Decimal::from_units(column.integer(row)).append_to(text);
-      return;
-    case Unit::share:
-      append_share(text, column.fraction(row));
-      return;
   }
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <limits>
 #include <memory>
 #include <string>
@@ -43,11 +44,24 @@ struct CodedTexts {
   }
 };
 
+/// Values worked out whenever they are read, for tables of so many rows that keeping them would take more
+/// memory than the facts behind them. `at` keeps those facts alive, and may be called from many threads.
+template <class T>
+struct WorkedOut {
+  std::size_t rows = 0;
+  std::function<T(std::size_t)> at;
+
+  [[nodiscard]] std::size_t size() const { return rows; }
+  [[nodiscard]] T operator[](std::size_t row) const { return at(row); }
+};
+
 struct TableColumn {
   std::string name;
   Unit unit = Unit::text;
   std::string description;
-  std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray, CodedTexts> values;
+  std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray, CodedTexts, WorkedOut<std::int64_t>,
+               WorkedOut<double>, WorkedOut<std::string_view>>
+      values;
   int places = -1;  ///< decimals that people are shown; -1: two of money, and those there are of numbers
   bool always_shown = false;  ///< on a terminal that has no room for all columns
   /// Of columns that stand together under a common heading, that heading and the own one. Files have `name`
@@ -56,11 +70,13 @@ struct TableColumn {
 
   [[nodiscard]] std::size_t size() const;
   [[nodiscard]] bool is_empty(std::size_t row) const;
-  [[nodiscard]] std::int64_t integer(std::size_t row) const { return std::get<0>(values)[row]; }
-  [[nodiscard]] double fraction(std::size_t row) const { return std::get<1>(values)[row]; }
-  [[nodiscard]] std::string_view text(std::size_t row) const {
-    return values.index() == 2 ? std::get<2>(values)[row] : std::get<3>(values)[row];
+  [[nodiscard]] std::int64_t integer(std::size_t row) const {
+    return values.index() == 0 ? std::get<0>(values)[row] : std::get<WorkedOut<std::int64_t>>(values)[row];
   }
+  [[nodiscard]] double fraction(std::size_t row) const {
+    return values.index() == 1 ? std::get<1>(values)[row] : std::get<WorkedOut<double>>(values)[row];
+  }
+  [[nodiscard]] std::string_view text(std::size_t row) const;
 };
 
 [[nodiscard]] TableColumn text_column(std::string name, std::string description, TextArray values);
@@ -68,6 +84,14 @@ struct TableColumn {
 [[nodiscard]] TableColumn integer_column(std::string name, Unit unit, std::string description,
                                          std::vector<std::int64_t> values);
 [[nodiscard]] TableColumn share_column(std::string name, std::string description, std::vector<double> values);
+
+/// A column whose values are worked out as they are read; not of texts.
+[[nodiscard]] TableColumn worked_out_column(std::string name, Unit unit, std::string description,
+                                            WorkedOut<std::int64_t> values);
+[[nodiscard]] TableColumn worked_out_share(std::string name, std::string description,
+                                           WorkedOut<double> values);
+/// A column of texts or of anything else by member, seen from rows of which each has a member.
+[[nodiscard]] TableColumn seen_from(const TableColumn& by_member, WorkedOut<std::uint32_t> members);
 
 struct Table {
   std::string part;         ///< behind the stem in the file's name; empty for the main table

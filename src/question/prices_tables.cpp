@@ -1,0 +1,321 @@
+#include "question/prices_tables.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numeric>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/date.hpp"
+#include "daybook/purchases.hpp"
+#include "expression/walk_lines.hpp"
+#include "question/member_column.hpp"
+
+namespace pear {
+namespace {
+
+/// Ids, and names where there are any, of what each row is of.
+void add_members(const Daybook& daybook, Level level, const WorkedOut<std::uint32_t>& members,
+                 std::vector<TableColumn>& columns) {
+  const bool of_products = level == Level::product;
+  const GroupKey key = id_key(daybook, level);
+  std::vector<std::uint32_t> all(daybook.members(level));
+  std::iota(all.begin(), all.end(), 0U);
+  std::vector<TableColumn> by_member = {key_column(of_products ? "product_id" : "customer_id",
+                                                   of_products ? "The product." : "The customer.", key, all)};
+  add_names(daybook, key, all, by_member);
+  for (const TableColumn& column : by_member) columns.push_back(seen_from(column, members));
+}
+
+/// Columns of rows that are worked out from what a row stands for.
+template <class Row>
+class RowColumns {
+ public:
+  RowColumns(std::size_t rows, Row row, std::vector<TableColumn>& columns)
+      : rows_(rows), row_(std::move(row)), columns_(columns) {}
+
+  template <class Of>
+  TableColumn& add(std::string name, Unit unit, std::string description, Of of) {
+    columns_.push_back(worked_out_column(
+        std::move(name), unit, std::move(description),
+        {rows_, [row = row_, of](std::size_t i) { return static_cast<std::int64_t>(of(row(i))); }}));
+    if (unit == Unit::money) columns_.back().places = 2;  // averages and gaps have up to four
+    return columns_.back();
+  }
+  template <class Of>
+  TableColumn& add_share(std::string name, std::string description, Of of) {
+    columns_.push_back(worked_out_share(std::move(name), std::move(description),
+                                        {rows_, [row = row_, of](std::size_t i) { return of(row(i)); }}));
+    return columns_.back();
+  }
+
+ private:
+  std::size_t rows_;
+  Row row_;
+  std::vector<TableColumn>& columns_;
+};
+
+std::int64_t in_units(double ratio) {
+  return std::isnan(ratio) ? kEmptyCell : std::llround(ratio * Decimal::kScale);
+}
+
+std::string gap_description(Against against) {
+  switch (against) {
+    case Against::all:
+      return "quantity x (product_average - average_price): what paying less is worth.";
+    case Against::others:
+      return "quantity x (others_average - average_price): what paying less is worth.";
+    case Against::list:
+      break;
+  }
+  return "What the pieces cost at list price, less what was paid for them.";
+}
+
+}  // namespace
+
+std::string PricesFinding::compared_with() const {
+  switch (options.against) {
+    case Against::all:
+      return "the average of all";
+    case Against::others:
+      return "what others pay";
+    case Against::list:
+      break;
+  }
+  return "the list price";
+}
+
+Table paid_table(const PricesFinding& finding) {
+  Table table{"", "Price paid", "One row for each product and customer who bought it.", {}};
+  auto& columns = table.columns;
+  const auto levels = finding.levels;
+  const auto rows = finding.rows;
+  const auto pair = [levels, rows](std::size_t row) -> std::size_t { return (*rows)[row]; };
+  const auto member = [&](auto of) {
+    return WorkedOut<std::uint32_t>{
+        rows->size(), [levels, pair, of](std::size_t row) { return levels->paid()[pair(row)].*of; }};
+  };
+  add_members(finding.daybook(), Level::product, member(&Paid::product), columns);
+  add_members(finding.daybook(), Level::customer, member(&Paid::customer), columns);
+  RowColumns add(rows->size(), pair, columns);
+  const auto paid = [levels](auto of) {
+    return [levels, of](std::size_t at) { return of(levels->paid()[at]); };
+  };
+  const auto level = [levels](auto of) {
+    return [levels, of](std::size_t at) { return ((*levels).*of)(at); };
+  };
+  add.add("orders", Unit::count, "Orders with it.", paid([](const Paid& p) { return p.orders; }));
+  add.add("quantity", Unit::number, "Pieces bought.", paid([](const Paid& p) { return p.quantity; }));
+  add.add("amount", Unit::money, "What was paid for them.", paid([](const Paid& p) { return p.amount; }));
+  add.add("average_price", Unit::money, "Amount by pieces.", level(&PriceLevels::average)).always_shown =
+      true;
+  add.add("product_average", Unit::money, "Amount by pieces of all customers.",
+          [levels](std::size_t at) { return levels->product(levels->paid()[at].product).average(); });
+  add.add("others_average", Unit::money,
+          "Amount by pieces of all other customers; empty where there are none.",
+          level(&PriceLevels::others_average))
+      .always_shown = finding.options.against == Against::others;
+  add.add_share("index", "average_price / product_average.", level(&PriceLevels::index)).always_shown =
+      finding.options.against == Against::all;
+  add.add_share("index_of_others", "average_price / others_average.", level(&PriceLevels::index_of_others))
+      .always_shown = finding.options.against == Against::others;
+  add.add("gap_amount", Unit::money, gap_description(finding.options.against), level(&PriceLevels::gap))
+      .always_shown = true;
+  add.add("lowest_price", Unit::money, "Lowest price of a piece.",
+          paid([](const Paid& p) { return p.lowest; }));
+  add.add("highest_price", Unit::money, "Highest price of a piece.",
+          paid([](const Paid& p) { return p.highest; }));
+  if (levels->paid().has_list_prices()) {
+    add.add("list_price", Unit::money, "List price of these pieces, their average where it changed.",
+            [levels](std::size_t at) { return levels->paid().listed(at).price(); });
+    add.add_share("list_index", "Amount by what the same pieces cost at list price.",
+                  [levels](std::size_t at) { return levels->paid().listed(at).index(); })
+        .always_shown = finding.options.against == Against::list;
+  }
+  add.add_share("expected_index", "The index that customers of this quantity usually have.",
+                level(&PriceLevels::expected_index));
+  add.add_share("unexplained", "index / expected_index: what the quantity does not explain.",
+                level(&PriceLevels::unexplained))
+      .always_shown = true;
+  return table;
+}
+
+Table price_customers_table(const PricesFinding& finding) {
+  Table table{"customers", "Customers", "One row for each customer, the largest gap first.", {}};
+  auto& columns = table.columns;
+  const auto customers = finding.customers;
+  const auto row = [customers](std::size_t at) -> const CustomerPrices& { return (*customers)[at]; };
+  const auto member = [&](auto of) {
+    return WorkedOut<std::uint32_t>{customers->size(), [row, of](std::size_t at) { return row(at).*of; }};
+  };
+  using C = CustomerPrices;
+  add_members(finding.daybook(), Level::customer, member(&C::customer), columns);
+  RowColumns add(customers->size(), row, columns);
+  add.add("products", Unit::count, "Different products bought.", [](const C& c) { return c.products; });
+  add.add("quantity", Unit::number, "Pieces bought.", [](const C& c) { return c.quantity; });
+  add.add("amount", Unit::money, "What was paid for them.", [](const C& c) { return c.amount; });
+  add.add_share("index", "Amount by what the same pieces cost at the average of all customers.",
+                [](const C& c) { return c.index(); });
+  add.add_share("index_of_others", "Amount by what the same pieces cost at the average of the others.",
+                [](const C& c) { return c.index_of_others(); })
+      .always_shown = true;
+  add.add("gap_amount", Unit::money, "gap_amount of all products together.", [](const C& c) { return c.gap; })
+      .always_shown = true;
+  add.add("volume_index", Unit::number, "Quantity by what the median customers of the same products buy.",
+          [](const C& c) { return in_units(c.volume_index()); });
+  columns.back().places = 1;
+  columns.back().always_shown = true;
+  add.add_share("usual_index", "Amount by what the same pieces cost customers who buy the median quantity.",
+                [](const C& c) { return c.usual_index(); })
+      .always_shown = true;
+  add.add_share("unexplained", "Amount by what the same pieces cost customers who buy as much.",
+                [](const C& c) { return c.unexplained(); })
+      .always_shown = true;
+  add.add("judged_products", Unit::count, "Products with enough customers to say what a quantity costs.",
+          [](const C& c) { return c.judged; });
+  add.add("low_products", Unit::count, "Of these, bought at least 5% below that.",
+          [](const C& c) { return c.low; });
+  columns.push_back(
+      text_column("reason",
+                  "volume: pays less and buys far more; unexplained: pays less for most products "
+                  "than customers who buy as much.",
+                  TextArray{}));
+  columns.back().values =
+      WorkedOut<std::string_view>{customers->size(), [row](std::size_t at) -> std::string_view {
+                                    const PriceReason reason = row(at).reason;
+                                    return reason == PriceReason::volume        ? "volume"
+                                           : reason == PriceReason::unexplained ? "unexplained"
+                                                                                : "";
+                                  }};
+  columns.back().always_shown = true;
+  const TextArray& ids = finding.daybook().product_ids();
+  std::vector<std::uint32_t> all(ids.size());
+  std::iota(all.begin(), all.end(), 0U);
+  add.add("highest_price", Unit::money, "Highest price ever paid for a piece.",
+          [](const C& c) { return c.highest_price; });
+  columns.push_back(seen_from(
+      id_column("highest_price_product", "The product it was paid for; the first of several.", ids, all),
+      member(&C::highest_price_product)));
+  if (!finding.levels->paid().has_list_prices()) return table;
+  add.add("highest_list_price", Unit::money, "Highest list price of a product bought.",
+          [](const C& c) { return c.highest_list_price; });
+  std::vector<std::uint32_t> with_none = all;
+  with_none.push_back(CodedTexts::kNoText);
+  const auto none = static_cast<std::uint32_t>(all.size());
+  columns.push_back(
+      seen_from(id_column("highest_list_product", "That product; the first of several.", ids, with_none),
+                {customers->size(), [row, none](std::size_t at) {
+                   return row(at).highest_list_price == kEmptyUnits ? none : row(at).highest_list_product;
+                 }}));
+  return table;
+}
+
+Table price_products_table(const PricesFinding& finding) {
+  const PriceLevels& levels = *finding.levels;
+  std::vector<std::uint32_t> products;
+  for (std::uint32_t product = 0; product < levels.products().size(); ++product)
+    if (finding.product.value_or(product) == product && levels.product(product).customers > 0)
+      products.push_back(product);
+  std::stable_sort(products.begin(), products.end(), [&](std::uint32_t a, std::uint32_t b) {
+    return levels.product(a).amount > levels.product(b).amount;
+  });
+  Table table{
+      "products",
+      "Products",
+      finding.product ? "One row: the product." : "One row for each product, the largest amount first.",
+      {}};
+  auto& columns = table.columns;
+  add_members(finding.daybook(), Level::product,
+              {products.size(), [products](std::size_t row) { return products[row]; }}, columns);
+  RowColumns add(
+      products.size(),
+      [products, kept = finding.levels](std::size_t row) -> const ProductPrices& {
+        return kept->product(products[row]);
+      },
+      columns);
+  using P = ProductPrices;
+  add.add("customers", Unit::count, "Customers who bought it.", [](const P& p) { return p.customers; });
+  add.add("quantity", Unit::number, "Pieces bought.", [](const P& p) { return p.quantity; });
+  add.add("amount", Unit::money, "What was paid for them.", [](const P& p) { return p.amount; });
+  add.add("average_price", Unit::money, "Amount by pieces.", [](const P& p) { return p.average(); });
+  add.add("lowest_price", Unit::money, "Lowest price of a piece.", [](const P& p) { return p.lowest; });
+  add.add("price_p25", Unit::money, "First quartile of customers' average prices.",
+          [](const P& p) { return p.lower_quartile; });
+  add.add("price_median", Unit::money, "Median of customers' average prices.",
+          [](const P& p) { return p.median; });
+  add.add("price_p75", Unit::money, "Third quartile of customers' average prices.",
+          [](const P& p) { return p.upper_quartile; });
+  add.add("highest_price", Unit::money, "Highest price of a piece.", [](const P& p) { return p.highest; });
+  if (levels.paid().has_list_prices()) {
+    add.add("list_price", Unit::money, "List price, the average of pieces where it changed.",
+            [](const P& p) { return p.listed.price(); });
+    add.add_share("average_discount", "What was paid below list price, as a share of that.",
+                  [](const P& p) { return 1 - p.listed.index(); });
+  }
+  add.add("customers_below", Unit::count,
+          fmt::format("Customers who paid less than {}.", finding.compared_with()),
+          [](const P& p) { return p.below; })
+      .always_shown = true;
+  return table;
+}
+
+namespace {
+
+struct MonthPrices {
+  DecimalSum quantity, amount;
+  std::int64_t lowest = INT64_MAX, highest = INT64_MIN;
+  std::uint32_t customers = 0, last_customer = kNoMember;
+};
+
+std::map<Month, MonthPrices> months_of(const Daybook& daybook, std::uint32_t product) {
+  const Purchases purchases(daybook);
+  const auto& quantities = std::get<DecimalValues>(daybook.find(role::kQuantity)->values).units;
+  std::map<Month, MonthPrices> months;
+  walk_lines(daybook, {0, daybook.customers()}, [&](const LinePlace& place) {
+    if (place.product != product || purchases.is_return(place.line) || quantities[place.line] <= 0) return;
+    const Decimal amount = Decimal::from_units(daybook.amounts()[place.line]);
+    const Decimal quantity = Decimal::from_units(quantities[place.line]);
+    MonthPrices& month = months[month_of(daybook.date_of_order(place.order))];
+    month.quantity.add(quantity);
+    month.amount.add(amount);
+    const std::int64_t price = price_of_piece(amount, quantity)->units();  // it was told before
+    month.lowest = std::min(month.lowest, price);
+    month.highest = std::max(month.highest, price);
+    if (month.last_customer != place.customer) ++month.customers;
+    month.last_customer = place.customer;
+  });
+  return months;
+}
+
+}  // namespace
+
+Table price_months_table(const PricesFinding& finding) {
+  TextArray names;
+  std::vector<std::int64_t> customers, quantities, amounts, averages, lowest, highest;
+  for (const auto& [month, prices] : months_of(finding.daybook(), *finding.product)) {
+    names.push_back(to_text(month));
+    customers.push_back(prices.customers);
+    const Decimal quantity = *prices.quantity.total(), amount = *prices.amount.total();
+    quantities.push_back(quantity.units());
+    amounts.push_back(amount.units());
+    averages.push_back(price_of_piece(amount, quantity)->units());
+    lowest.push_back(prices.lowest);
+    highest.push_back(prices.highest);
+  }
+  std::vector<std::uint32_t> products(names.size(), *finding.product);
+  Table table{"months", "By month", "One row for each month in which the product was bought.", {}};
+  table.columns = {
+      id_column("product_id", "The product.", finding.daybook().product_ids(), std::move(products)),
+      text_column("month", "The month.", std::move(names)),
+      integer_column("customers", Unit::count, "Customers who bought it.", std::move(customers)),
+      integer_column("quantity", Unit::number, "Pieces bought.", std::move(quantities)),
+      integer_column("amount", Unit::money, "What was paid for them.", std::move(amounts)),
+      integer_column("average_price", Unit::money, "Amount by pieces.", std::move(averages)),
+      integer_column("lowest_price", Unit::money, "Lowest price of a piece.", std::move(lowest)),
+      integer_column("highest_price", Unit::money, "Highest price of a piece.", std::move(highest))};
+  return table;
+}
+
+}  // namespace pear

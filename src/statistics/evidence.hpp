@@ -1,0 +1,18 @@
+// Whether what was seen could be chance, for one case and for many at once.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+namespace pear {
+
+/// The probability of `part` or more of `whole` independent cases where each has the chance `rate`: the
+/// upper tail of the binomial distribution, exact, by the incomplete beta function.
+[[nodiscard]] double chance_of_at_least(std::uint64_t part, std::uint64_t whole, double rate);
+
+/// q values: for each p value the smallest rate of false discoveries at which it is among those found
+/// (Benjamini and Hochberg, Controlling the false discovery rate, JRSS B 57, 1995). In the order of the p
+/// values. O(n log n).
+[[nodiscard]] std::vector<double> q_values(const std::vector<double>& p_values);
+
+}  // namespace pear

@@ -91,6 +91,13 @@ const Column* Daybook::find(std::string_view name) const {
   return nullptr;
 }
 
+Daybook without_lines(Daybook daybook) {
+  DaybookParts parts = std::move(daybook).take_parts();
+  parts.line_products = {};
+  std::erase_if(parts.columns, [](const Column& column) { return column.level == Level::line; });
+  return Daybook(std::move(parts));
+}
+
 std::string value_text(const ColumnValues& values, std::size_t member) {
   if (const auto* text = std::get_if<TextValues>(&values)) {
     const std::uint32_t code = text->codes[member];

@@ -27,6 +27,8 @@ constexpr std::string_view kAmount = "amount";
 constexpr std::string_view kUnitCost = "unit_cost";
 constexpr std::string_view kListPrice = "list_price";
 constexpr std::string_view kCurrency = "currency";
+constexpr std::string_view kValidFrom = "valid_from";
+constexpr std::string_view kValidTo = "valid_to";
 constexpr std::string_view kIsReturn = "is_return";
 }  // namespace role
 
@@ -106,5 +108,9 @@ class Daybook {
   const Column* amount_ = nullptr;
   const Column* is_return_ = nullptr;
 };
+
+/// The same customers, orders and products without products and columns of lines, as if these had not been
+/// loaded: for who has what is needed of them and wants the room.
+[[nodiscard]] Daybook without_lines(Daybook daybook);
 
 }  // namespace pear

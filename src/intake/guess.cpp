@@ -46,6 +46,7 @@ std::optional<TableKind> kind_of(const SourceProfile& source) {
   if (has(role::kProductId) && (has(role::kOrderId) || has(role::kQuantity))) return TableKind::lines;
   if (has(role::kQuantity)) return TableKind::lines;
   if (has(role::kOrderId)) return TableKind::orders;
+  if (has(role::kProductId) && has(role::kValidFrom)) return TableKind::prices;
   if (has(role::kProductId)) return TableKind::products;
   if (has(role::kCustomerId)) return TableKind::customers;
   return std::nullopt;
@@ -117,7 +118,10 @@ class Guesser {
 
   void name_columns(GuessedTable& table) {
     const SourceProfile& source = first(table);
-    const auto found = named_roles(source);
+    auto found = named_roles(source);
+    if (table.kind == TableKind::prices &&
+        !found.at(index_of(role::kListPrice)))  // "price" says enough there
+      found.at(index_of(role::kListPrice)) = found.at(index_of(role::kUnitPrice));
     for (const ColumnProfile& column : source.columns)
       table.columns.push_back({column.header, plain_name(table.kind, column.header), false, ""});
     for (std::size_t role = 0; role < kRoles; ++role) {

@@ -9,6 +9,7 @@
 #include "base/text.hpp"
 #include "expression/expression.hpp"
 #include "intake/joined_lines.hpp"
+#include "intake/price_list.hpp"
 #include "intake/read_table.hpp"
 #include "intake/shared_values.hpp"
 #include "intake/spelling.hpp"
@@ -18,8 +19,8 @@ namespace pear {
 namespace {
 
 /// The small tables first, so that what is wrong with them is told soon.
-constexpr TableKind kReadingOrder[] = {TableKind::customers, TableKind::products, TableKind::orders,
-                                       TableKind::lines};
+constexpr TableKind kReadingOrder[] = {TableKind::customers, TableKind::products, TableKind::prices,
+                                       TableKind::orders, TableKind::lines};
 
 using OpenTables = std::vector<std::optional<OpenTable>>;  // by TableKind
 
@@ -64,10 +65,11 @@ std::vector<std::string> roles_missing_in(TableKind kind, const IntakePlan& plan
 
 OrError<void> check_roles(const IntakePlan& plan, const OpenTables& tables) {
   for (const TableKind kind :
-       {TableKind::orders, TableKind::lines, TableKind::products, TableKind::customers}) {
+       {TableKind::orders, TableKind::lines, TableKind::products, TableKind::customers, TableKind::prices}) {
     const OpenTable* table = opened(tables, kind);
     if (table == nullptr) continue;
-    const auto missing = roles_missing_in(kind, plan, tables);
+    auto missing = roles_missing_in(kind, plan, tables);
+    if (kind == TableKind::prices && !table->has(role::kListPrice)) missing.emplace_back(role::kListPrice);
     if (!missing.empty())
       return missing_roles(missing, table->plans.front(), table->readers.front().name(), plan.file);
   }
@@ -102,11 +104,13 @@ class Importing {
     if (customers && customers->find(role::kCustomerId) != nullptr) {
       PEAR_ASSIGN(imported_.changed_customers, keep_newest_customers(*customers, plan_.latest_customer_by));
     }
-    for (const TableKind kind : {TableKind::orders, TableKind::products, TableKind::customers}) {
+    for (const TableKind kind :
+         {TableKind::orders, TableKind::products, TableKind::customers, TableKind::prices}) {
       auto& table = tables_[static_cast<std::size_t>(kind)];
       if (table) PEAR_TRY(require(kind, *table));
     }
     PEAR_ASSIGN(JoinedLines lines, JoinedLines::make(plan_, std::move(tables_), log_));
+    PEAR_TRY(look_up_prices(lines));
     PEAR_ASSIGN(imported_.ungrouped, add_groups_and_bands(plan_, lines));
     PEAR_TRY(require_lines(lines));
     PEAR_TRY(log_.outcome());

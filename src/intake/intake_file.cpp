@@ -18,7 +18,7 @@ namespace pear {
 namespace {
 
 constexpr TableKind kAllTables[] = {TableKind::lines, TableKind::orders, TableKind::products,
-                                    TableKind::customers};
+                                    TableKind::customers, TableKind::prices};
 
 std::optional<TableKind> table_named(std::string_view name) {
   for (const TableKind kind : kAllTables) {

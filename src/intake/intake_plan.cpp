@@ -3,7 +3,7 @@
 namespace pear {
 
 std::string_view to_text(TableKind kind) {
-  constexpr std::string_view kNames[] = {"lines", "orders", "products", "customers"};
+  constexpr std::string_view kNames[] = {"lines", "orders", "products", "customers", "prices"};
   return kNames[static_cast<std::size_t>(kind)];
 }
 

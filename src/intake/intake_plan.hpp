@@ -17,8 +17,8 @@
 namespace pear {
 
 /// The tables of raw data, in the order in which reports tell of them.
-enum class TableKind : std::uint8_t { lines, orders, products, customers };
-constexpr std::size_t kTableKinds = 4;
+enum class TableKind : std::uint8_t { lines, orders, products, customers, prices };
+constexpr std::size_t kTableKinds = 5;
 [[nodiscard]] std::string_view to_text(TableKind kind);   ///< "lines"
 [[nodiscard]] std::string_view singular(TableKind kind);  ///< "line"
 
@@ -28,7 +28,7 @@ struct NumberFormat {
   std::optional<char> thousands;
 };
 
-/// One of [lines], [orders], [products], [customers].
+/// One of [lines], [orders], [products], [customers], [prices].
 struct TablePlan {
   std::vector<TableAddress> sources;
   std::vector<std::pair<std::string, std::string>> columns;  ///< our name, and the header that bears it

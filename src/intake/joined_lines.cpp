@@ -12,8 +12,9 @@
 namespace pear {
 namespace {
 
-constexpr TableKind kAllTables[] = {TableKind::lines, TableKind::orders, TableKind::products,
-                                    TableKind::customers};
+/// Each line has a row of these at most; prices are looked up instead.
+constexpr TableKind kJoined[] = {TableKind::lines, TableKind::orders, TableKind::products,
+                                 TableKind::customers};
 
 template <class T>
 void compact(std::vector<T>& values, const std::vector<std::uint8_t>& stays) {
@@ -95,7 +96,7 @@ OrError<void> JoinedLines::join_customers(const IntakePlan& plan) {
 std::vector<JoinedColumn> JoinedLines::columns() {
   std::vector<JoinedColumn> columns;
   std::set<std::string> taken;
-  for (const TableKind kind : kAllTables) {
+  for (const TableKind kind : kJoined) {
     auto& table = tables_[static_cast<std::size_t>(kind)];
     if (!table) continue;
     for (RawColumn& column : table->columns) {
@@ -124,6 +125,16 @@ RowView JoinedLines::view() {
 
 void JoinedLines::add_column(const JoinedColumn& from, std::string name, ColumnValues values) {
   tables_[static_cast<std::size_t>(from.table)]->columns.push_back({name, name, std::move(values)});
+}
+
+void JoinedLines::set_list_prices(std::vector<std::int64_t> units, Join found) {
+  const std::string name(role::kListPrice);
+  if (RawColumn* own = lines().find(name))
+    own->values = DecimalValues{std::move(units)};
+  else
+    lines().columns.push_back({name, name, DecimalValues{std::move(units)}});
+  hidden_.emplace_back(TableKind::products, name);
+  joins_.push_back(std::move(found));
 }
 
 void JoinedLines::reject_lines(const std::vector<std::uint8_t>& stays, const std::string& column,

@@ -46,6 +46,9 @@ class JoinedLines {
   /// Adds a column to the table in which `from` stands.
   void add_column(const JoinedColumn& from, std::string name, ColumnValues values);
 
+  /// A list price for each line, in place of what lines and products say; and how these were found.
+  void set_list_prices(std::vector<std::int64_t> units, Join found);
+
   /// Rejects the lines whose flag is 0.
   void reject_lines(const std::vector<std::uint8_t>& stays, const std::string& column,
                     const std::string& reason, IntakeLog& log);

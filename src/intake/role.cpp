@@ -10,20 +10,24 @@ const std::array<RoleInfo, kRoles>& roles() {
   constexpr ColumnKind kText = ColumnKind::text;
   constexpr ColumnKind kNumber = ColumnKind::number;
   using Tables = std::array<bool, kTableKinds>;
-  constexpr Tables kOfOrder{true, true, false, false};
-  constexpr Tables kOfProduct{true, false, true, false};
-  constexpr Tables kOfLine{true, false, false, false};
+  constexpr Tables kOfOrder{true, true, false, false, false};
+  constexpr Tables kOfProduct{true, false, true, false, false};
+  constexpr Tables kOfProductAndPrice{true, false, true, false, true};
+  constexpr Tables kOfPrice{false, false, false, false, true};
+  constexpr Tables kOfLine{true, false, false, false, false};
   static constexpr std::array<RoleInfo, kRoles> kTable = {{
       {role::kOrderId, kText, kOfOrder, true},
       {role::kOrderDate, ColumnKind::moment, kOfOrder, true},
-      {role::kCustomerId, kText, {true, true, false, true}, true},
-      {role::kProductId, kText, kOfProduct, true},
+      {role::kCustomerId, kText, {true, true, false, true, false}, true},
+      {role::kProductId, kText, kOfProductAndPrice, true},
       {role::kQuantity, kNumber, kOfLine, true},
       {role::kUnitPrice, kNumber, kOfLine, true},
       {role::kAmount, kNumber, kOfLine, false},
       {role::kUnitCost, kNumber, kOfProduct, false},
-      {role::kListPrice, kNumber, kOfProduct, false},
+      {role::kListPrice, kNumber, kOfProductAndPrice, false},
       {role::kCurrency, kText, kOfOrder, false},
+      {role::kValidFrom, ColumnKind::moment, kOfPrice, false},
+      {role::kValidTo, ColumnKind::moment, kOfPrice, false},
   }};
   return kTable;
 }
@@ -37,7 +41,8 @@ const RoleInfo* find_role(std::string_view name, TableKind table) {
 
 std::vector<std::string> role_names() {
   std::vector<std::string> names;
-  for (const RoleInfo& info : roles()) names.emplace_back(info.name);
+  for (const RoleInfo& info : roles())
+    if (info.may_stand_in.front()) names.emplace_back(info.name);
   return names;
 }
 

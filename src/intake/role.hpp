@@ -22,9 +22,10 @@ struct RoleInfo {
   std::array<bool, kTableKinds> may_stand_in{};  ///< by TableKind
   bool needed = false;  ///< by the lines, or by the table that the lines are joined to
 };
-constexpr std::size_t kRoles = 10;
+constexpr std::size_t kRoles = 12;
 
 [[nodiscard]] const std::array<RoleInfo, kRoles>& roles();
+/// Of those that a line can have, by itself or through a table that it is joined to.
 [[nodiscard]] std::vector<std::string> role_names();
 /// The role of this name that a table's column may play; null where there is none.
 [[nodiscard]] const RoleInfo* find_role(std::string_view name, TableKind table);

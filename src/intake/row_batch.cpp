@@ -118,6 +118,7 @@ class BatchReader {
     into.seconds.resize(rows_.size(), Moment::kNoTime);
     MomentReader reader(plan_.date_formats);
     for (std::size_t row = 0; row < rows_.size(); ++row) {
+      if (!plan_.columns[column].needs_value && cell(column, row).empty()) continue;
       const auto moment = reader.read(cell(column, row));
       if (!moment) {
         fault(row, column, reader.describe(moment.error()));

@@ -161,7 +161,7 @@ OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
     if (const RoleInfo* role = find_role(column.name, table)) {
       column.is_role = true;
       column.kind = role->kind;
-      column.needs_value = role->needed;
+      column.needs_value = role->needed || (table == TableKind::prices && role->name == role::kListPrice);
     }
     add_cleaning(plan, column);
     result.columns.push_back(std::move(column));

@@ -39,6 +39,9 @@ const std::array<Names, kRoles>& usual_names() {
       {role::kUnitCost, {"unit_cost", "cost", "cost_price", "purchase_price", "buying_price"}},
       {role::kListPrice, {"list_price", "catalogue_price", "retail_price", "recommended_price"}},
       {role::kCurrency, {"currency", "curr"}},
+      {role::kValidFrom,
+       {"valid_from", "valid_since", "price_from", "from_date", "starts_on", "from", "since"}},
+      {role::kValidTo, {"valid_to", "valid_until", "price_to", "to_date", "ends_on", "until", "to"}},
   }};
   return kTable;
 }

@@ -105,12 +105,15 @@ OrError<Result> answer(const PreparedQuestion& question, const Selection& select
   PEAR_ASSIGN(WithWindows prepared, prepared_daybook(question, selection, source));
   PEAR_ASSIGN(Asked asked, selected(std::move(prepared), selection));
   asked.currency = source.currency;
-  PEAR_ASSIGN(Result result, question.ask(asked));
+  const Population population = asked.population;
+  const std::optional<Population> whole = asked.whole;
+  const std::vector<std::string> notes = asked.notes;
+  PEAR_ASSIGN(Result result, question.ask(std::move(asked)));
   PEAR_TRY(check_column_names(result));
-  result.population = asked.population;
-  result.whole = asked.whole;
-  result.currency = asked.currency;
-  result.notes.insert(result.notes.begin(), asked.notes.begin(), asked.notes.end());
+  result.population = population;
+  result.whole = whole;
+  result.currency = source.currency;
+  result.notes.insert(result.notes.begin(), notes.begin(), notes.end());
   return result;
 }
 

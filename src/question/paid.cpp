@@ -113,7 +113,7 @@ class PairGatherer {
       }
     }
     found_.begins_.push_back(next);
-    found_.pairs_.resize(next);
+    found_.pairs_ = std::make_unique_for_overwrite<Paid[]>(next);
     if (list_column_ != nullptr && list_column_->level != Level::product) found_.listed_.resize(next);
   }
 

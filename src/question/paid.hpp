@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <span>
 #include <vector>
@@ -14,10 +15,10 @@ namespace pear {
 
 /// What a customer bought of a product, returns left out. Money and pieces in units of Decimal.
 struct Paid {
-  std::uint32_t product = 0, customer = 0, orders = 0;
-  std::int64_t quantity = 0;             ///< above 0
-  std::int64_t amount = 0;               ///< of these pieces
-  std::int64_t lowest = 0, highest = 0;  ///< that a line came to by the piece
+  std::uint32_t product, customer, orders;
+  std::int64_t quantity;         ///< above 0
+  std::int64_t amount;           ///< of these pieces
+  std::int64_t lowest, highest;  ///< that a line came to by the piece
 };
 
 /// Pieces that have a list price.
@@ -41,9 +42,9 @@ class PaidPairs {
   /// Error: data, where sums leave the range of Decimal.
   [[nodiscard]] static OrError<PaidPairs> gather(const Daybook& daybook);
 
-  [[nodiscard]] const std::vector<Paid>& pairs() const { return pairs_; }
+  [[nodiscard]] std::span<const Paid> pairs() const { return {pairs_.get(), size()}; }
   [[nodiscard]] const Paid& operator[](std::size_t pair) const { return pairs_[pair]; }
-  [[nodiscard]] std::size_t size() const { return pairs_.size(); }
+  [[nodiscard]] std::size_t size() const { return begins_.back(); }
   [[nodiscard]] std::uint32_t products() const { return static_cast<std::uint32_t>(begins_.size() - 1); }
   [[nodiscard]] Run of_product(std::uint32_t product) const {
     return {begins_[product], begins_[product + 1]};
@@ -55,8 +56,8 @@ class PaidPairs {
 
  private:
   friend class PairGatherer;
-  std::vector<std::uint32_t> begins_{0};  ///< by product its first pair, and the end
-  std::vector<Paid> pairs_;
+  std::vector<std::uint32_t> begins_{0};   ///< by product its first pair, and the end
+  std::unique_ptr<Paid[]> pairs_;          ///< each is written once: room that is not cleared before
   std::vector<Listed> listed_;             ///< by pair, where list prices are told of lines
   std::vector<std::int64_t> list_prices_;  ///< by product, where they are told of products
   std::uint64_t left_out_ = 0;

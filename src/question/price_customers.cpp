@@ -94,16 +94,20 @@ void tell_reasons(std::vector<CustomerPrices>& customers) {
     low += each.low;
   }
   const double rate = judged == 0 ? 0 : static_cast<double>(low) / static_cast<double>(judged);
-  std::vector<double> chances(customers.size());
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, customers.size(), 4096), [&](const auto& run) {
-    for (std::size_t i = run.begin(); i != run.end(); ++i)
-      chances[i] = chance_of_at_least(customers[i].low, customers[i].judged, rate);
-  });
-  const std::vector<double> found = q_values(chances);
-  for (std::size_t i = 0; i < customers.size(); ++i) {
-    CustomerPrices& each = customers[i];
-    const bool most = each.judged > 0 && each.low >= PriceRules::kMostOf * each.judged;
-    if (most && found[i] <= PriceRules::kFalseDiscovery)
+  const auto is_low = [](const CustomerPrices& each) {
+    return each.low > 0 && each.low >= PriceRules::kMostOf * each.judged;
+  };
+  std::vector<double>
+      chances;  // the others count as tests that found nothing, which makes none of these smaller
+  std::uint64_t tests = 0;
+  for (const CustomerPrices& each : customers) {
+    tests += each.judged > 0 ? 1U : 0U;
+    if (is_low(each)) chances.push_back(chance_of_at_least(each.low, each.judged, rate));
+  }
+  const std::vector<double> found = q_values(chances, tests);
+  auto q = found.begin();
+  for (CustomerPrices& each : customers) {
+    if (is_low(each) && *q++ <= PriceRules::kFalseDiscovery)
       each.reason = PriceReason::unexplained;
     else if (each.usual_index() <= PriceRules::kClearlyLess && each.volume_index() >= PriceRules::kFarMore)
       each.reason = PriceReason::volume;

@@ -30,18 +30,22 @@ std::vector<std::uint32_t> rows_of(const PriceLevels& levels, const PricesOption
       product ? levels.paid().of_product(*product) : Run{0, static_cast<std::uint32_t>(levels.paid().size())};
   const bool upwards = options.above && !options.below;
   constexpr double kPerCent = 100.0 * Decimal::kScale;
-  std::vector<Row> rows(run.size());
-  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, run.size(), 16'384), [&](const auto& part) {
-    for (std::uint32_t i = part.begin(); i != part.end(); ++i) {
-      const std::uint32_t pair = run.begin + i;
-      const double compared = options.below || options.above ? levels.compared(pair) : 1;
-      const bool kept = !(options.below && !(compared * kPerCent < static_cast<double>(*options.below))) &&
-                        !(options.above && !(compared * kPerCent > static_cast<double>(*options.above)));
-      const std::int64_t gap = levels.gap(pair);
-      rows[i] = {upwards && gap != kEmptyUnits ? -gap : gap, kept ? pair : kNoMember};
+  const auto is_kept = [&](std::uint32_t pair) {
+    if (!options.below && !options.above) return true;
+    const double compared = levels.compared(pair) * kPerCent;  // NaN is kept by no bound
+    return (!options.below || compared < static_cast<double>(*options.below)) &&
+           (!options.above || compared > static_cast<double>(*options.above));
+  };
+  std::vector<Row> rows;
+  if (!options.below && !options.above) rows.reserve(run.size());
+  for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
+    if (is_kept(pair)) rows.push_back({0, pair});
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows.size(), 16'384), [&](const auto& part) {
+    for (std::size_t i = part.begin(); i != part.end(); ++i) {
+      const std::int64_t gap = levels.gap(rows[i].pair);
+      rows[i].gap = upwards && gap != kEmptyUnits ? -gap : gap;
     }
   });
-  std::erase_if(rows, [](const Row& row) { return row.pair == kNoMember; });
   tbb::parallel_sort(rows.begin(), rows.end(), [](const Row& a, const Row& b) {
     return a.gap != b.gap ? a.gap > b.gap : a.pair < b.pair;
   });
@@ -148,8 +152,8 @@ Definitions definitions_of(const PricesFinding& finding) {
 
 }  // namespace
 
-OrError<Result> ask_prices(const Asked& asked, const PricesOptions& options) {
-  PricesFinding finding{asked, options, {}, {}, {}, {}};
+OrError<Result> ask_prices(Asked asked, const PricesOptions& options) {
+  PricesFinding finding{asked, options, {}, {}, {}, {}, {}};
   if (options.product) {
     PEAR_ASSIGN(finding.product, find_one(asked.daybook, Level::product, *options.product));
   }
@@ -160,11 +164,15 @@ OrError<Result> ask_prices(const Asked& asked, const PricesOptions& options) {
         "of prices (see docs/intake-file.md), or compare with others.");
   if (paid.size() == 0 || (finding.product && paid.of_product(*finding.product).size() == 0))
     return data_error("there is no purchase with a quantity above 0, so no price to tell.");
+  if (finding.product) finding.months = price_months_table(asked.daybook, *finding.product);
+  asked.daybook = without_lines(std::move(asked.daybook));
   PEAR_ASSIGN(PriceLevels levels, PriceLevels::work_out(std::move(paid), options.against, options.at_least));
   finding.rows = std::make_shared<std::vector<std::uint32_t>>(rows_of(levels, options, finding.product));
   PEAR_ASSIGN(std::vector<CustomerPrices> customers, customer_prices(asked.daybook, levels));
-  std::stable_sort(customers.begin(), customers.end(),
-                   [](const CustomerPrices& a, const CustomerPrices& b) { return a.gap > b.gap; });
+  tbb::parallel_sort(customers.begin(), customers.end(),
+                     [](const CustomerPrices& a, const CustomerPrices& b) {
+                       return a.gap != b.gap ? a.gap > b.gap : a.customer < b.customer;
+                     });
   finding.customers = std::make_shared<std::vector<CustomerPrices>>(std::move(customers));
   finding.levels = std::make_shared<PriceLevels>(std::move(levels));
 
@@ -176,7 +184,7 @@ OrError<Result> ask_prices(const Asked& asked, const PricesOptions& options) {
   result.tables = {paid_table(finding)};
   if (!finding.product) result.tables.push_back(price_customers_table(finding));
   result.tables.push_back(price_products_table(finding));
-  if (finding.product) result.tables.push_back(price_months_table(finding));
+  if (finding.months) result.tables.push_back(*finding.months);
   result.figures = prices_figures(finding);
   add_checks(finding, result);
   add_notes(finding, result);
@@ -238,7 +246,7 @@ Question prices_question() {
                                             role::kIsReturn, role::kQuantity, role::kAmount})
           prepared.columns.emplace_back(name);
         prepared.where_there = {"customer_name", "product_name", std::string(role::kListPrice)};
-        prepared.ask = [options](const Asked& asked) { return ask_prices(asked, options); };
+        prepared.ask = [options](Asked asked) { return ask_prices(std::move(asked), options); };
         return prepared;
       }};
 }

@@ -23,7 +23,7 @@ struct PricesOptions {
 /// price, and whether the quantity explains it. Returns never count. O(lines + pairs log pairs) on all
 /// threads. Errors: usage, where there is no such product; data, where there are no list prices to compare
 /// with, or sums leave the range.
-[[nodiscard]] OrError<Result> ask_prices(const Asked& asked, const PricesOptions& options);
+[[nodiscard]] OrError<Result> ask_prices(Asked asked, const PricesOptions& options);
 
 [[nodiscard]] Question prices_question();
 

@@ -230,7 +230,7 @@ Figure scatter(const PricesFinding& finding) {
 }
 
 Figure month_bars(const PricesFinding& finding) {
-  const Table months = price_months_table(finding);
+  const Table& months = *finding.months;
   Figure figure;
   figure.part = "months";
   figure.axis = Figure::Axis::months;

@@ -291,10 +291,10 @@ std::map<Month, MonthPrices> months_of(const Daybook& daybook, std::uint32_t pro
 
 }  // namespace
 
-Table price_months_table(const PricesFinding& finding) {
+Table price_months_table(const Daybook& daybook, std::uint32_t product) {
   TextArray names;
   std::vector<std::int64_t> customers, quantities, amounts, averages, lowest, highest;
-  for (const auto& [month, prices] : months_of(finding.daybook(), *finding.product)) {
+  for (const auto& [month, prices] : months_of(daybook, product)) {
     names.push_back(to_text(month));
     customers.push_back(prices.customers);
     const Decimal quantity = *prices.quantity.total(), amount = *prices.amount.total();
@@ -304,10 +304,10 @@ Table price_months_table(const PricesFinding& finding) {
     lowest.push_back(prices.lowest);
     highest.push_back(prices.highest);
   }
-  std::vector<std::uint32_t> products(names.size(), *finding.product);
+  std::vector<std::uint32_t> products(names.size(), product);
   Table table{"months", "By month", "One row for each month in which the product was bought.", {}};
   table.columns = {
-      id_column("product_id", "The product.", finding.daybook().product_ids(), std::move(products)),
+      id_column("product_id", "The product.", daybook.product_ids(), std::move(products)),
       text_column("month", "The month.", std::move(names)),
       integer_column("customers", Unit::count, "Customers who bought it.", std::move(customers)),
       integer_column("quantity", Unit::number, "Pieces bought.", std::move(quantities)),

@@ -11,7 +11,8 @@
 
 namespace pear {
 
-/// All that prices found. What is shared outlives it, in columns that are worked out as they are read.
+/// All that prices found; lines are forgotten by then. What is shared outlives it, in columns that are worked
+/// out as they are read.
 struct PricesFinding {
   const Asked& asked;
   PricesOptions options;
@@ -19,6 +20,7 @@ struct PricesFinding {
   std::shared_ptr<const PriceLevels> levels;
   std::shared_ptr<const std::vector<std::uint32_t>> rows;        ///< pairs, in the order of the main table
   std::shared_ptr<const std::vector<CustomerPrices>> customers;  ///< the largest gap first
+  std::optional<Table> months;                                   ///< of the product asked about
 
   [[nodiscard]] const Daybook& daybook() const { return asked.daybook; }
   /// "what others pay"
@@ -31,8 +33,8 @@ struct PricesFinding {
 [[nodiscard]] Table price_customers_table(const PricesFinding& finding);
 /// A row for each product, the largest amount first; or for the one asked about.
 [[nodiscard]] Table price_products_table(const PricesFinding& finding);
-/// A row for each month of the product asked about.
-[[nodiscard]] Table price_months_table(const PricesFinding& finding);
+/// A row for each month in which the product was bought.
+[[nodiscard]] Table price_months_table(const Daybook& daybook, std::uint32_t product);
 
 [[nodiscard]] std::vector<std::string> prices_headline(const PricesFinding& finding);
 [[nodiscard]] std::vector<Figure> prices_figures(const PricesFinding& finding);

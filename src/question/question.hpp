@@ -28,7 +28,7 @@ struct PreparedQuestion {
   std::optional<Level> level;            ///< all columns of which it reads
   std::vector<GivenTree> trees;          ///< and what its expressions read
   /// Errors: usage, where an expression does not fit the columns; data, where the daybook cannot answer.
-  std::function<OrError<Result>(const Asked&)> ask;
+  std::function<OrError<Result>(Asked)> ask;
 };
 
 /// One question: a row of the table. A new one is a file pair in this folder and a row in question.cpp.

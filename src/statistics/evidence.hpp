@@ -12,7 +12,8 @@ namespace pear {
 
 /// q values: for each p value the smallest rate of false discoveries at which it is among those found
 /// (Benjamini and Hochberg, Controlling the false discovery rate, JRSS B 57, 1995). In the order of the p
-/// values. O(n log n).
-[[nodiscard]] std::vector<double> q_values(const std::vector<double>& p_values);
+/// values. `tests` were made, at least as many as there are p values: those left out have a p value of 1.
+/// O(n log n).
+[[nodiscard]] std::vector<double> q_values(const std::vector<double>& p_values, std::size_t tests);
 
 }  // namespace pear

@@ -1,9 +1,13 @@
 // Shares and quantiles, against what they are defined by.
+#include <algorithm>
 #include <cmath>
+#include <map>
 
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
+#include "statistics/evidence.hpp"
+#include "statistics/falling_fit.hpp"
 #include "statistics/proportion.hpp"
 #include "statistics/quantile.hpp"
 #include "support/random_shop.hpp"
@@ -43,6 +47,84 @@ RC_GTEST_PROP(Quantile, IsTheSmallestValueThatEnoughDoNotExceed, ()) {
     so_far += counts[static_cast<std::size_t>(++expected)];
   RC_ASSERT(quantile_of_counts(counts, fraction) == expected);
   RC_ASSERT(quantile_of(values, fraction) == expected);
+}
+
+/// The least sum of absolute deviations of a non-increasing function of groups, by trying every level that
+/// occurs for each group in turn.
+double least_deviation(const std::vector<std::pair<double, double>>& medians) {  // level, weight
+  std::vector<double> levels;
+  for (const auto& [level, weight] : medians) levels.push_back(level);
+  std::sort(levels.begin(), levels.end());
+  std::vector<double> best(levels.size(),
+                           0);  // of the groups so far, where the last one has at least this level
+  for (const auto& [level, weight] : medians) {
+    double least = INFINITY;
+    for (std::size_t i = levels.size(); i-- > 0;) {
+      best[i] += weight * std::abs(level - levels[i]);
+      best[i] = least = std::min(least, best[i]);
+    }
+  }
+  return best.front();
+}
+
+RC_GTEST_PROP(FallingFit, HasTheLeastDeviationOfAllThatFall, ()) {
+  std::vector<Observation> observations;
+  for (int i = pick(1, 30); i > 0; --i)
+    observations.push_back({pick(1, 12), static_cast<double>(pick(1, 8))});
+  const FallingSteps fit = falling_fit(observations, {1, 1000});  // every x is a group
+  std::map<std::int64_t, std::vector<double>> groups;
+  for (const Observation& each : observations) groups[each.x].push_back(each.y);
+  std::vector<std::pair<double, double>> medians;
+  double deviation = 0, before = INFINITY;
+  for (auto& [x, values] : groups) {
+    const auto weight = static_cast<double>(values.size());
+    medians.emplace_back(*quantile_of(values, kHalf), weight);
+    deviation += weight * std::abs(medians.back().first - fit.at(x));
+    RC_ASSERT(fit.at(x) <= before);
+    before = fit.at(x);
+  }
+  RC_ASSERT(std::abs(deviation - least_deviation(medians)) < 1e-9);
+}
+
+TEST(FallingFit, OneOddCaseMakesNoLevel) {
+  std::vector<Observation> observations;
+  for (int i = 0; i < 30; ++i) observations.push_back({1 + i / 10, 1.0});
+  observations.push_back({100, 0.2});
+  const FallingSteps fit = falling_fit(observations);
+  EXPECT_EQ(fit.at(100), 1.0);
+  EXPECT_EQ(fit.at(0), 1.0);
+}
+
+/// The binomial tail as a sum of its terms.
+RC_GTEST_PROP(Chance, OfAtLeastIsTheSumOfItsCases, ()) {
+  const int whole = pick(1, 25), part = pick(0, whole + 1);
+  const double rate = pick(0, 20) / 20.0;
+  double sum = 0;
+  for (int i = part; i <= whole; ++i)
+    sum += std::exp(std::lgamma(whole + 1) - std::lgamma(i + 1) - std::lgamma(whole - i + 1)) *
+           std::pow(rate, i) * std::pow(1 - rate, whole - i);
+  const double chance =
+      chance_of_at_least(static_cast<std::uint64_t>(part), static_cast<std::uint64_t>(whole), rate);
+  RC_ASSERT(std::abs(chance - sum) < 1e-9);
+}
+
+/// By the definition: the share of false ones expected among those with so small a p value, the smallest over
+/// all that are no stricter.
+RC_GTEST_PROP(QValues, AreTheSmallestRateAtWhichEachIsFound, ()) {
+  std::vector<double> p_values;
+  for (int i = pick(0, 20); i > 0; --i) p_values.push_back(pick(0, 50) / 50.0);
+  const std::size_t tests = p_values.size() + static_cast<std::size_t>(pick(0, 10));
+  const std::vector<double> q = q_values(p_values, tests);
+  for (std::size_t i = 0; i < p_values.size(); ++i) {
+    double smallest = 1;
+    for (const double limit : p_values) {
+      if (limit < p_values[i]) continue;
+      const auto found =
+          std::count_if(p_values.begin(), p_values.end(), [&](double p) { return p <= limit; });
+      smallest = std::min(smallest, limit * static_cast<double>(tests) / static_cast<double>(found));
+    }
+    RC_ASSERT(std::abs(q[i] - smallest) < 1e-12);
+  }
 }
 
 }  // namespace

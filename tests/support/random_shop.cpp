@@ -131,6 +131,9 @@ Daybook random_daybook() {
   parts.columns.push_back(random_texts("category", Level::product, products, {"dye", "kit", "yarn"}));
   parts.columns.push_back(random_decimals("unit_cost", Level::product, products));
   parts.columns.push_back(random_texts("note", Level::line, lines, {"gift"}));
+  const bool by_line = pick(0, 1) == 1;
+  parts.columns.push_back(
+      random_decimals("list_price", by_line ? Level::line : Level::product, by_line ? lines : products));
   return Daybook(std::move(parts));
 }
 

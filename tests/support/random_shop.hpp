@@ -35,7 +35,8 @@ using Sales = std::vector<Sale>;
 [[nodiscard]] BuiltDaybook build(const Sales& sales);
 
 /// A random shop with more columns at every level, values missing here and there: region, credit_limit
-/// (customers), channel (orders), category, unit_cost (products), note (lines).
+/// (customers), channel (orders), category, unit_cost (products), note (lines), list_price
+/// (products, or lines).
 [[nodiscard]] Daybook random_daybook();
 
 }  // namespace pear::test

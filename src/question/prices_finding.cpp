@@ -42,6 +42,12 @@ struct OfReason {
   }
 };
 
+bool any_judged(const PriceLevels& levels) {
+  for (std::uint32_t product = 0; product < levels.products().size(); ++product)
+    if (levels.is_judged(product)) return true;
+  return false;
+}
+
 std::string unexplained_sentence(const PricesFinding& finding) {
   const OfReason found(finding, PriceReason::unexplained);
   if (found.customers == 0)
@@ -256,8 +262,11 @@ std::vector<std::string> prices_headline(const PricesFinding& finding) {
   std::vector<std::string> headline;
   if (finding.product)
     headline = product_headline(finding);
-  else
+  else if (any_judged(*finding.levels))
     headline = {unexplained_sentence(finding), volume_sentence(finding)};
+  else
+    headline = {fmt::format("No product has {} customers: too few to say what a quantity costs.",
+                            finding.options.at_least)};
   if (finding.options.below || finding.options.above)
     headline.push_back(bounds_sentence(finding));
   else if (!finding.product && !finding.customers->empty() && finding.customers->front().gap > 0)

@@ -18,11 +18,19 @@ enum class ShareOf : std::uint8_t { row, column, parent, all };
 enum class Direction : std::uint8_t { down, across };
 enum class EmptyCells : std::uint8_t { zero, blank };
 
+/// What figures of any kind are compared with: the same figure of a larger cell.
+struct Comparison {
+  std::string with;  ///< as it was given
+  ShareOf of = ShareOf::parent;
+  std::optional<std::size_t> depth;  ///< of the row above that is compared with, in place of `of`
+};
+
 struct CrosstabOptions {
   std::vector<Tree> down, across;  ///< from the outside in
   std::vector<Tree> figures;
   std::vector<ShareOf> shares;
   bool shares_only = false;
+  std::vector<Comparison> against;
   std::optional<Direction> running;
   std::optional<Tree> having;
   std::vector<SortKey> sort;

@@ -67,6 +67,9 @@ void Crosstab::list_shown() {
     if (!options_.shares_only || !can_share(i)) shown_.push_back({i, Kind::figure, ShareOf::all, name});
     for (const ShareOf of : can_share(i) ? options_.shares : std::vector<ShareOf>())
       shown_.push_back({i, Kind::share, of, fmt::format("{} share of {}", name, word_of(of))});
+    for (const Comparison& each : is_numeric(figures_[i]) ? options_.against : std::vector<Comparison>())
+      shown_.push_back(
+          {i, Kind::against, each.of, fmt::format("{} against {}", name, each.with), each.depth});
     if (!options_.running || !adds_up(i)) continue;
     add_running(i);
     shown_.push_back({i, Kind::running, ShareOf::all, name + " running"});
@@ -92,33 +95,47 @@ void Crosstab::add_running(std::size_t figure) {
   }
 }
 
-/// What a share or a running share is of.
-ShownCell Crosstab::share(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const {
-  std::uint32_t whole_down = down;
-  std::uint32_t whole_across = across;
+/// The cell that a share, of whatever kind, is of; none where a row is not deep enough to have it above
+/// itself.
+std::optional<std::pair<std::uint32_t, std::uint32_t>> Crosstab::whole_of(const ShownValue& shown,
+                                                                          std::uint32_t down,
+                                                                          std::uint32_t across) const {
   if (shown.kind == Kind::running_share) {
-    if (options_.running == Direction::down) whole_down = down_.places[down].parent;
-    if (options_.running == Direction::across) whole_across = across_.places[across].parent;
-  } else {
-    if (shown.share_of == ShareOf::row || shown.share_of == ShareOf::all) whole_across = 0;
-    if (shown.share_of == ShareOf::column || shown.share_of == ShareOf::all) whole_down = 0;
-    if (shown.share_of == ShareOf::parent) whole_down = down_.places[down].parent;
+    const bool is_down = options_.running == Direction::down;
+    return std::pair(is_down ? down_.places[down].parent : down,
+                     is_down ? across : across_.places[across].parent);
   }
-  std::int64_t part = cube_.at(shown.figure, down, across).number;
+  if (shown.depth) {
+    const auto above = down_.ancestor(down, *shown.depth);
+    if (!above) return std::nullopt;
+    return std::pair(*above, across);
+  }
+  const bool all = shown.share_of == ShareOf::all;
+  const std::uint32_t whole_down = all || shown.share_of == ShareOf::column ? 0
+                                   : shown.share_of == ShareOf::parent      ? down_.places[down].parent
+                                                                            : down;
+  return std::pair(whole_down, all || shown.share_of == ShareOf::row ? 0 : across);
+}
+
+ShownCell Crosstab::share(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const {
+  const auto whole_place = whole_of(shown, down, across);
+  const CubeCell cell = cube_.at(shown.figure, down, across);
+  if (!whole_place || (shown.kind == Kind::against && !cell.filled)) return {};
+  std::int64_t part = cell.number;
   if (shown.kind == Kind::running_share) {
     const auto found = running_[shown.figure].find(pair_key(down, across));
     if (found == running_[shown.figure].end()) return {};
     part = found->second;
   }
-  const std::int64_t whole = cube_.at(shown.figure, whole_down, whole_across).number;
-  if (whole == 0) return {};
-  return {true, 0, static_cast<double>(part) / static_cast<double>(whole), {}};
+  const CubeCell whole = cube_.at(shown.figure, whole_place->first, whole_place->second);
+  if (whole.number == 0 || (shown.kind == Kind::against && !whole.filled)) return {};
+  return {true, 0, static_cast<double>(part) / static_cast<double>(whole.number), {}};
 }
 
 ShownCell Crosstab::value(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const {
   const CubeCell cell = cube_.at(shown.figure, down, across);
   if (!cell.has_lines && options_.empty == EmptyCells::blank) return {};
-  if (shown.kind == Kind::share || shown.kind == Kind::running_share) return share(shown, down, across);
+  if (shown.is_share()) return share(shown, down, across);
   if (shown.kind == Kind::figure) return {cell.filled, cell.number, 0, cell.text};
   const auto found = running_[shown.figure].find(pair_key(down, across));
   if (found == running_[shown.figure].end()) return {};

@@ -1,6 +1,7 @@
 // What stands where a row and a column of a cross-tabulation meet.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -14,11 +15,14 @@ namespace pear {
 
 /// One of the values that are shown of each cell.
 struct ShownValue {
-  enum class Kind : std::uint8_t { figure, share, running, running_share };
+  enum class Kind : std::uint8_t { figure, share, against, running, running_share };
   std::size_t figure = 0;
   Kind kind = Kind::figure;
   ShareOf share_of = ShareOf::all;
   std::string name;
+  std::optional<std::size_t> depth = {};  ///< of the row compared with, in place of share_of
+
+  [[nodiscard]] bool is_share() const { return kind != Kind::figure && kind != Kind::running; }
 };
 
 /// "row", "column", "parent", "all"
@@ -59,6 +63,9 @@ class Crosstab {
   void list_shown();
   void add_running(std::size_t figure);
   void run_along(std::size_t figure, const Axis& along, bool is_down);
+  [[nodiscard]] std::optional<std::pair<std::uint32_t, std::uint32_t>> whole_of(const ShownValue& shown,
+                                                                                std::uint32_t down,
+                                                                                std::uint32_t across) const;
   [[nodiscard]] ShownCell share(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const;
   void fit_places();
 

@@ -22,6 +22,36 @@ OrError<void> set_shares(CrosstabOptions& options, std::string_view text) {
   return {};
 }
 
+OrError<void> set_against(CrosstabOptions& options, std::string_view text) {
+  while (!text.empty()) {
+    const std::size_t comma = text.find(',');
+    options.against.push_back({std::string(text.substr(0, comma)), ShareOf::parent, {}});
+    text = comma == std::string_view::npos ? std::string_view{} : text.substr(comma + 1);
+  }
+  return {};
+}
+
+/// One of the words, or a column that stands --down.
+OrError<void> settle_against(CrosstabOptions& options) {
+  std::vector<std::string> names = {"row", "column", "parent", "all"};
+  const std::size_t words = names.size();
+  for (const Tree& tree : options.down) names.push_back(tree.name);
+  for (Comparison& each : options.against) {
+    const auto found = std::find_if(names.begin(), names.end(), [&](const std::string& name) {
+      return snake_case(name) == snake_case(each.with);
+    });
+    if (found == names.end())
+      return usage_error(fmt::format("--against takes {}, not {}.{}", join(names, ", "), in_quotes(each.with),
+                                     did_you_mean(each.with, names)));
+    const auto place = static_cast<std::size_t>(found - names.begin());
+    if (place < words)
+      each.of = static_cast<ShareOf>(place);
+    else
+      each.depth = place - words + 1;
+  }
+  return {};
+}
+
 OrError<void> set_running(CrosstabOptions& options, std::string_view text) {
   PEAR_ASSIGN(const std::size_t word, parse_word("running", text, {"down", "across"}));
   options.running = static_cast<Direction>(word);
@@ -81,6 +111,9 @@ OptionDeclarations<CrosstabOptions> crosstab_options() {
        set_shares},
       switch_option<Options>({"shares-only", "", "", "the shares in place of the figures"},
                              &Options::shares_only),
+      {{"against", "parent,COLUMN,...", "",
+        "each figure, a ratio too, as a share of itself one level up, or of a column's row"},
+       set_against},
       {{"running", "down|across", "", "running totals and running shares of sums and counts"}, set_running},
       {{"having", "CONDITION", "", "only rows whose figures meet a condition"}, set_having},
       {{"sort", "FIGURE [desc],...", "by the rows' own order", "the order of rows within their parent"},
@@ -118,6 +151,7 @@ OrError<CrosstabOptions> read_crosstab(const OptionValues& values) {
   }
   if (options.shares_only && options.shares.empty())
     return usage_error("--shares-only needs --share, to say of what the shares are.");
+  PEAR_TRY(settle_against(options));
   PEAR_TRY(check_distinct_names(options));
   return options;
 }
@@ -154,6 +188,8 @@ Question crosstab_question() {
        "value\"",
        "pear-thread crosstab --down category,product_id --show \"sum(margin) as margin\" --top 5 --share "
        "parent",
+       "pear-thread crosstab --down product_id,customer_id --show \"sum(amount) / sum(quantity) as price\" "
+       "--against parent",
        "pear-thread crosstab --down region --across year --details region=North,year=2024"},
       infos(crosstab_options()),
       [](const OptionValues& values) -> OrError<PreparedQuestion> {

@@ -20,7 +20,7 @@ class ColumnBuilder {
       : crosstab_(crosstab), shown_(shown) {
     column_.name = std::move(name);
     column_.description = std::move(description);
-    const bool is_share = shown.kind == Kind::share || shown.kind == Kind::running_share;
+    const bool is_share = shown.is_share();
     column_.unit = is_share ? Unit::share : crosstab.unit(shown.figure);
     column_.places = is_share ? -1 : crosstab.places(shown.figure);
     if (is_share) column_.values = std::vector<double>();
@@ -54,15 +54,19 @@ class ColumnBuilder {
 
 std::string description_of(const Crosstab& crosstab, const ShownValue& shown) {
   const std::string text = crosstab.options().figures[shown.figure].text;
+  const std::string_view whole = shown.share_of == ShareOf::row      ? "its row"
+                                 : shown.share_of == ShareOf::column ? "its column"
+                                 : shown.share_of == ShareOf::parent ? "the row that it is a part of"
+                                                                     : "the whole";
   switch (shown.kind) {
     case Kind::figure:
       return text;
     case Kind::share:
-      return fmt::format("{} as a share of {}", text,
-                         shown.share_of == ShareOf::row      ? "its row"
-                         : shown.share_of == ShareOf::column ? "its column"
-                         : shown.share_of == ShareOf::parent ? "the row that it is a part of"
-                                                             : "the whole");
+      return fmt::format("{} as a share of {}", text, whole);
+    case Kind::against:
+      return shown.depth ? fmt::format("{} by the same of the {} that it is a part of", text,
+                                       crosstab.down().names[*shown.depth - 1])
+                         : fmt::format("{} by the same of {}", text, whole);
     case Kind::running:
       return fmt::format("{}, added up {}", text,
                          crosstab.options().running == Direction::down ? "down" : "across");
@@ -110,6 +114,8 @@ std::string short_name(const Crosstab& crosstab, const ShownValue& shown) {
       return shown.name;
     case Kind::share:
       return fmt::format("of {}", word_of(shown.share_of));
+    case Kind::against:  // without the figure's name in front
+      return shown.name.substr(crosstab.figures()[shown.figure].name().size() + 1);
     case Kind::running:
       return "running";
     case Kind::running_share:

@@ -11,6 +11,7 @@
 #include "daybook/derived_columns.hpp"
 #include "expression/line_view.hpp"
 #include "support/asking.hpp"
+#include "support/results.hpp"
 #include "support/sql_opinion.hpp"
 
 namespace pear::test {
@@ -410,6 +411,45 @@ TEST(Crosstab, WhatMakesNoSenseIsToldByName) {
             "--details: no year is \"2022\". Did you mean \"2023\"?");
   EXPECT_EQ(fault({{"down", "year"}, {"where", "product_id = 'P7'"}}).substr(0, 59),
             "the selection (product_id = 'P7') holds none of the 6 lines");
+}
+
+/// A mean of each product by that of its category, of its region, and of all: none is made of other means.
+RC_GTEST_PROP(CrosstabAgainst, EqualsSql, ()) {
+  const Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook);
+  const Result result = ask("crosstab",
+                            {{"down", "category,product_id"},
+                             {"across", "region"},
+                             {"show", "avg(amount) as mean"},
+                             {"against", "parent,category,product_id,column,row,all"}},
+                            daybook);
+  const auto mean = [](const std::string& of) {
+    return fmt::format("(SELECT cast(round(avg(amount_u)) as integer) FROM lines AS o{})", of);
+  };
+  const std::string category = " WHERE o.category IS lines.category", region = "o.region IS lines.region";
+  const auto by = [&](const std::string& whole) {
+    return fmt::format("CASE WHEN {0} <> 0 THEN share(mean, {0}) ELSE '' END", whole);
+  };
+  const Cells theirs = sql.ask(fmt::format(
+      "SELECT coalesce(category, '(empty)'), product_id, coalesce(region, '(empty)'), {}, {}, {}, {}, {}, {} "
+      "FROM"
+      " (SELECT *, cast(round(avg(amount_u)) as integer) AS mean FROM lines GROUP BY category, product_id, "
+      "region)"
+      " AS lines ORDER BY category IS NULL, category, length(product_id), product_id, region IS NULL, region",
+      by(mean(category + " AND " + region)), by(mean(category + " AND " + region)), by("mean"),
+      by(mean(" WHERE " + region)), by(mean(" WHERE o.product_id = lines.product_id")), by(mean(""))));
+  RC_ASSERT(columns_of(table(result, "long"),
+                       {"category", "product_id", "region", "mean against parent", "mean against category",
+                        "mean against product_id", "mean against column", "mean against row",
+                        "mean against all"}) == theirs);
+}
+
+TEST(CrosstabAgainst, MistakesAreTold) {
+  const auto run = try_to_ask("crosstab", {{"down", "product_id"}, {"against", "parents"}},
+                              build({{"A1", "2024-01-01", "C1", "P1", 2, 150}}).daybook);
+  EXPECT_EQ(
+      run.error().message,
+      "--against takes row, column, parent, all, product_id, not \"parents\". Did you mean \"parent\"?");
 }
 
 }  // namespace

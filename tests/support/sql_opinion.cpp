@@ -29,7 +29,8 @@ Cells run(sqlite3* database, const std::string& sql) {
 /// rounds halves another way.
 void share(sqlite3_context* context, int, sqlite3_value** values) {
   const double whole = sqlite3_value_double(values[1]);
-  const std::string text = fmt::format("{:.6f}", whole == 0 ? 0 : sqlite3_value_double(values[0]) / whole);
+  const std::string text =
+      fmt::format("{:.6f}", whole == 0 ? 0 : sqlite3_value_double(values[0]) / whole + 0.0);  // no -0
   sqlite3_result_text(context, text.c_str(), static_cast<int>(text.size()), SQLITE_TRANSIENT);
 }
 

@@ -134,7 +134,7 @@ OrError<MemberColumn> column_of(const Expression& expression, const LineView& li
   MemberColumn column{LineView::level_for(expression.grain()), expression.grain(), expression.type(),
                       nullptr};
   if (expression.is_column() && expression.type() != ValueType::truth) {
-    const ViewColumn& own = lines.rows_of(column.level).columns[*expression.columns().begin()];
+    const ViewColumn& own = lines.schema(column.level).columns[*expression.columns().begin()];
     if (own.members == nullptr) {
       column.values = {std::shared_ptr<const ColumnValues>(), own.values};
       return column;

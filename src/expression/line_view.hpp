@@ -24,8 +24,12 @@ class LineView {
 
   [[nodiscard]] const Daybook& daybook() const { return daybook_; }
 
-  /// The columns of the lines, for names and types: no row of it may be read.
-  [[nodiscard]] const RowView& schema() const { return views_[0]; }
+  /// The columns of the lines, for names and types: rows of it may not be read.
+  [[nodiscard]] const RowView& schema() const { return schema(Level::line); }
+  /// The same of another level. Columns that are the level's own may be read.
+  [[nodiscard]] const RowView& schema(Level level) const {
+    return views_.at(static_cast<std::size_t>(level));
+  }
 
   /// A row for each line. Memory, from the first call on: 8 bytes a line.
   [[nodiscard]] const RowView& rows() const { return rows_of(Level::line); }

@@ -30,12 +30,6 @@ bool TableColumn::is_empty(std::size_t row) const {
   }
 }
 
-std::string_view TableColumn::text(std::size_t row) const {
-  if (const auto* texts = std::get_if<TextArray>(&values)) return (*texts)[row];
-  if (const auto* texts = std::get_if<CodedTexts>(&values)) return (*texts)[row];
-  return std::get<WorkedOut<std::string_view>>(values)[row];
-}
-
 TableColumn text_column(std::string name, std::string description, TextArray values) {
   return {std::move(name), Unit::text, std::move(description), std::move(values), -1, false, {}, {}};
 }

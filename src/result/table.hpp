@@ -76,7 +76,11 @@ struct TableColumn {
   [[nodiscard]] double fraction(std::size_t row) const {
     return values.index() == 1 ? std::get<1>(values)[row] : std::get<WorkedOut<double>>(values)[row];
   }
-  [[nodiscard]] std::string_view text(std::size_t row) const;
+  [[nodiscard]] std::string_view text(std::size_t row) const {
+    if (const auto* coded = std::get_if<CodedTexts>(&values)) return (*coded)[row];
+    if (const auto* texts = std::get_if<TextArray>(&values)) return (*texts)[row];
+    return std::get<WorkedOut<std::string_view>>(values)[row];
+  }
 };
 
 [[nodiscard]] TableColumn text_column(std::string name, std::string description, TextArray values);

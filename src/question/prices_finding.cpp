@@ -97,10 +97,13 @@ std::vector<std::string> product_headline(const PricesFinding& finding) {
   const ProductPrices& prices = finding.levels->product(*finding.product);
   const std::string what = member_title(finding.daybook(), Level::product, *finding.product);
   const auto text = [](std::int64_t units) { return with_thousands(Decimal::from_units(units), 2); };
-  std::vector<std::string> headline = {fmt::format(
-      "{}: {} paid {} on average; half of them between {} and {}.", what,
-      counted(prices.customers, "customer"), money(finding, static_cast<double>(prices.average())),
-      text(prices.lower_quartile), text(prices.upper_quartile))};
+  const std::string half = prices.lower_quartile == prices.upper_quartile
+                               ? fmt::format("at least half of them {}", text(prices.median))
+                               : fmt::format("half of them between {} and {}", text(prices.lower_quartile),
+                                             text(prices.upper_quartile));
+  std::vector<std::string> headline = {
+      fmt::format("{}: {} paid {} on average; {}.", what, counted(prices.customers, "customer"),
+                  money(finding, static_cast<double>(prices.average())), half)};
   if (!finding.levels->is_judged(*finding.product)) {
     headline.push_back(fmt::format("Fewer than {} customers bought it: too few to say what a quantity costs.",
                                    finding.options.at_least));
@@ -113,7 +116,7 @@ std::vector<std::string> product_headline(const PricesFinding& finding) {
                                    counted(low, "of these customers", "of these customers"),
                                    percent(static_cast<double>(low) / prices.customers)));
     const auto& steps = prices.expected.steps();
-    if (steps.size() > 1)
+    if (steps.size() > 1 && !finding.has_bounds())  // three sentences are enough
       headline.insert(headline.begin() + 1,
                       fmt::format("Who buys {} pieces or more in all usually pays {} less than who buys few.",
                                   with_thousands(Decimal::from_units(steps.back().begins), -1),
@@ -267,7 +270,7 @@ std::vector<std::string> prices_headline(const PricesFinding& finding) {
   else
     headline = {fmt::format("No product has {} customers: too few to say what a quantity costs.",
                             finding.options.at_least)};
-  if (finding.options.below || finding.options.above)
+  if (finding.has_bounds())
     headline.push_back(bounds_sentence(finding));
   else if (!finding.product && !finding.customers->empty() && finding.customers->front().gap > 0)
     headline.push_back("Largest gap: " + largest_gap(finding, finding.customers->front()) + ".");

@@ -26,7 +26,11 @@ void add_members(const Daybook& daybook, Level level, const WorkedOut<std::uint3
   std::vector<TableColumn> by_member = {key_column(of_products ? "product_id" : "customer_id",
                                                    of_products ? "The product." : "The customer.", key, all)};
   add_names(daybook, key, all, by_member);
-  for (const TableColumn& column : by_member) columns.push_back(seen_from(column, members));
+  for (TableColumn& column : by_member) {
+    column.always_shown =
+        of_products || &column == &by_member.front();  // customers' names where there is room
+    columns.push_back(seen_from(column, members));
+  }
 }
 
 /// Columns of rows that are worked out from what a row stands for.
@@ -115,8 +119,7 @@ Table paid_table(const PricesFinding& finding) {
           [levels](std::size_t at) { return levels->product(levels->paid()[at].product).average(); });
   add.add("others_average", Unit::money,
           "Amount by pieces of all other customers; empty where there are none.",
-          level(&PriceLevels::others_average))
-      .always_shown = finding.options.against == Against::others;
+          level(&PriceLevels::others_average));
   add.add_share("index", "average_price / product_average.", level(&PriceLevels::index)).always_shown =
       finding.options.against == Against::all;
   add.add_share("index_of_others", "average_price / others_average.", level(&PriceLevels::index_of_others))
@@ -137,8 +140,7 @@ Table paid_table(const PricesFinding& finding) {
   add.add_share("expected_index", "The index that customers of this quantity usually have.",
                 level(&PriceLevels::expected_index));
   add.add_share("unexplained", "index / expected_index: what the quantity does not explain.",
-                level(&PriceLevels::unexplained))
-      .always_shown = true;
+                level(&PriceLevels::unexplained));
   return table;
 }
 
@@ -168,8 +170,7 @@ Table price_customers_table(const PricesFinding& finding) {
   columns.back().places = 1;
   columns.back().always_shown = true;
   add.add_share("usual_index", "Amount by what the same pieces cost customers who buy the median quantity.",
-                [](const C& c) { return c.usual_index(); })
-      .always_shown = true;
+                [](const C& c) { return c.usual_index(); });
   add.add_share("unexplained", "Amount by what the same pieces cost customers who buy as much.",
                 [](const C& c) { return c.unexplained(); })
       .always_shown = true;
@@ -239,7 +240,8 @@ Table price_products_table(const PricesFinding& finding) {
   add.add("customers", Unit::count, "Customers who bought it.", [](const P& p) { return p.customers; });
   add.add("quantity", Unit::number, "Pieces bought.", [](const P& p) { return p.quantity; });
   add.add("amount", Unit::money, "What was paid for them.", [](const P& p) { return p.amount; });
-  add.add("average_price", Unit::money, "Amount by pieces.", [](const P& p) { return p.average(); });
+  add.add("average_price", Unit::money, "Amount by pieces.", [](const P& p) { return p.average(); })
+      .always_shown = true;
   add.add("lowest_price", Unit::money, "Lowest price of a piece.", [](const P& p) { return p.lowest; });
   add.add("price_p25", Unit::money, "First quartile of customers' average prices.",
           [](const P& p) { return p.lower_quartile; });
@@ -252,7 +254,8 @@ Table price_products_table(const PricesFinding& finding) {
     add.add("list_price", Unit::money, "List price, the average of pieces where it changed.",
             [](const P& p) { return p.listed.price(); });
     add.add_share("average_discount", "What was paid below list price, as a share of that.",
-                  [](const P& p) { return 1 - p.listed.index(); });
+                  [](const P& p) { return 1 - p.listed.index(); })
+        .always_shown = true;
   }
   add.add("customers_below", Unit::count,
           fmt::format("Customers who paid less than {}.", finding.compared_with()),
@@ -315,6 +318,8 @@ Table price_months_table(const Daybook& daybook, std::uint32_t product) {
       integer_column("average_price", Unit::money, "Amount by pieces.", std::move(averages)),
       integer_column("lowest_price", Unit::money, "Lowest price of a piece.", std::move(lowest)),
       integer_column("highest_price", Unit::money, "Highest price of a piece.", std::move(highest))};
+  for (TableColumn& column : table.columns)
+    if (column.unit == Unit::money) column.places = 2;
   return table;
 }
 

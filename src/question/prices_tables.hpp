@@ -23,6 +23,7 @@ struct PricesFinding {
   std::optional<Table> months;                                   ///< of the product asked about
 
   [[nodiscard]] const Daybook& daybook() const { return asked.daybook; }
+  [[nodiscard]] bool has_bounds() const { return options.below || options.above; }
   /// "what others pay"
   [[nodiscard]] std::string compared_with() const;
 };

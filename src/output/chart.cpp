@@ -76,6 +76,9 @@ Drawing draw(const Figure& figure) {
     case Figure::Kind::curves:
       draw_curves(figure, area, drawing);
       break;
+    case Figure::Kind::network:
+      draw_network(figure, area, drawing);
+      break;
     case Figure::Kind::scatter:
       draw_scatter(figure, area, drawing);
       break;
@@ -91,6 +94,8 @@ double mark_value(const TableColumn& column, std::size_t row) {
   switch (column.unit) {
     case Unit::share:
       return 100 * column.fraction(row);
+    case Unit::chance:
+      return column.fraction(row);
     case Unit::money:
     case Unit::number:
       return static_cast<double>(column.integer(row)) / Decimal::kScale;

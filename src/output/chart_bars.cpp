@@ -64,6 +64,13 @@ void draw_bars(const Figure& figure, PlotArea area, Drawing& drawing) {
   drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
 }
 
+/// "10.8", or with what it rests on "10.8 (7)".
+static std::string bar_text(const Figure& figure, const TableColumn& values, std::size_t row) {
+  const std::string value = readable_cell(values, row);
+  if (figure.kind != Figure::Kind::ranked_bars || !figure.totals) return value;
+  return value + " (" + readable_cell(figure.marks.columns[*figure.totals], row) + ")";
+}
+
 void draw_ranked(const Figure& figure, PlotArea area, Drawing& drawing) {
   const TableColumn& labels = figure.marks.columns[figure.label];
   const bool stacked = figure.kind == Figure::Kind::stacked_bars;
@@ -76,7 +83,7 @@ void draw_ranked(const Figure& figure, PlotArea area, Drawing& drawing) {
   area.left += Drawing::kCharacter * static_cast<double>(characters) + 14;
   std::size_t longest = 7;  // values stand behind the longest bar
   for (std::size_t row = 0; figure.totals && row < figure.marks.rows(); ++row)
-    longest = std::max(longest, display_width(readable_cell(figure.marks.columns[*figure.totals], row)));
+    longest = std::max(longest, 7 + display_width(readable_cell(figure.marks.columns[*figure.totals], row)));
   area.right -= Drawing::kCharacter * static_cast<double>(longest) + 16;
   area.bottom += 44;
   const std::size_t rows = figure.marks.rows();
@@ -108,7 +115,7 @@ void draw_ranked(const Figure& figure, PlotArea area, Drawing& drawing) {
         drawing.rectangle(std::min(x_of(from), x_of(from + value)), y - thickness,
                           std::max(x_of(from), x_of(from + value)), y, colour);
         if (!stacked && with_values)
-          drawing.text(x_of(std::max(value, 0.0)) + 8, y - thickness / 2, readable_cell(values, row),
+          drawing.text(x_of(std::max(value, 0.0)) + 8, y - thickness / 2, bar_text(figure, values, row),
                        Align::left, colour::kInk, thickness < 18 ? Lettering::small : layout.lettering);
         const std::string share = stacked && unit == Unit::share && layout.lettering == Lettering::text
                                       ? readable_cell(values, row)

@@ -93,7 +93,8 @@ void draw_heat_map(const Figure& figure, PlotArea area, Drawing& drawing) {
   }
   const Unit unit = figure.marks.columns[figure.values.front()].unit;
   drawing.text(left + 26 + kScaleWidth, y,
-               tick_label(largest >= 10 ? std::round(largest) : largest, unit) + "  " + figure.value_title,
+               tick_label(largest >= 10 ? std::round(largest) : std::round(10 * largest) / 10, unit) + "  " +
+                   figure.value_title,
                Align::left, colour::kSlate, Lettering::small);
 }
 

@@ -27,6 +27,7 @@ std::string_view standard_type(Unit unit) {
     case Unit::money:
     case Unit::number:
     case Unit::share:
+    case Unit::chance:
       return "number";
   }
   return "string";

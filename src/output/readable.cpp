@@ -49,6 +49,8 @@ std::string readable_cell(const TableColumn& column, std::size_t row) {
       return with_thousands(Decimal::from_units(column.integer(row)), column.places);
     case Unit::share:
       return fmt::format("{:.1f}%", 100 * column.fraction(row));
+    case Unit::chance:
+      return column.fraction(row) < 0.0001 ? "< 0.0001" : fmt::format("{:.4f}", column.fraction(row));
     case Unit::text:
     case Unit::date:
       return cell_text(column, row);

@@ -200,7 +200,8 @@ std::string render_table(const Table& table, const TerminalStyle& style, const s
     row.erase(row.find_last_not_of(' ') + 1);
     const bool is_total =
         line > 0 && std::binary_search(table.totals.begin(), table.totals.end(), rows[line - 1]);
-    text += (line == 0 ? faint(row, style) : is_total ? bold(row, style) : row) + "\n";
+    const bool is_faint = line == 0 || (!table.faint.empty() && table.faint[rows[line - 1]] != 0);
+    text += (is_faint ? faint(row, style) : is_total ? bold(row, style) : row) + "\n";
   }
   const std::string rest = left_out(table, rows.size(), fit, file);
   if (!rest.empty())

@@ -237,7 +237,7 @@ Question prices_question() {
       "what the difference is worth, and whether others who buy as much pay as little. Returns never count.",
       {"pear-thread prices shop.daybook", "pear-thread prices --below 95",
        "pear-thread prices --against list", "pear-thread prices --product P11",
-       "pear-thread prices --where \"kind = 'trade'\" --above 100"},
+       "pear-thread prices --where \"buyer = 'trade'\" --above 100"},
       infos(prices_options()),
       [](const OptionValues& values) -> OrError<PreparedQuestion> {
         PEAR_ASSIGN(const PricesOptions options, read_options(prices_options(), values));

@@ -8,13 +8,15 @@
 #include "question/frequency.hpp"
 #include "question/prices.hpp"
 #include "question/product.hpp"
+#include "question/together.hpp"
 
 namespace pear {
 
 const std::vector<Question>& questions() {
   static const std::vector<Question> kTable = {
-      first_question(),         frequency_question(), distinct_question(), prices_question(),
-      concentration_question(), crosstab_question(),  customer_question(), product_question()};
+      first_question(),    frequency_question(),     distinct_question(),
+      prices_question(),   concentration_question(), crosstab_question(),
+      customer_question(), product_question(),       together_question()};
   return kTable;
 }
 

@@ -40,8 +40,9 @@ struct Figure {
     intervals,        ///< a point for each mark, with the range in which its value may lie
     small_multiples,  ///< a panel of bars for each series
     curves,           ///< shares over shares, both to 100%
-    scatter,          ///< a point for each mark, over the column `along`
-    timeline,         ///< standing stems at the dates of the label column, the series on one another
+    network,   ///< lines between the labels and the texts of the column `along`, as broad as the values
+    scatter,   ///< a point for each mark, over the column `along`
+    timeline,  ///< standing stems at the dates of the label column, the series on one another
   };
   /// How the bars' labels stand on their axis.
   enum class Axis : std::uint8_t { categories, months };

@@ -1,17 +1,21 @@
 #include "result/table.hpp"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 #include <iterator>
+#include <numeric>
 #include <utility>
 
 #include <fmt/format.h>
 
+#include "base/natural_order.hpp"
+
 namespace pear {
 
 std::string_view to_text(Unit unit) {
-  constexpr std::array<std::string_view, 7> kNames = {"text",  "count", "days",  "date",
-                                                      "money", "share", "number"};
+  constexpr std::array<std::string_view, 8> kNames = {"text",  "count", "days",   "date",
+                                                      "money", "share", "number", "chance"};
   return kNames.at(static_cast<std::size_t>(unit));
 }
 
@@ -24,6 +28,7 @@ bool TableColumn::is_empty(std::size_t row) const {
     case Unit::text:
       return text(row).empty();
     case Unit::share:
+    case Unit::chance:
       return std::isnan(fraction(row));
     default:
       return integer(row) == kEmptyCell;
@@ -47,6 +52,10 @@ TableColumn share_column(std::string name, std::string description, std::vector<
   return {std::move(name), Unit::share, std::move(description), std::move(values), -1, false, {}, {}};
 }
 
+TableColumn chance_column(std::string name, std::string description, std::vector<double> values) {
+  return {std::move(name), Unit::chance, std::move(description), std::move(values), -1, false, {}, {}};
+}
+
 TableColumn worked_out_column(std::string name, Unit unit, std::string description,
                               WorkedOut<std::int64_t> values) {
   return {std::move(name), unit, std::move(description), std::move(values), -1, false, {}, {}};
@@ -68,7 +77,7 @@ TableColumn seen_from(const TableColumn& by_member, WorkedOut<std::uint32_t> mem
   if (by_member.unit == Unit::text)
     column.values = WorkedOut<std::string_view>{
         rows, at([](const TableColumn& of, std::uint32_t member) { return of.text(member); })};
-  else if (by_member.unit == Unit::share)
+  else if (is_fraction(by_member.unit))
     column.values = WorkedOut<double>{
         rows, at([](const TableColumn& of, std::uint32_t member) { return of.fraction(member); })};
   else
@@ -103,9 +112,13 @@ void append_cell(std::string& text, const TableColumn& column, std::size_t row) 
     text += column.text(row);
     return;
   }
-  if (column.unit == Unit::share) {
-    const double share = column.fraction(row);
-    if (!std::isnan(share)) append_share(text, share);
+  if (is_fraction(column.unit)) {
+    const double fraction = column.fraction(row);
+    if (std::isnan(fraction)) return;
+    if (column.unit == Unit::share)
+      append_share(text, fraction);
+    else
+      fmt::format_to(std::back_inserter(text), "{:.6g}", fraction);
     return;
   }
   const std::int64_t value = column.integer(row);
@@ -132,6 +145,40 @@ std::string cell_text(const TableColumn& column, std::size_t row) {
   std::string text;
   append_cell(text, column, row);
   return text;
+}
+
+namespace {
+
+/// Whether a cell stands before another; empty ones behind all others either way.
+bool stands_before(const TableColumn& column, bool descends, std::size_t a, std::size_t b) {
+  const bool a_empty = column.is_empty(a), b_empty = column.is_empty(b);
+  if (a_empty || b_empty) return !a_empty && b_empty;
+  if (descends) std::swap(a, b);
+  if (column.unit == Unit::text) return NaturalLess{}(column.text(a), column.text(b));
+  return is_fraction(column.unit) ? column.fraction(a) < column.fraction(b)
+                                  : column.integer(a) < column.integer(b);
+}
+
+}  // namespace
+
+void sort_rows(Table& table, const std::vector<std::pair<std::size_t, bool>>& by) {
+  std::vector<std::uint32_t> order(table.rows());
+  std::iota(order.begin(), order.end(), 0U);
+  std::stable_sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
+    for (const auto& [column, descends] : by) {
+      if (stands_before(table.columns[column], descends, a, b)) return true;
+      if (stands_before(table.columns[column], descends, b, a)) return false;
+    }
+    return false;
+  });
+  if (!table.faint.empty()) {
+    std::vector<std::uint8_t> faint;
+    for (const std::uint32_t row : order) faint.push_back(table.faint[row]);
+    table.faint = std::move(faint);
+  }
+  const auto kept = std::make_shared<const std::vector<std::uint32_t>>(std::move(order));
+  for (TableColumn& column : table.columns)
+    column = seen_from(column, {kept->size(), [kept](std::size_t row) { return (*kept)[row]; }});
 }
 
 }  // namespace pear

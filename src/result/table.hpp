@@ -7,6 +7,7 @@
 #include <memory>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <variant>
 #include <vector>
 
@@ -25,7 +26,11 @@ enum class Unit : std::uint8_t {
   money,   ///< units of Decimal, in the currency of the daybook
   share,   ///< 0 to 1: six places in files, per cent for people
   number,  ///< units of Decimal, of anything else
+  chance,  ///< 0 to 1: six digits in files, "< 0.0001" for people
 };
+
+/// Whether values are held as fractions, not as whole numbers.
+[[nodiscard]] constexpr bool is_fraction(Unit unit) { return unit == Unit::share || unit == Unit::chance; }
 
 [[nodiscard]] std::string_view to_text(Unit unit);
 
@@ -88,6 +93,8 @@ struct TableColumn {
 [[nodiscard]] TableColumn integer_column(std::string name, Unit unit, std::string description,
                                          std::vector<std::int64_t> values);
 [[nodiscard]] TableColumn share_column(std::string name, std::string description, std::vector<double> values);
+[[nodiscard]] TableColumn chance_column(std::string name, std::string description,
+                                        std::vector<double> values);
 
 /// A column whose values are worked out as they are read; not of texts.
 [[nodiscard]] TableColumn worked_out_column(std::string name, Unit unit, std::string description,
@@ -106,13 +113,20 @@ struct Table {
   std::vector<std::size_t> totals =
       {};  ///< rows that sum up others; the last row, if it is one, is always shown
 
+  std::vector<std::uint8_t> faint =
+      {};  ///< 1 for rows that are not to be taken for findings; none where empty
+
   [[nodiscard]] bool ends_in_total() const { return !totals.empty() && totals.back() + 1 == rows(); }
 
   [[nodiscard]] std::size_t rows() const { return columns.empty() ? 0 : columns.front().size(); }
 };
 
+/// Puts the rows in order of columns, each with whether it descends; equal rows stay as they stand, and rows
+/// without a value come last.
+void sort_rows(Table& table, const std::vector<std::pair<std::size_t, bool>>& by);
+
 /// The text of a cell in a file: exact, no separators; empty for no value. Money has at least two places,
-/// shares six.
+/// shares six, chances six digits.
 [[nodiscard]] std::string cell_text(const TableColumn& column, std::size_t row);
 /// The same, behind `text`.
 void append_cell(std::string& text, const TableColumn& column, std::size_t row);

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <boost/math/special_functions/beta.hpp>
+#include <boost/math/special_functions/gamma.hpp>
+#include <cmath>
 #include <numeric>
 
 namespace pear {
@@ -11,6 +13,37 @@ double chance_of_at_least(std::uint64_t part, std::uint64_t whole, double rate) 
   if (part > whole || rate <= 0) return 0;
   if (rate >= 1) return 1;
   return boost::math::ibeta(static_cast<double>(part), static_cast<double>(whole - part + 1), rate);
+}
+
+namespace {
+
+double log_factorial(std::uint64_t n) { return boost::math::lgamma(static_cast<double>(n) + 1); }
+
+/// Of the hypergeometric distribution, the logarithm of one case.
+double log_overlap(std::uint64_t both, std::uint64_t a, std::uint64_t b, std::uint64_t all) {
+  return log_factorial(a) + log_factorial(b) + log_factorial(all - a) + log_factorial(all - b) -
+         log_factorial(all) - log_factorial(both) - log_factorial(a - both) - log_factorial(b - both) -
+         log_factorial(all + both - a - b);
+}
+
+}  // namespace
+
+double chance_of_overlap(std::uint64_t both, std::uint64_t a, std::uint64_t b, std::uint64_t all) {
+  const std::uint64_t least = a + b > all ? a + b - all : 0, most = std::min(a, b);
+  if (both <= least) return 1;
+  const auto x = [](std::uint64_t n) { return static_cast<double>(n); };
+  constexpr double kNegligible = 1e-17;
+  const bool is_above = x(both) * x(all) > x(a) * x(b);
+  double term = 1, sum = is_above ? 1 : 0;  // as multiples of the case `both`
+  if (is_above) {
+    for (std::uint64_t k = both; k < most && term > sum * kNegligible; ++k)
+      sum += term *= x(a - k) * x(b - k) / (x(k + 1) * x(all + k + 1 - a - b));
+  } else {  // the rest is the smaller part
+    for (std::uint64_t k = both; k > least && term > sum * kNegligible; --k)
+      sum += term *= x(k) * x(all + k - a - b) / (x(a - k + 1) * x(b - k + 1));
+  }
+  const double part = std::exp(log_overlap(both, a, b, all)) * sum;
+  return std::clamp(is_above ? part : 1 - part, 0.0, 1.0);
 }
 
 std::vector<double> q_values(const std::vector<double>& p_values, std::size_t tests) {

@@ -42,7 +42,8 @@ TEST(IntakeFile, MistakesAreToldWithLineKeyAndRemedy) {
       {lines + "[joins]\nlines_to_orders = \"x\"\n",
        "shop.toml, line 4: [joins] lines_to_orders: there is no table [orders]."},
       {lines + "[[duplicates]]\nin = \"line\"\nsame = \"x\"\n",
-       "shop.toml, line 4: [[duplicates]] in: \"line\" is not one of lines, orders, products, customers. Did "
+       "shop.toml, line 4: [[duplicates]] in: \"line\" is not one of lines, orders, products, customers, "
+       "prices. Did "
        "you mean \"lines\"?"},
       {lines + "[[duplicates]]\nkeep = \"first\"\n",
        "shop.toml, line 3: [[duplicates]] same: it says what is equal in rows that are duplicates, and is "

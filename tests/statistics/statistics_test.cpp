@@ -108,6 +108,29 @@ RC_GTEST_PROP(Chance, OfAtLeastIsTheSumOfItsCases, ()) {
   RC_ASSERT(std::abs(chance - sum) < 1e-9);
 }
 
+/// Every way in which so many of the one could be among the other, counted.
+RC_GTEST_PROP(Chance, OfOverlapIsThatOfAllWaysCounted, ()) {
+  const int all = pick(1, 40), a = pick(0, all), b = pick(0, all), both = pick(0, std::min(a, b));
+  const auto ways = [](int n, int k) {
+    long double count = k < 0 || k > n ? 0 : 1;
+    for (int i = 1; i <= k && count > 0; ++i) count = count * (n - k + i) / i;
+    return count;
+  };
+  long double sum = 0;
+  for (int k = both; k <= std::min(a, b); ++k) sum += ways(a, k) * ways(all - a, b - k);
+  const auto expected = static_cast<double>(sum / ways(all, b));
+  const auto n = [](int value) { return static_cast<std::uint64_t>(value); };
+  RC_ASSERT(std::abs(chance_of_overlap(n(both), n(a), n(b), n(all)) - expected) < 1e-11 * (1 + expected));
+}
+
+TEST(Chance, OfOverlapHoldsForMillions) {
+  // The same as a binomial tail where the whole is so large that taking one away changes nothing.
+  const double overlap = chance_of_overlap(30, 1000, 10'000'000, 1'000'000'000);
+  EXPECT_NEAR(overlap / chance_of_at_least(30, 1000, 0.01), 1, 1e-4);
+  EXPECT_LT(chance_of_overlap(5000, 10'000, 10'000, 3'000'000), 1e-300);
+  EXPECT_EQ(chance_of_overlap(0, 10, 10, 100), 1);
+}
+
 /// By the definition: the share of false ones expected among those with so small a p value, the smallest over
 /// all that are no stricter.
 RC_GTEST_PROP(QValues, AreTheSmallestRateAtWhichEachIsFound, ()) {

@@ -1,0 +1,242 @@
+#include "question/together.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "question/member_column.hpp"
+#include "question/member_lookup.hpp"
+#include "question/nouns.hpp"
+#include "question/together_finding.hpp"
+#include "question/tree_option.hpp"
+
+namespace pear {
+namespace {
+
+/// The code of the product, or of the other item, that is asked about.
+OrError<std::uint32_t> find_item(const TogetherFinding& finding, const std::string& text) {
+  if (finding.key.source == role::kProductId) return find_one(finding.asked.daybook, Level::product, text);
+  std::vector<std::string> labels;
+  for (std::uint32_t code = 0; code < finding.key.distinct; ++code)
+    labels.push_back(label_text(finding.key, code));
+  const auto found = std::find(labels.begin(), labels.end(), text);
+  if (found == labels.end())
+    return usage_error(
+        fmt::format("--product: no {} is {}.{}", finding.item, in_quotes(text), did_you_mean(text, labels)));
+  return static_cast<std::uint32_t>(found - labels.begin());
+}
+
+void add_checks(const TogetherFinding& finding, Result& result) {
+  bool fits = true;
+  for (const ItemPair& pair : finding.pairs)
+    fits = fits && pair.both <= std::min(finding.baskets.counts[pair.a], finding.baskets.counts[pair.b]);
+  result.checks.push_back({"no pair is in more baskets than either of the two", fits});
+  std::uint64_t alone = 0, held = 0;
+  for (const std::uint32_t count : finding.baskets.alone) alone += count;
+  for (const std::uint32_t count : finding.baskets.counts) held += count;
+  std::uint64_t items = 0, single = 0;
+  for (std::size_t basket = 0; basket < finding.baskets.size(); ++basket) {
+    items += finding.baskets.of(basket).size();
+    single += finding.baskets.of(basket).size() == 1 ? 1U : 0U;
+  }
+  result.checks.push_back({fmt::format("the baskets of each {} add up to the {} in all {}", finding.item,
+                                       counted(items, finding.item, plural_of(finding.item)),
+                                       counted(finding.baskets.size(), "basket")),
+                           items == held && single == alone});
+}
+
+void add_notes(const TogetherFinding& finding, Result& result) {
+  result.notes.push_back(fmt::format(
+      "Support: {} of {} or more{}.{}", counted(finding.least, "basket"),
+      with_thousands(static_cast<std::int64_t>(finding.baskets.size())),
+      finding.options.support ? "" : ", chosen by the number of baskets (--support chooses another)",
+      finding.about && !finding.options.support ? " Pairs are listed whatever their support." : ""));
+  std::uint64_t found = 0;
+  for (const ItemPair& pair : finding.pairs) found += finding.is_found(pair) ? 1U : 0U;
+  result.notes.push_back(
+      fmt::format("{} tested; {} of those listed {} more often together than chance would have it "
+                  "(q <= 0.05).",
+                  counted(finding.pairs_tested, "pair"), with_thousands(static_cast<std::int64_t>(found)),
+                  found == 1 ? "is" : "are"));
+}
+
+Definitions definitions_of(const TogetherFinding& finding) {
+  return {{"basket", fmt::format("the different {} of {}, returns left out", plural_of(finding.item),
+                                 baskets_told(finding.options.within))},
+          {"support", "baskets with all of them, as a share of all baskets"},
+          {"confidence_ab", "of the baskets with a, the share that hold b"},
+          {"expected", "baskets with both if neither had to do with the other: a x b / all"},
+          {"lift", "both by expected"},
+          {"p_value", "Fisher's exact test, one-sided: so many or more together by chance"},
+          {"q_value",
+           fmt::format("Benjamini and Hochberg over {} tested", counted(finding.pairs_tested, "pair"))}};
+}
+
+/// Rows of pairs in another order, by columns of their table.
+OrError<void> sort_pairs(Table& table, const std::vector<SortKey>& keys) {
+  std::vector<std::string> names;
+  for (const TableColumn& column : table.columns) names.push_back(column.name);
+  std::vector<std::pair<std::size_t, bool>> by;
+  for (const SortKey& key : keys) {
+    const auto found = std::find(names.begin(), names.end(), snake_case(key.tree.text));
+    if (found == names.end())
+      return usage_error(fmt::format("--sort: there is no column {}.{}", in_quotes(key.tree.text),
+                                     did_you_mean(key.tree.text, names)));
+    by.emplace_back(static_cast<std::size_t>(found - names.begin()), key.descending);
+  }
+  if (!by.empty()) sort_rows(table, by);
+  return {};
+}
+
+}  // namespace
+
+OrError<Result> ask_together(const Asked& asked, const TogetherOptions& options) {
+  const LineView lines(asked.daybook, asked.grains);
+  TogetherFinding finding{asked, options, {}, "product", {}, 1, {}, {}, 0, 0, {}, {}, false};
+  finding.key = id_key(asked.daybook, Level::product);
+  if (options.level && options.level->text != role::kProductId) {
+    PEAR_ASSIGN(std::vector<GroupKey> keys, keys_of("level", {*options.level}, lines));
+    if (!within(keys.front().grain, grain::kProduct))
+      return usage_error(fmt::format("--level: {} is not told of products.", in_quotes(options.level->text)));
+    finding.key = std::move(keys.front());
+    finding.item = noun_of(options.level->name);
+  }
+  finding.has_margins = asked.daybook.find("margin") != nullptr;
+  finding.baskets = gather_baskets(asked.daybook, finding.key, options.within);
+  if (finding.baskets.items.size() == finding.baskets.size())
+    return data_error(fmt::format("none of the {} holds two different {}, so nothing is bought together.",
+                                  counted(finding.baskets.size(), "basket"), plural_of(finding.item)));
+  if (options.product) {
+    PEAR_ASSIGN(finding.about, find_item(finding, *options.product));
+  }
+  PEAR_TRY(find_together(finding));
+
+  Result result;
+  result.question = "together";
+  result.population = asked.population;
+  result.definitions = definitions_of(finding);
+  result.headline = together_headline(finding);
+  result.tables = {pairs_table(finding), sets_table(finding), rules_table(finding), items_table(finding)};
+  PEAR_TRY(sort_pairs(result.tables.front(), options.sort));
+  result.figures = together_figures(finding);
+  add_checks(finding, result);
+  add_notes(finding, result);
+  return result;
+}
+
+namespace {
+
+/// "0.01", "1%", or, where a number of baskets may be meant, "25 baskets".
+OrError<SupportBound> parse_support(std::string_view text) {
+  for (const std::string_view word : {" baskets", " basket"}) {
+    if (!text.ends_with(word)) continue;
+    PEAR_ASSIGN(const std::int64_t baskets,
+                parse_whole("support", text.substr(0, text.size() - word.size()), 1, 1'000'000'000));
+    return SupportBound{baskets, 0};
+  }
+  const bool per_cent = text.ends_with('%');
+  const auto value = Decimal::parse(per_cent ? text.substr(0, text.size() - 1) : text);
+  const double share =
+      value ? static_cast<double>(value->units()) / Decimal::kScale / (per_cent ? 100 : 1) : 0;
+  if (!value || !(share > 0 && share <= 1))
+    return usage_error(
+        fmt::format("--support takes a share of the baskets, such as 0.01 or 1%, or a number such as "
+                    "\"25 baskets\", not {}.",
+                    in_quotes(text)));
+  return SupportBound{{}, share};
+}
+
+OptionDeclaration<TogetherOptions> ratio_option(OptionInfo info, double TogetherOptions::*member,
+                                                double most) {
+  auto set = [name = info.name, member, most](TogetherOptions& options,
+                                              std::string_view text) -> OrError<void> {
+    const bool per_cent = text.ends_with('%');
+    const auto value = Decimal::parse(per_cent ? text.substr(0, text.size() - 1) : text);
+    const double ratio =
+        value ? static_cast<double>(value->units()) / Decimal::kScale / (per_cent ? 100 : 1) : -1;
+    if (!(ratio >= 0 && ratio <= most))
+      return usage_error(
+          fmt::format("--{} takes a number from 0 to {}, not {}.", name, most, in_quotes(text)));
+    options.*member = ratio;
+    return {};
+  };
+  return {std::move(info), std::move(set)};
+}
+
+OptionDeclarations<TogetherOptions> together_options() {
+  using Options = TogetherOptions;
+  return {
+      {{"within", "order|day|customer|\"N days\"", "order",
+        "what makes a basket: one order, one day, or all orders"},
+       [](Options& options, std::string_view text) -> OrError<void> {
+         PEAR_ASSIGN(options.within, parse_basket_rule(text));
+         return {};
+       }},
+      tree_option<Options>(
+          {"level", "COLUMN", "product_id", "what is bought together: any column of products"},
+          &Options::level),
+      {{"product", "ID", "", "everything about one product's companions, by id or name"},
+       [](Options& options, std::string_view text) -> OrError<void> {
+         options.product = std::string(text);
+         return {};
+       }},
+      {{"support", "SHARE|\"N baskets\"", "by the data",
+        "the least number of baskets that hold a pair or set"},
+       [](Options& options, std::string_view text) -> OrError<void> {
+         PEAR_ASSIGN(options.support, parse_support(text));
+         return {};
+       }},
+      ratio_option({"confidence", "SHARE", "0", "least share of one's baskets that hold the other"},
+                   &Options::confidence, 1),
+      ratio_option({"lift", "RATIO", "0", "least lift"}, &Options::lift, 1'000'000),
+      whole_option<Options>({"size", "N", "3", "least size of the sets that are listed"}, &Options::size, 2,
+                            12),
+      whole_option<Options>({"largest", "N", "5", "largest size of sets"}, &Options::largest, 2, 12),
+      word_option<Options>(
+          {"only", "closed|maximal", "", "sets that no larger one is as common as, or contains"},
+          &Options::only, {"all", "closed", "maximal"}),
+      ratio_option({"min-gain", "SHARE", "0.05", "what a rule's confidence must add to its shorter forms"},
+                   &Options::min_gain, 1),
+      whole_option<Options>({"at-most", "N", "1000000", "sets that may reach the support"}, &Options::at_most,
+                            1, 1'000'000'000),
+      {{"sort", "COLUMN [desc],...", "both desc", "the order of pairs"},
+       [](Options& options, std::string_view text) -> OrError<void> {
+         auto keys = parse_sort(text);
+         if (!keys) return in_option("sort", keys.error());
+         options.sort = std::move(*keys);
+         return {};
+       }}};
+}
+
+}  // namespace
+
+Question together_question() {
+  return {"together",
+          "what is bought together: pairs, larger sets, and rules",
+          "Counts the baskets that hold two or more products, beside what chance would give, with a test of "
+          "each\n"
+          "pair that allows for how many were tested. Every combination once; returns never count.",
+          {"pear-thread together shop.daybook", "pear-thread together --within \"14 days\" --level category",
+           "pear-thread together --product P43",
+           "pear-thread together --support 1% --only closed --sort \"lift desc\""},
+          infos(together_options()),
+          [](const OptionValues& values) -> OrError<PreparedQuestion> {
+            PEAR_ASSIGN(const TogetherOptions options, read_options(together_options(), values));
+            if (options.size > options.largest)
+              return usage_error(
+                  fmt::format("--size {} is more than --largest {}.", options.size, options.largest));
+            PreparedQuestion prepared;
+            for (const std::string_view name :
+                 {role::kCustomerId, role::kProductId, role::kOrderDate, role::kIsReturn, role::kAmount})
+              prepared.columns.emplace_back(name);
+            prepared.where_there = {"product_name", "margin"};
+            if (options.level) prepared.trees.push_back({"level", *options.level, {}});
+            prepared.ask = [options](const Asked& asked) { return ask_together(asked, options); };
+            return prepared;
+          }};
+}
+
+}  // namespace pear

@@ -1,0 +1,68 @@
+// What together found, its tables, headline and figures.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "question/together.hpp"
+
+namespace pear {
+
+/// Two items, each pair once: a before b in the items' order, or a the item asked about.
+struct ItemPair {
+  std::uint32_t a = 0, b = 0, both = 0;
+  double p = 1, q = 1;
+  DecimalSum amount, margin;  ///< of the two, in baskets with both
+};
+
+/// Who has `given` has `also`, too.
+struct ItemRule {
+  std::vector<std::uint32_t> given;
+  std::uint32_t also = 0, baskets = 0, given_baskets = 0;
+  double p = 1, q = 1;
+  double sure = 0;  ///< the lower end of the confidence's 95% interval, by which rules are ordered
+};
+
+/// "q <= 0.05" is what is told as a finding.
+constexpr double kFalseDiscovery = 0.05;
+
+struct TogetherFinding {
+  const Asked& asked;
+  const TogetherOptions& options;
+  GroupKey key;
+  std::string item;  ///< "product"
+  Baskets baskets;
+  std::uint32_t least = 1;             ///< support in baskets
+  std::optional<std::uint32_t> about;  ///< the item asked about, as a code
+  std::vector<ItemPair> pairs;         ///< in the order of the main table
+  std::uint64_t pairs_tested = 0, rules_tested = 0;
+  ItemSets sets;  ///< those that are listed
+  std::vector<ItemRule> rules;
+  bool has_margins = false;
+
+  [[nodiscard]] double size() const { return static_cast<double>(baskets.size()); }
+  [[nodiscard]] double count(std::uint32_t code) const { return baskets.counts[code]; }
+  [[nodiscard]] double lift(const ItemPair& pair) const {
+    return static_cast<double>(pair.both) * size() / (count(pair.a) * count(pair.b));
+  }
+  [[nodiscard]] bool is_found(const ItemPair& pair) const {
+    return pair.q <= kFalseDiscovery && lift(pair) > 1;
+  }
+  /// "P1 Sock yarn heather"
+  [[nodiscard]] std::string title(std::uint32_t code) const;
+};
+
+/// Mines into the finding: pairs with their tests, sets, rules. Error: usage, where there are too many.
+[[nodiscard]] OrError<void> find_together(TogetherFinding& finding);
+
+[[nodiscard]] Table pairs_table(const TogetherFinding& finding);
+[[nodiscard]] Table sets_table(const TogetherFinding& finding);
+[[nodiscard]] Table rules_table(const TogetherFinding& finding);
+/// A row for each item: its baskets, and how many hold nothing else.
+[[nodiscard]] Table items_table(const TogetherFinding& finding);
+[[nodiscard]] std::vector<std::string> together_headline(const TogetherFinding& finding);
+[[nodiscard]] std::vector<Figure> together_figures(const TogetherFinding& finding);
+
+}  // namespace pear

@@ -189,7 +189,7 @@ std::size_t label_width(const TableColumn& labels) {
   std::size_t widest = 0;
   for (std::size_t row = 0; row < labels.size(); ++row)
     widest = std::max(widest, display_width(labels.text(row)));
-  return std::min<std::size_t>(widest, 34);
+  return std::min<std::size_t>(widest, 44);
 }
 
 bool is_noticed(const Figure& figure, std::size_t mark) {

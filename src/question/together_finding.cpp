@@ -84,12 +84,13 @@ std::string about_sentence(const TogetherFinding& finding) {
 }
 
 std::string companion_sentence(const TogetherFinding& finding) {
+  const std::string what = finding.title(*finding.about);
   const std::vector<const ItemPair*> found = found_pairs(finding);
   if (found.empty())
-    return fmt::format("Nothing is bought with it more often than chance would have it ({} tested).",
+    return fmt::format("Nothing is bought with {} more often than chance would have it ({} tested).", what,
                        counted(finding.pairs_tested, "pair"));
   const ItemPair& best = *found.front();
-  return fmt::format("It goes with {}: in {} of its baskets ({}), {:.1f} times as often as by chance.",
+  return fmt::format("{} goes with {}: in {} of its baskets ({}), {:.1f} times as often as by chance.", what,
                      finding.title(best.b), number(best.both), percent(best.both / finding.count(best.a)),
                      finding.lift(best));
 }
@@ -105,7 +106,10 @@ Figure lift_bars(const TogetherFinding& finding) {
   figure.kind = Figure::Kind::ranked_bars;
   TextArray names;
   std::vector<std::int64_t> lifts, baskets;
-  for (const ItemPair* pair : strongest(finding, kMost)) {
+  std::vector<const ItemPair*> shown = strongest(finding, kMost);
+  std::stable_sort(shown.begin(), shown.end(),
+                   [&](const ItemPair* a, const ItemPair* b) { return finding.lift(*a) > finding.lift(*b); });
+  for (const ItemPair* pair : shown) {
     const auto name = [&](std::uint32_t code) {  // names tell more where there is room for one
       const std::string id = label_text(finding.key, code), title = finding.title(code);
       return title.size() > id.size() ? title.substr(id.size() + 1) : id;
@@ -212,7 +216,7 @@ std::vector<Figure> together_figures(const TogetherFinding& finding) {
   if (!finding.about && found_pairs(finding).size() > 2) figures.push_back(network(finding));
   for (Figure& figure : figures) figure.title = strongest_sentence(finding);
   if (finding.about)
-    figures.front().title = headline[1];
+    figures.front().title = companion_sentence(finding);
   else
     figures[1].title = headline.front();
   return figures;

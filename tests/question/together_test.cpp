@@ -325,7 +325,7 @@ TEST(Together, EverythingAboutOneProduct) {
   EXPECT_EQ(result.headline,
             (std::vector<std::string>{
                 "b stands in 4 baskets, in 1 of these alone (25.0%).",
-                "Nothing is bought with it more often than chance would have it (2 pairs tested)."}));
+                "Nothing is bought with b more often than chance would have it (2 pairs tested)."}));
 }
 
 TEST(Together, MistakesAreTold) {

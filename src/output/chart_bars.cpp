@@ -12,8 +12,21 @@ constexpr std::size_t kMostValuesOnBars = 15;
 
 bool has_fractions(Unit unit) { return unit == Unit::money || unit == Unit::number; }
 
+/// Between the lightest and the darkest bar, by another column.
+int shade_of(const TableColumn& column, std::size_t bar) {
+  double low = INFINITY, high = -INFINITY;
+  for (std::size_t row = 0; row < column.size(); ++row) {
+    low = std::fmin(low, mark_value(column, row));
+    high = std::fmax(high, mark_value(column, row));
+  }
+  const double value = mark_value(column, bar);
+  return std::isnan(value) ? colour::kOther
+                           : colour::shade(high > low ? 0.25 + 0.75 * (value - low) / (high - low) : 1);
+}
+
 int bar_colour(const Figure& figure, std::size_t bar, double value) {
   if (value < 0) return colour::kPlum;
+  if (figure.shaded) return shade_of(figure.marks.columns[*figure.shaded], bar);
   if (is_noticed(figure, bar)) return colour::kOchre;
   if (figure.gathered == bar) return colour::kOther;
   if (!figure.marks_in_order || figure.marks.rows() < 2) return colour::kPine;

@@ -57,6 +57,13 @@ class Scale {
   double begin_, end_, low_ = 0, high_ = 1;
 };
 
+/// The value to compare with, as it is drawn.
+std::optional<double> reference_of(const Figure& figure) {
+  if (!figure.reference) return std::nullopt;
+  return figure.marks.columns[figure.values.front()].unit == Unit::share ? 100 * *figure.reference
+                                                                         : *figure.reference;
+}
+
 struct Frame {
   PlotArea area;
   Scale x, y;
@@ -152,8 +159,9 @@ void draw_noticed(const Figure& figure, const Frame& frame, std::vector<Box> tak
   const auto at = [&](std::size_t mark) {
     return std::pair(frame.x.pixel(mark_value(along, mark)), frame.y.pixel(mark_value(values, mark)));
   };
-  const double average = frame.y.pixel(100);
-  taken.push_back({frame.area.left, average - 2, frame.area.right, average + 2});
+  if (const auto reference = reference_of(figure))
+    taken.push_back(
+        {frame.area.left, frame.y.pixel(*reference) - 2, frame.area.right, frame.y.pixel(*reference) + 2});
   for (const std::size_t mark : figure.noticed) {
     const auto [x, y] = at(mark);
     drawing.rectangle(x - kHalf, y - kHalf, x + kHalf, y + kHalf, colour::kOchre);
@@ -186,22 +194,25 @@ std::pair<double, double> range_of(const TableColumn& column) {
 
 void draw_scatter(const Figure& figure, PlotArea area, Drawing& drawing) {
   const TableColumn& values = figure.marks.columns[figure.values.front()];
-  const auto [first, last] = range_of(figure.marks.columns[*figure.along]);
+  const TableColumn& along = figure.marks.columns[*figure.along];
+  const auto [first, last] = range_of(along);
   const auto [low, high] = range_of(values);
   drawing.text(area.left, area.top - 14, figure.value_title);
   area.left += 72;
   area.top -= 40;
   area.bottom += 50;
-  const Frame frame{area, Scale(first, last, 20, area.left, area.right),
-                    Scale(std::min(low, 100.0), std::max(high, 100.0), 5, area.bottom, area.top)};
+  const auto reference = reference_of(figure);
+  const Frame frame{area, Scale(first, last, is_fraction(along.unit) ? INFINITY : 20, area.left, area.right),
+                    Scale(std::min(low, reference.value_or(low)), std::max(high, reference.value_or(high)), 5,
+                          area.bottom, area.top)};
   for (const double tick : frame.y.ticks()) {
     const double y = frame.y.pixel(tick);
-    drawing.line({{area.left, y}, {area.right, y}}, tick == 100 ? colour::kSlate : colour::kGrid,
-                 tick == 100 ? 1.5 : 1);
+    drawing.line({{area.left, y}, {area.right, y}}, tick == reference ? colour::kSlate : colour::kGrid,
+                 tick == reference ? 1.5 : 1);
     drawing.text(area.left - 10, y, tick_label(tick, values.unit), Align::right);
   }
   for (const double tick : frame.x.ticks())
-    drawing.text(frame.x.pixel(tick), area.bottom - 18, tick_label(tick, Unit::number), Align::center);
+    drawing.text(frame.x.pixel(tick), area.bottom - 18, tick_label(tick, along.unit), Align::center);
   drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
   draw_points(figure, frame, drawing);
   draw_noticed(figure, frame, draw_steps(figure, frame, drawing), drawing);

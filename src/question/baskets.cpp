@@ -1,144 +1,135 @@
 #include "question/baskets.hpp"
 
-#include <algorithm>
-#include <numeric>
+#include <utility>
 
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
 
 #include "base/text.hpp"
-#include "question/option.hpp"
+#include "question/baskets_tables.hpp"
+#include "question/member_column.hpp"
+#include "question/nouns.hpp"
+#include "question/tree_option.hpp"
 
 namespace pear {
+namespace {
 
-OrError<BasketRule> parse_basket_rule(std::string_view text) {
-  using Within = BasketRule::Within;
-  if (text == "order") return BasketRule{Within::order, 0};
-  if (text == "day") return BasketRule{Within::day, 0};
-  if (text == "customer") return BasketRule{Within::customer, 0};
-  std::string_view number = text;
-  for (const std::string_view word : {" days", " day"})
-    if (number.ends_with(word)) number.remove_suffix(word.size());
-  const auto days = parse_whole("within", number, 0, 100'000);
-  if (!days || number.size() == text.size())
-    return usage_error(
-        fmt::format("--within takes order, day, customer, or a number of days such as \"14 days\", "
-                    "not {}.",
-                    in_quotes(text)));
-  return BasketRule{Within::days, static_cast<std::int32_t>(*days)};
+void add_checks(const BasketsFinding& finding, Result& result) {
+  const BasketFacts& facts = finding.facts;
+  std::uint64_t of_make_ups = 0, alone = 0;
+  DecimalSum make_up_sales, item_sales;
+  for (const MakeUp& each : facts.make_ups) {
+    of_make_ups += each.sum.baskets;
+    make_up_sales.add(each.sum.sales);
+  }
+  for (const PulledBaskets& each : facts.items) {
+    alone += each.alone;
+    item_sales.add(each.own.sales);
+  }
+  result.checks.push_back({fmt::format("baskets of all make-ups add up to {}",
+                                       with_thousands(static_cast<std::int64_t>(facts.baskets))),
+                           of_make_ups == facts.baskets && alone == facts.by_size[1]});
+  const auto total = make_up_sales.total();
+  result.checks.push_back({fmt::format("sales of all make-ups, {}, are those of all {}",
+                                       total ? with_thousands(*total) : "", plural_of(finding.item)),
+                           make_up_sales == item_sales});
 }
 
-std::string baskets_told(const BasketRule& rule) {
-  switch (rule.within) {
-    case BasketRule::Within::order:
-      return "orders";
-    case BasketRule::Within::day:
-      return "days of a customer";
-    case BasketRule::Within::customer:
-      return "customers";
-    case BasketRule::Within::days:
-      break;
-  }
-  return fmt::format("runs of orders with gaps of at most {}",
-                     counted(static_cast<std::uint64_t>(rule.days), "day"));
+void add_notes(const BasketsFinding& finding, Result& result) {
+  if (!finding.facts.has_costs)
+    result.notes.emplace_back("The daybook has no costs: sales stand in place of margins.");
+  if (finding.facts.lines_without_cost > 0)
+    result.notes.push_back(fmt::format("{} without a cost: their margin is not known and not counted.",
+                                       counted(finding.facts.lines_without_cost, "line is", "lines are")));
 }
 
-BasketWalker::BasketWalker(const Daybook& daybook, const GroupKey& key, BasketRule rule)
-    : daybook_(daybook),
-      key_(key),
-      rule_(rule),
-      purchases_(daybook),
-      days_(daybook.order_days()),
-      products_(daybook.parts().line_products),
-      amounts_(daybook.amounts()) {
-  const Column* margin = daybook.find("margin");
-  if (margin != nullptr) margins_ = std::get<DecimalValues>(margin->values).units;
+Definitions definitions_of(const BasketsFinding& finding) {
+  Definitions definitions = {
+      {"basket", fmt::format("the different {} of {}, returns left out", plural_of(finding.item),
+                             baskets_told(finding.options.within))},
+      {"pull",
+       fmt::format(
+           "mean over its baskets: {0} of the rest, less the mean {0} of baskets without it that hold as "
+           "many {1} as the rest (1, 2, 3, 4, 5 to 6, 7 and more) in the same month; alone: 0",
+           finding.value(), plural_of(finding.item))},
+      {"pull_low, pull_high", "95% interval: bootstrap over up to 200 groups of customers, 1,000 times"}};
+  if (finding.options.discount)
+    definitions.emplace_back(
+        "more_baskets",
+        "baskets x d / (basket margin - d), d being the discount by basket: as many again as earn "
+        "what the discount takes");
+  return definitions;
 }
 
-bool BasketWalker::belongs(std::uint32_t order) const {
-  switch (rule_.within) {
-    case BasketRule::Within::order:
-      return false;
-    case BasketRule::Within::day:
-      return days_[order] == days_[order - 1];
-    case BasketRule::Within::customer:
-      return true;
-    case BasketRule::Within::days:
-      break;
-  }
-  return days_[order] - days_[order - 1] <= rule_.days;
+}  // namespace
+
+OrError<Result> ask_baskets(const Asked& asked, const BasketsOptions& options) {
+  const LineView lines(asked.daybook, asked.grains);
+  PEAR_ASSIGN(auto key, basket_key(options.level, lines));
+  BasketsFinding finding{asked, options, std::move(key.first), std::move(key.second), {}};
+  finding.facts = basket_facts(asked.daybook, finding.key, options.within);
+  if (finding.facts.baskets == 0) return data_error("nothing was bought, so there is no basket.");
+  Result result;
+  result.question = "baskets";
+  result.population = asked.population;
+  result.definitions = definitions_of(finding);
+  result.headline = baskets_headline(finding);
+  result.tables = {make_ups_table(finding), basket_sizes_table(finding), pull_table(finding)};
+  result.figures = baskets_figures(finding);
+  add_checks(finding, result);
+  add_notes(finding, result);
+  return result;
 }
 
-void BasketWalker::gather(Run orders, std::vector<BasketItem>& items) const {
-  items.clear();
-  bool is_sorted = true;
-  for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
-    const Run lines = daybook_.lines_of(order);
-    for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
-      if (purchases_.is_return(line)) continue;
-      const std::uint32_t member = key_.level == Level::product ? products_[line] : line;
-      const std::uint32_t code = key_.codes[member];
-      if (code == key_.distinct) continue;
-      const std::int64_t margin = margins_.empty() || margins_[line] == kEmptyUnits ? 0 : margins_[line];
-      if (!items.empty() && items.back().code == code) {
-        items.back().amount += amounts_[line];
-        items.back().margin += margin;
-        continue;
-      }
-      is_sorted = is_sorted && (items.empty() || items.back().code < code);
-      items.push_back({code, amounts_[line], margin});
-    }
-  }
-  if (is_sorted) return;
-  std::stable_sort(items.begin(), items.end(),
-                   [](const BasketItem& a, const BasketItem& b) { return a.code < b.code; });
-  std::size_t last = 0;
-  for (std::size_t i = 1; i < items.size(); ++i) {
-    if (items[i].code == items[last].code) {
-      items[last].amount += items[i].amount;
-      items[last].margin += items[i].margin;
-    } else {
-      items[++last] = items[i];
-    }
-  }
-  items.resize(last + 1);
+namespace {
+
+OptionDeclarations<BasketsOptions> baskets_options() {
+  using Options = BasketsOptions;
+  return {{{"within", "order|day|customer|\"N days\"", "order",
+            "what makes a basket: one order, one day, or all orders"},
+           [](Options& options, std::string_view text) -> OrError<void> {
+             PEAR_ASSIGN(options.within, parse_basket_rule(text));
+             return {};
+           }},
+          tree_option<Options>(
+              {"level", "COLUMN", "product_id", "what baskets are made of: any column of products"},
+              &Options::level),
+          {{"discount", "PER-CENT", "", "how many more baskets would pay for so many per cent off"},
+           [](Options& options, std::string_view text) -> OrError<void> {
+             if (text.ends_with('%')) text.remove_suffix(1);
+             const auto value = Decimal::parse(text);
+             if (!value || value->units() <= 0 || value->units() > 100 * Decimal::kScale)
+               return usage_error(fmt::format(
+                   "--discount takes a number of per cent above 0, up to 100, such as 10, not {}.",
+                   in_quotes(text)));
+             options.discount = value->units();
+             return {};
+           }},
+          whole_option<Options>({"at-least", "N", "20", "baskets that a product must be in to be told of"},
+                                &Options::at_least, 1, 1'000'000'000)};
 }
 
-Baskets gather_baskets(const Daybook& daybook, const GroupKey& key, BasketRule rule) {
-  struct Block {
-    std::vector<std::uint32_t> items, ends;
-  };
-  constexpr std::uint32_t kPerBlock = 16'384;
-  const BasketWalker walker(daybook, key, rule);
-  std::vector<Block> blocks((daybook.customers() + kPerBlock - 1) / kPerBlock);
-  tbb::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t b) {
-    Block& block = blocks[b];
-    std::vector<BasketItem> items;
-    const auto begin = static_cast<std::uint32_t>(b) * kPerBlock;
-    for (std::uint32_t customer = begin; customer < std::min(daybook.customers(), begin + kPerBlock);
-         ++customer)
-      walker.walk(customer, items, [&](std::span<const BasketItem> basket) {
-        for (const BasketItem& item : basket) block.items.push_back(item.code);
-        block.ends.push_back(static_cast<std::uint32_t>(block.items.size()));
-      });
-  });
-  Baskets baskets;
-  std::size_t items = 0, ends = 1;
-  for (const Block& block : blocks) items += block.items.size(), ends += block.ends.size();
-  baskets.items.reserve(items);
-  baskets.begins.reserve(ends);
-  for (Block& block : blocks) {
-    const auto before = static_cast<std::uint32_t>(baskets.items.size());
-    for (const std::uint32_t end : block.ends) baskets.begins.push_back(before + end);
-    baskets.items.insert(baskets.items.end(), block.items.begin(), block.items.end());
-    block = {};
-  }
-  baskets.counts.resize(key.distinct);
-  baskets.alone.resize(key.distinct);
-  for (const std::uint32_t code : baskets.items) ++baskets.counts[code];
-  for (std::size_t basket = 0; basket < baskets.size(); ++basket)
-    if (baskets.of(basket).size() == 1) ++baskets.alone[baskets.of(basket).front()];
-  return baskets;
+}  // namespace
+
+Question baskets_question() {
+  return {"baskets",
+          "what baskets are made of, what they bring, and which products pull profitable ones",
+          "Counts baskets by the set of products in them, with sales, cost and margin; and for each product "
+          "sets\n"
+          "what it earns beside what the rest of its baskets earns, more or less than baskets without it.",
+          {"pear-thread baskets shop.daybook", "pear-thread baskets --discount 10",
+           "pear-thread baskets --level category", "pear-thread baskets --within \"14 days\""},
+          infos(baskets_options()),
+          [](const OptionValues& values) -> OrError<PreparedQuestion> {
+            PEAR_ASSIGN(const BasketsOptions options, read_options(baskets_options(), values));
+            PreparedQuestion prepared;
+            for (const std::string_view name :
+                 {role::kCustomerId, role::kProductId, role::kOrderDate, role::kIsReturn, role::kAmount})
+              prepared.columns.emplace_back(name);
+            prepared.where_there = {"product_name", "margin"};
+            if (options.level) prepared.trees.push_back({"level", *options.level, {}});
+            prepared.ask = [options](const Asked& asked) { return ask_baskets(asked, options); };
+            return prepared;
+          }};
 }
 
 }  // namespace pear

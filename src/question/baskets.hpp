@@ -1,85 +1,28 @@
-// What was bought together: lines put into baskets.
+// baskets: what baskets are made of, what they bring, and which products pull profitable ones.
 #pragma once
 
 #include <cstdint>
-#include <span>
-#include <string_view>
-#include <vector>
+#include <optional>
 
 #include "base/error.hpp"
-#include "daybook/daybook.hpp"
-#include "daybook/purchases.hpp"
-#include "expression/grouping.hpp"
+#include "question/basket_walk.hpp"
+#include "question/question.hpp"
+#include "result/result.hpp"
 
 namespace pear {
 
-/// What makes lines one basket.
-struct BasketRule {
-  enum class Within : std::uint8_t { order, day, customer, days };
-  Within within = Within::order;
-  std::int32_t days = 0;  ///< of `days`: orders belong together while gaps stay within so many
+struct BasketsOptions {
+  BasketRule within;
+  std::optional<Tree> level;             ///< what stands in place of products
+  std::optional<std::int64_t> discount;  ///< per cent of an item's price, units of Decimal
+  std::int64_t at_least = 20;            ///< baskets that an item must be in to be told of
 };
 
-/// "order", "day", "customer", "14 days". Error: usage.
-[[nodiscard]] OrError<BasketRule> parse_basket_rule(std::string_view text);
-/// "orders", "days of a customer", "customers", "runs of orders with gaps of at most 14 days"
-[[nodiscard]] std::string baskets_told(const BasketRule& rule);
+/// Make-ups of baskets with what they bring, sizes, and for each item what it earns, what the rest of its
+/// baskets earns, and its pull (see basket_facts.hpp). Margins where the daybook has costs, sales otherwise.
+/// Errors: usage, where --level does not fit; data, where nothing was bought.
+[[nodiscard]] OrError<Result> ask_baskets(const Asked& asked, const BasketsOptions& options);
 
-/// One item of a basket: a product, or a value of another column of lines. Sums are of its purchase lines
-/// there.
-struct BasketItem {
-  std::uint32_t code = 0;
-  std::int64_t amount = 0;
-  std::int64_t margin = 0;  ///< 0 where margins are not known
-};
-
-/// Forms the baskets of customers one after another: purchases only, every item once, in order of code. Items
-/// without a value of the key are in none; what is left without item is no basket.
-class BasketWalker {
- public:
-  BasketWalker(const Daybook& daybook, const GroupKey& key, BasketRule rule);
-
-  /// visit(items) for each basket of a customer, in order of time.
-  template <class Visit>
-  void walk(std::uint32_t customer, std::vector<BasketItem>& items, const Visit& visit) const {
-    const Run orders = daybook_.orders_of(customer);
-    for (std::uint32_t begin = orders.begin; begin < orders.end;) {
-      std::uint32_t end = begin + 1;
-      while (end < orders.end && belongs(end)) ++end;
-      gather({begin, end}, items);
-      if (!items.empty()) visit(std::span<const BasketItem>(items));
-      begin = end;
-    }
-  }
-
- private:
-  /// Whether an order belongs to the basket of the one before.
-  [[nodiscard]] bool belongs(std::uint32_t order) const;
-  void gather(Run orders, std::vector<BasketItem>& items) const;
-
-  const Daybook& daybook_;
-  const GroupKey& key_;
-  BasketRule rule_;
-  Purchases purchases_;
-  std::span<const std::int32_t> days_;
-  std::span<const std::uint32_t> products_;
-  std::span<const std::int64_t> amounts_, margins_;
-};
-
-/// All baskets as sets of codes, one behind another.
-struct Baskets {
-  std::vector<std::uint32_t> items;      ///< in order of code within a basket
-  std::vector<std::uint32_t> begins{0};  ///< by basket its first item, and the end
-  std::vector<std::uint32_t> counts;     ///< by code, how many baskets hold it
-  std::vector<std::uint32_t> alone;      ///< by code, how many hold nothing else
-
-  [[nodiscard]] std::size_t size() const { return begins.size() - 1; }
-  [[nodiscard]] std::span<const std::uint32_t> of(std::size_t basket) const {
-    return std::span(items).subspan(begins[basket], begins[basket + 1] - begins[basket]);
-  }
-};
-
-/// O(lines) on all threads; the same for any number of them.
-[[nodiscard]] Baskets gather_baskets(const Daybook& daybook, const GroupKey& key, BasketRule rule);
+[[nodiscard]] Question baskets_question();
 
 }  // namespace pear

@@ -10,7 +10,7 @@
 
 #include <absl/container/flat_hash_map.h>
 
-#include "question/baskets.hpp"
+#include "question/basket_walk.hpp"
 
 namespace pear {
 

@@ -226,6 +226,7 @@ Figure scatter(const PricesFinding& finding) {
   figure.along = 2;
   for (const FallingSteps::Step& step : levels.product(*finding.product).expected.steps())
     figure.steps.push_back({static_cast<double>(step.begins) / Decimal::kScale, step.level});
+  figure.reference = 1;
   figure.reference_label = "usual at this quantity";
   figure.label_title = "pieces bought in all";
   figure.value_title = "price paid, as a share of the product's average";

@@ -1,5 +1,6 @@
 #include "question/question.hpp"
 
+#include "question/baskets.hpp"
 #include "question/concentration.hpp"
 #include "question/crosstab.hpp"
 #include "question/customer.hpp"
@@ -14,9 +15,9 @@ namespace pear {
 
 const std::vector<Question>& questions() {
   static const std::vector<Question> kTable = {
-      first_question(),    frequency_question(),     distinct_question(),
-      prices_question(),   concentration_question(), crosstab_question(),
-      customer_question(), product_question(),       together_question()};
+      first_question(),         frequency_question(), distinct_question(), prices_question(),
+      concentration_question(), crosstab_question(),  customer_question(), product_question(),
+      together_question(),      baskets_question()};
   return kTable;
 }
 

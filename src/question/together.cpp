@@ -96,14 +96,7 @@ OrError<void> sort_pairs(Table& table, const std::vector<SortKey>& keys) {
 OrError<Result> ask_together(const Asked& asked, const TogetherOptions& options) {
   const LineView lines(asked.daybook, asked.grains);
   TogetherFinding finding{asked, options, {}, "product", {}, 1, {}, {}, 0, 0, {}, {}, false};
-  finding.key = id_key(asked.daybook, Level::product);
-  if (options.level && options.level->text != role::kProductId) {
-    PEAR_ASSIGN(std::vector<GroupKey> keys, keys_of("level", {*options.level}, lines));
-    if (!within(keys.front().grain, grain::kProduct))
-      return usage_error(fmt::format("--level: {} is not told of products.", in_quotes(options.level->text)));
-    finding.key = std::move(keys.front());
-    finding.item = noun_of(options.level->name);
-  }
+  PEAR_ASSIGN(std::tie(finding.key, finding.item), basket_key(options.level, lines));
   finding.has_margins = asked.daybook.find("margin") != nullptr;
   finding.baskets = gather_baskets(asked.daybook, finding.key, options.within);
   if (finding.baskets.items.size() == finding.baskets.size())

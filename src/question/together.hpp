@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "base/error.hpp"
-#include "question/baskets.hpp"
+#include "question/basket_walk.hpp"
 #include "question/itemsets.hpp"
 #include "question/question.hpp"
 #include "result/result.hpp"

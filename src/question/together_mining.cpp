@@ -69,7 +69,7 @@ void add_amounts(TogetherFinding& finding) {
   walk_lines_in_parallel(finding.asked.daybook, [&](CustomerRun run) {
     Sums& own = all.local();
     std::vector<BasketItem> items;
-    const auto visit = [&](std::span<const BasketItem> basket) {
+    const auto visit = [&](std::span<const BasketItem> basket, Date) {
       for (std::size_t i = 0; i < basket.size(); ++i) {
         if (is_paired[basket[i].code] == 0) continue;
         for (std::size_t j = i + 1; j < basket.size(); ++j) {

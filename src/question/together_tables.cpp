@@ -181,6 +181,7 @@ Table rules_table(const TogetherFinding& finding) {
     columns.back().always_shown = false;
   }
   columns.push_back(integer_column("baskets", Unit::count, "Baskets with all of them.", std::move(baskets)));
+  columns.back().always_shown = true;
   columns.push_back(share_column("support", "These as a share of all baskets.", std::move(supports)));
   columns.push_back(share_column("confidence",
                                  "Of the baskets with those given, the share that hold the other.",

@@ -64,10 +64,11 @@ struct Figure {
   };
   std::vector<Point> points;                     ///< of a curve, to be told
   std::optional<std::size_t> along;              ///< of a scatter: the column of the places along, above 0
-  std::vector<std::pair<double, double>> steps;  ///< of a scatter: a level to compare with from each place on
-  bool in_panels = false;                        ///< each curve in a panel of its own
-  bool series_in_order = false;                  ///< times or bands, which are shaded from light to dark
-  bool marks_in_order = false;                   ///< bands, whose bars are shaded from light to dark
+  std::vector<std::pair<double, double>> steps;  ///< of a scatter: a level, as a share, from each place on
+  std::optional<std::size_t> shaded;  ///< of ranked bars: the column by which they are light or dark
+  bool in_panels = false;             ///< each curve in a panel of its own
+  bool series_in_order = false;       ///< times or bands, which are shaded from light to dark
+  bool marks_in_order = false;        ///< bands, whose bars are shaded from light to dark
   Axis axis = Axis::categories;
   std::string label_title;              ///< what the labels are
   std::string value_title;              ///< what the values are

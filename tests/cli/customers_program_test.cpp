@@ -116,6 +116,22 @@ TEST_F(CustomersProgram, PlantedPricesAreFoundAndNobodyElse) {
   EXPECT_GT(volume.size(), trade.size() * 95 / 100);
 }
 
+/// Sock yarn with sock needles, dye with mordant; a needle card that earns hardly anything in the dearest
+/// baskets.
+TEST_F(CustomersProgram, PlantedPairsAndThePullingProductAreFound) {
+  const Rows pairs = rows_of(path("d/answers/together.csv"));
+  EXPECT_EQ(pairs.at(0).at("product_a") + pairs.at(0).at("product_b"), "P1P31");
+  EXPECT_EQ(pairs.at(1).at("product_a") + pairs.at(1).at("product_b"), "P63P71");
+  for (const std::size_t row : {0U, 1U}) EXPECT_LT(std::stod(pairs.at(row).at("q_value")), 1e-6);
+  for (const auto& row : rows_of(path("d/answers/baskets-products.csv"))) {
+    if (row.at("product_id") != "P42") continue;
+    EXPECT_LT(std::stod(row.at("own_margin_rate")), 0.1);
+    EXPECT_GT(std::stod(row.at("pull_low")), 0);
+  }
+  const ProgramRun run = pear({"baskets", "--out", "b"});
+  EXPECT_NE(run.out.find("P42 Darning needle card brings"), std::string::npos);
+}
+
 TEST_F(CustomersProgram, QuestionsAgreeOnTheSameCustomers) {
   const Rows first = rows_of(path("d/answers/first.csv"));
   std::map<std::string, int> by_orders;

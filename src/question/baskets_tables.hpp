@@ -1,0 +1,39 @@
+// The tables, headline and figures of baskets.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "question/basket_facts.hpp"
+#include "question/baskets.hpp"
+
+namespace pear {
+
+struct BasketsFinding {
+  const Asked& asked;
+  const BasketsOptions& options;
+  GroupKey key;
+  std::string item;  ///< "product"
+  BasketFacts facts;
+
+  /// "margin" where there are costs, otherwise "sales".
+  [[nodiscard]] std::string value() const { return facts.has_costs ? "margin" : "sales"; }
+  [[nodiscard]] std::string title(std::uint32_t code) const;
+  /// Enough baskets, and a pull that is above 0 beyond doubt, of what earns less by itself than others.
+  [[nodiscard]] bool is_candidate(std::uint32_t code) const;
+  /// What the baskets of an item earn without it, by the basket; units.
+  [[nodiscard]] std::int64_t companions_per_basket(std::uint32_t code) const;
+  /// Margin, or sales, of everything by sales: 0 to 1, NaN without sales.
+  [[nodiscard]] double margin_rate() const;
+};
+
+/// a / b as a share; NaN where b is nothing.
+[[nodiscard]] double rate_of(const DecimalSum& a, const DecimalSum& b);
+
+[[nodiscard]] Table make_ups_table(const BasketsFinding& finding);
+[[nodiscard]] Table basket_sizes_table(const BasketsFinding& finding);
+[[nodiscard]] Table pull_table(const BasketsFinding& finding);
+[[nodiscard]] std::vector<std::string> baskets_headline(const BasketsFinding& finding);
+[[nodiscard]] std::vector<Figure> baskets_figures(const BasketsFinding& finding);
+
+}  // namespace pear

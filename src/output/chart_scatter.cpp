@@ -49,7 +49,8 @@ class Scale {
       step *= factor;
     }
     std::vector<double> ticks;
-    for (double tick = std::ceil(low_ / step); tick * step <= high_; ++tick) ticks.push_back(tick * step);
+    for (double tick = std::ceil(low_ / step); tick * step <= high_; ++tick)
+      ticks.push_back(tick * step + 0.0);  // no -0
     return ticks;
   }
 
@@ -162,6 +163,11 @@ void draw_noticed(const Figure& figure, const Frame& frame, std::vector<Box> tak
   if (const auto reference = reference_of(figure))
     taken.push_back(
         {frame.area.left, frame.y.pixel(*reference) - 2, frame.area.right, frame.y.pixel(*reference) + 2});
+  constexpr std::size_t kFew = 200;  // of many points names cannot keep clear
+  for (std::size_t mark = 0; mark < figure.marks.rows() && figure.marks.rows() <= kFew; ++mark) {
+    const auto [x, y] = at(mark);
+    taken.push_back({x - kPoint / 2, y - kPoint / 2, x + kPoint / 2, y + kPoint / 2});
+  }
   for (const std::size_t mark : figure.noticed) {
     const auto [x, y] = at(mark);
     drawing.rectangle(x - kHalf, y - kHalf, x + kHalf, y + kHalf, colour::kOchre);

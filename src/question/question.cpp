@@ -16,8 +16,8 @@ namespace pear {
 const std::vector<Question>& questions() {
   static const std::vector<Question> kTable = {
       first_question(),         frequency_question(), distinct_question(), prices_question(),
-      concentration_question(), crosstab_question(),  customer_question(), product_question(),
-      together_question(),      baskets_question()};
+      concentration_question(), crosstab_question(),  baskets_question(),  together_question(),
+      customer_question(),      product_question()};
   return kTable;
 }
 

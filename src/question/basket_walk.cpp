@@ -55,6 +55,16 @@ OrError<std::pair<GroupKey, std::string>> basket_key(const std::optional<Tree>& 
   return std::pair(std::move(keys.front()), noun_of(level->name));
 }
 
+PreparedQuestion prepared_for_baskets(const std::optional<Tree>& level) {
+  PreparedQuestion prepared;
+  for (const std::string_view name :
+       {role::kCustomerId, role::kProductId, role::kOrderDate, role::kIsReturn, role::kAmount})
+    prepared.columns.emplace_back(name);
+  prepared.where_there = {"product_name", "margin"};
+  if (level) prepared.trees.push_back({"level", *level, {}});
+  return prepared;
+}
+
 BasketWalker::BasketWalker(const Daybook& daybook, const GroupKey& key, BasketRule rule)
     : daybook_(daybook),
       key_(key),

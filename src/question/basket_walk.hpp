@@ -14,6 +14,8 @@
 #include "daybook/purchases.hpp"
 #include "expression/grouping.hpp"
 #include "expression/tree.hpp"
+#include "question/option.hpp"
+#include "question/question.hpp"
 
 namespace pear {
 
@@ -33,6 +35,20 @@ struct BasketRule {
 /// column.
 [[nodiscard]] OrError<std::pair<GroupKey, std::string>> basket_key(const std::optional<Tree>& level,
                                                                    const LineView& lines);
+
+/// The option --within of a question about baskets.
+template <class Options>
+OptionDeclaration<Options> within_option() {
+  return {{"within", "order|day|customer|\"N days\"", "order",
+           "what makes a basket: one order, one day, or all orders"},
+          [](Options& options, std::string_view text) -> OrError<void> {
+            PEAR_ASSIGN(options.within, parse_basket_rule(text));
+            return {};
+          }};
+}
+
+/// What a question about baskets reads.
+[[nodiscard]] PreparedQuestion prepared_for_baskets(const std::optional<Tree>& level);
 
 /// One item of a basket: a product, or a value of another column of lines. Sums are of its purchase lines
 /// there.

@@ -84,12 +84,7 @@ namespace {
 
 OptionDeclarations<BasketsOptions> baskets_options() {
   using Options = BasketsOptions;
-  return {{{"within", "order|day|customer|\"N days\"", "order",
-            "what makes a basket: one order, one day, or all orders"},
-           [](Options& options, std::string_view text) -> OrError<void> {
-             PEAR_ASSIGN(options.within, parse_basket_rule(text));
-             return {};
-           }},
+  return {within_option<Options>(),
           tree_option<Options>(
               {"level", "COLUMN", "product_id", "what baskets are made of: any column of products"},
               &Options::level),
@@ -121,12 +116,7 @@ Question baskets_question() {
           infos(baskets_options()),
           [](const OptionValues& values) -> OrError<PreparedQuestion> {
             PEAR_ASSIGN(const BasketsOptions options, read_options(baskets_options(), values));
-            PreparedQuestion prepared;
-            for (const std::string_view name :
-                 {role::kCustomerId, role::kProductId, role::kOrderDate, role::kIsReturn, role::kAmount})
-              prepared.columns.emplace_back(name);
-            prepared.where_there = {"product_name", "margin"};
-            if (options.level) prepared.trees.push_back({"level", *options.level, {}});
+            PreparedQuestion prepared = prepared_for_baskets(options.level);
             prepared.ask = [options](const Asked& asked) { return ask_baskets(asked, options); };
             return prepared;
           }};

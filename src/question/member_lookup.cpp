@@ -50,18 +50,13 @@ std::vector<const Column*> attributes_of(const Daybook& daybook, Level level) {
 }  // namespace
 
 OptionDeclarations<MemberOptions> member_options(Level level) {
-  const auto text_option = [](OptionInfo info, std::optional<std::string> MemberOptions::*member) {
-    return OptionDeclaration<MemberOptions>{
-        std::move(info), [member](MemberOptions& options, std::string_view text) -> OrError<void> {
-          options.*member = std::string(text);
-          return {};
-        }};
-  };
-  return {text_option({"id", "ID", "", fmt::format("the {}; also as the first word", to_text(level))},
-                      &MemberOptions::id),
-          text_option({"name", "NAME", "",
-                       fmt::format("by {} in place of the id; all who share it", name_column(level))},
-                      &MemberOptions::name)};
+  return {
+      text_option<MemberOptions>(
+          {"id", "ID", "", fmt::format("the {}; also as the first word", to_text(level))},
+          &MemberOptions::id),
+      text_option<MemberOptions>(
+          {"name", "NAME", "", fmt::format("by {} in place of the id; all who share it", name_column(level))},
+          &MemberOptions::name)};
 }
 
 OrError<MemberOptions> read_member(Level level, const OptionValues& values) {

@@ -68,6 +68,15 @@ OptionDeclaration<Options> whole_option(OptionInfo info, std::int64_t Options::*
   return {std::move(info), std::move(set)};
 }
 
+/// Any text.
+template <class Options>
+OptionDeclaration<Options> text_option(OptionInfo info, std::optional<std::string> Options::*member) {
+  return {std::move(info), [member](Options& options, std::string_view text) -> OrError<void> {
+            options.*member = std::string(text);
+            return {};
+          }};
+}
+
 /// One of an enumeration's words, in the order of its values.
 template <class Options, class Enum>
 OptionDeclaration<Options> word_option(OptionInfo info, Enum Options::*member,

@@ -216,11 +216,9 @@ OptionDeclarations<PricesOptions> prices_options() {
                           &Options::below),
           per_cent_option({"above", "PER-CENT", "", "only prices above so many per cent of that"},
                           &Options::above),
-          {{"product", "ID", "", "one product, by id or name: its customers, and its price by month"},
-           [](Options& options, std::string_view text) -> OrError<void> {
-             options.product = std::string(text);
-             return {};
-           }},
+          text_option<Options>(
+              {"product", "ID", "", "one product, by id or name: its customers, and its price by month"},
+              &Options::product),
           whole_option<Options>(
               {"at-least", "N", "20", "customers that a product must have to say what a quantity costs"},
               &Options::at_least, 2, 1'000'000)};

@@ -162,20 +162,12 @@ OptionDeclaration<TogetherOptions> ratio_option(OptionInfo info, double Together
 OptionDeclarations<TogetherOptions> together_options() {
   using Options = TogetherOptions;
   return {
-      {{"within", "order|day|customer|\"N days\"", "order",
-        "what makes a basket: one order, one day, or all orders"},
-       [](Options& options, std::string_view text) -> OrError<void> {
-         PEAR_ASSIGN(options.within, parse_basket_rule(text));
-         return {};
-       }},
+      within_option<Options>(),
       tree_option<Options>(
           {"level", "COLUMN", "product_id", "what is bought together: any column of products"},
           &Options::level),
-      {{"product", "ID", "", "everything about one product's companions, by id or name"},
-       [](Options& options, std::string_view text) -> OrError<void> {
-         options.product = std::string(text);
-         return {};
-       }},
+      text_option<Options>({"product", "ID", "", "everything about one product's companions, by id or name"},
+                           &Options::product),
       {{"support", "SHARE|\"N baskets\"", "by the data",
         "the least number of baskets that hold a pair or set"},
        [](Options& options, std::string_view text) -> OrError<void> {
@@ -221,12 +213,7 @@ Question together_question() {
             if (options.size > options.largest)
               return usage_error(
                   fmt::format("--size {} is more than --largest {}.", options.size, options.largest));
-            PreparedQuestion prepared;
-            for (const std::string_view name :
-                 {role::kCustomerId, role::kProductId, role::kOrderDate, role::kIsReturn, role::kAmount})
-              prepared.columns.emplace_back(name);
-            prepared.where_there = {"product_name", "margin"};
-            if (options.level) prepared.trees.push_back({"level", *options.level, {}});
+            PreparedQuestion prepared = prepared_for_baskets(options.level);
             prepared.ask = [options](const Asked& asked) { return ask_together(asked, options); };
             return prepared;
           }};

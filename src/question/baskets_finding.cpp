@@ -52,8 +52,8 @@ std::vector<std::uint32_t> candidates(const BasketsFinding& finding) {
 std::string pull_sentence(const BasketsFinding& finding) {
   const std::vector<std::uint32_t> codes = candidates(finding);
   if (codes.empty())
-    return fmt::format("No {} with little {} of its own is surely bought with more than others are.",
-                       finding.item, finding.value());
+    return fmt::format("No {}{} is surely bought with more than others are.", finding.item,
+                       finding.facts.has_costs ? " that earns less than others itself" : "");
   const PulledBaskets& best = finding.facts.items[codes.front()];
   const std::string own = money(finding, best.own_value.mean(best.own.baskets).value_or(Decimal()).units());
   return fmt::format(

@@ -78,10 +78,11 @@ std::string bounds_sentence(const PricesFinding& finding) {
   for (const std::uint32_t pair : *finding.rows) customers.insert(finding.levels->paid()[pair].customer);
   const std::uint64_t all = finding.product ? finding.levels->paid().of_product(*finding.product).size()
                                             : finding.levels->paid().size();
-  return fmt::format("{} of {} average prices lie {} of {}; {} paid them.",
+  return fmt::format("{} of {} average prices {} {} of {}; {} paid {}.",
                      with_thousands(static_cast<std::int64_t>(finding.rows->size())),
-                     with_thousands(static_cast<std::int64_t>(all)), bounds, finding.compared_with(),
-                     counted(customers.size(), "customer"));
+                     with_thousands(static_cast<std::int64_t>(all)),
+                     finding.rows->size() == 1 ? "lies" : "lie", bounds, finding.compared_with(),
+                     counted(customers.size(), "customer"), finding.rows->size() == 1 ? "it" : "them");
 }
 
 std::string largest_gap(const PricesFinding& finding, const CustomerPrices& most) {

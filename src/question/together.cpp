@@ -99,7 +99,7 @@ OrError<Result> ask_together(const Asked& asked, const TogetherOptions& options)
   PEAR_ASSIGN(std::tie(finding.key, finding.item), basket_key(options.level, lines));
   finding.has_margins = asked.daybook.find("margin") != nullptr;
   finding.baskets = gather_baskets(asked.daybook, finding.key, options.within);
-  if (finding.baskets.items.size() == finding.baskets.size())
+  if (!options.product && finding.baskets.items.size() == finding.baskets.size())
     return data_error(fmt::format("none of the {} holds two different {}, so nothing is bought together.",
                                   counted(finding.baskets.size(), "basket"), plural_of(finding.item)));
   if (options.product) {

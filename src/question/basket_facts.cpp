@@ -3,12 +3,17 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <mutex>
 #include <random>
+#include <string_view>
 
 #include <absl/container/flat_hash_map.h>
 #include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+#include <tbb/parallel_sort.h>
 
 #include "base/date.hpp"
+#include "base/text_hash.hpp"
 #include "expression/walk_lines.hpp"
 #include "statistics/quantile.hpp"
 
@@ -70,9 +75,12 @@ class Facts {
 
  private:
   struct Own {  // one thread's sums: whole numbers, so that their order does not matter
-    absl::flat_hash_map<std::string, BasketSum> make_ups;
     std::vector<PulledBaskets> items;
     std::vector<Cell> cells, all_cells;
+  };
+  struct Shard {  // make-ups by their codes' bytes, those of one hash
+    std::mutex mutex;
+    absl::flat_hash_map<std::string, BasketSum, TextHash, std::equal_to<>> make_ups;
   };
 
   [[nodiscard]] std::int64_t value_of(const BasketItem& item) const {
@@ -84,9 +92,7 @@ class Facts {
 
   void first_pass() {
     tbb::enumerable_thread_specific<Own> all([&] {
-      return Own{{},
-                 std::vector<PulledBaskets>(items_),
-                 std::vector<Cell>(cells_.size()),
+      return Own{std::vector<PulledBaskets>(items_), std::vector<Cell>(cells_.size()),
                  std::vector<Cell>(all_cells_.size())};
     });
     walk_lines_in_parallel(daybook_, [&](CustomerRun run) {
@@ -100,19 +106,16 @@ class Facts {
         walker_.walk(customer, items, visit);
     });
     found_.items.resize(items_);
-    absl::flat_hash_map<std::string, BasketSum> make_ups;
     for (Own& own : all) {
-      for (const auto& [codes, sum] : own.make_ups) make_ups[codes].add(sum);
       for (std::size_t i = 0; i < items_; ++i) add_item(own.items[i], found_.items[i]);
       for (std::size_t i = 0; i < cells_.size(); ++i) cells_[i].add(own.cells[i]);
       for (std::size_t i = 0; i < all_cells_.size(); ++i) all_cells_[i].add(own.all_cells[i]);
       own = {};
     }
-    list_make_ups(make_ups);
+    list_make_ups();
   }
 
-  void add_basket(std::span<const BasketItem> basket, Date day, std::vector<std::uint32_t>& codes,
-                  Own& own) const {
+  void add_basket(std::span<const BasketItem> basket, Date day, std::vector<std::uint32_t>& codes, Own& own) {
     BasketSum whole;
     whole.baskets = 1;
     std::int64_t value = 0;
@@ -122,8 +125,7 @@ class Facts {
       value += value_of(item);
       codes.push_back(item.code);
     }
-    own.make_ups[std::string(reinterpret_cast<const char*>(codes.data()), codes.size() * sizeof(codes[0]))]
-        .add(whole);
+    add_make_up(codes, whole);
     const std::size_t cell = cell_of(basket.size(), day);
     own.all_cells[cell].add({1, value});
     for (const BasketItem& item : basket) {
@@ -146,24 +148,42 @@ class Facts {
     to.own_value.add(from.own_value);
   }
 
-  void list_make_ups(const absl::flat_hash_map<std::string, BasketSum>& make_ups) {
-    for (const auto& [bytes, sum] : make_ups) {
-      MakeUp make_up{std::vector<std::uint32_t>(bytes.size() / sizeof(std::uint32_t)), sum};
-      std::copy(bytes.begin(), bytes.end(), reinterpret_cast<char*>(make_up.codes.data()));
-      const std::size_t size = make_up.codes.size();
-      if (found_.by_size.size() <= size) {
-        found_.by_size.resize(size + 1);
-        found_.sums_by_size.resize(size + 1);
+  /// On any thread.
+  void add_make_up(const std::vector<std::uint32_t>& codes, const BasketSum& whole) {
+    const std::string_view bytes(reinterpret_cast<const char*>(codes.data()),
+                                 codes.size() * sizeof(codes[0]));
+    Shard& shard = shards_[TextHash{}(bytes) >> 58U];  // the upper bits, since the table goes by the lower
+    const std::lock_guard lock(shard.mutex);
+    auto found = shard.make_ups.find(bytes);
+    if (found == shard.make_ups.end()) found = shard.make_ups.emplace(std::string(bytes), BasketSum{}).first;
+    found->second.add(whole);
+  }
+
+  void list_make_ups() {
+    for (Shard& shard : shards_) {
+      for (const auto& [bytes, sum] : shard.make_ups) {
+        MakeUp make_up{std::vector<std::uint32_t>(bytes.size() / sizeof(std::uint32_t)), sum};
+        std::copy(bytes.begin(), bytes.end(), reinterpret_cast<char*>(make_up.codes.data()));
+        add_size(make_up);
+        found_.make_ups.push_back(std::move(make_up));
       }
-      found_.by_size[size] += sum.baskets;
-      found_.sums_by_size[size].add(sum);
-      found_.baskets += sum.baskets;
-      found_.make_ups.push_back(std::move(make_up));
+      shard.make_ups = {};
     }
-    std::sort(found_.make_ups.begin(), found_.make_ups.end(), [](const MakeUp& a, const MakeUp& b) {
+    tbb::parallel_sort(found_.make_ups.begin(), found_.make_ups.end(), [](const MakeUp& a, const MakeUp& b) {
       if (a.sum.baskets != b.sum.baskets) return a.sum.baskets > b.sum.baskets;
       return a.codes.size() != b.codes.size() ? a.codes.size() < b.codes.size() : a.codes < b.codes;
     });
+  }
+
+  void add_size(const MakeUp& make_up) {
+    const std::size_t size = make_up.codes.size();
+    if (found_.by_size.size() <= size) {
+      found_.by_size.resize(size + 1);
+      found_.sums_by_size.resize(size + 1);
+    }
+    found_.by_size[size] += make_up.sum.baskets;
+    found_.sums_by_size[size].add(make_up.sum);
+    found_.baskets += make_up.sum.baskets;
   }
 
   /// By item and cell, the mean value of like baskets without the item, rounded to a unit; kEmptyUnits where
@@ -260,6 +280,7 @@ class Facts {
   BasketWalker walker_;
   std::size_t items_, months_ = 1, groups_ = 1;
   Month first_month_;
+  std::array<Shard, 64> shards_;         ///< by the upper 6 bits of the hash
   std::vector<Cell> cells_, all_cells_;  ///< by item, then by size and month; by size and month
   std::vector<std::int64_t> means_;      ///< as cells_
   std::vector<Cell> differences_;        ///< by item, then by group of customers

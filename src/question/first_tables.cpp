@@ -10,6 +10,7 @@
 #include "daybook/purchases.hpp"
 #include "question/member_column.hpp"
 #include "question/nouns.hpp"
+#include "question/texts_of.hpp"
 
 namespace pear {
 namespace {
@@ -31,22 +32,6 @@ std::int64_t append_products(const Daybook& daybook, const Purchases& purchases,
     ++size;
   }
   return size;
-}
-
-/// Texts made on all threads, in order: make(row, text) puts the text of a row behind `text`.
-template <class Make>
-TextArray texts_of(std::size_t rows, const Make& make) {
-  constexpr std::size_t kBlock = 16'384;
-  std::vector<TextArray> blocks((rows + kBlock - 1) / kBlock);
-  tbb::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t block) {
-    std::string text;
-    for (std::size_t row = block * kBlock; row < std::min(rows, (block + 1) * kBlock); ++row) {
-      text.clear();
-      make(row, text);
-      blocks[block].push_back(text);
-    }
-  });
-  return TextArray::joined(blocks);
 }
 
 /// The products of first orders as one text each, and their number.

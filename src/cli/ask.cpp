@@ -10,6 +10,7 @@
 
 #include "base/text.hpp"
 #include "cli/daybook_argument.hpp"
+#include "cli/progress.hpp"
 #include "cli/stopwatch.hpp"
 #include "cli/terminal.hpp"
 #include "output/atomic_file.hpp"
@@ -124,6 +125,7 @@ OrError<void> run_question(const Question& question, const Arguments& arguments)
   PEAR_ASSIGN(asking.daybook, daybook_path(rest));
   PEAR_ASSIGN(asking.files, file_plan(arguments, question));
   asking.values = rest.values;
+  asking.show_progress = !arguments.has("quiet");
   PEAR_ASSIGN(const Answer answer, ask(question, asking));
   for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
   if (!arguments.has("quiet"))
@@ -160,6 +162,8 @@ OrError<Answer> ask(const Question& question, const Asking& asking) {
         stopwatch.lap("daybook read");
         return daybook;
       }};
+  ProgressBar bar(asking.show_progress);
+  source.progress = [&](std::uint64_t done, std::uint64_t all) { bar.show(done, all, question.name); };
   for (const DaybookInfo::ColumnInfo& column : file.info().columns) {
     source.columns.push_back(column.name);
     source.levels.emplace(column.name, column.level);

@@ -18,6 +18,7 @@ struct Asking {
   std::string daybook;
   OptionValues values;
   FilePlan files;
+  bool show_progress = false;  ///< on long work, where somebody looks
 };
 
 /// Loads what the question reads, asks it, writes the files. A failed check is an internal error, and nothing

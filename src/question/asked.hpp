@@ -1,6 +1,8 @@
 // What a question is asked of.
 #pragma once
 
+#include <cstdint>
+#include <functional>
 #include <map>
 #include <optional>
 #include <string>
@@ -13,6 +15,9 @@
 
 namespace pear {
 
+/// Told of long work: so much of all is done. May be called from any thread, by one at a time.
+using QuestionProgress = std::function<void(std::uint64_t done, std::uint64_t all)>;
+
 /// The selected lines as a daybook of their own, and what must be known of the whole.
 struct Asked {
   Daybook daybook;
@@ -22,6 +27,7 @@ struct Asked {
   std::string currency;  ///< empty where it is not known
   std::map<std::string, Grain> grains;  ///< see LineView
   std::vector<std::string> notes;       ///< on the selection
+  QuestionProgress progress;            ///< empty where nobody listens
 };
 
 /// The whole of a daybook. Needs order_date and is_return.

@@ -105,6 +105,7 @@ OrError<Result> answer(const PreparedQuestion& question, const Selection& select
   PEAR_ASSIGN(WithWindows prepared, prepared_daybook(question, selection, source));
   PEAR_ASSIGN(Asked asked, selected(std::move(prepared), selection));
   asked.currency = source.currency;
+  asked.progress = source.progress;
   const Population population = asked.population;
   const std::optional<Population> whole = asked.whole;
   const std::vector<std::string> notes = asked.notes;

@@ -18,6 +18,7 @@ struct DaybookSource {
   std::map<std::string, Level> levels;  ///< of those of its columns that are no ids
   std::string currency;
   std::function<OrError<Daybook>(const std::vector<std::string>&)> load;  ///< these columns of it
+  QuestionProgress progress = {};
 };
 
 /// Loads the columns that question and selection speak of, works out those that follow from others and

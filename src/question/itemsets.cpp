@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <atomic>
 #include <limits>
+#include <mutex>
 #include <numeric>
 
 #include <tbb/enumerable_thread_specific.h>
@@ -204,16 +205,23 @@ class Grower {
 
 }  // namespace
 
-std::optional<ItemSets> mine_sets(const Baskets& baskets, const MiningBounds& bounds) {
+std::optional<ItemSets> mine_sets(const Baskets& baskets, const MiningBounds& bounds,
+                                  const QuestionProgress& progress) {
   const RankedBaskets ranked(baskets, bounds.least);
   std::atomic<std::size_t> found = 0;
   std::vector<ItemSets> by_rank(ranked.codes.size());
+  std::mutex telling;
+  std::uint64_t done = 0;
   tbb::enumerable_thread_specific<Grower> growers([&] { return Grower(ranked, bounds, found); });
   tbb::parallel_for(
       tbb::blocked_range<std::uint32_t>(0, static_cast<std::uint32_t>(by_rank.size()), 1),
       [&](const auto& run) {
-        for (std::uint32_t rank = run.begin(); rank != run.end(); ++rank)
+        for (std::uint32_t rank = run.begin(); rank != run.end(); ++rank) {
           growers.local().grow_from(rank, by_rank[rank]);
+          if (!progress) continue;
+          const std::lock_guard lock(telling);
+          progress(++done, by_rank.size());
+        }
       },
       tbb::simple_partitioner());
   if (found > bounds.at_most) return std::nullopt;

@@ -10,6 +10,7 @@
 
 #include <absl/container/flat_hash_map.h>
 
+#include "question/asked.hpp"
 #include "question/basket_walk.hpp"
 
 namespace pear {
@@ -58,7 +59,8 @@ struct MiningBounds {
 /// that occur and no candidate is made that no basket holds. Measured against lists of baskets intersected
 /// pair by pair (Zaki, Scalable algorithms for association mining, IEEE TKDE 12, 2000): see bench/README.md.
 /// Memory: 8 bytes for each item of a basket, and the sets. On all threads; the same for any number of them.
-[[nodiscard]] std::optional<ItemSets> mine_sets(const Baskets& baskets, const MiningBounds& bounds);
+[[nodiscard]] std::optional<ItemSets> mine_sets(const Baskets& baskets, const MiningBounds& bounds,
+                                                const QuestionProgress& progress = {});
 
 /// The least support, doubled from `bounds.least`, with which the sets are no more than `at_most`.
 [[nodiscard]] std::uint32_t support_that_fits(const Baskets& baskets, MiningBounds bounds);

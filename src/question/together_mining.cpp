@@ -234,7 +234,7 @@ OrError<void> find_together(TogetherFinding& finding) {
   const bool only_some = finding.options.only != OnlySets::all;
   const MiningBounds bounds{finding.least, largest + (only_some ? 1 : 0),
                             static_cast<std::size_t>(finding.options.at_most)};
-  const auto mined = mine_sets(finding.baskets, bounds);
+  const auto mined = mine_sets(finding.baskets, bounds, finding.asked.progress);
   if (!mined) {
     const std::uint32_t fits = support_that_fits(finding.baskets, bounds);
     return usage_error(

@@ -12,6 +12,7 @@
 #include "base/natural_order.hpp"
 #include "base/text.hpp"
 #include "daybook/derived_columns.hpp"
+#include "question/itemsets.hpp"
 #include "statistics/evidence.hpp"
 #include "statistics/proportion.hpp"
 #include "support/asking.hpp"
@@ -347,6 +348,17 @@ TEST(Together, MistakesAreTold) {
   const auto single = try_to_ask("together", {}, build(sales_of({"a", "b"})).daybook);
   EXPECT_EQ(single.error().message,
             "none of the 2 baskets holds two different products, so nothing is bought together.");
+}
+
+TEST(Together, MiningTellsHowFarItIs) {
+  const Baskets baskets{{0, 1, 2, 0, 1, 0}, {0, 3, 5, 6}, {3, 2, 1}, {1, 0, 0}};
+  std::vector<std::uint64_t> told;
+  const auto sets = mine_sets(baskets, {1, 5, 100}, [&](std::uint64_t done, std::uint64_t all) {
+    told.push_back(done);
+    EXPECT_EQ(all, 3U);
+  });
+  EXPECT_EQ(told, (std::vector<std::uint64_t>{1, 2, 3}));
+  EXPECT_EQ(sets->size(), 7U);
 }
 
 TEST(Together, PairsMayBeSortedByAnyColumn) {

@@ -68,13 +68,12 @@ std::string discount_sentence(const BasketsFinding& finding) {
   const std::vector<std::uint32_t> codes = candidates(finding);
   if (!finding.options.discount || codes.empty()) return "";
   const PulledBaskets& item = finding.facts.items[codes.front()];
-  const double lost =
-      item.own.sales.approximate() * static_cast<double>(*finding.options.discount) / Decimal::kScale / 100;
-  const double left = item.whole.approximate() - lost;
-  if (left <= 0) return "";
-  const double more = lost / left;
-  return fmt::format("{}% off its price is paid for by {:.1f}% more of its baskets.",
-                     Decimal::from_units(*finding.options.discount).to_text(), 100 * more);
+  const Discount discount(item, *finding.options.discount);
+  if (!discount.baskets) return "";
+  const auto more = static_cast<std::uint64_t>(*discount.baskets);
+  return fmt::format("{}% off its price is paid for by {} with it, beside the {} ({}).",
+                     Decimal::from_units(*finding.options.discount).to_text(), counted(more, "more basket"),
+                     number(item.own.baskets), per_cent(more, item.own.baskets));
 }
 
 /// Items by their own margin rate and what the rest of their baskets brings.

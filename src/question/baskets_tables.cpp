@@ -112,6 +112,14 @@ bool BasketsFinding::is_candidate(std::uint32_t code) const {
   return !facts.has_costs || rate_of(each.own.margin, each.own.sales) < margin_rate();
 }
 
+Discount::Discount(const PulledBaskets& item, std::int64_t per_cent) {
+  const double sales = item.own.sales.approximate(), whole = item.whole.approximate();
+  const double lost = sales * static_cast<double>(per_cent) / Decimal::kScale / 100;
+  cost = std::llround(lost * Decimal::kScale);
+  const auto count = static_cast<double>(item.own.baskets);
+  if (whole > lost) baskets = static_cast<std::int64_t>(std::ceil(count * lost / (whole - lost) - 1e-9));
+}
+
 Table make_ups_table(const BasketsFinding& finding) {
   const auto& rows = finding.facts.make_ups;
   const std::string plural = plural_of(finding.item);
@@ -153,21 +161,6 @@ Table basket_sizes_table(const BasketsFinding& finding) {
 }
 
 namespace {
-
-/// A discount of some per cent of an item's price: what it takes away, and how many more of its baskets pay
-/// for it.
-struct Discount {
-  std::int64_t cost = 0;                ///< of all its baskets, units
-  std::optional<std::int64_t> baskets;  ///< more; none where no number would do
-
-  Discount(const PulledBaskets& item, std::int64_t per_cent) {
-    const double sales = item.own.sales.approximate(), whole = item.whole.approximate();
-    const double lost = sales * static_cast<double>(per_cent) / Decimal::kScale / 100;
-    cost = std::llround(lost * Decimal::kScale);
-    const auto count = static_cast<double>(item.own.baskets);
-    if (whole > lost) baskets = static_cast<std::int64_t>(std::ceil(count * lost / (whole - lost) - 1e-9));
-  }
-};
 
 void add_discount(const BasketsFinding& finding, Maker<std::vector<std::uint32_t>>& make) {
   if (!finding.options.discount) return;

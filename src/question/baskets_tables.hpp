@@ -1,6 +1,8 @@
 // The tables, headline and figures of baskets.
 #pragma once
 
+#include <cstdint>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -25,6 +27,16 @@ struct BasketsFinding {
   [[nodiscard]] std::int64_t companions_per_basket(std::uint32_t code) const;
   /// Margin, or sales, of everything by sales: 0 to 1, NaN without sales.
   [[nodiscard]] double margin_rate() const;
+};
+
+/// A discount of some per cent of an item's price: what it takes away, and how many more of its baskets pay
+/// for it.
+struct Discount {
+  std::int64_t cost = 0;                ///< of all its baskets, units
+  std::optional<std::int64_t> baskets;  ///< more; none where no number would do
+
+  /// `per_cent` in units of Decimal.
+  Discount(const PulledBaskets& item, std::int64_t per_cent);
 };
 
 /// a / b as a share; NaN where b is nothing.

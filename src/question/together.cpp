@@ -7,27 +7,12 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
-#include "question/member_column.hpp"
-#include "question/member_lookup.hpp"
 #include "question/nouns.hpp"
 #include "question/together_finding.hpp"
 #include "question/tree_option.hpp"
 
 namespace pear {
 namespace {
-
-/// The code of the product, or of the other item, that is asked about.
-OrError<std::uint32_t> find_item(const TogetherFinding& finding, const std::string& text) {
-  if (finding.key.source == role::kProductId) return find_one(finding.asked.daybook, Level::product, text);
-  std::vector<std::string> labels;
-  for (std::uint32_t code = 0; code < finding.key.distinct; ++code)
-    labels.push_back(label_text(finding.key, code));
-  const auto found = std::find(labels.begin(), labels.end(), text);
-  if (found == labels.end())
-    return usage_error(
-        fmt::format("--product: no {} is {}.{}", finding.item, in_quotes(text), did_you_mean(text, labels)));
-  return static_cast<std::uint32_t>(found - labels.begin());
-}
 
 void add_checks(const TogetherFinding& finding, Result& result) {
   bool fits = true;
@@ -103,7 +88,7 @@ OrError<Result> ask_together(const Asked& asked, const TogetherOptions& options)
     return data_error(fmt::format("none of the {} holds two different {}, so nothing is bought together.",
                                   counted(finding.baskets.size(), "basket"), plural_of(finding.item)));
   if (options.product) {
-    PEAR_ASSIGN(finding.about, find_item(finding, *options.product));
+    PEAR_ASSIGN(finding.about, finding.names().find("product", *options.product));
   }
   PEAR_TRY(find_together(finding));
 
@@ -121,26 +106,6 @@ OrError<Result> ask_together(const Asked& asked, const TogetherOptions& options)
 }
 
 namespace {
-
-/// "0.01", "1%", or, where a number of baskets may be meant, "25 baskets".
-OrError<SupportBound> parse_support(std::string_view text) {
-  for (const std::string_view word : {" baskets", " basket"}) {
-    if (!text.ends_with(word)) continue;
-    PEAR_ASSIGN(const std::int64_t baskets,
-                parse_whole("support", text.substr(0, text.size() - word.size()), 1, 1'000'000'000));
-    return SupportBound{baskets, 0};
-  }
-  const bool per_cent = text.ends_with('%');
-  const auto value = Decimal::parse(per_cent ? text.substr(0, text.size() - 1) : text);
-  const double share =
-      value ? static_cast<double>(value->units()) / Decimal::kScale / (per_cent ? 100 : 1) : 0;
-  if (!value || !(share > 0 && share <= 1))
-    return usage_error(
-        fmt::format("--support takes a share of the baskets, such as 0.01 or 1%, or a number such as "
-                    "\"25 baskets\", not {}.",
-                    in_quotes(text)));
-  return SupportBound{{}, share};
-}
 
 OptionDeclaration<TogetherOptions> ratio_option(OptionInfo info, double TogetherOptions::*member,
                                                 double most) {
@@ -168,12 +133,7 @@ OptionDeclarations<TogetherOptions> together_options() {
           &Options::level),
       text_option<Options>({"product", "ID", "", "everything about one product's companions, by id or name"},
                            &Options::product),
-      {{"support", "SHARE|\"N baskets\"", "by the data",
-        "the least number of baskets that hold a pair or set"},
-       [](Options& options, std::string_view text) -> OrError<void> {
-         PEAR_ASSIGN(options.support, parse_support(text));
-         return {};
-       }},
+      support_option("basket", "the least number of baskets that hold a pair or set", &Options::support),
       ratio_option({"confidence", "SHARE", "0", "least share of one's baskets that hold the other"},
                    &Options::confidence, 1),
       ratio_option({"lift", "RATIO", "0", "least lift"}, &Options::lift, 1'000'000),

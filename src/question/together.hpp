@@ -10,15 +10,10 @@
 #include "question/basket_walk.hpp"
 #include "question/itemsets.hpp"
 #include "question/question.hpp"
+#include "question/support_bound.hpp"
 #include "result/result.hpp"
 
 namespace pear {
-
-/// A number of baskets, or a share of them.
-struct SupportBound {
-  std::optional<std::int64_t> baskets;
-  double share = 0;
-};
 
 struct TogetherOptions {
   BasketRule within;

@@ -110,11 +110,8 @@ Figure lift_bars(const TogetherFinding& finding) {
   std::stable_sort(shown.begin(), shown.end(),
                    [&](const ItemPair* a, const ItemPair* b) { return finding.lift(*a) > finding.lift(*b); });
   for (const ItemPair* pair : shown) {
-    const auto name = [&](std::uint32_t code) {  // names tell more where there is room for one
-      const std::string id = label_text(finding.key, code), title = finding.title(code);
-      return title.size() > id.size() ? title.substr(id.size() + 1) : id;
-    };
-    names.push_back(finding.about ? finding.title(pair->b) : name(pair->a) + " + " + name(pair->b));
+    const ItemNames items = finding.names();
+    names.push_back(finding.about ? items.title(pair->b) : items.name(pair->a) + " + " + items.name(pair->b));
     baskets.push_back(pair->both);
     lifts.push_back(static_cast<std::int64_t>(finding.lift(*pair) * Decimal::kScale));
   }

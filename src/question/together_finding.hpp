@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "question/item_names.hpp"
 #include "question/together.hpp"
 
 namespace pear {
@@ -50,8 +51,8 @@ struct TogetherFinding {
   [[nodiscard]] bool is_found(const ItemPair& pair) const {
     return pair.q <= kFalseDiscovery && lift(pair) > 1;
   }
-  /// "P1 Sock yarn heather"
-  [[nodiscard]] std::string title(std::uint32_t code) const;
+  [[nodiscard]] ItemNames names() const { return {asked.daybook, key, item}; }
+  [[nodiscard]] std::string title(std::uint32_t code) const { return names().title(code); }
 };
 
 /// Mines into the finding: pairs with their tests, sets, rules. Error: usage, where there are too many.

@@ -21,10 +21,7 @@ namespace {
 
 /// 1 in 1,000 baskets, but 5 at least; doubled while more than 20,000 pairs reach it.
 OrError<std::uint32_t> least_baskets(const TogetherFinding& finding) {
-  const auto& support = finding.options.support;
-  if (support && support->baskets) return static_cast<std::uint32_t>(*support->baskets);
-  if (support)
-    return static_cast<std::uint32_t>(std::max(1.0, std::ceil(support->share * finding.size() - 1e-9)));
+  if (finding.options.support) return finding.options.support->of(finding.baskets.size());
   constexpr std::uint32_t kFewest = 5;
   constexpr std::size_t kMostPairs = 20'000;
   const auto least = static_cast<std::uint32_t>(std::ceil(finding.size() / 1000));

@@ -17,43 +17,15 @@ std::int64_t in_units(double value) { return std::llround(value * Decimal::kScal
 
 std::int64_t units_of(const DecimalSum& sum) { return sum.total() ? sum.total()->units() : kEmptyCell; }
 
-/// "product_id" for products, "category" otherwise: what the columns of items are called, before _a and _b.
-std::string item_name(const TogetherFinding& finding) {
-  return finding.key.source == role::kProductId ? "product" : snake_case(finding.item);
-}
-
-bool has_names(const TogetherFinding& finding) {
-  return finding.key.source == role::kProductId && finding.asked.daybook.find("product_name") != nullptr;
-}
-
-void add_items(const TogetherFinding& finding, const std::string& which, std::vector<std::uint32_t> codes,
-               std::vector<TableColumn>& columns) {
-  const std::string name = item_name(finding) + which;
-  TableColumn ids = key_column(name, which == "_b" ? "The other one." : fmt::format("The {}.", finding.item),
-                               finding.key, codes);
-  columns.push_back(std::move(ids));
-  if (!has_names(finding)) return;
-  add_names(finding.asked.daybook, finding.key, codes, columns);
-  columns.back().name = name + "_name";
-  columns.back().always_shown = true;
-}
-
 /// "P1 + P31", or with names in place of ids.
 std::string joined(const TogetherFinding& finding, std::span<const std::uint32_t> codes, bool names) {
   std::vector<std::string> parts;
-  for (const std::uint32_t code : codes) {
-    std::string id = label_text(finding.key, code);
-    const std::string title = names ? finding.title(code) : id;
-    parts.push_back(names && title.size() > id.size() ? title.substr(id.size() + 1) : std::move(id));
-  }
+  for (const std::uint32_t code : codes)
+    parts.push_back(names ? finding.names().name(code) : label_text(finding.key, code));
   return join(parts, " + ");
 }
 
 }  // namespace
-
-std::string TogetherFinding::title(std::uint32_t code) const {
-  return label_with_name(asked.daybook, key, code);
-}
 
 Table pairs_table(const TogetherFinding& finding) {
   const auto& pairs = finding.pairs;
@@ -65,8 +37,9 @@ Table pairs_table(const TogetherFinding& finding) {
   auto& columns = table.columns;
   std::vector<std::uint32_t> a, b;
   for (const ItemPair& pair : pairs) a.push_back(pair.a), b.push_back(pair.b);
-  add_items(finding, "_a", std::move(a), columns);
-  add_items(finding, "_b", std::move(b), columns);
+  const ItemNames items = finding.names();
+  items.add_columns(items.column() + "_a", fmt::format("The {}.", finding.item), std::move(a), columns);
+  items.add_columns(items.column() + "_b", "The other one.", std::move(b), columns);
   const auto whole = [&](std::string name, Unit unit, std::string description, auto of) -> TableColumn& {
     std::vector<std::int64_t> values;
     for (const ItemPair& pair : pairs) values.push_back(static_cast<std::int64_t>(of(pair)));
@@ -126,7 +99,7 @@ Table sets_table(const TogetherFinding& finding) {
   for (std::size_t set = 0; set < finding.sets.size(); ++set) {
     const auto codes = finding.sets.codes(set);
     ids.push_back(joined(finding, codes, false));
-    if (has_names(finding)) names.push_back(joined(finding, codes, true));
+    if (finding.names().are_named()) names.push_back(joined(finding, codes, true));
     sizes.push_back(static_cast<std::int64_t>(codes.size()));
     baskets.push_back(finding.sets.baskets(set));
     supports.push_back(finding.sets.baskets(set) / finding.size());
@@ -135,7 +108,8 @@ Table sets_table(const TogetherFinding& finding) {
     lifts.push_back(in_units(supports.back() / expected));
   }
   table.columns = {
-      text_column(plural_of(item_name(finding)), "Joined by \" + \", in natural order.", std::move(ids)),
+      text_column(plural_of(finding.names().column()), "Joined by \" + \", in natural order.",
+                  std::move(ids)),
       integer_column("size", Unit::count, "How many.", std::move(sizes)),
       integer_column("baskets", Unit::count, "Baskets that hold all of them.", std::move(baskets)),
       share_column("support", "These as a share of all baskets.", std::move(supports)),
@@ -143,7 +117,8 @@ Table sets_table(const TogetherFinding& finding) {
                      std::move(lifts))};
   table.columns.back().places = 1;
   table.columns.front().always_shown = true;
-  if (has_names(finding)) table.columns.push_back(text_column("names", "Their names.", std::move(names)));
+  if (finding.names().are_named())
+    table.columns.push_back(text_column("names", "Their names.", std::move(names)));
   table.most_shown = 5;
   return table;
 }
@@ -173,9 +148,10 @@ Table rules_table(const TogetherFinding& finding) {
   auto& columns = table.columns;
   columns.push_back(text_column("given", "Joined by \" + \", in natural order.", std::move(given)));
   columns.back().always_shown = true;
-  if (has_names(finding)) columns.push_back(text_column("given_names", "Their names.", std::move(names)));
+  if (finding.names().are_named())
+    columns.push_back(text_column("given_names", "Their names.", std::move(names)));
   columns.push_back(key_column("also", "What these baskets hold, too.", finding.key, also));
-  if (has_names(finding)) {
+  if (finding.names().are_named()) {
     add_names(finding.asked.daybook, finding.key, also, columns);
     columns.back().name = "also_name";
     columns.back().always_shown = false;
@@ -216,8 +192,8 @@ Table items_table(const TogetherFinding& finding) {
   std::string plural = plural_of(finding.item);
   Table table{
       snake_case(plural), "Alone or with others", fmt::format("One row for each {}.", finding.item), {}};
-  const bool of_products = finding.key.source == role::kProductId;
-  table.columns.push_back(key_column(of_products ? "product_id" : item_name(finding),
+  const bool of_products = finding.names().are_products();
+  table.columns.push_back(key_column(of_products ? "product_id" : finding.names().column(),
                                      fmt::format("The {}.", finding.item), finding.key, codes));
   if (of_products) add_names(finding.asked.daybook, finding.key, codes, table.columns);
   table.columns.push_back(integer_column("baskets", Unit::count, "Baskets with it.", std::move(baskets)));

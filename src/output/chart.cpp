@@ -76,6 +76,12 @@ Drawing draw(const Figure& figure) {
     case Figure::Kind::curves:
       draw_curves(figure, area, drawing);
       break;
+    case Figure::Kind::arrows:
+      draw_arrows(figure, area, drawing);
+      break;
+    case Figure::Kind::flow:
+      draw_flow(figure, area, drawing);
+      break;
     case Figure::Kind::network:
       draw_network(figure, area, drawing);
       break;
@@ -196,8 +202,24 @@ bool is_noticed(const Figure& figure, std::size_t mark) {
   return std::find(figure.noticed.begin(), figure.noticed.end(), mark) != figure.noticed.end();
 }
 
+namespace {
+
+/// Days in steps of months, as many as have room.
+std::vector<bool> days_with_room(std::size_t days, double per_day) {
+  constexpr std::size_t kMonth = 30;
+  constexpr double kPerLabel = 60;
+  std::size_t step = kMonth;
+  while (static_cast<double>(step) * per_day < kPerLabel) step += kMonth;
+  std::vector<bool> shown(days);
+  for (std::size_t day = 0; day < days; day += step) shown[day] = true;
+  return shown;
+}
+
+}  // namespace
+
 std::vector<bool> labels_with_room(const Figure& figure, double per_mark) {
   constexpr double kGap = 14;
+  if (figure.axis == Figure::Axis::days) return days_with_room(figure.marks.rows(), per_mark);
   const TableColumn& labels = figure.marks.columns[figure.label];
   std::vector<bool> shown(figure.marks.rows());
   const std::size_t step = months_per_label(per_mark / Drawing::kCharacter);

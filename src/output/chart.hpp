@@ -26,6 +26,8 @@ void draw_heat_map(const Figure& figure, PlotArea area, Drawing& drawing);
 void draw_intervals(const Figure& figure, PlotArea area, Drawing& drawing);
 void draw_panels(const Figure& figure, PlotArea area, Drawing& drawing);
 void draw_curves(const Figure& figure, PlotArea area, Drawing& drawing);
+void draw_arrows(const Figure& figure, PlotArea area, Drawing& drawing);
+void draw_flow(const Figure& figure, PlotArea area, Drawing& drawing);
 void draw_network(const Figure& figure, PlotArea area, Drawing& drawing);
 void draw_scatter(const Figure& figure, PlotArea area, Drawing& drawing);
 void draw_timeline(const Figure& figure, PlotArea area, Drawing& drawing);

@@ -38,9 +38,10 @@ void draw_lines(const Figure& figure, PlotArea area, Drawing& drawing) {
   drawing.text(area.left, area.top - 14, figure.value_title);
   std::size_t widest = 0;
   for (const double tick : ticks) widest = std::max(widest, display_width(tick_label(tick, unit)));
+  const std::size_t most = figure.axis == Figure::Axis::days ? 36 : 20;  // characters of a name
   std::size_t longest = 0;
   for (const std::size_t series : figure.values)
-    longest = std::max(longest, std::min<std::size_t>(20, display_width(figure.marks.columns[series].name)));
+    longest = std::max(longest, std::min(most, display_width(figure.marks.columns[series].name)));
   area.left += Drawing::kCharacter * static_cast<double>(widest) + 16;
   area.right -= Drawing::kCharacter * static_cast<double>(longest) + 14;
   area.top -= 50;
@@ -81,7 +82,7 @@ void draw_lines(const Figure& figure, PlotArea area, Drawing& drawing) {
   }
   const std::vector<double> places = spread_apart(ends, area.bottom, area.top);
   for (std::size_t i = 0; i < figure.values.size(); ++i)
-    drawing.text(area.right + 10, places[i], cut_to_width(figure.marks.columns[figure.values[i]].name, 20),
+    drawing.text(area.right + 10, places[i], cut_to_width(figure.marks.columns[figure.values[i]].name, most),
                  Align::left, colours[i]);
   drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
 }

@@ -53,6 +53,12 @@ void Drawing::rectangle(double left, double bottom, double right, double top, in
                              (bottom + top) / 2, left, right, bottom, top, colour);
 }
 
+void Drawing::area(const std::vector<std::pair<double, double>>& corners, int colour) {
+  std::string& areas = areas_[colour];
+  for (const auto& [x, y] : corners) areas += fmt::format("{:.1f}\t{:.1f}\n", x, y);
+  areas += "\n";  // a blank line ends an area
+}
+
 void Drawing::line(const std::vector<std::pair<double, double>>& points, int colour, double width) {
   std::string& lines = lines_[width];
   for (const auto& [x, y] : points) lines += fmt::format("{:.1f}\t{:.1f}\t{}\n", x, y, colour);
@@ -69,6 +75,8 @@ std::map<std::string, std::string> Drawing::files() const {
   if (!rectangles_.empty()) files["rectangles.tsv"] = rectangles_;
   for (const auto& [width, lines] : lines_) files[fmt::format("lines{}.tsv", files.size())] = lines;
   std::size_t number = 0;
+  for (const auto& [colour, areas] : areas_) files[fmt::format("areas{}.tsv", number++)] = areas;
+  number = 0;
   for (const auto& [style, texts] : texts_) files[fmt::format("texts{}.tsv", number++)] = texts;
   return files;
 }
@@ -85,7 +93,13 @@ std::string Drawing::script(FigureFormat format, const std::string& output) cons
       kind, kWidth, kHeight, font_size(points_of(Lettering::text), format), output, kWidth, kHeight);
   std::string plots;
   const auto plot = [&](const std::string& what) { plots += (plots.empty() ? "plot " : ", \\\n  ") + what; };
-  std::size_t number = rectangles_.empty() ? 0 : 1;
+  std::size_t number = 0;
+  for (const auto& [colour, areas] : areas_)
+    plot(
+        fmt::format("'areas{}.tsv' using 1:2 notitle with filledcurves closed fs transparent solid 0.35 "
+                    "noborder lc rgb '#{:06X}'",
+                    number++, colour));
+  number = rectangles_.empty() ? 0 : 1;
   std::vector<std::string> thin, thick;  // the grid lies under all else
   for (const auto& [width, lines] : lines_) {
     const std::string each =

@@ -1,4 +1,4 @@
-// Rectangles, lines and texts in pixels, drawn by gnuplot.
+// Rectangles, areas, lines and texts in pixels, drawn by gnuplot.
 #pragma once
 
 #include <map>
@@ -34,8 +34,8 @@ enum class Align { left, center, right };
 enum class Lettering { text, title, small };
 
 /// A drawing of 1280x800 pixels, from the bottom left. Later rectangles cover earlier ones; lines stand
-/// before rectangles, and texts before both. Texts stand in gnuplot's data files alone, so that none becomes
-/// a command.
+/// before rectangles, and texts before both. Areas lie under them all. Texts stand in gnuplot's data files
+/// alone, so that none becomes a command.
 class Drawing {
  public:
   static constexpr int kWidth = 1280;
@@ -43,6 +43,8 @@ class Drawing {
   static constexpr double kCharacter = 10.5;  ///< about the width of one of the text lettering
 
   void rectangle(double left, double bottom, double right, double top, int colour);
+  /// Filled, and so far seen through that what lies under it shows. Under all else.
+  void area(const std::vector<std::pair<double, double>>& corners, int colour);
   void line(const std::vector<std::pair<double, double>>& points, int colour, double width);
   /// The text's middle stands at y.
   void text(double x, double y, std::string_view text, Align align = Align::left, int colour = colour::kSlate,
@@ -55,6 +57,7 @@ class Drawing {
 
  private:
   using Style = std::tuple<Lettering, Align, int>;
+  std::map<int, std::string> areas_;  ///< by colour
   std::string rectangles_;
   std::map<double, std::string> lines_;  ///< by width
   std::map<Style, std::string> texts_;

@@ -107,7 +107,7 @@ void tell_reasons(std::vector<CustomerPrices>& customers) {
   const std::vector<double> found = q_values(chances, tests);
   auto q = found.begin();
   for (CustomerPrices& each : customers) {
-    if (is_low(each) && *q++ <= PriceRules::kFalseDiscovery)
+    if (is_low(each) && *q++ <= kFalseDiscovery)
       each.reason = PriceReason::unexplained;
     else if (each.usual_index() <= PriceRules::kClearlyLess && each.volume_index() >= PriceRules::kFarMore)
       each.reason = PriceReason::volume;

@@ -45,7 +45,6 @@ struct PriceRules {
       0.95;                                ///< of what customers of that volume, or of the usual one, pay
   static constexpr double kFarMore = 2;    ///< times the usual quantity
   static constexpr double kMostOf = 0.75;  ///< of a customer's judged products
-  static constexpr double kFalseDiscovery = 0.05;
 };
 
 /// Customers with a pair, in order. A customer is `unexplained` who paid clearly less than expected for most

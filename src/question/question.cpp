@@ -9,6 +9,7 @@
 #include "question/frequency.hpp"
 #include "question/prices.hpp"
 #include "question/product.hpp"
+#include "question/sequence.hpp"
 #include "question/together.hpp"
 
 namespace pear {
@@ -17,7 +18,7 @@ const std::vector<Question>& questions() {
   static const std::vector<Question> kTable = {
       first_question(),         frequency_question(), distinct_question(), prices_question(),
       concentration_question(), crosstab_question(),  baskets_question(),  together_question(),
-      customer_question(),      product_question()};
+      sequence_question(),      customer_question(),  product_question()};
   return kTable;
 }
 

@@ -8,6 +8,7 @@
 
 #include "question/item_names.hpp"
 #include "question/together.hpp"
+#include "statistics/evidence.hpp"
 
 namespace pear {
 
@@ -25,9 +26,6 @@ struct ItemRule {
   double p = 1, q = 1;
   double sure = 0;  ///< the lower end of the confidence's 95% interval, by which rules are ordered
 };
-
-/// "q <= 0.05" is what is told as a finding.
-constexpr double kFalseDiscovery = 0.05;
 
 struct TogetherFinding {
   const Asked& asked;

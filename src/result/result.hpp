@@ -41,11 +41,13 @@ struct Figure {
     small_multiples,  ///< a panel of bars for each series
     curves,           ///< shares over shares, both to 100%
     network,   ///< lines between the labels and the texts of the column `along`, as broad as the values
+    arrows,    ///< the same, from left to right, for what follows one another
+    flow,      ///< from step to step, from the labels to the texts of `along`, as high as the values
     scatter,   ///< a point for each mark, over the column `along`
     timeline,  ///< standing stems at the dates of the label column, the series on one another
   };
   /// How the bars' labels stand on their axis.
-  enum class Axis : std::uint8_t { categories, months };
+  enum class Axis : std::uint8_t { categories, months, days };
 
   Kind kind = Kind::bars;
   std::string part;                       ///< behind the stem in the file's name; empty for the first figure
@@ -62,13 +64,16 @@ struct Figure {
     double x = 0, y = 0;
     std::string label;
   };
-  std::vector<Point> points;                     ///< of a curve, to be told
-  std::optional<std::size_t> along;              ///< of a scatter: the column of the places along, above 0
+  std::vector<Point> points;  ///< of a curve, to be told
+  std::optional<std::size_t>
+      along;  ///< of a scatter: the column of the places along, above 0; see also above
   std::vector<std::pair<double, double>> steps;  ///< of a scatter: a level, as a share, from each place on
-  std::optional<std::size_t> shaded;  ///< of ranked bars: the column by which they are light or dark
-  bool in_panels = false;             ///< each curve in a panel of its own
-  bool series_in_order = false;       ///< times or bands, which are shaded from light to dark
-  bool marks_in_order = false;        ///< bands, whose bars are shaded from light to dark
+  std::optional<std::size_t> shaded;    ///< of ranked bars: the column by which they are light or dark
+  std::optional<std::size_t> captions;  ///< of arrows: the column with what stands on each
+  std::optional<std::size_t> step;  ///< of a flow: the column with the step, from 1, that the value leads to
+  bool in_panels = false;           ///< each curve in a panel of its own
+  bool series_in_order = false;     ///< times or bands, which are shaded from light to dark
+  bool marks_in_order = false;      ///< bands, whose bars are shaded from light to dark
   Axis axis = Axis::categories;
   std::string label_title;              ///< what the labels are
   std::string value_title;              ///< what the values are

@@ -46,6 +46,10 @@ double chance_of_overlap(std::uint64_t both, std::uint64_t a, std::uint64_t b, s
   return std::clamp(is_above ? part : 1 - part, 0.0, 1.0);
 }
 
+double chance_of_signs(std::uint64_t a, std::uint64_t b) {
+  return std::min(1.0, 2 * chance_of_at_least(std::max(a, b), a + b, 0.5));
+}
+
 std::vector<double> q_values(const std::vector<double>& p_values, std::size_t tests) {
   std::vector<std::size_t> order(p_values.size());
   std::iota(order.begin(), order.end(), std::size_t{0});

@@ -6,6 +6,9 @@
 
 namespace pear {
 
+/// What is told as a finding has a q value of no more.
+constexpr double kFalseDiscovery = 0.05;
+
 /// The probability of `part` or more of `whole` independent cases where each has the chance `rate`: the
 /// upper tail of the binomial distribution, exact, by the incomplete beta function.
 [[nodiscard]] double chance_of_at_least(std::uint64_t part, std::uint64_t whole, double rate);
@@ -17,6 +20,11 @@ namespace pear {
 /// most, and a few terms where the tail is thin.
 [[nodiscard]] double chance_of_overlap(std::uint64_t both, std::uint64_t a, std::uint64_t b,
                                        std::uint64_t all);
+
+/// The exact sign test, two-sided: the probability that of a + b cases, which go either way by a coin's toss,
+/// the rarer way has so few or fewer (Dixon and Mood, The statistical sign test, JASA 41, 1946). 1 where
+/// there is no case.
+[[nodiscard]] double chance_of_signs(std::uint64_t a, std::uint64_t b);
 
 /// q values: for each p value the smallest rate of false discoveries at which it is among those found
 /// (Benjamini and Hochberg, Controlling the false discovery rate, JRSS B 57, 1995). In the order of the p

@@ -1,0 +1,159 @@
+#include "question/histories.hpp"
+
+#include <algorithm>
+
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+#include "daybook/purchases.hpp"
+
+namespace pear {
+namespace {
+
+constexpr std::uint32_t kCustomersPerBlock = 16'384;
+constexpr std::uint32_t kNobody = 0xFFFFFFFF;
+
+/// Reads the histories of customers one after another, on one thread.
+class HistoryReader {
+ public:
+  HistoryReader(const Daybook& daybook, const GroupKey& key, const SequenceRule& rule)
+      : daybook_(daybook),
+        key_(key),
+        purchases_(daybook),
+        days_(daybook.order_days()),
+        products_(daybook.line_products()),
+        rule_(rule),
+        bought_by_(key.distinct, kNobody),
+        counts_(key.distinct) {}
+
+  /// Puts the entries of a customer behind others.
+  void read(std::uint32_t customer, std::vector<HistoryEntry>& entries) {
+    const Run orders = daybook_.orders_of(customer);
+    order_days_.clear();
+    for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
+      gather(order);
+      if (items_.empty()) continue;
+      const bool follows = follows_another(days_[order]);
+      order_days_.push_back(days_[order]);
+      for (const std::uint32_t code : items_) {
+        const bool is_first = bought_by_[code] != customer;
+        bought_by_[code] = customer;
+        if (is_first) ++counts_[code];
+        if (is_first || rule_.repeats != Repeats::first)
+          entries.push_back({code, order, days_[order], follows});
+      }
+    }
+  }
+
+  [[nodiscard]] const std::vector<std::uint32_t>& counts() const { return counts_; }
+
+ private:
+  void gather(std::uint32_t order) {
+    items_.clear();
+    const Run lines = daybook_.lines_of(order);
+    for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
+      if (purchases_.is_return(line)) continue;
+      const std::uint32_t code = key_.codes[key_.level == Level::product ? products_[line] : line];
+      if (code != key_.distinct) items_.push_back(code);
+    }
+    if (!std::is_sorted(items_.begin(), items_.end())) std::sort(items_.begin(), items_.end());
+    items_.erase(std::unique(items_.begin(), items_.end()), items_.end());
+  }
+
+  [[nodiscard]] bool follows_another(std::int32_t day) const {
+    for (std::size_t i = order_days_.size(); i-- > 0;) {
+      const std::int32_t days = day - order_days_[i];
+      if (days > rule_.longest_gap()) return false;
+      if (days >= rule_.min_gap) return true;
+    }
+    return false;
+  }
+
+  const Daybook& daybook_;
+  const GroupKey& key_;
+  Purchases purchases_;
+  std::span<const std::int32_t> days_;
+  std::span<const std::uint32_t> products_;
+  const SequenceRule& rule_;
+  std::vector<std::uint32_t> bought_by_;  ///< by code the last customer who did
+  std::vector<std::uint32_t> counts_;
+  std::vector<std::uint32_t> items_;
+  std::vector<std::int32_t> order_days_;  ///< of the customer's orders so far
+};
+
+struct Block {
+  std::vector<HistoryEntry> entries;
+  std::vector<std::uint32_t> ends;
+};
+
+/// Blocks of customers joined in their order, and let go.
+void join(std::vector<Block>& blocks, Histories& histories) {
+  std::size_t entries = 0, ends = 1;
+  for (const Block& block : blocks) entries += block.entries.size(), ends += block.ends.size();
+  histories.entries.reserve(entries);
+  histories.begins.reserve(ends);
+  for (Block& block : blocks) {
+    const auto before = static_cast<std::uint32_t>(histories.entries.size());
+    for (const std::uint32_t end : block.ends) histories.begins.push_back(before + end);
+    histories.entries.insert(histories.entries.end(), block.entries.begin(), block.entries.end());
+    block = {};
+  }
+}
+
+/// read(customer, entries) for each customer, in blocks on all threads.
+template <class Read>
+std::vector<Block> read_in_blocks(std::uint32_t customers, const Read& read) {
+  std::vector<Block> blocks((customers + kCustomersPerBlock - 1) / kCustomersPerBlock);
+  tbb::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t b) {
+    const auto begin = static_cast<std::uint32_t>(b) * kCustomersPerBlock;
+    for (std::uint32_t customer = begin; customer < std::min(customers, begin + kCustomersPerBlock);
+         ++customer) {
+      read(customer, blocks[b].entries);
+      blocks[b].ends.push_back(static_cast<std::uint32_t>(blocks[b].entries.size()));
+    }
+  });
+  return blocks;
+}
+
+}  // namespace
+
+Histories gather_histories(const Daybook& daybook, const GroupKey& key, const SequenceRule& rule) {
+  tbb::enumerable_thread_specific<HistoryReader> readers([&] { return HistoryReader(daybook, key, rule); });
+  std::vector<Block> blocks =
+      read_in_blocks(daybook.customers(), [&](std::uint32_t customer, std::vector<HistoryEntry>& entries) {
+        readers.local().read(customer, entries);
+      });
+  Histories histories;
+  join(blocks, histories);
+  histories.counts.resize(key.distinct);
+  for (const HistoryReader& reader : readers)
+    for (std::uint32_t code = 0; code < key.distinct; ++code) histories.counts[code] += reader.counts()[code];
+  for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer)
+    histories.buyers += histories.of(customer).empty() ? 0U : 1U;
+  return histories;
+}
+
+Histories frequent_part(const Histories& histories, std::uint32_t least) {
+  std::vector<Block> blocks =
+      read_in_blocks(histories.customers(), [&](std::uint32_t customer, std::vector<HistoryEntry>& entries) {
+        for (const HistoryEntry& entry : histories.of(customer))
+          if (histories.counts[entry.code] >= least) entries.push_back(entry);
+      });
+  Histories part;
+  join(blocks, part);
+  part.counts = histories.counts;
+  part.buyers = histories.buyers;
+  return part;
+}
+
+HistoryIndex::HistoryIndex(const Histories& histories)
+    : places_(histories.entries.size()), begins_(histories.counts.size() + 1) {
+  for (const HistoryEntry& entry : histories.entries) ++begins_[entry.code + 1];
+  for (std::size_t code = 1; code < begins_.size(); ++code) begins_[code] += begins_[code - 1];
+  std::vector<std::uint32_t> next(begins_.begin(), begins_.end() - 1);
+  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer)
+    for (std::uint32_t entry = histories.begins[customer]; entry < histories.begins[customer + 1]; ++entry)
+      places_[next[histories.entries[entry].code]++] = {customer, entry};
+}
+
+}  // namespace pear

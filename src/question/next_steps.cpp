@@ -1,0 +1,368 @@
+#include "question/next_steps.hpp"
+
+#include <algorithm>
+#include <limits>
+#include <mutex>
+#include <utility>
+
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+#include "statistics/evidence.hpp"
+#include "statistics/proportion.hpp"
+#include "statistics/quantile.hpp"
+
+namespace pear {
+namespace {
+
+constexpr std::uint32_t kNobody = 0xFFFFFFFF;
+
+/// One customer's step from one item to another.
+struct Step {
+  std::uint32_t later = 0;
+  std::int32_t days = 0;
+  std::int32_t followed = 0;  ///< days from the first purchase of `earlier` to the end of the data
+};
+
+/// The steps that follow one item. One for each thread.
+class Follower {
+ public:
+  Follower(const Histories& histories, const HistoryIndex& index, const SequenceRule& rule, Date data_end)
+      : histories_(histories),
+        index_(index),
+        rule_(rule),
+        longest_(rule.longest_gap()),
+        data_end_(data_end),
+        after_(histories.counts.size()),
+        before_(histories.counts.size()),
+        either_(histories.counts.size()) {}
+
+  /// All steps from an item, customer by customer.
+  void follow(std::uint32_t earlier) {
+    for (const std::uint32_t code : crossed_) either_[code] = 0;
+    crossed_.clear();
+    steps_.clear();
+    followed_.clear();
+    const auto places = index_.of(earlier);
+    for (std::size_t begin = 0; begin < places.size();) {
+      std::size_t end = begin + 1;
+      while (end < places.size() && places[end].customer == places[begin].customer) ++end;
+      follow_customer(places.subspan(begin, end - begin));
+      begin = end;
+    }
+  }
+
+  [[nodiscard]] const std::vector<Step>& steps() const { return steps_; }
+  /// By customer who bought the item: the days from its first purchase to the end of the data.
+  [[nodiscard]] const std::vector<std::int32_t>& followed() const { return followed_; }
+  /// How many customers bought the item both before and after the other.
+  [[nodiscard]] std::uint32_t either(std::uint32_t code) const { return either_[code]; }
+
+ private:
+  void follow_customer(std::span<const HistoryIndex::Place> own) {
+    const auto& entries = histories_.entries;
+    const std::uint32_t customer = own.front().customer;
+    const std::uint32_t code = entries[own.front().entry].code;
+    const std::int32_t followed = data_end_.days - entries[own.front().entry].day;
+    followed_.push_back(followed);
+    ++visit_;
+    for (const HistoryIndex::Place place : own) {
+      const std::int32_t day = entries[place.entry].day;
+      for (std::uint32_t next = place.entry + 1; next < histories_.begins[customer + 1]; ++next) {
+        const HistoryEntry& entry = entries[next];
+        if (entry.day - day < rule_.min_gap || after_[entry.code] == visit_) continue;
+        if (entry.day - day > longest_) break;
+        if (rule_.repeats == Repeats::only && entry.code != code) continue;
+        after_[entry.code] = visit_;
+        steps_.push_back({entry.code, entry.day - day, followed});
+      }
+    }
+    if (rule_.repeats == Repeats::all) cross(own);
+  }
+
+  /// Where items may recur, a customer may go both ways.
+  void cross(std::span<const HistoryIndex::Place> own) {
+    const auto& entries = histories_.entries;
+    const std::uint32_t customer = own.front().customer;
+    for (const HistoryIndex::Place place : own) {
+      for (std::uint32_t next = place.entry; next-- > histories_.begins[customer];) {
+        const HistoryEntry& entry = entries[next];
+        const std::int32_t days = entries[place.entry].day - entry.day;
+        if (days > longest_) break;
+        if (days < rule_.min_gap || before_[entry.code] == visit_) continue;
+        before_[entry.code] = visit_;
+        if (after_[entry.code] != visit_) continue;
+        if (either_[entry.code]++ == 0) crossed_.push_back(entry.code);
+      }
+    }
+  }
+
+  const Histories& histories_;
+  const HistoryIndex& index_;
+  const SequenceRule& rule_;
+  std::int32_t longest_;
+  Date data_end_;
+  std::uint32_t visit_ = 0;                    ///< one for each customer of each item
+  std::vector<std::uint32_t> after_, before_;  ///< by item the last visit at which it was bought so
+  std::vector<std::uint32_t> either_, crossed_;
+  std::vector<Step> steps_;
+  std::vector<std::int32_t> followed_;
+};
+
+/// Numbers of cases by day, up to the last day of interest.
+class DayCounts {
+ public:
+  explicit DayCounts(std::int32_t last) : counts_(static_cast<std::size_t>(last) + 1) {}
+  void add(std::int32_t day) {
+    if (const auto place = static_cast<std::size_t>(day); place < counts_.size()) ++counts_[place];
+  }
+  void take(std::int32_t day) {
+    if (const auto place = static_cast<std::size_t>(day); place < counts_.size()) --counts_[place];
+  }
+  [[nodiscard]] const std::vector<std::uint32_t>& counts() const { return counts_; }
+
+ private:
+  std::vector<std::uint32_t> counts_;
+};
+
+/// The curve of customers who took the steps, among those who were followed.
+std::vector<SurvivalDay> curve(std::span<const Step> steps, DayCounts ends, std::size_t customers,
+                               std::int32_t last_day) {
+  DayCounts events(last_day);
+  for (const Step& step : steps) {
+    events.add(step.days);
+    ends.take(step.followed);
+  }
+  return kaplan_meier(events.counts(), ends.counts(), customers);
+}
+
+DayCounts ends_of(const std::vector<std::int32_t>& followed, std::int32_t last_day) {
+  DayCounts ends(last_day);
+  for (const std::int32_t days : followed) ends.add(days);
+  return ends;
+}
+
+/// For how long customers were followed, to be asked for any range of days.
+class FollowedDays {
+ public:
+  explicit FollowedDays(std::vector<std::int32_t> followed) : followed_(std::move(followed)) {
+    std::sort(followed_.begin(), followed_.end());
+    sums_.push_back(0);
+    for (const std::int32_t days : followed_) sums_.push_back(sums_.back() + days);
+  }
+  [[nodiscard]] std::size_t customers() const { return followed_.size(); }
+
+  /// The days from `first` to `last` after their purchase on which they were followed, added up.
+  [[nodiscard]] std::int64_t within(std::int32_t first, std::int32_t last) const {
+    const auto begin = std::lower_bound(followed_.begin(), followed_.end(), first) - followed_.begin();
+    const auto end = std::lower_bound(followed_.begin(), followed_.end(), last) - followed_.begin();
+    const std::int64_t some = sums_[static_cast<std::size_t>(end)] - sums_[static_cast<std::size_t>(begin)];
+    return some - (end - begin) * (first - 1) +
+           (static_cast<std::int64_t>(followed_.size()) - end) * (last - first + 1);
+  }
+
+ private:
+  std::vector<std::int32_t> followed_;
+  std::vector<std::int64_t> sums_;
+};
+
+/// How much more often than usual the later item is bought in the middle half of the days.
+void set_ratio(std::span<const Step> steps, const FollowedDays& followed, double usual_daily,
+               NextStep& pair) {
+  const auto inside =
+      static_cast<std::uint64_t>(std::count_if(steps.begin(), steps.end(), [&](const Step& step) {
+        return step.days >= pair.days_p25 && step.days <= pair.days_p75;
+      }));
+  const auto customers = static_cast<double>(followed.customers());
+  const double days_each = static_cast<double>(followed.within(pair.days_p25, pair.days_p75)) / customers;
+  pair.rate_ratio = static_cast<double>(inside) / customers / days_each / usual_daily;
+  pair.sure_ratio = wilson_interval(inside, followed.customers()).low / days_each / usual_daily;
+}
+
+/// When the customers took the steps of one pair.
+void set_days(std::span<const Step> steps, const DayCounts& ends, std::size_t customers, NextStep& pair) {
+  std::vector<std::int32_t> days;
+  for (const Step& step : steps) days.push_back(step.days);
+  pair.days_p25 = *quantile_of(days, kQuarter);
+  pair.days_median = *quantile_of(days, kHalf);
+  pair.days_p75 = *quantile_of(days, kThreeQuarters);
+  const std::vector<SurvivalDay> shares = curve(steps, ends, customers, kRateDays.back());
+  for (std::size_t i = 0; i < kRateDays.size(); ++i) {
+    const SurvivalDay& day = shares[static_cast<std::size_t>(kRateDays[i])];
+    pair.rates[i] = day.is_known ? day.share : std::numeric_limits<double>::quiet_NaN();
+  }
+}
+
+/// Steps in order of the later item, and where each item's begin: a stable counting sort.
+struct StepsByItem {
+  std::vector<Step> steps;
+  std::vector<std::uint32_t> begins;
+
+  void sort(const std::vector<Step>& all, std::size_t codes) {
+    begins.assign(codes + 1, 0);
+    for (const Step& step : all) ++begins[step.later + 1];
+    for (std::size_t code = 1; code <= codes; ++code) begins[code] += begins[code - 1];
+    steps.resize(all.size());
+    next_.assign(begins.begin(), begins.end() - 1);
+    for (const Step& step : all) steps[next_[step.later]++] = step;
+  }
+  [[nodiscard]] std::span<const Step> of(std::uint32_t code) const {
+    return std::span(steps).subspan(begins[code], begins[code + 1] - begins[code]);
+  }
+
+ private:
+  std::vector<std::uint32_t> next_;
+};
+
+/// Every pair that occurs, with its number of customers, by earlier item in order of the later one.
+struct PairCount {
+  std::uint32_t later = 0, customers = 0, either = 0;
+};
+using PairCounts = std::vector<std::vector<PairCount>>;
+
+std::uint32_t customers_of(const PairCounts& counts, std::uint32_t earlier, std::uint32_t later) {
+  const auto& own = counts[earlier];
+  const auto found = std::lower_bound(own.begin(), own.end(), later,
+                                      [](const PairCount& a, std::uint32_t b) { return a.later < b; });
+  return found == own.end() || found->later != later ? 0 : found->customers;
+}
+
+/// Directions of all pairs that enough customers went through one way: tested once for both rows of a pair.
+void test_directions(const PairCounts& counts, std::uint32_t least, std::optional<std::uint32_t> about,
+                     NextSteps& found) {
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> tested;
+  std::vector<double> chances;
+  const auto test = [&](std::uint32_t a, std::uint32_t b, std::uint32_t forth, std::uint32_t back,
+                        std::uint32_t either) {
+    if (forth + back - 2 * either < least && a != about && b != about) return;
+    tested.emplace_back(a, b);
+    chances.push_back(chance_of_signs(forth - either, back - either));
+  };
+  for (std::uint32_t a = 0; a < counts.size(); ++a) {
+    for (const PairCount& pair : counts[a]) {
+      const std::uint32_t b = pair.later, back = a == b ? 0 : customers_of(counts, b, a);
+      if (a < b || (a > b && back == 0))
+        test(std::min(a, b), std::max(a, b), pair.customers, back, pair.either);
+    }
+  }
+  found.directions_tested = tested.size();
+  const std::vector<double> q = q_values(chances, tested.size());
+  std::vector<std::size_t> order(tested.size());
+  for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
+  std::sort(order.begin(), order.end(), [&](std::size_t i, std::size_t j) { return tested[i] < tested[j]; });
+  for (NextStep& pair : found.pairs) {
+    pair.reverse = pair.earlier == pair.later ? 0 : customers_of(counts, pair.later, pair.earlier);
+    const std::pair key(std::min(pair.earlier, pair.later), std::max(pair.earlier, pair.later));
+    const auto place =
+        std::lower_bound(order.begin(), order.end(), key,
+                         [&](std::size_t i, const auto& wanted) { return tested[i] < wanted; });
+    if (place == order.end() || tested[*place] != key) continue;
+    pair.p = chances[*place];
+    pair.q = q[*place];
+  }
+}
+
+/// By item: how many customers buy it on one day, of all the days on which customers were followed after
+/// their first.
+std::vector<double> usual_daily_rates(const Histories& histories, Date data_end) {
+  std::vector<std::uint32_t> buyers(histories.counts.size()), last(histories.counts.size(), kNobody);
+  std::int64_t days = 0;
+  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
+    const auto own = histories.of(customer);
+    if (!own.empty()) days += data_end.days - own.front().day;
+    for (const HistoryEntry& entry : own)
+      if (entry.day > own.front().day && std::exchange(last[entry.code], customer) != customer)
+        ++buyers[entry.code];
+  }
+  std::vector<double> rates;
+  for (const std::uint32_t count : buyers) rates.push_back(count / static_cast<double>(days));
+  return rates;
+}
+
+std::vector<std::uint32_t> bought_after_any(const Histories& histories) {
+  std::vector<std::uint32_t> after(histories.counts.size()), last(histories.counts.size(), kNobody);
+  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
+    for (const HistoryEntry& entry : histories.of(customer)) {
+      if (!entry.follows || last[entry.code] == customer) continue;
+      last[entry.code] = customer;
+      ++after[entry.code];
+    }
+  }
+  return after;
+}
+
+}  // namespace
+
+const NextStep* NextSteps::find(std::uint32_t earlier, std::uint32_t later) const {
+  const std::pair key(earlier, later);
+  const auto found = std::lower_bound(pairs.begin(), pairs.end(), key, [](const NextStep& a, const auto& b) {
+    return std::pair(a.earlier, a.later) < b;
+  });
+  return found == pairs.end() || std::pair(found->earlier, found->later) != key ? nullptr : &*found;
+}
+
+NextSteps find_next_steps(const Histories& all, const SequenceRule& rule, Date data_end, std::uint32_t least,
+                          std::optional<std::uint32_t> about, const QuestionProgress& progress) {
+  const Histories histories = frequent_part(all, about ? 1 : least);
+  const auto codes = static_cast<std::uint32_t>(histories.counts.size());
+  const HistoryIndex index(histories);
+  const std::vector<double> usual = usual_daily_rates(all, data_end);
+  PairCounts counts(codes);
+  std::vector<std::vector<NextStep>> listed(codes);
+  struct Worker {
+    Follower follower;
+    StepsByItem by_item;
+  };
+  std::mutex telling;
+  std::uint64_t done = 0;
+  tbb::enumerable_thread_specific<Worker> workers([&] {
+    return Worker{Follower(histories, index, rule, data_end), {}};
+  });
+  tbb::parallel_for(
+      tbb::blocked_range<std::uint32_t>(0, codes, 1),
+      [&](const auto& run) {
+        auto& [follower, by_item] = workers.local();
+        for (std::uint32_t earlier = run.begin(); earlier != run.end(); ++earlier) {
+          follower.follow(earlier);
+          by_item.sort(follower.steps(), codes);
+          const DayCounts ends = ends_of(follower.followed(), kRateDays.back());
+          const FollowedDays followed(follower.followed());
+          for (std::uint32_t later = 0; later < codes; ++later) {
+            const auto steps = by_item.of(later);
+            if (steps.empty()) continue;
+            const auto customers = static_cast<std::uint32_t>(steps.size());
+            counts[earlier].push_back({later, customers, follower.either(later)});
+            if (customers < least && earlier != about && later != about) continue;
+            NextStep pair;
+            pair.earlier = earlier, pair.later = later;
+            pair.both = customers, pair.either = follower.either(later);
+            set_days(steps, ends, followed.customers(), pair);
+            set_ratio(steps, followed, usual[later], pair);
+            listed[earlier].push_back(pair);
+          }
+          if (!progress) continue;
+          const std::lock_guard lock(telling);
+          progress(++done, codes);
+        }
+      },
+      tbb::simple_partitioner());
+  NextSteps found;
+  for (const auto& own : listed) found.pairs.insert(found.pairs.end(), own.begin(), own.end());
+  found.after_any = bought_after_any(all);
+  test_directions(counts, least, about, found);
+  return found;
+}
+
+std::vector<SurvivalDay> share_by_day(const Histories& histories, const SequenceRule& rule, Date data_end,
+                                      std::uint32_t earlier, std::uint32_t later) {
+  const HistoryIndex index(histories);
+  Follower follower(histories, index, rule, data_end);
+  follower.follow(earlier);
+  std::vector<Step> steps = follower.steps();
+  std::erase_if(steps, [&](const Step& step) { return step.later != later; });
+  std::int32_t last_day = 0;
+  for (const Step& step : steps) last_day = std::max(last_day, step.days);
+  return curve(steps, ends_of(follower.followed(), last_day), follower.followed().size(), last_day);
+}
+
+}  // namespace pear

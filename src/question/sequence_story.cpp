@@ -1,0 +1,218 @@
+// What sequence says: headline and figures.
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "question/nouns.hpp"
+#include "question/sequence_finding.hpp"
+
+namespace pear {
+namespace {
+
+std::string days_told(std::int32_t days) { return counted(static_cast<std::uint64_t>(days), "day"); }
+
+std::string number(std::uint64_t value) { return with_thousands(static_cast<std::int64_t>(value)); }
+
+std::string pair_sentence(const SequenceFinding& finding, const NextStep& pair) {
+  const std::uint32_t customers = finding.histories.counts[pair.earlier];
+  if (pair.earlier == pair.later)
+    return fmt::format("Most often bought again: {}, by {} of its {} customers ({}), half of them within {}.",
+                       finding.names().title(pair.earlier), number(pair.both), number(customers),
+                       per_cent(pair.both, customers), days_told(pair.days_median));
+  return fmt::format(
+      "{} leads to {}: {} of {} customers ({}) buy it afterwards, half of these {} to {} after, {:.0f} times "
+      "as "
+      "often a day as usual.",
+      finding.names().title(pair.earlier), finding.names().title(pair.later), number(pair.both),
+      number(customers), per_cent(pair.both, customers), pair.days_p25, days_told(pair.days_p75),
+      pair.rate_ratio);
+}
+
+const ListedSequence* longest_found(const SequenceFinding& finding) {
+  for (const ListedSequence& sequence : finding.sequences)
+    if (sequence.is_found && steps_of(sequence.items) > 2) return &sequence;
+  return nullptr;
+}
+
+std::string chain_sentence(const SequenceFinding& finding, const ListedSequence& sequence) {
+  std::string told;
+  std::size_t step = 0;
+  for (const StepItem item : sequence.items) {
+    const bool begins = item.begins_step();
+    if (!told.empty()) told += begins ? ", then " : " with ";
+    told += finding.names().title(item.code());
+    if (begins && step++ > 0) told += fmt::format(" ({} later)", days_told(sequence.step_days[step - 2]));
+  }
+  return fmt::format(
+      "In {} steps: {}; {} customers went all the way, {} of those who had come to the last but one.",
+      steps_of(sequence.items), told, number(sequence.facts.customers),
+      per_cent(sequence.facts.customers, sequence.given));
+}
+
+std::string nothing_sentence(const SequenceFinding& finding) {
+  const std::string tested = counted(finding.next.directions_tested, "pair");
+  if (finding.about)
+    return fmt::format("Nothing comes before or after {} more often than chance would have it ({} tested).",
+                       finding.names().title(*finding.about), tested);
+  return fmt::format("No {} leads to another more often than chance would have it ({} tested).", finding.item,
+                     tested);
+}
+
+/// The surest pair on one side of the item asked about.
+const NextStep* surest(const SequenceFinding& finding, bool after) {
+  for (const NextStep* pair : finding.pairs)
+    if (finding.is_found(*pair) && (after ? pair->earlier : pair->later) == finding.about) return pair;
+  return nullptr;
+}
+
+std::vector<std::string> about_sentences(const SequenceFinding& finding) {
+  std::vector<std::string> told;
+  if (const NextStep* next = surest(finding, true)) told.push_back(pair_sentence(finding, *next));
+  if (const NextStep* before = surest(finding, false)) {
+    if (told.empty() || before->earlier != before->later) told.push_back(pair_sentence(finding, *before));
+  }
+  if (told.empty()) told.push_back(nothing_sentence(finding));
+  return told;
+}
+
+std::string of_whom(const SequenceFinding& finding) { return counted(finding.histories.buyers, "customer"); }
+
+/// Columns of arrows: from, customers, to, what stands on each.
+struct Arrows {
+  TextArray from, to, captions;
+  std::vector<std::int64_t> customers;
+
+  void add(const SequenceFinding& finding, const NextStep& pair) {
+    from.push_back(finding.names().title(pair.earlier));
+    to.push_back(finding.names().title(pair.later));
+    captions.push_back(fmt::format("{:.0f}%, {}", 100 * finding.rate(pair), days_told(pair.days_median)));
+    customers.push_back(pair.both);
+  }
+
+  [[nodiscard]] Figure figure() && {
+    Figure figure;
+    figure.kind = Figure::Kind::arrows;
+    figure.marks.columns = {
+        text_column("earlier", "The one bought first.", std::move(from)),
+        integer_column("customers", Unit::count, "Customers who bought both so.", std::move(customers)),
+        text_column("later", "The one bought afterwards.", std::move(to)),
+        text_column("told", "Share that went on, and the median of their days.", std::move(captions))};
+    figure.along = 2;
+    figure.captions = 3;
+    return figure;
+  }
+};
+
+Figure strongest_arrows(const SequenceFinding& finding) {
+  constexpr std::size_t kMost = 10;
+  Arrows arrows;
+  std::size_t shown = 0;
+  for (const NextStep* pair : finding.pairs) {
+    if (shown == kMost || !finding.is_found(*pair)) break;
+    if (pair->earlier == pair->later) continue;
+    arrows.add(finding, *pair);
+    ++shown;
+  }
+  Figure figure = std::move(arrows).figure();
+  figure.subtitle = fmt::format(
+      "The {} surest steps: the share of the customers of one that go on to the other, and their median of "
+      "days; {}",
+      shown, of_whom(finding));
+  return figure;
+}
+
+Figure around_one(const SequenceFinding& finding) {
+  constexpr std::size_t kMost = 7;
+  Arrows arrows;
+  for (const bool after : {false, true}) {
+    std::size_t shown = 0;
+    for (const NextStep* pair : finding.pairs) {
+      if (pair->earlier == pair->later || (after ? pair->earlier : pair->later) != finding.about) continue;
+      if (shown++ == kMost || !finding.is_found(*pair)) break;
+      arrows.add(finding, *pair);
+    }
+  }
+  Figure figure = std::move(arrows).figure();
+  figure.subtitle =
+      fmt::format("What comes before and after {}: the share that goes on, and their median of days; {}",
+                  finding.names().title(*finding.about), of_whom(finding));
+  return figure;
+}
+
+/// The share having bought, day by day, for the pairs of the headline.
+Figure timing_curves(const SequenceFinding& finding) {
+  constexpr std::int32_t kLeastDays = 60, kMostDays = 365;
+  const std::vector<const NextStep*> pairs = headline_pairs(finding);
+  std::int32_t last = kLeastDays;
+  for (const NextStep* pair : pairs) last = std::max(last, std::min(kMostDays, 2 * pair->days_p75));
+  Figure figure;
+  figure.kind = Figure::Kind::lines;
+  figure.part = "timing";
+  figure.axis = Figure::Axis::days;
+  TextArray days;
+  for (std::int32_t day = 0; day <= last; ++day) days.push_back(std::to_string(day));
+  figure.marks.columns = {text_column("day", "Days after the first.", std::move(days))};
+  figure.values.clear();
+  for (const NextStep* pair : pairs) {
+    const std::vector<SurvivalDay> curve =
+        share_by_day(finding.histories, finding.rule, finding.asked.data_end, pair->earlier, pair->later);
+    std::vector<double> shares;
+    for (std::int32_t day = 0; day <= last; ++day)
+      shares.push_back(curve[std::min(static_cast<std::size_t>(day), curve.size() - 1)].share);
+    figure.values.push_back(figure.marks.columns.size());
+    figure.marks.columns.push_back(share_column(
+        fmt::format("{} > {}", finding.names().name(pair->earlier), finding.names().name(pair->later)),
+        "Share that has bought it.", std::move(shares)));
+  }
+  figure.label_title = "days after the first of the two";
+  figure.value_title = "share that has bought the other";
+  figure.subtitle = fmt::format("Kaplan-Meier: customers count for as long as they could be followed; {}",
+                                of_whom(finding));
+  return figure;
+}
+
+std::string timing_sentence(const SequenceFinding& finding, const NextStep& pair) {
+  const double within = pair.rates[1];
+  const std::string what = pair.earlier == pair.later ? finding.names().title(pair.later) + " again"
+                                                      : finding.names().title(pair.later);
+  if (std::isnan(within))
+    return fmt::format("After {}, {} buy {}", finding.names().title(pair.earlier),
+                       per_cent(pair.both, finding.histories.counts[pair.earlier]), what);
+  return fmt::format("Within {} days after {}, {:.0f}% have bought {}", kRateDays[1],
+                     finding.names().title(pair.earlier), 100 * within, what);
+}
+
+}  // namespace
+
+std::vector<std::string> sequence_headline(const SequenceFinding& finding) {
+  if (finding.about) return about_sentences(finding);
+  std::vector<std::string> headline;
+  const bool any = !finding.pairs.empty() &&
+                   (finding.is_found(*finding.pairs.front()) || finding.rule.repeats == Repeats::only);
+  headline.push_back(any ? pair_sentence(finding, *finding.pairs.front()) : nothing_sentence(finding));
+  if (finding.rule.repeats != Repeats::only) {
+    if (const ListedSequence* chain = longest_found(finding))
+      headline.push_back(chain_sentence(finding, *chain));
+  }
+  return headline;
+}
+
+std::vector<Figure> sequence_figures(const SequenceFinding& finding) {
+  if (finding.pairs.empty()) return {};
+  std::vector<Figure> figures;
+  const std::string headline = sequence_headline(finding).front();
+  Figure arrows = finding.about ? around_one(finding) : strongest_arrows(finding);
+  if (arrows.marks.rows() > 0) {
+    arrows.title = headline;
+    figures.push_back(std::move(arrows));
+  }
+  Figure curves = timing_curves(finding);
+  curves.title = timing_sentence(finding, *headline_pairs(finding).front());
+  figures.push_back(std::move(curves));
+  return figures;
+}
+
+}  // namespace pear

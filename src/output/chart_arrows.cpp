@@ -1,8 +1,8 @@
 // Things in columns from left to right, and arrows from each to what follows it.
 #include <algorithm>
 #include <cmath>
-#include <map>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "output/chart.hpp"
@@ -62,54 +62,88 @@ Graph graph_of(const Figure& figure) {
   return graph;
 }
 
-/// Rows as those of a tree: what leads nowhere further has a row of its own, all else stands in the middle of
-/// what it leads to. Everything is visited once, from the first thing that leads to it.
+/// Sets the rows of things that are joined with one another, one such group below the other.
 class RowSetter {
  public:
-  explicit RowSetter(Graph& graph) : graph_(graph), is_set_(graph.names.size()) {
+  explicit RowSetter(Graph& graph) : graph_(graph), is_met_(graph.names.size()), is_set_(graph.names.size()) {
     graph.row.resize(graph.names.size());
-    for (std::size_t thing = 0; thing < graph.names.size(); ++thing)
-      if (!is_set_[thing] && is_source(thing)) set(thing);
+    for (std::size_t thing = 0; thing < graph.names.size(); ++thing) {
+      if (is_met_[thing]) continue;
+      group_.clear();
+      meet(thing);
+      std::sort(group_.begin(), group_.end());
+      if (is_tree())
+        for (const std::size_t each : group_) set_tree(each);
+      else
+        set_layers();
+    }
     graph.rows = next_;
   }
 
  private:
-  [[nodiscard]] bool is_source(std::size_t thing) const {
-    return std::none_of(graph_.edges.begin(), graph_.edges.end(),
-                        [&](const Edge& edge) { return edge.to == thing; });
+  void meet(std::size_t thing) {
+    is_met_[thing] = true;
+    group_.push_back(thing);
+    for (const Edge& edge : graph_.edges) {
+      if (edge.from == thing && !is_met_[edge.to]) meet(edge.to);
+      if (edge.to == thing && !is_met_[edge.from]) meet(edge.from);
+    }
   }
 
-  void set(std::size_t thing) {
+  [[nodiscard]] std::size_t ways_into(std::size_t thing) const {
+    return static_cast<std::size_t>(std::count_if(graph_.edges.begin(), graph_.edges.end(),
+                                                  [&](const Edge& edge) { return edge.to == thing; }));
+  }
+  [[nodiscard]] bool is_tree() const {
+    return std::all_of(group_.begin(), group_.end(), [&](std::size_t thing) { return ways_into(thing) < 2; });
+  }
+
+  /// What leads nowhere further has a row of its own, all else stands in the middle of what it leads to.
+  void set_tree(std::size_t thing) {
+    if (is_set_[thing] || (ways_into(thing) > 0 && !is_inside_)) return;
     is_set_[thing] = true;
     double sum = 0, count = 0;
+    const bool outer = std::exchange(is_inside_, true);
     for (const Edge& edge : graph_.edges) {
-      if (edge.from != thing || is_set_[edge.to]) continue;
-      set(edge.to);
+      if (edge.from != thing) continue;
+      set_tree(edge.to);
       sum += graph_.row[edge.to];
       ++count;
     }
+    is_inside_ = outer;
     graph_.row[thing] = count > 0 ? sum / count : next_++;
-    for (std::size_t other = 0; other < graph_.names.size(); ++other)  // joined from elsewhere: near by
-      if (!is_set_[other] && is_source(other) && meets(other)) set(other);
   }
 
-  /// Whether something leads to what stands already.
-  [[nodiscard]] bool meets(std::size_t thing) const {
-    return std::any_of(graph_.edges.begin(), graph_.edges.end(),
-                       [&](const Edge& edge) { return edge.from == thing && is_set_[edge.to]; });
+  /// Each layer in the middle of the tallest one.
+  void set_layers() {
+    std::vector<double> sizes(graph_.layers), placed(graph_.layers);
+    for (const std::size_t thing : group_) ++sizes[graph_.layer[thing]];
+    const double tallest = *std::max_element(sizes.begin(), sizes.end());
+    for (const std::size_t thing : group_) {
+      const std::size_t layer = graph_.layer[thing];
+      graph_.row[thing] = next_ + (tallest - sizes[layer]) / 2 + placed[layer]++;
+    }
+    next_ += tallest;
   }
 
   Graph& graph_;
-  std::vector<bool> is_set_;
+  std::vector<bool> is_met_, is_set_;
+  std::vector<std::size_t> group_;
+  bool is_inside_ = false;  ///< a tree that is being set
   double next_ = 0;
 };
 
-/// Words in up to two lines.
+/// Words in up to two lines of about the same width.
 std::vector<std::string> in_two_lines(const std::string& name, std::size_t width) {
   if (display_width(name) <= width) return {name};
-  std::size_t cut = name.rfind(' ', width);
-  if (cut == std::string::npos || cut == 0) return {cut_to_width(name, width)};
-  return {name.substr(0, cut), cut_to_width(name.substr(cut + 1), width)};
+  std::size_t best = std::string::npos, narrowest = name.size() + 1;
+  for (std::size_t space = name.find(' '); space != std::string::npos; space = name.find(' ', space + 1)) {
+    const std::size_t wider = std::max(display_width(std::string_view(name).substr(0, space)),
+                                       display_width(std::string_view(name).substr(space + 1)));
+    if (wider < narrowest) best = space, narrowest = wider;
+  }
+  if (best == std::string::npos) return {cut_to_width(name, width)};
+  return {cut_to_width(name.substr(0, best), width), cut_to_width(name.substr(best + 1), width)};
 }
 
 struct Boxes {
@@ -121,37 +155,38 @@ struct Boxes {
   [[nodiscard]] double middle(double row) const { return area.top - (row + 0.5) * per_row; }
 };
 
-void draw_box(const std::string& name, double left, double middle, const Boxes& boxes, Drawing& drawing) {
-  constexpr double kSmallCharacter = 8.4, kLine = 19;
+/// Where it is told what an arrow means.
+enum class Told { on_arrow, in_source, in_target };
+
+/// At the end that the arrow has for itself, where others join it at the other end.
+Told told_where(const Graph& graph, const Edge& edge) {
+  const auto into = std::count_if(graph.edges.begin(), graph.edges.end(),
+                                  [&](const Edge& other) { return other.to == edge.to; });
+  const auto out = std::count_if(graph.edges.begin(), graph.edges.end(),
+                                 [&](const Edge& other) { return other.from == edge.from; });
+  if (out > 1 && into == 1) return Told::in_target;
+  return into > 1 && out == 1 ? Told::in_source : Told::on_arrow;
+}
+
+void draw_box(const std::string& name, const std::string& caption, double left, double middle,
+              const Boxes& boxes, Drawing& drawing) {
+  constexpr double kSmallCharacter = 8.4, kLine = 18.5;
   drawing.rectangle(left, middle - boxes.height / 2, left + boxes.width, middle + boxes.height / 2,
                     colour::kMist);
   const bool small = boxes.width < 260;
   const double character = small ? kSmallCharacter : Drawing::kCharacter;
-  std::vector<std::string> lines =
-      in_two_lines(name, static_cast<std::size_t>((boxes.width - 16) / character));
-  if (boxes.height < 2 * kLine)
-    lines = {cut_to_width(name, static_cast<std::size_t>(boxes.width / character))};
-  double y = middle + (static_cast<double>(lines.size()) - 1) * kLine / 2;
+  const auto width = static_cast<std::size_t>((boxes.width - 16) / character);
+  const std::size_t room = static_cast<std::size_t>(boxes.height / kLine) - (caption.empty() ? 0 : 1);
+  std::vector<std::string> lines = in_two_lines(name, width);
+  if (lines.size() > room) lines = {cut_to_width(name, width)};
+  const double all = static_cast<double>(lines.size()) + (caption.empty() ? 0 : 1);
+  double y = middle + (all - 1) * kLine / 2;
   for (const std::string& line : lines) {
     drawing.text(left + boxes.width / 2, y, line, Align::center, colour::kInk,
                  small ? Lettering::small : Lettering::text);
     y -= kLine;
   }
-}
-
-void draw_arrow(std::pair<double, double> from, std::pair<double, double> to, double width, int colour,
-                Drawing& drawing) {
-  const double x = to.first - from.first, y = to.second - from.second, length = std::hypot(x, y);
-  const double along = 13 + width, across = 6 + width / 2;
-  const std::pair base(to.first - x / length * along, to.second - y / length * along);
-  const std::pair side(-y / length * across, x / length * across);
-  drawing.line({from, base}, colour, width);
-  drawing.line({{base.first + side.first, base.second + side.second},
-                to,
-                {base.first - side.first, base.second - side.second},
-                {base.first + side.first, base.second + side.second}},
-               colour, 2);
-  drawing.line({base, {to.first - x / length * 4, to.second - y / length * 4}}, colour, width);
+  drawing.text(left + boxes.width / 2, y, caption, Align::center, colour::kSlate, Lettering::small);
 }
 
 }  // namespace
@@ -165,23 +200,30 @@ void draw_arrows(const Figure& figure, PlotArea area, Drawing& drawing) {
   boxes.width = std::min(kWidest, (area.width() - (layers - 1) * kGap) / layers);
   boxes.per_layer = graph.layers > 1 ? (area.width() - boxes.width) / (layers - 1) : 0;
   boxes.per_row = std::min(110.0, area.height() / std::max(1.0, graph.rows));
-  boxes.height = std::min(56.0, 0.72 * boxes.per_row);
+  boxes.height = std::min(66.0, 0.9 * boxes.per_row);
   const TableColumn& values = figure.marks.columns[figure.values.front()];
   const double largest = value_range(figure).second;
+  std::vector<std::string> captions(graph.names.size());
   for (const Edge& edge : graph.edges) {
     const std::pair from(boxes.left(graph.layer[edge.from]) + boxes.width + 6,
                          boxes.middle(graph.row[edge.from]));
     const std::pair to(boxes.left(graph.layer[edge.to]) - 6, boxes.middle(graph.row[edge.to]));
     const double strength = largest > 0 ? mark_value(values, edge.mark) / largest : 0;
-    draw_arrow(from, to, 2 + std::round(5 * strength), colour::kPine, drawing);
+    drawing.arrow(from, to, is_noticed(figure, edge.mark) ? colour::kPine : colour::kOther,
+                  2 + std::round(5 * strength));
+    const std::string_view caption = figure.marks.columns[*figure.captions].text(edge.mark);
+    const Told told = told_where(graph, edge);
+    if (told != Told::on_arrow) {
+      captions[told == Told::in_target ? edge.to : edge.from] = caption;
+      continue;
+    }
     const double steep = (to.second - from.second) / (to.first - from.first);
-    drawing.text((from.first + to.first) / 2, (from.second + to.second) / 2 + 16 + 30 * std::abs(steep),
-                 figure.marks.columns[*figure.captions].text(edge.mark), Align::center, colour::kInk,
-                 Lettering::small);
+    drawing.text((from.first + to.first) / 2, (from.second + to.second) / 2 + 16 + 50 * std::abs(steep),
+                 caption, Align::center, colour::kInk, Lettering::small);
   }
   for (std::size_t thing = 0; thing < graph.names.size(); ++thing)
-    draw_box(graph.names[thing], boxes.left(graph.layer[thing]), boxes.middle(graph.row[thing]), boxes,
-             drawing);
+    draw_box(graph.names[thing], captions[thing], boxes.left(graph.layer[thing]),
+             boxes.middle(graph.row[thing]), boxes, drawing);
 }
 
 }  // namespace pear

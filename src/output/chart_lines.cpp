@@ -74,6 +74,9 @@ void draw_lines(const Figure& figure, PlotArea area, Drawing& drawing) {
         points.clear();
         continue;
       }
+      const std::size_t so_far = points.size();
+      if (so_far > 1 && points[so_far - 1].second == y_of(value) && points[so_far - 2].second == y_of(value))
+        points.pop_back();  // level: one stroke looks cleaner than many
       points.emplace_back(area.left + step * static_cast<double>(mark), y_of(value));
       end = y_of(value);
     }

@@ -65,6 +65,11 @@ void Drawing::line(const std::vector<std::pair<double, double>>& points, int col
   lines += "\n";  // a blank line ends a line
 }
 
+void Drawing::arrow(std::pair<double, double> from, std::pair<double, double> to, int colour, double width) {
+  arrows_[width] += fmt::format("{:.1f}\t{:.1f}\t{:.1f}\t{:.1f}\t{}\n", from.first, from.second,
+                                to.first - from.first, to.second - from.second, colour);
+}
+
 void Drawing::text(double x, double y, std::string_view text, Align align, int colour, Lettering lettering) {
   if (!text.empty())
     texts_[{lettering, align, colour}] += fmt::format("{:.1f}\t{:.1f}\t{}\n", x, y, field(text));
@@ -76,6 +81,8 @@ std::map<std::string, std::string> Drawing::files() const {
   for (const auto& [width, lines] : lines_) files[fmt::format("lines{}.tsv", files.size())] = lines;
   std::size_t number = 0;
   for (const auto& [colour, areas] : areas_) files[fmt::format("areas{}.tsv", number++)] = areas;
+  number = 0;
+  for (const auto& [width, arrows] : arrows_) files[fmt::format("arrows{}.tsv", number++)] = arrows;
   number = 0;
   for (const auto& [style, texts] : texts_) files[fmt::format("texts{}.tsv", number++)] = texts;
   return files;
@@ -110,6 +117,12 @@ std::string Drawing::script(FigureFormat format, const std::string& output) cons
   if (!rectangles_.empty())
     plot("'rectangles.tsv' using 1:2:3:4:5:6:7 notitle with boxxyerror fs solid noborder lc rgb variable");
   for (const std::string& each : thick) plot(each);
+  number = 0;
+  for (const auto& [width, arrows] : arrows_)
+    plot(fmt::format(
+        "'arrows{}.tsv' using 1:2:3:4:5 notitle with vectors head filled size first {},22 lw {} lc "
+        "rgb variable",
+        number++, 12 + 2 * width, width));
   number = 0;
   for (const auto& [style, texts] : texts_) {
     const auto& [lettering, align, colour] = style;

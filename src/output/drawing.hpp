@@ -46,6 +46,8 @@ class Drawing {
   /// Filled, and so far seen through that what lies under it shows. Under all else.
   void area(const std::vector<std::pair<double, double>>& corners, int colour);
   void line(const std::vector<std::pair<double, double>>& points, int colour, double width);
+  /// A line with a head at its end.
+  void arrow(std::pair<double, double> from, std::pair<double, double> to, int colour, double width);
   /// The text's middle stands at y.
   void text(double x, double y, std::string_view text, Align align = Align::left, int colour = colour::kSlate,
             Lettering lettering = Lettering::text);
@@ -60,6 +62,7 @@ class Drawing {
   std::map<int, std::string> areas_;  ///< by colour
   std::string rectangles_;
   std::map<double, std::string> lines_;  ///< by width
+  std::map<double, std::string> arrows_;
   std::map<Style, std::string> texts_;
 };
 

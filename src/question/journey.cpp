@@ -272,7 +272,7 @@ std::vector<std::string> headline(const Journey& journey) {
 
 /// The most frequent items keep their names; what is left is other.
 Figure flow_figure(const Journey& journey) {
-  constexpr std::size_t kMostItems = 7;
+  constexpr std::size_t kMostNamed = 8;
   std::vector<std::uint64_t> totals(journey.key.distinct);
   for (const auto& [place, count] : arrivals(journey))
     if (place.second != kNothing) totals[place.second] += count;
@@ -281,9 +281,11 @@ Figure flow_figure(const Journey& journey) {
   std::stable_sort(order.begin(), order.end(),
                    [&](std::uint32_t a, std::uint32_t b) { return totals[a] > totals[b]; });
   std::map<std::uint32_t, std::size_t> places;  // those that keep their names
-  for (std::size_t i = 0; i < std::min(order.size(), kMostItems); ++i)
-    if (totals[order[i]] > 0) places[order[i]] = i;
-  const std::size_t other = kMostItems, stop = kMostItems + 1;
+  const auto bought = static_cast<std::size_t>(
+      std::count_if(totals.begin(), totals.end(), [](std::uint64_t total) { return total > 0; }));
+  const std::size_t named = bought > kMostNamed ? kMostNamed - 1 : bought;
+  for (std::size_t i = 0; i < named; ++i) places[order[i]] = i;
+  const std::size_t other = kMostNamed, stop = kMostNamed + 1;
   std::map<std::tuple<std::uint32_t, std::size_t, std::size_t>, std::uint64_t> sums;
   const auto place_of = [&](std::uint32_t code) {
     const auto found = places.find(code);

@@ -1,6 +1,7 @@
 // What sequence says: headline and figures.
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <utility>
 
 #include <fmt/format.h>
@@ -54,38 +55,49 @@ std::string chain_sentence(const SequenceFinding& finding, const ListedSequence&
 
 std::string nothing_sentence(const SequenceFinding& finding) {
   const std::string tested = counted(finding.next.directions_tested, "pair");
-  if (finding.about)
-    return fmt::format("Nothing comes before or after {} more often than chance would have it ({} tested).",
-                       finding.names().title(*finding.about), tested);
   return fmt::format("No {} leads to another more often than chance would have it ({} tested).", finding.item,
                      tested);
 }
 
-/// The surest pair on one side of the item asked about.
-const NextStep* surest(const SequenceFinding& finding, bool after) {
-  for (const NextStep* pair : finding.pairs)
-    if (finding.is_found(*pair) && (after ? pair->earlier : pair->later) == finding.about) return pair;
-  return nullptr;
+/// Whether a pair lies on this side of the item asked about.
+bool is_beside(const SequenceFinding& finding, const NextStep& pair, bool after) {
+  return (after ? pair.earlier : pair.later) == finding.about;
 }
 
-std::vector<std::string> about_sentences(const SequenceFinding& finding) {
-  std::vector<std::string> told;
-  if (const NextStep* next = surest(finding, true)) told.push_back(pair_sentence(finding, *next));
-  if (const NextStep* before = surest(finding, false)) {
-    if (told.empty() || before->earlier != before->later) told.push_back(pair_sentence(finding, *before));
+/// The surest pair on one side of the item asked about; where none is sure, the commonest.
+std::string side_sentence(const SequenceFinding& finding, bool after) {
+  const NextStep* commonest = nullptr;
+  for (const NextStep* pair : finding.pairs) {
+    if (!is_beside(finding, *pair, after)) continue;
+    if (finding.is_found(*pair)) return pair_sentence(finding, *pair);
+    if (pair->earlier != pair->later && (commonest == nullptr || pair->both > commonest->both))
+      commonest = pair;
   }
-  if (told.empty()) told.push_back(nothing_sentence(finding));
-  return told;
+  const std::string what = finding.names().title(*finding.about);
+  if (commonest == nullptr)
+    return fmt::format("Nobody bought anything {} {}.", after ? "after" : "before", what);
+  const std::uint32_t customers = finding.histories.counts[commonest->earlier];
+  return fmt::format(
+      "Nothing comes {} {} more often than the other way round; commonest is {}: {} of {} customers ({}), "
+      "half of "
+      "these {} to {} after.",
+      after ? "after" : "before", what, finding.names().title(after ? commonest->later : commonest->earlier),
+      number(commonest->both), number(customers), per_cent(commonest->both, customers), commonest->days_p25,
+      days_told(commonest->days_p75));
 }
 
 std::string of_whom(const SequenceFinding& finding) { return counted(finding.histories.buyers, "customer"); }
+
+constexpr std::string_view kDark = "dark where the direction is no chance";
 
 /// Columns of arrows: from, customers, to, what stands on each.
 struct Arrows {
   TextArray from, to, captions;
   std::vector<std::int64_t> customers;
+  std::vector<std::size_t> found;
 
   void add(const SequenceFinding& finding, const NextStep& pair) {
+    if (finding.is_found(pair)) found.push_back(customers.size());
     from.push_back(finding.names().title(pair.earlier));
     to.push_back(finding.names().title(pair.later));
     captions.push_back(fmt::format("{:.0f}%, {}", 100 * finding.rate(pair), days_told(pair.days_median)));
@@ -102,43 +114,66 @@ struct Arrows {
         text_column("told", "Share that went on, and the median of their days.", std::move(captions))};
     figure.along = 2;
     figure.captions = 3;
+    figure.noticed = std::move(found);
     return figure;
   }
 };
 
-Figure strongest_arrows(const SequenceFinding& finding) {
-  constexpr std::size_t kMost = 10;
-  Arrows arrows;
-  std::size_t shown = 0;
+using Steps = std::vector<const NextStep*>;
+
+/// The surest steps, no more than a few from one item.
+Steps surest_steps(const SequenceFinding& finding) {
+  constexpr std::size_t kMost = 8, kMostFromOne = 4;
+  Steps steps;
+  std::map<std::uint32_t, std::size_t> from;
   for (const NextStep* pair : finding.pairs) {
-    if (shown == kMost || !finding.is_found(*pair)) break;
-    if (pair->earlier == pair->later) continue;
-    arrows.add(finding, *pair);
-    ++shown;
+    if (steps.size() == kMost || !finding.is_found(*pair)) break;
+    if (pair->earlier != pair->later && from[pair->earlier]++ < kMostFromOne) steps.push_back(pair);
   }
+  return steps;
+}
+
+/// Where customers of an item between the two are even likelier to go on, the step from there stands for the
+/// direct one, be its own direction as sure or not.
+const NextStep* refined(const SequenceFinding& finding, const NextStep& direct, const Steps& steps) {
+  const NextStep* best = &direct;
+  for (const NextStep* first : steps) {
+    if (first->earlier != direct.earlier || first->later == direct.later) continue;
+    const NextStep* second = finding.next.find(first->later, direct.later);
+    if (second != nullptr && second->both > second->reverse && finding.rate(*second) > finding.rate(*best) &&
+        first->days_median < direct.days_median)
+      best = second;
+  }
+  return best;
+}
+
+Figure strongest_arrows(const SequenceFinding& finding) {
+  const Steps steps = surest_steps(finding);
+  Arrows arrows;
+  for (const NextStep* pair : steps) arrows.add(finding, *refined(finding, *pair, steps));
   Figure figure = std::move(arrows).figure();
-  figure.subtitle = fmt::format(
-      "The {} surest steps: the share of the customers of one that go on to the other, and their median of "
-      "days; {}",
-      shown, of_whom(finding));
+  figure.subtitle = fmt::format("The surest steps: the share that goes on, and the median of days; {}; {}",
+                                kDark, of_whom(finding));
   return figure;
 }
 
+/// What comes before one item, and what after: each other item on the side where it is the commoner.
 Figure around_one(const SequenceFinding& finding) {
-  constexpr std::size_t kMost = 7;
+  constexpr std::size_t kMost = 6;
   Arrows arrows;
   for (const bool after : {false, true}) {
     std::size_t shown = 0;
     for (const NextStep* pair : finding.pairs) {
-      if (pair->earlier == pair->later || (after ? pair->earlier : pair->later) != finding.about) continue;
-      if (shown++ == kMost || !finding.is_found(*pair)) break;
+      if (pair->earlier == pair->later || !is_beside(finding, *pair, after) || pair->both < finding.least ||
+          pair->both < pair->reverse || (pair->both == pair->reverse && !after))
+        continue;
+      if (shown++ == kMost) break;
       arrows.add(finding, *pair);
     }
   }
   Figure figure = std::move(arrows).figure();
-  figure.subtitle =
-      fmt::format("What comes before and after {}: the share that goes on, and their median of days; {}",
-                  finding.names().title(*finding.about), of_whom(finding));
+  figure.subtitle = fmt::format("Before and after {}: the share that goes on, and the median of days; {}; {}",
+                                finding.names().title(*finding.about), kDark, of_whom(finding));
   return figure;
 }
 
@@ -164,7 +199,7 @@ Figure timing_curves(const SequenceFinding& finding) {
       shares.push_back(curve[std::min(static_cast<std::size_t>(day), curve.size() - 1)].share);
     figure.values.push_back(figure.marks.columns.size());
     figure.marks.columns.push_back(share_column(
-        fmt::format("{} > {}", finding.names().name(pair->earlier), finding.names().name(pair->later)),
+        fmt::format("{} > {}", label_text(finding.key, pair->earlier), finding.names().title(pair->later)),
         "Share that has bought it.", std::move(shares)));
   }
   figure.label_title = "days after the first of the two";
@@ -172,6 +207,12 @@ Figure timing_curves(const SequenceFinding& finding) {
   figure.subtitle = fmt::format("Kaplan-Meier: customers count for as long as they could be followed; {}",
                                 of_whom(finding));
   return figure;
+}
+
+std::string step_title(const SequenceFinding& finding, const NextStep& pair) {
+  return fmt::format("After {}, {} buy {}, half of them {} to {} later", finding.names().title(pair.earlier),
+                     per_cent(pair.both, finding.histories.counts[pair.earlier]),
+                     finding.names().title(pair.later), pair.days_p25, days_told(pair.days_p75));
 }
 
 std::string timing_sentence(const SequenceFinding& finding, const NextStep& pair) {
@@ -188,7 +229,8 @@ std::string timing_sentence(const SequenceFinding& finding, const NextStep& pair
 }  // namespace
 
 std::vector<std::string> sequence_headline(const SequenceFinding& finding) {
-  if (finding.about) return about_sentences(finding);
+  if (finding.about && finding.rule.repeats != Repeats::only)
+    return {side_sentence(finding, true), side_sentence(finding, false)};
   std::vector<std::string> headline;
   const bool any = !finding.pairs.empty() &&
                    (finding.is_found(*finding.pairs.front()) || finding.rule.repeats == Repeats::only);
@@ -203,10 +245,9 @@ std::vector<std::string> sequence_headline(const SequenceFinding& finding) {
 std::vector<Figure> sequence_figures(const SequenceFinding& finding) {
   if (finding.pairs.empty()) return {};
   std::vector<Figure> figures;
-  const std::string headline = sequence_headline(finding).front();
   Figure arrows = finding.about ? around_one(finding) : strongest_arrows(finding);
   if (arrows.marks.rows() > 0) {
-    arrows.title = headline;
+    arrows.title = step_title(finding, *headline_pairs(finding).front());
     figures.push_back(std::move(arrows));
   }
   Figure curves = timing_curves(finding);

@@ -1,6 +1,7 @@
 #include "question/histories.hpp"
 
 #include <algorithm>
+#include <utility>
 
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
@@ -12,6 +13,7 @@ namespace {
 
 constexpr std::uint32_t kCustomersPerBlock = 16'384;
 constexpr std::uint32_t kNobody = 0xFFFFFFFF;
+constexpr std::uint32_t kMostOrders = 0x3FFFFFFF;  ///< orders are only told apart from their neighbours
 
 /// Reads the histories of customers one after another, on one thread.
 class HistoryReader {
@@ -24,11 +26,13 @@ class HistoryReader {
         products_(daybook.line_products()),
         rule_(rule),
         bought_by_(key.distinct, kNobody),
+        last_days_(key.distinct),
         counts_(key.distinct) {}
 
   /// Puts the entries of a customer behind others.
   void read(std::uint32_t customer, std::vector<HistoryEntry>& entries) {
     const Run orders = daybook_.orders_of(customer);
+    const std::size_t begin = entries.size();
     order_days_.clear();
     for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
       gather(order);
@@ -36,13 +40,15 @@ class HistoryReader {
       const bool follows = follows_another(days_[order]);
       order_days_.push_back(days_[order]);
       for (const std::uint32_t code : items_) {
-        const bool is_first = bought_by_[code] != customer;
-        bought_by_[code] = customer;
+        const bool is_first = std::exchange(bought_by_[code], customer) != customer;
+        last_days_[code] = days_[order];
         if (is_first) ++counts_[code];
         if (is_first || rule_.repeats != Repeats::first)
-          entries.push_back({code, order, days_[order], follows});
+          entries.push_back({code, order & kMostOrders, follows, is_first, days_[order], 0});
       }
     }
+    for (std::size_t entry = begin; entry < entries.size(); ++entry)
+      entries[entry].last_day = last_days_[entries[entry].code];
   }
 
   [[nodiscard]] const std::vector<std::uint32_t>& counts() const { return counts_; }
@@ -76,6 +82,7 @@ class HistoryReader {
   std::span<const std::uint32_t> products_;
   const SequenceRule& rule_;
   std::vector<std::uint32_t> bought_by_;  ///< by code the last customer who did
+  std::vector<std::int32_t> last_days_;   ///< and on which day
   std::vector<std::uint32_t> counts_;
   std::vector<std::uint32_t> items_;
   std::vector<std::int32_t> order_days_;  ///< of the customer's orders so far

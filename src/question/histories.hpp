@@ -30,9 +30,11 @@ struct SequenceRule {
 /// One item of an order of a customer. Items of one order stand together, in order of code.
 struct HistoryEntry {
   std::uint32_t code = 0;
-  std::uint32_t order = 0;
+  std::uint32_t order : 30 = 0;
+  std::uint32_t follows : 1 = 0;   ///< an earlier order of the customer, within the gaps that the rule allows
+  std::uint32_t is_first : 1 = 0;  ///< the customer's first purchase of the item
   std::int32_t day = 0;
-  bool follows = false;  ///< an earlier order of the customer, within the gaps that the rule allows
+  std::int32_t last_day = 0;  ///< of the customer's last purchase of the item, whether that one counts or not
 };
 
 /// The entries of customers behind one another, each customer's in order of time.

@@ -5,6 +5,7 @@
 #include <mutex>
 #include <utility>
 
+#include <absl/container/flat_hash_map.h>
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
 
@@ -34,13 +35,12 @@ class Follower {
         longest_(rule.longest_gap()),
         data_end_(data_end),
         after_(histories.counts.size()),
-        before_(histories.counts.size()),
-        either_(histories.counts.size()) {}
+        one_way_(histories.counts.size()) {}
 
   /// All steps from an item, customer by customer.
   void follow(std::uint32_t earlier) {
-    for (const std::uint32_t code : crossed_) either_[code] = 0;
-    crossed_.clear();
+    for (const std::uint32_t code : one_way_codes_) one_way_[code] = 0;
+    one_way_codes_.clear();
     steps_.clear();
     followed_.clear();
     const auto places = index_.of(earlier);
@@ -55,8 +55,8 @@ class Follower {
   [[nodiscard]] const std::vector<Step>& steps() const { return steps_; }
   /// By customer who bought the item: the days from its first purchase to the end of the data.
   [[nodiscard]] const std::vector<std::int32_t>& followed() const { return followed_; }
-  /// How many customers bought the item both before and after the other.
-  [[nodiscard]] std::uint32_t either(std::uint32_t code) const { return either_[code]; }
+  /// How many customers bought the other item after this one, and never before it.
+  [[nodiscard]] std::uint32_t one_way(std::uint32_t code) const { return one_way_[code]; }
 
  private:
   void follow_customer(std::span<const HistoryIndex::Place> own) {
@@ -77,23 +77,17 @@ class Follower {
         steps_.push_back({entry.code, entry.day - day, followed});
       }
     }
-    if (rule_.repeats == Repeats::all) cross(own);
+    if (rule_.repeats != Repeats::only) go_one_way(entries[own.front().entry], customer);
   }
 
-  /// Where items may recur, a customer may go both ways.
-  void cross(std::span<const HistoryIndex::Place> own) {
+  /// Items of which the customer bought the first no earlier than the last of `earlier`, not all on one day.
+  void go_one_way(const HistoryEntry& earlier, std::uint32_t customer) {
     const auto& entries = histories_.entries;
-    const std::uint32_t customer = own.front().customer;
-    for (const HistoryIndex::Place place : own) {
-      for (std::uint32_t next = place.entry; next-- > histories_.begins[customer];) {
-        const HistoryEntry& entry = entries[next];
-        const std::int32_t days = entries[place.entry].day - entry.day;
-        if (days > longest_) break;
-        if (days < rule_.min_gap || before_[entry.code] == visit_) continue;
-        before_[entry.code] = visit_;
-        if (after_[entry.code] != visit_) continue;
-        if (either_[entry.code]++ == 0) crossed_.push_back(entry.code);
-      }
+    for (std::uint32_t next = histories_.begins[customer + 1]; next-- > histories_.begins[customer];) {
+      const HistoryEntry& entry = entries[next];
+      if (entry.day < earlier.last_day) break;
+      if (entry.is_first == 0 || entry.last_day == earlier.day || entry.code == earlier.code) continue;
+      if (one_way_[entry.code]++ == 0) one_way_codes_.push_back(entry.code);
     }
   }
 
@@ -102,9 +96,9 @@ class Follower {
   const SequenceRule& rule_;
   std::int32_t longest_;
   Date data_end_;
-  std::uint32_t visit_ = 0;                    ///< one for each customer of each item
-  std::vector<std::uint32_t> after_, before_;  ///< by item the last visit at which it was bought so
-  std::vector<std::uint32_t> either_, crossed_;
+  std::uint32_t visit_ = 0;           ///< one for each customer of each item
+  std::vector<std::uint32_t> after_;  ///< by item the last visit at which it was bought afterwards
+  std::vector<std::uint32_t> one_way_, one_way_codes_;
   std::vector<Step> steps_;
   std::vector<std::int32_t> followed_;
 };
@@ -214,51 +208,46 @@ struct StepsByItem {
   std::vector<std::uint32_t> next_;
 };
 
-/// Every pair that occurs, with its number of customers, by earlier item in order of the later one.
+/// Every pair that occurs, with its numbers of customers, by earlier item in order of the later one.
 struct PairCount {
-  std::uint32_t later = 0, customers = 0, either = 0;
+  std::uint32_t later = 0, customers = 0, one_way = 0;
 };
 using PairCounts = std::vector<std::vector<PairCount>>;
 
-std::uint32_t customers_of(const PairCounts& counts, std::uint32_t earlier, std::uint32_t later) {
+PairCount count_of(const PairCounts& counts, std::uint32_t earlier, std::uint32_t later) {
   const auto& own = counts[earlier];
   const auto found = std::lower_bound(own.begin(), own.end(), later,
                                       [](const PairCount& a, std::uint32_t b) { return a.later < b; });
-  return found == own.end() || found->later != later ? 0 : found->customers;
+  return found == own.end() || found->later != later ? PairCount{} : *found;
 }
 
-/// Directions of all pairs that enough customers went through one way: tested once for both rows of a pair.
+using ItemsOfPair = std::pair<std::uint32_t, std::uint32_t>;
+
+/// Directions of all pairs that enough customers bought one way: tested once for both rows of a pair.
 void test_directions(const PairCounts& counts, std::uint32_t least, std::optional<std::uint32_t> about,
                      NextSteps& found) {
-  std::vector<std::pair<std::uint32_t, std::uint32_t>> tested;
+  absl::flat_hash_map<ItemsOfPair, std::size_t> tested;
   std::vector<double> chances;
-  const auto test = [&](std::uint32_t a, std::uint32_t b, std::uint32_t forth, std::uint32_t back,
-                        std::uint32_t either) {
-    if (forth + back - 2 * either < least && a != about && b != about) return;
-    tested.emplace_back(a, b);
-    chances.push_back(chance_of_signs(forth - either, back - either));
-  };
   for (std::uint32_t a = 0; a < counts.size(); ++a) {
     for (const PairCount& pair : counts[a]) {
-      const std::uint32_t b = pair.later, back = a == b ? 0 : customers_of(counts, b, a);
-      if (a < b || (a > b && back == 0))
-        test(std::min(a, b), std::max(a, b), pair.customers, back, pair.either);
+      const std::uint32_t b = pair.later, back = count_of(counts, b, a).one_way;
+      const bool is_asked = a == about || b == about;
+      if (a == b || (pair.one_way + back < least && !is_asked)) continue;
+      if (tested.try_emplace(std::minmax(a, b), chances.size()).second)
+        chances.push_back(chance_of_signs(pair.one_way, back));
     }
   }
-  found.directions_tested = tested.size();
-  const std::vector<double> q = q_values(chances, tested.size());
-  std::vector<std::size_t> order(tested.size());
-  for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
-  std::sort(order.begin(), order.end(), [&](std::size_t i, std::size_t j) { return tested[i] < tested[j]; });
+  found.directions_tested = chances.size();
+  const std::vector<double> q = q_values(chances, chances.size());
   for (NextStep& pair : found.pairs) {
-    pair.reverse = pair.earlier == pair.later ? 0 : customers_of(counts, pair.later, pair.earlier);
-    const std::pair key(std::min(pair.earlier, pair.later), std::max(pair.earlier, pair.later));
-    const auto place =
-        std::lower_bound(order.begin(), order.end(), key,
-                         [&](std::size_t i, const auto& wanted) { return tested[i] < wanted; });
-    if (place == order.end() || tested[*place] != key) continue;
-    pair.p = chances[*place];
-    pair.q = q[*place];
+    if (pair.earlier == pair.later) continue;
+    const PairCount back = count_of(counts, pair.later, pair.earlier);
+    pair.reverse = back.customers;
+    pair.other_way = back.one_way;
+    const auto place = tested.find(std::minmax(pair.earlier, pair.later));
+    if (place == tested.end()) continue;
+    pair.p = chances[place->second];
+    pair.q = q[place->second];
   }
 }
 
@@ -329,13 +318,13 @@ NextSteps find_next_steps(const Histories& all, const SequenceRule& rule, Date d
           const FollowedDays followed(follower.followed());
           for (std::uint32_t later = 0; later < codes; ++later) {
             const auto steps = by_item.of(later);
-            if (steps.empty()) continue;
             const auto customers = static_cast<std::uint32_t>(steps.size());
-            counts[earlier].push_back({later, customers, follower.either(later)});
-            if (customers < least && earlier != about && later != about) continue;
+            if (customers + follower.one_way(later) == 0) continue;
+            counts[earlier].push_back({later, customers, follower.one_way(later)});
+            if (customers == 0 || (customers < least && earlier != about && later != about)) continue;
             NextStep pair;
             pair.earlier = earlier, pair.later = later;
-            pair.both = customers, pair.either = follower.either(later);
+            pair.both = customers, pair.one_way = follower.one_way(later);
             set_days(steps, ends, followed.customers(), pair);
             set_ratio(steps, followed, usual[later], pair);
             listed[earlier].push_back(pair);

@@ -21,9 +21,11 @@ constexpr std::array<std::int32_t, 3> kRateDays = {30, 90, 180};
 struct NextStep {
   std::uint32_t earlier = 0, later = 0;
   std::uint32_t both = 0;     ///< customers who bought `later` after `earlier`
-  std::uint32_t reverse = 0;  ///< customers who bought `earlier` after `later`
-  std::uint32_t either = 0;   ///< who did both of these
-  double p = 1, q = 1;        ///< of the direction: the sign test of those who did but one of the two
+  std::uint32_t reverse = 0;  ///< customers who bought `earlier` after `later`, in the same way
+  /// Of all purchases, whether they count or not: customers who bought `later` after `earlier` and never the
+  /// other way round; and those who only did the opposite.
+  std::uint32_t one_way = 0, other_way = 0;
+  double p = 1, q = 1;  ///< of the direction: the sign test of these two
   std::int32_t days_p25 = 0, days_median = 0, days_p75 = 0;
   std::array<double, kRateDays.size()> rates = {};  ///< NaN where nobody was followed so long
   /// How many times as often a day as usual `later` is bought within the middle half of these days, from
@@ -43,8 +45,9 @@ struct NextSteps {
 };
 
 /// All pairs that at least `least` customers went through, and those with the item `about` whatever their
-/// number. Directions are tested of all pairs of items that at least so many customers went through one way
-/// or the other, but not both ways, and again of all with the item; none of an item and itself. `data_end` is
+/// number. Directions are tested of all pairs of items that at least so many customers bought one way or the
+/// other, but not both ways, and of all with the item `about`; none of an item and itself. First purchases
+/// alone would not do for that: what is bought often is bought early, too. `data_end` is
 /// the last day of which the sales tell: until then customers were followed. O(pairs of entries of each
 /// customer) on all threads; the same for any number of them.
 [[nodiscard]] NextSteps find_next_steps(const Histories& histories, const SequenceRule& rule, Date data_end,

@@ -78,8 +78,8 @@ Definitions definitions_of(const SequenceFinding& finding) {
           {"support", "customers who went through all steps, as a share of all who bought"},
           {"base_rate", "of all customers, the share that bought it after any order of theirs"},
           {"direction",
-           "exact sign test of who bought both on different days; q values by Benjamini and "
-           "Hochberg"},
+           "exact sign test of those who only bought one after the other, of all their purchases; q values "
+           "by Benjamini and Hochberg"},
           {"rate_30, rate_90, rate_180",
            fmt::format("Kaplan-Meier; customers were followed to {}", to_text(finding.asked.data_end))}};
 }

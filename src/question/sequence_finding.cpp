@@ -182,8 +182,8 @@ double SequenceFinding::sure_lift(const NextStep& pair) const {
 }
 
 Direction SequenceFinding::direction(const NextStep& pair) const {
-  if (pair.q > kFalseDiscovery || pair.both == pair.reverse) return Direction::either;
-  return pair.both > pair.reverse ? Direction::this_way : Direction::other_way;
+  if (pair.q > kFalseDiscovery || pair.one_way == pair.other_way) return Direction::either;
+  return pair.one_way > pair.other_way ? Direction::this_way : Direction::other_way;
 }
 
 bool SequenceFinding::is_found(const NextStep& pair) const {

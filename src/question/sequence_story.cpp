@@ -140,8 +140,8 @@ const NextStep* refined(const SequenceFinding& finding, const NextStep& direct, 
   for (const NextStep* first : steps) {
     if (first->earlier != direct.earlier || first->later == direct.later) continue;
     const NextStep* second = finding.next.find(first->later, direct.later);
-    if (second != nullptr && second->both > second->reverse && finding.rate(*second) > finding.rate(*best) &&
-        first->days_median < direct.days_median)
+    if (second != nullptr && second->one_way > second->other_way &&
+        finding.rate(*second) > finding.rate(*best) && first->days_median < direct.days_median)
       best = second;
   }
   return best;

@@ -70,12 +70,20 @@ bool is_directed(const SequenceFinding& finding) { return finding.rule.repeats !
 void add_direction(const SequenceFinding& finding, Columns<const NextStep*>& columns,
                    std::vector<TableColumn>& table) {
   using Pair = const NextStep*;
+  const auto of_two = [](std::uint32_t NextStep::*member) {
+    return [member](Pair pair) {
+      return pair->earlier == pair->later ? kEmptyCell : std::int64_t{pair->*member};
+    };
+  };
   columns.whole("reverse_customers", Unit::count, "Customers who bought them the other way round.",
-                [](Pair pair) { return pair->earlier == pair->later ? kEmptyCell : pair->reverse; });
-  if (finding.rule.repeats == Repeats::all)
-    columns.whole("customers_either_way", Unit::count,
-                  "Customers who did both, and tell nothing of the direction.",
-                  [](Pair pair) { return pair->earlier == pair->later ? kEmptyCell : pair->either; });
+                of_two(&NextStep::reverse));
+  columns.whole(
+      "customers_one_way", Unit::count,
+      "Customers who, of all their purchases, bought the later one after the earlier one and never the "
+      "other way round.",
+      of_two(&NextStep::one_way));
+  columns.whole("customers_other_way", Unit::count, "Customers who only did the opposite.",
+                of_two(&NextStep::other_way));
   TextArray directions;
   for (const Pair pair : finding.pairs)
     directions.push_back(pair->earlier == pair->later ? "" : to_text(finding.direction(*pair)));
@@ -86,7 +94,7 @@ void add_direction(const SequenceFinding& finding, Columns<const NextStep*>& col
   const auto nan_of_itself = [](Pair pair, double value) {
     return pair->earlier == pair->later ? std::nan("") : value;
   };
-  columns.chance("p_value", "Chance of so uneven a split of the two ways (sign test, two-sided).",
+  columns.chance("p_value", "Chance of so uneven a split of those two (sign test, two-sided).",
                  [&](Pair pair) { return nan_of_itself(pair, pair->p); });
   columns.chance("q_value", "Rate of false discoveries among directions with so small a p_value.",
                  [&](Pair pair) { return nan_of_itself(pair, pair->q); });

@@ -13,7 +13,7 @@ namespace {
 
 constexpr std::uint32_t kCustomersPerBlock = 16'384;
 constexpr std::uint32_t kNobody = 0xFFFFFFFF;
-constexpr std::uint32_t kMostOrders = 0x3FFFFFFF;  ///< orders are only told apart from their neighbours
+constexpr std::uint32_t kMostOrders = 0x1FFFFFFF;  ///< orders are only told apart from their neighbours
 
 /// Reads the histories of customers one after another, on one thread.
 class HistoryReader {
@@ -27,7 +27,11 @@ class HistoryReader {
         rule_(rule),
         bought_by_(key.distinct, kNobody),
         last_days_(key.distinct),
-        counts_(key.distinct) {}
+        after_any_by_(key.distinct, kNobody),
+        later_by_(key.distinct, kNobody),
+        counts_(key.distinct),
+        after_any_(key.distinct),
+        later_(key.distinct) {}
 
   /// Puts the entries of a customer behind others.
   void read(std::uint32_t customer, std::vector<HistoryEntry>& entries) {
@@ -44,16 +48,38 @@ class HistoryReader {
         last_days_[code] = days_[order];
         if (is_first) ++counts_[code];
         if (is_first || rule_.repeats != Repeats::first)
-          entries.push_back({code, order & kMostOrders, follows, is_first, days_[order], 0});
+          entries.push_back({code, order & kMostOrders, follows, is_first, 0, days_[order], 0});
       }
     }
-    for (std::size_t entry = begin; entry < entries.size(); ++entry)
-      entries[entry].last_day = last_days_[entries[entry].code];
+    finish(customer, std::span(entries).subspan(begin));
   }
 
-  [[nodiscard]] const std::vector<std::uint32_t>& counts() const { return counts_; }
+  void add_to(Histories& histories) const {
+    for (std::size_t code = 0; code < counts_.size(); ++code) {
+      histories.counts[code] += counts_[code];
+      histories.after_any[code] += after_any_[code];
+      histories.later[code] += later_[code];
+    }
+    histories.buyers += buyers_;
+    histories.first_days += first_days_;
+  }
 
  private:
+  /// What is known of a customer's entries only when all are read.
+  void finish(std::uint32_t customer, std::span<HistoryEntry> own) {
+    if (own.empty()) return;
+    own.front().begins = 1;
+    ++buyers_;
+    first_days_ += own.front().day;
+    for (HistoryEntry& entry : own) {
+      entry.last_day = last_days_[entry.code];
+      if (entry.follows != 0 && std::exchange(after_any_by_[entry.code], customer) != customer)
+        ++after_any_[entry.code];
+      if (entry.day > own.front().day && std::exchange(later_by_[entry.code], customer) != customer)
+        ++later_[entry.code];
+    }
+  }
+
   void gather(std::uint32_t order) {
     items_.clear();
     const Run lines = daybook_.lines_of(order);
@@ -83,7 +109,10 @@ class HistoryReader {
   const SequenceRule& rule_;
   std::vector<std::uint32_t> bought_by_;  ///< by code the last customer who did
   std::vector<std::int32_t> last_days_;   ///< and on which day
-  std::vector<std::uint32_t> counts_;
+  std::vector<std::uint32_t> after_any_by_, later_by_;
+  std::vector<std::uint32_t> counts_, after_any_, later_;  ///< as those of histories
+  std::uint32_t buyers_ = 0;
+  std::int64_t first_days_ = 0;
   std::vector<std::uint32_t> items_;
   std::vector<std::int32_t> order_days_;  ///< of the customer's orders so far
 };
@@ -132,25 +161,27 @@ Histories gather_histories(const Daybook& daybook, const GroupKey& key, const Se
       });
   Histories histories;
   join(blocks, histories);
-  histories.counts.resize(key.distinct);
-  for (const HistoryReader& reader : readers)
-    for (std::uint32_t code = 0; code < key.distinct; ++code) histories.counts[code] += reader.counts()[code];
-  for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer)
-    histories.buyers += histories.of(customer).empty() ? 0U : 1U;
+  for (auto* counts : {&histories.counts, &histories.after_any, &histories.later})
+    counts->resize(key.distinct);
+  for (const HistoryReader& reader : readers) reader.add_to(histories);
   return histories;
 }
 
-Histories frequent_part(const Histories& histories, std::uint32_t least) {
+void drop_rare(Histories& histories, std::uint32_t least) {
+  const auto is_rare = [&](std::uint32_t count) { return count > 0 && count < least; };
+  if (std::none_of(histories.counts.begin(), histories.counts.end(), is_rare)) return;
   std::vector<Block> blocks =
       read_in_blocks(histories.customers(), [&](std::uint32_t customer, std::vector<HistoryEntry>& entries) {
-        for (const HistoryEntry& entry : histories.of(customer))
-          if (histories.counts[entry.code] >= least) entries.push_back(entry);
+        bool begins = true;
+        for (HistoryEntry entry : histories.of(customer)) {
+          if (histories.counts[entry.code] < least) continue;
+          entry.begins = std::exchange(begins, false) ? 1 : 0;
+          entries.push_back(entry);
+        }
       });
-  Histories part;
-  join(blocks, part);
-  part.counts = histories.counts;
-  part.buyers = histories.buyers;
-  return part;
+  histories.entries = {};
+  histories.begins = {0};
+  join(blocks, histories);
 }
 
 HistoryIndex::HistoryIndex(const Histories& histories)
@@ -160,7 +191,7 @@ HistoryIndex::HistoryIndex(const Histories& histories)
   std::vector<std::uint32_t> next(begins_.begin(), begins_.end() - 1);
   for (std::uint32_t customer = 0; customer < histories.customers(); ++customer)
     for (std::uint32_t entry = histories.begins[customer]; entry < histories.begins[customer + 1]; ++entry)
-      places_[next[histories.entries[entry].code]++] = {customer, entry};
+      places_[next[histories.entries[entry].code]++] = {histories.begins[customer + 1], entry};
 }
 
 }  // namespace pear

@@ -30,9 +30,10 @@ struct SequenceRule {
 /// One item of an order of a customer. Items of one order stand together, in order of code.
 struct HistoryEntry {
   std::uint32_t code = 0;
-  std::uint32_t order : 30 = 0;
+  std::uint32_t order : 29 = 0;    ///< told apart from that of its neighbours
   std::uint32_t follows : 1 = 0;   ///< an earlier order of the customer, within the gaps that the rule allows
   std::uint32_t is_first : 1 = 0;  ///< the customer's first purchase of the item
+  std::uint32_t begins : 1 = 0;    ///< the first entry of a history
   std::int32_t day = 0;
   std::int32_t last_day = 0;  ///< of the customer's last purchase of the item, whether that one counts or not
 };
@@ -42,11 +43,19 @@ struct Histories {
   std::vector<HistoryEntry> entries;
   std::vector<std::uint32_t> begins{0};  ///< by customer the first entry, and the end
   std::vector<std::uint32_t> counts;     ///< by code, how many customers bought it
+  std::vector<std::uint32_t> after_any;  ///< by code, how many bought it after any order, within the gaps
+  std::vector<std::uint32_t> later;      ///< by code, how many bought it after their first day
   std::uint32_t buyers = 0;              ///< customers with an entry
+  std::int64_t first_days = 0;           ///< the first days of all of these, added up
 
   [[nodiscard]] std::uint32_t customers() const { return static_cast<std::uint32_t>(begins.size() - 1); }
   [[nodiscard]] std::span<const HistoryEntry> of(std::uint32_t customer) const {
     return std::span(entries).subspan(begins[customer], begins[customer + 1] - begins[customer]);
+  }
+  /// The history that holds an entry and ends with `end`.
+  [[nodiscard]] std::span<const HistoryEntry> around(std::uint32_t entry, std::uint32_t end) const {
+    while (entries[entry].begins == 0) --entry;
+    return std::span(entries).subspan(entry, end - entry);
   }
 };
 
@@ -55,14 +64,15 @@ struct Histories {
 [[nodiscard]] Histories gather_histories(const Daybook& daybook, const GroupKey& key,
                                          const SequenceRule& rule);
 
-/// Those entries whose item at least so many customers bought; all customers and counts stay.
-[[nodiscard]] Histories frequent_part(const Histories& histories, std::uint32_t least);
+/// Leaves those entries whose item at least so many customers bought; customers and counts stay.
+void drop_rare(Histories& histories, std::uint32_t least);
 
-/// Where each item stands: its entries with their customers, in order of customer and time.
+/// Where each item stands: its entries, in order of customer and time, each with the end of its customer's
+/// history, by which customers are told apart. O(entries).
 class HistoryIndex {
  public:
   struct Place {
-    std::uint32_t customer = 0, entry = 0;
+    std::uint32_t end = 0, entry = 0;
   };
   explicit HistoryIndex(const Histories& histories);
   [[nodiscard]] std::span<const Place> of(std::uint32_t code) const {
@@ -73,5 +83,13 @@ class HistoryIndex {
   std::vector<Place> places_;
   std::vector<std::uint32_t> begins_;
 };
+
+/// Has the processor fetch what stands at places further on: customers lie all over memory, and waiting for
+/// one after another takes most of the time of a walk over an item's places.
+template <class Places>
+void fetch_ahead(const std::vector<HistoryEntry>& entries, const Places& places, std::size_t at) {
+  constexpr std::size_t kAhead = 16;
+  if (at + kAhead < places.size()) __builtin_prefetch(&entries[places[at + kAhead].entry]);
+}
 
 }  // namespace pear

@@ -16,8 +16,6 @@
 namespace pear {
 namespace {
 
-constexpr std::uint32_t kNobody = 0xFFFFFFFF;
-
 /// One customer's step from one item to another.
 struct Step {
   std::uint32_t later = 0;
@@ -45,8 +43,9 @@ class Follower {
     followed_.clear();
     const auto places = index_.of(earlier);
     for (std::size_t begin = 0; begin < places.size();) {
+      fetch_ahead(histories_.entries, places, begin);
       std::size_t end = begin + 1;
-      while (end < places.size() && places[end].customer == places[begin].customer) ++end;
+      while (end < places.size() && places[end].end == places[begin].end) ++end;
       follow_customer(places.subspan(begin, end - begin));
       begin = end;
     }
@@ -61,14 +60,13 @@ class Follower {
  private:
   void follow_customer(std::span<const HistoryIndex::Place> own) {
     const auto& entries = histories_.entries;
-    const std::uint32_t customer = own.front().customer;
-    const std::uint32_t code = entries[own.front().entry].code;
+    const std::uint32_t end = own.front().end, code = entries[own.front().entry].code;
     const std::int32_t followed = data_end_.days - entries[own.front().entry].day;
     followed_.push_back(followed);
     ++visit_;
     for (const HistoryIndex::Place place : own) {
       const std::int32_t day = entries[place.entry].day;
-      for (std::uint32_t next = place.entry + 1; next < histories_.begins[customer + 1]; ++next) {
+      for (std::uint32_t next = place.entry + 1; next < end; ++next) {
         const HistoryEntry& entry = entries[next];
         if (entry.day - day < rule_.min_gap || after_[entry.code] == visit_) continue;
         if (entry.day - day > longest_) break;
@@ -77,17 +75,18 @@ class Follower {
         steps_.push_back({entry.code, entry.day - day, followed});
       }
     }
-    if (rule_.repeats != Repeats::only) go_one_way(entries[own.front().entry], customer);
+    if (rule_.repeats != Repeats::only) go_one_way(entries[own.front().entry], end);
   }
 
   /// Items of which the customer bought the first no earlier than the last of `earlier`, not all on one day.
-  void go_one_way(const HistoryEntry& earlier, std::uint32_t customer) {
-    const auto& entries = histories_.entries;
-    for (std::uint32_t next = histories_.begins[customer + 1]; next-- > histories_.begins[customer];) {
-      const HistoryEntry& entry = entries[next];
-      if (entry.day < earlier.last_day) break;
-      if (entry.is_first == 0 || entry.last_day == earlier.day || entry.code == earlier.code) continue;
-      if (one_way_[entry.code]++ == 0) one_way_codes_.push_back(entry.code);
+  void go_one_way(const HistoryEntry& earlier, std::uint32_t end) {
+    for (std::uint32_t next = end; next-- > 0;) {
+      const HistoryEntry& entry = histories_.entries[next];
+      if (entry.day < earlier.last_day) return;
+      if (entry.is_first != 0 && entry.last_day != earlier.day && entry.code != earlier.code &&
+          one_way_[entry.code]++ == 0)
+        one_way_codes_.push_back(entry.code);
+      if (entry.begins != 0) return;
     }
   }
 
@@ -167,10 +166,11 @@ void set_ratio(std::span<const Step> steps, const FollowedDays& followed, double
       static_cast<std::uint64_t>(std::count_if(steps.begin(), steps.end(), [&](const Step& step) {
         return step.days >= pair.days_p25 && step.days <= pair.days_p75;
       }));
-  const auto customers = static_cast<double>(followed.customers());
-  const double days_each = static_cast<double>(followed.within(pair.days_p25, pair.days_p75)) / customers;
-  pair.rate_ratio = static_cast<double>(inside) / customers / days_each / usual_daily;
-  pair.sure_ratio = wilson_interval(inside, followed.customers()).low / days_each / usual_daily;
+  const auto days = static_cast<double>(followed.within(pair.days_p25, pair.days_p75));
+  pair.rate_ratio = static_cast<double>(inside) / days / usual_daily;
+  const double sure_inside =
+      wilson_interval(inside, followed.customers()).low * static_cast<double>(followed.customers());
+  pair.sure_ratio = sure_inside / days / usual_daily;
 }
 
 /// When the customers took the steps of one pair.
@@ -254,30 +254,10 @@ void test_directions(const PairCounts& counts, std::uint32_t least, std::optiona
 /// By item: how many customers buy it on one day, of all the days on which customers were followed after
 /// their first.
 std::vector<double> usual_daily_rates(const Histories& histories, Date data_end) {
-  std::vector<std::uint32_t> buyers(histories.counts.size()), last(histories.counts.size(), kNobody);
-  std::int64_t days = 0;
-  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
-    const auto own = histories.of(customer);
-    if (!own.empty()) days += data_end.days - own.front().day;
-    for (const HistoryEntry& entry : own)
-      if (entry.day > own.front().day && std::exchange(last[entry.code], customer) != customer)
-        ++buyers[entry.code];
-  }
+  const std::int64_t days = std::int64_t{histories.buyers} * data_end.days - histories.first_days;
   std::vector<double> rates;
-  for (const std::uint32_t count : buyers) rates.push_back(count / static_cast<double>(days));
+  for (const std::uint32_t buyers : histories.later) rates.push_back(buyers / static_cast<double>(days));
   return rates;
-}
-
-std::vector<std::uint32_t> bought_after_any(const Histories& histories) {
-  std::vector<std::uint32_t> after(histories.counts.size()), last(histories.counts.size(), kNobody);
-  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
-    for (const HistoryEntry& entry : histories.of(customer)) {
-      if (!entry.follows || last[entry.code] == customer) continue;
-      last[entry.code] = customer;
-      ++after[entry.code];
-    }
-  }
-  return after;
 }
 
 }  // namespace
@@ -290,12 +270,11 @@ const NextStep* NextSteps::find(std::uint32_t earlier, std::uint32_t later) cons
   return found == pairs.end() || std::pair(found->earlier, found->later) != key ? nullptr : &*found;
 }
 
-NextSteps find_next_steps(const Histories& all, const SequenceRule& rule, Date data_end, std::uint32_t least,
-                          std::optional<std::uint32_t> about, const QuestionProgress& progress) {
-  const Histories histories = frequent_part(all, about ? 1 : least);
+NextSteps find_next_steps(const Histories& histories, const HistoryIndex& index, const SequenceRule& rule,
+                          Date data_end, std::uint32_t least, std::optional<std::uint32_t> about,
+                          const QuestionProgress& progress) {
   const auto codes = static_cast<std::uint32_t>(histories.counts.size());
-  const HistoryIndex index(histories);
-  const std::vector<double> usual = usual_daily_rates(all, data_end);
+  const std::vector<double> usual = usual_daily_rates(histories, data_end);
   PairCounts counts(codes);
   std::vector<std::vector<NextStep>> listed(codes);
   struct Worker {
@@ -337,14 +316,13 @@ NextSteps find_next_steps(const Histories& all, const SequenceRule& rule, Date d
       tbb::simple_partitioner());
   NextSteps found;
   for (const auto& own : listed) found.pairs.insert(found.pairs.end(), own.begin(), own.end());
-  found.after_any = bought_after_any(all);
   test_directions(counts, least, about, found);
   return found;
 }
 
-std::vector<SurvivalDay> share_by_day(const Histories& histories, const SequenceRule& rule, Date data_end,
-                                      std::uint32_t earlier, std::uint32_t later) {
-  const HistoryIndex index(histories);
+std::vector<SurvivalDay> share_by_day(const Histories& histories, const HistoryIndex& index,
+                                      const SequenceRule& rule, Date data_end, std::uint32_t earlier,
+                                      std::uint32_t later) {
   Follower follower(histories, index, rule, data_end);
   follower.follow(earlier);
   std::vector<Step> steps = follower.steps();

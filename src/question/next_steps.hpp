@@ -37,8 +37,7 @@ struct NextStep {
 };
 
 struct NextSteps {
-  std::vector<NextStep> pairs;           ///< in order of earlier, then later
-  std::vector<std::uint32_t> after_any;  ///< by item, how many customers bought it after any order of theirs
+  std::vector<NextStep> pairs;  ///< in order of earlier, then later
   std::uint64_t directions_tested = 0;
 
   [[nodiscard]] const NextStep* find(std::uint32_t earlier, std::uint32_t later) const;
@@ -50,14 +49,15 @@ struct NextSteps {
 /// alone would not do for that: what is bought often is bought early, too. `data_end` is
 /// the last day of which the sales tell: until then customers were followed. O(pairs of entries of each
 /// customer) on all threads; the same for any number of them.
-[[nodiscard]] NextSteps find_next_steps(const Histories& histories, const SequenceRule& rule, Date data_end,
-                                        std::uint32_t least, std::optional<std::uint32_t> about = {},
+[[nodiscard]] NextSteps find_next_steps(const Histories& histories, const HistoryIndex& index,
+                                        const SequenceRule& rule, Date data_end, std::uint32_t least,
+                                        std::optional<std::uint32_t> about = {},
                                         const QuestionProgress& progress = {});
 
 /// The share of those who bought `earlier` that have bought `later` by so many days after, for each day up to
 /// the last one at which one did.
-[[nodiscard]] std::vector<SurvivalDay> share_by_day(const Histories& histories, const SequenceRule& rule,
-                                                    Date data_end, std::uint32_t earlier,
-                                                    std::uint32_t later);
+[[nodiscard]] std::vector<SurvivalDay> share_by_day(const Histories& histories, const HistoryIndex& index,
+                                                    const SequenceRule& rule, Date data_end,
+                                                    std::uint32_t earlier, std::uint32_t later);
 
 }  // namespace pear

@@ -108,7 +108,7 @@ bool has_steps(const Histories& histories) {
 OrError<Result> ask_sequence(const Asked& asked, const SequenceOptions& options) {
   if (options.journey) return ask_journey(asked, options);
   const LineView lines(asked.daybook, asked.grains);
-  SequenceFinding finding{asked, options, options.rule(), {}, "product", {}, 1, {}, {}, {}, {}, {}, {}};
+  SequenceFinding finding{asked, options, options.rule(), {}, "product", {}, 1, {}, {}, {}, {}, {}, {}, {}};
   PEAR_ASSIGN(std::tie(finding.key, finding.item), basket_key(options.level, lines));
   PEAR_TRY(find_items(finding));
   finding.histories = gather_histories(asked.daybook, finding.key, finding.rule);

@@ -15,15 +15,31 @@
 namespace pear {
 namespace {
 
-/// 1 in 1,000 customers, but 5 at least; doubled while more than 20,000 sequences reach it.
-std::uint32_t least_customers(const SequenceFinding& finding) {
-  if (finding.options.support) return finding.options.support->of(finding.histories.buyers);
+/// The sequences, in histories that lose what is too rare for them. Support, unless it is given: 1 in 1,000
+/// customers, but 5 at least; doubled while more than 20,000 sequences reach it.
+OrError<Sequences> mine(SequenceFinding& finding, Histories& histories) {
   constexpr std::uint32_t kFewest = 5;
   constexpr std::size_t kMost = 20'000;
-  const std::uint32_t least = (finding.histories.buyers + 999) / 1000;
-  return support_that_fits(
-      finding.histories, finding.rule,
-      {std::max(kFewest, least), static_cast<std::size_t>(finding.options.longest), kMost});
+  const SequenceOptions& options = finding.options;
+  const auto largest = static_cast<std::size_t>(options.longest) + (options.only == OnlySets::all ? 0U : 1U);
+  MiningBounds bounds{1, largest, static_cast<std::size_t>(options.at_most)};
+  if (!options.support) {
+    bounds.least = std::max(kFewest, (histories.buyers + 999) / 1000);
+    bounds.at_most = std::min(bounds.at_most, kMost);
+    Sequences mined = mine_what_fits(histories, finding.rule, bounds, finding.asked.progress);
+    finding.least = bounds.least;
+    return mined;
+  }
+  bounds.least = finding.least = options.support->of(histories.buyers);
+  drop_rare(histories, bounds.least);
+  auto mined =
+      mine_sequences(histories, HistoryIndex(histories), finding.rule, bounds, finding.asked.progress);
+  if (mined) return std::move(*mined);
+  (void)mine_what_fits(histories, finding.rule, bounds);
+  return usage_error(
+      fmt::format("more than {} sequences reach a support of {}, more than --at-most allows. With "
+                  "--support \"{} customers\" they are fewer; or take a smaller --longest.",
+                  with_thousands(options.at_most), counted(finding.least, "customer"), bounds.least));
 }
 
 /// Where the last step of a sequence begins.
@@ -202,25 +218,17 @@ std::string SequenceFinding::told(StepItems items, bool with_names) const {
 }
 
 OrError<void> find_sequences(SequenceFinding& finding) {
-  finding.least = least_customers(finding);
-  finding.next = find_next_steps(finding.histories, finding.rule, finding.asked.data_end, finding.least,
-                                 finding.about, finding.asked.progress);
+  Histories whole;  // what comes before and after one item is told however rare it is
+  if (finding.about) whole = finding.histories;
+  PEAR_ASSIGN(const Sequences mined, mine(finding, finding.histories));
+  if (finding.about) finding.histories = std::move(whole);
+  finding.index.emplace(finding.histories);
+  finding.next = find_next_steps(finding.histories, *finding.index, finding.rule, finding.asked.data_end,
+                                 finding.least, finding.about, finding.asked.progress);
   list_pairs(finding);
-  const bool only_some = finding.options.only != OnlySets::all;
-  const MiningBounds bounds{finding.least,
-                            static_cast<std::size_t>(finding.options.longest) + (only_some ? 1 : 0),
-                            static_cast<std::size_t>(finding.options.at_most)};
-  const auto mined = mine_sequences(finding.histories, finding.rule, bounds, finding.asked.progress);
-  if (!mined) {
-    const std::uint32_t fits = support_that_fits(finding.histories, finding.rule, bounds);
-    return usage_error(
-        fmt::format("more than {} sequences reach a support of {}, more than --at-most allows. With "
-                    "--support \"{} customers\" they are fewer; or take a smaller --longest.",
-                    with_thousands(finding.options.at_most), counted(finding.least, "customer"), fits));
-  }
-  const std::vector<std::uint8_t> kept = kept_sequences(*mined, finding.rule, finding.options.only);
-  const Lister lister(finding, *mined);
-  for (std::uint32_t sequence = 0; sequence < mined->size(); ++sequence)
+  const std::vector<std::uint8_t> kept = kept_sequences(mined, finding.rule, finding.options.only);
+  const Lister lister(finding, mined);
+  for (std::uint32_t sequence = 0; sequence < mined.size(); ++sequence)
     if (kept[sequence] != 0 && lister.is_wanted(sequence)) finding.sequences.push_back(lister.list(sequence));
   sort_sequences(finding);
   return {};

@@ -39,6 +39,7 @@ struct SequenceFinding {
   Histories histories;
   std::uint32_t least = 1;                           ///< support in customers
   std::optional<std::uint32_t> about, starts, ends;  ///< items asked for, as codes
+  std::optional<HistoryIndex> index;                 ///< of the histories
   NextSteps next;
   std::vector<const NextStep*> pairs;  ///< of `next`, in the order of their table
   std::vector<ListedSequence> sequences;
@@ -48,7 +49,7 @@ struct SequenceFinding {
   [[nodiscard]] double rate(const NextStep& pair) const { return pair.both / count(pair.earlier); }
   /// The share of all customers who bought it after any order of theirs.
   [[nodiscard]] double base_rate(std::uint32_t later) const {
-    return static_cast<double>(next.after_any[later]) / histories.buyers;
+    return static_cast<double>(histories.after_any[later]) / histories.buyers;
   }
   [[nodiscard]] double lift(const NextStep& pair) const { return rate(pair) / base_rate(pair.later); }
   /// By the lower end of the rate's 95% interval, so that few customers with a large lift do not go before

@@ -22,7 +22,7 @@ constexpr std::int32_t kNoDay = std::numeric_limits<std::int32_t>::min();
 /// A place at which a sequence can end: the entry of its last item, the latest day of its first step that
 /// leads there, and the day of the step before.
 struct Ending {
-  std::uint32_t customer = 0, entry = 0;
+  std::uint32_t end = 0, entry = 0;  ///< `end` of the customer's history, by which customers are told apart
   std::int32_t start = 0, before = 0;
 };
 
@@ -42,7 +42,7 @@ class Grower {
     std::vector<Ending> endings;
     for (const HistoryIndex::Place place : index_.of(code)) {
       const std::int32_t day = histories_.entries[place.entry].day;
-      endings.push_back({place.customer, place.entry, day, day});
+      endings.push_back({place.end, place.entry, day, day});
     }
     items_.assign(1, StepItem(code, true));
     steps_ = 1;
@@ -114,8 +114,8 @@ class Grower {
 
   void count(std::span<const Ending> endings, Level& level) {
     follow(endings, [&](std::uint32_t what, const Ending& ending) {
-      if (level.last_customer[what] != ending.customer) {
-        level.last_customer[what] = ending.customer;
+      if (level.last_customer[what] != ending.end) {
+        level.last_customer[what] = ending.end;
         if (level.customers[what]++ == 0) level.touched.push_back(what);
       }
       ++level.endings[what];
@@ -136,8 +136,9 @@ class Grower {
   void follow(std::span<const Ending> endings, const Visit& visit) {
     const bool may_step = steps_ < bounds_.largest;
     for (std::size_t begin = 0; begin < endings.size();) {
+      fetch_ahead(histories_.entries, endings, begin);
       std::size_t end = begin + 1;
-      while (end < endings.size() && endings[end].customer == endings[begin].customer) ++end;
+      while (end < endings.size() && endings[end].end == endings[begin].end) ++end;
       const auto own = endings.subspan(begin, end - begin);
       if (may_step && own.size() == 1)
         step_on(own.front(), visit);
@@ -157,19 +158,18 @@ class Grower {
   void step_on(const Ending& ending, const Visit& visit) const {
     const auto& entries = histories_.entries;
     const std::int32_t day = entries[ending.entry].day;
-    const std::uint32_t end = histories_.begins[ending.customer + 1];
-    for (std::uint32_t next = ending.entry + 1; next < end; ++next) {
+    for (std::uint32_t next = ending.entry + 1; next < ending.end; ++next) {
       const HistoryEntry& entry = entries[next];
       if (entry.day - day < rule_.min_gap) continue;
       if (entry.day - day > rule_.max_gap || entry.day - ending.start > rule_.span) break;
-      if (may_be_next(entry)) visit(entry.code, Ending{ending.customer, next, ending.start, day});
+      if (may_be_next(entry)) visit(entry.code, Ending{ending.end, next, ending.start, day});
     }
   }
 
   /// The same from several endings of one customer: each entry once, with the latest start.
   template <class Visit>
   void step_on_from_any(std::span<const Ending> own, const Visit& visit) {
-    const std::uint32_t first = own.front().entry, end = histories_.begins[own.front().customer + 1];
+    const std::uint32_t first = own.front().entry, end = own.front().end;
     starts_.assign(end - first, kNoDay);
     for (const Ending& ending : own)
       step_on(ending, [&](std::uint32_t, const Ending& next) {
@@ -177,7 +177,7 @@ class Grower {
       });
     for (std::uint32_t entry = first; entry < end; ++entry) {
       if (starts_[entry - first] == kNoDay) continue;
-      visit(histories_.entries[entry].code, Ending{own.front().customer, entry, starts_[entry - first], 0});
+      visit(histories_.entries[entry].code, Ending{own.front().end, entry, starts_[entry - first], 0});
     }
   }
 
@@ -185,11 +185,10 @@ class Grower {
   template <class Visit>
   void widen(const Ending& ending, const Visit& visit) const {
     const auto& entries = histories_.entries;
-    const std::uint32_t end = histories_.begins[ending.customer + 1];
     for (std::uint32_t next = ending.entry + 1;
-         next < end && entries[next].order == entries[ending.entry].order; ++next)
+         next < ending.end && entries[next].order == entries[ending.entry].order; ++next)
       if (rule_.repeats != Repeats::only)
-        visit(codes_ + entries[next].code, Ending{ending.customer, next, ending.start, ending.before});
+        visit(codes_ + entries[next].code, Ending{ending.end, next, ending.start, ending.before});
   }
 
   SequenceFacts facts_of(std::span<const Ending> endings, std::uint32_t customers) {
@@ -203,12 +202,12 @@ class Grower {
     all_days_.clear();
     std::uint32_t customer = kNobody;
     for (const Ending& ending : endings) {
-      if (ending.customer == customer) continue;
-      customer = ending.customer;
+      if (ending.end == customer) continue;
+      customer = ending.end;
       const std::int32_t day = histories_.entries[ending.entry].day;
       const WayDays days = rule_.repeats == Repeats::first
                                ? WayDays{day - ending.before, day - ending.start}
-                               : first_way(histories_.of(customer), items_, rule_);
+                               : first_way(histories_.around(ending.entry, ending.end), items_, rule_);
       last_days_.push_back(days.last);
       all_days_.push_back(days.all);
     }
@@ -220,8 +219,8 @@ class Grower {
   [[nodiscard]] std::uint32_t after_any_of(std::span<const Ending> endings) const {
     std::uint32_t customers = 0, last = kNobody;
     for (const Ending& ending : endings) {
-      if (ending.customer == last || !histories_.entries[ending.entry].follows) continue;
-      last = ending.customer;
+      if (ending.end == last || !histories_.entries[ending.entry].follows) continue;
+      last = ending.end;
       ++customers;
     }
     return customers;
@@ -241,10 +240,9 @@ class Grower {
 
 }  // namespace
 
-std::optional<Sequences> mine_sequences(const Histories& histories, const SequenceRule& rule,
-                                        const MiningBounds& bounds, const QuestionProgress& progress) {
-  const Histories frequent = frequent_part(histories, bounds.least);
-  const HistoryIndex index(frequent);
+std::optional<Sequences> mine_sequences(const Histories& histories, const HistoryIndex& index,
+                                        const SequenceRule& rule, const MiningBounds& bounds,
+                                        const QuestionProgress& progress) {
   std::vector<std::uint32_t> codes;
   for (std::uint32_t code = 0; code < histories.counts.size(); ++code)
     if (histories.counts[code] >= bounds.least) codes.push_back(code);
@@ -253,7 +251,7 @@ std::optional<Sequences> mine_sequences(const Histories& histories, const Sequen
   std::mutex telling;
   std::uint64_t done = 0;
   tbb::enumerable_thread_specific<Grower> growers(
-      [&] { return Grower(frequent, index, rule, bounds, found); });
+      [&] { return Grower(histories, index, rule, bounds, found); });
   tbb::parallel_for(
       tbb::blocked_range<std::size_t>(0, codes.size(), 1),
       [&](const auto& run) {

@@ -119,12 +119,10 @@ struct Arrows {
   }
 };
 
-using Steps = std::vector<const NextStep*>;
-
 /// The surest steps, no more than a few from one item.
-Steps surest_steps(const SequenceFinding& finding) {
+std::vector<const NextStep*> surest_steps(const SequenceFinding& finding) {
   constexpr std::size_t kMost = 8, kMostFromOne = 4;
-  Steps steps;
+  std::vector<const NextStep*> steps;
   std::map<std::uint32_t, std::size_t> from;
   for (const NextStep* pair : finding.pairs) {
     if (steps.size() == kMost || !finding.is_found(*pair)) break;
@@ -133,27 +131,12 @@ Steps surest_steps(const SequenceFinding& finding) {
   return steps;
 }
 
-/// Where customers of an item between the two are even likelier to go on, the step from there stands for the
-/// direct one, be its own direction as sure or not.
-const NextStep* refined(const SequenceFinding& finding, const NextStep& direct, const Steps& steps) {
-  const NextStep* best = &direct;
-  for (const NextStep* first : steps) {
-    if (first->earlier != direct.earlier || first->later == direct.later) continue;
-    const NextStep* second = finding.next.find(first->later, direct.later);
-    if (second != nullptr && second->one_way > second->other_way &&
-        finding.rate(*second) > finding.rate(*best) && first->days_median < direct.days_median)
-      best = second;
-  }
-  return best;
-}
-
 Figure strongest_arrows(const SequenceFinding& finding) {
-  const Steps steps = surest_steps(finding);
   Arrows arrows;
-  for (const NextStep* pair : steps) arrows.add(finding, *refined(finding, *pair, steps));
+  for (const NextStep* pair : surest_steps(finding)) arrows.add(finding, *pair);
   Figure figure = std::move(arrows).figure();
-  figure.subtitle = fmt::format("The surest steps: the share that goes on, and the median of days; {}; {}",
-                                kDark, of_whom(finding));
+  figure.subtitle =
+      fmt::format("The surest steps: the share that goes on, and the median of days; {}", of_whom(finding));
   return figure;
 }
 
@@ -192,8 +175,8 @@ Figure timing_curves(const SequenceFinding& finding) {
   figure.marks.columns = {text_column("day", "Days after the first.", std::move(days))};
   figure.values.clear();
   for (const NextStep* pair : pairs) {
-    const std::vector<SurvivalDay> curve =
-        share_by_day(finding.histories, finding.rule, finding.asked.data_end, pair->earlier, pair->later);
+    const std::vector<SurvivalDay> curve = share_by_day(finding.histories, *finding.index, finding.rule,
+                                                        finding.asked.data_end, pair->earlier, pair->later);
     std::vector<double> shares;
     for (std::int32_t day = 0; day <= last; ++day)
       shares.push_back(curve[std::min(static_cast<std::size_t>(day), curve.size() - 1)].share);

@@ -221,8 +221,8 @@ Table timing_table(const SequenceFinding& finding) {
   std::vector<std::int64_t> days, at_risk, customers;
   std::vector<double> shares, lows, highs;
   for (const NextStep* pair : headline_pairs(finding)) {
-    const std::vector<SurvivalDay> curve =
-        share_by_day(finding.histories, finding.rule, finding.asked.data_end, pair->earlier, pair->later);
+    const std::vector<SurvivalDay> curve = share_by_day(finding.histories, *finding.index, finding.rule,
+                                                        finding.asked.data_end, pair->earlier, pair->later);
     for (std::size_t day = 0; day < curve.size(); ++day) {
       if (curve[day].events == 0) continue;
       earlier.push_back(pair->earlier), later.push_back(pair->later);

@@ -100,10 +100,13 @@ std::vector<std::uint8_t> kept_sequences(const Sequences& sequences, const Seque
   return kept;
 }
 
-std::uint32_t support_that_fits(const Histories& histories, const SequenceRule& rule, MiningBounds bounds) {
-  const auto most = *std::max_element(histories.counts.begin(), histories.counts.end());
-  while (bounds.least <= most && !mine_sequences(histories, rule, bounds)) bounds.least *= 2;
-  return bounds.least;
+Sequences mine_what_fits(Histories& histories, const SequenceRule& rule, MiningBounds& bounds,
+                         const QuestionProgress& progress) {
+  for (;; bounds.least *= 2) {
+    drop_rare(histories, bounds.least);
+    auto mined = mine_sequences(histories, HistoryIndex(histories), rule, bounds, progress);
+    if (mined) return std::move(*mined);
+  }
 }
 
 }  // namespace pear

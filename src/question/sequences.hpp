@@ -75,14 +75,16 @@ class SequenceIndex {
 /// sequential patterns by pattern-growth: the PrefixSpan approach, IEEE TKDE 16, 2004), where a projection is
 /// a list of places in the histories. Since a gap may be bounded, every place at which a sequence can end is
 /// carried along, each with the latest first day that leads to it (after Zaki, Sequence mining in categorical
-/// domains: incorporating constraints, CIKM 2000). On all threads; the same for any number of them.
-[[nodiscard]] std::optional<Sequences> mine_sequences(const Histories& histories, const SequenceRule& rule,
-                                                      const MiningBounds& bounds,
+/// domains: incorporating constraints, CIKM 2000). Rare items cost time; see drop_rare. On all threads; the
+/// same for any number of them.
+[[nodiscard]] std::optional<Sequences> mine_sequences(const Histories& histories, const HistoryIndex& index,
+                                                      const SequenceRule& rule, const MiningBounds& bounds,
                                                       const QuestionProgress& progress = {});
 
-/// The least support, doubled from `bounds.least`, with which the sequences are no more than `at_most`.
-[[nodiscard]] std::uint32_t support_that_fits(const Histories& histories, const SequenceRule& rule,
-                                              MiningBounds bounds);
+/// The same with the least support, doubled from `bounds.least`, with which they are no more than `at_most`;
+/// `bounds` and `histories`, which loses rare items, become those of that support.
+[[nodiscard]] Sequences mine_what_fits(Histories& histories, const SequenceRule& rule, MiningBounds& bounds,
+                                       const QuestionProgress& progress = {});
 
 /// Which stay: `closed` have no longer sequence around them with as many customers, `maximal` none at all.
 /// Judged by the sequences that are given.

@@ -84,12 +84,14 @@ class HistoryIndex {
   std::vector<std::uint32_t> begins_;
 };
 
-/// Has the processor fetch what stands at places further on: customers lie all over memory, and waiting for
-/// one after another takes most of the time of a walk over an item's places.
+/// Has the processor fetch the entries at and behind a place further on: customers lie all over memory, and
+/// waiting for one after another takes most of the time of a walk over an item's places.
 template <class Places>
 void fetch_ahead(const std::vector<HistoryEntry>& entries, const Places& places, std::size_t at) {
-  constexpr std::size_t kAhead = 16;
-  if (at + kAhead < places.size()) __builtin_prefetch(&entries[places[at + kAhead].entry]);
+  constexpr std::size_t kAhead = 16, kPerLine = 64 / sizeof(HistoryEntry), kLines = 3;
+  if (at + kAhead >= places.size()) return;
+  const HistoryEntry* entry = &entries[places[at + kAhead].entry];
+  for (std::size_t line = 0; line < kLines; ++line) __builtin_prefetch(entry + line * kPerLine);
 }
 
 }  // namespace pear

@@ -113,13 +113,14 @@ class Grower {
   }
 
   void count(std::span<const Ending> endings, Level& level) {
+    const bool may_recur = rule_.repeats != Repeats::first;
     follow(endings, [&](std::uint32_t what, const Ending& ending) {
-      if (level.last_customer[what] != ending.end) {
-        level.last_customer[what] = ending.end;
-        if (level.customers[what]++ == 0) level.touched.push_back(what);
-      }
-      ++level.endings[what];
+      if (level.endings[what]++ == 0) level.touched.push_back(what);
+      if (may_recur && std::exchange(level.last_customer[what], ending.end) != ending.end)
+        ++level.customers[what];
     });
+    if (may_recur) return;
+    for (const std::uint32_t what : level.touched) level.customers[what] = level.endings[what];
   }
 
   /// Puts every ending to the addition that leads to it. Counts have become the next free places.

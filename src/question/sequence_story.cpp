@@ -15,6 +15,12 @@ namespace {
 
 std::string days_told(std::int32_t days) { return counted(static_cast<std::uint64_t>(days), "day"); }
 
+/// "52 to 86 days", or "10 days" where both are the same.
+std::string quartiles_told(const NextStep& pair) {
+  if (pair.days_p25 == pair.days_p75) return days_told(pair.days_p75);
+  return fmt::format("{} to {}", pair.days_p25, days_told(pair.days_p75));
+}
+
 std::string number(std::uint64_t value) { return with_thousands(static_cast<std::int64_t>(value)); }
 
 std::string pair_sentence(const SequenceFinding& finding, const NextStep& pair) {
@@ -24,12 +30,10 @@ std::string pair_sentence(const SequenceFinding& finding, const NextStep& pair) 
                        finding.names().title(pair.earlier), number(pair.both), number(customers),
                        per_cent(pair.both, customers), days_told(pair.days_median));
   return fmt::format(
-      "{} leads to {}: {} of {} customers ({}) buy it afterwards, half of these {} to {} after, {:.0f} times "
-      "as "
+      "{} leads to {}: {} of {} customers ({}) buy it afterwards, half of these {} after, {:.0f} times as "
       "often a day as usual.",
       finding.names().title(pair.earlier), finding.names().title(pair.later), number(pair.both),
-      number(customers), per_cent(pair.both, customers), pair.days_p25, days_told(pair.days_p75),
-      pair.rate_ratio);
+      number(customers), per_cent(pair.both, customers), quartiles_told(pair), pair.rate_ratio);
 }
 
 const ListedSequence* longest_found(const SequenceFinding& finding) {
@@ -79,11 +83,10 @@ std::string side_sentence(const SequenceFinding& finding, bool after) {
   const std::uint32_t customers = finding.histories.counts[commonest->earlier];
   return fmt::format(
       "Nothing comes {} {} more often than the other way round; commonest is {}: {} of {} customers ({}), "
-      "half of "
-      "these {} to {} after.",
+      "half of these {} after.",
       after ? "after" : "before", what, finding.names().title(after ? commonest->later : commonest->earlier),
-      number(commonest->both), number(customers), per_cent(commonest->both, customers), commonest->days_p25,
-      days_told(commonest->days_p75));
+      number(commonest->both), number(customers), per_cent(commonest->both, customers),
+      quartiles_told(*commonest));
 }
 
 std::string of_whom(const SequenceFinding& finding) { return counted(finding.histories.buyers, "customer"); }
@@ -193,9 +196,9 @@ Figure timing_curves(const SequenceFinding& finding) {
 }
 
 std::string step_title(const SequenceFinding& finding, const NextStep& pair) {
-  return fmt::format("After {}, {} buy {}, half of them {} to {} later", finding.names().title(pair.earlier),
+  return fmt::format("After {}, {} buy {}, half of them {} later", finding.names().title(pair.earlier),
                      per_cent(pair.both, finding.histories.counts[pair.earlier]),
-                     finding.names().title(pair.later), pair.days_p25, days_told(pair.days_p75));
+                     finding.names().title(pair.later), quartiles_told(pair));
 }
 
 std::string timing_sentence(const SequenceFinding& finding, const NextStep& pair) {

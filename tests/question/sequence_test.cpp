@@ -607,7 +607,7 @@ TEST(Sequence, TellsTheChainAndWhatIsAroundOneProduct) {
   EXPECT_EQ(
       all.headline,
       (std::vector<std::string>{
-          "a leads to b: 10 of 10 customers (100.0%) buy it afterwards, half of these 10 to 10 days after, "
+          "a leads to b: 10 of 10 customers (100.0%) buy it afterwards, half of these 10 days after, "
           "91 times as often a day as usual.",
           "In 3 steps: a, then b (10 days later), then c (20 days later); 10 customers went all the way, "
           "100.0% of those who had come to the last but one."}));

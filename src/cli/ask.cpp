@@ -11,6 +11,7 @@
 #include "base/text.hpp"
 #include "cli/daybook_argument.hpp"
 #include "cli/progress.hpp"
+#include "cli/side_table.hpp"
 #include "cli/stopwatch.hpp"
 #include "cli/terminal.hpp"
 #include "output/atomic_file.hpp"
@@ -163,6 +164,7 @@ OrError<Answer> ask(const Question& question, const Asking& asking) {
         return daybook;
       }};
   ProgressBar bar(asking.show_progress);
+  PEAR_ASSIGN(source.side_tables, read_side_tables(question.options, asking.values));
   source.progress = [&](std::uint64_t done, std::uint64_t all) { bar.show(done, all, question.name); };
   for (const DaybookInfo::ColumnInfo& column : file.info().columns) {
     source.columns.push_back(column.name);

@@ -18,6 +18,14 @@ namespace pear {
 /// Told of long work: so much of all is done. May be called from any thread, by one at a time.
 using QuestionProgress = std::function<void(std::uint64_t done, std::uint64_t all)>;
 
+/// A table from a file beside the daybook, as texts.
+struct SideTable {
+  std::string file;  ///< for messages
+  std::vector<std::string> header;
+  std::vector<std::vector<std::string>> rows;
+  std::vector<std::uint64_t> lines;  ///< of the file, by row
+};
+
 /// The selected lines as a daybook of their own, and what must be known of the whole.
 struct Asked {
   Daybook daybook;
@@ -28,6 +36,10 @@ struct Asked {
   std::map<std::string, Grain> grains;  ///< see LineView
   std::vector<std::string> notes;       ///< on the selection
   QuestionProgress progress;            ///< empty where nobody listens
+  /// By customer 1 for those with a line that meets --where, of a question in which it chooses customers;
+  /// otherwise empty.
+  std::vector<std::uint8_t> chosen_customers;
+  std::map<std::string, SideTable> side_tables;  ///< by the option that names the file
 };
 
 /// The whole of a daybook. Needs order_date and is_return.

@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "daybook/by_customer.hpp"
 #include "daybook/derived_columns.hpp"
 #include "daybook/select.hpp"
 #include "expression/windows.hpp"
@@ -54,6 +55,30 @@ OrError<WithWindows> prepared_daybook(const PreparedQuestion& question, const Se
   return add_windows(std::move(daybook), windows);
 }
 
+tl::unexpected<Error> nothing_selected(const Asked& asked, const Selection& selection) {
+  return data_error(fmt::format("the selection ({}) holds none of the {}, which reach from {} to {}.{}{}",
+                                told(selection), counted(asked.daybook.lines(), "line"),
+                                to_text(*asked.population.first_date), to_text(*asked.population.last_date),
+                                asked.notes.empty() ? "" : " ", join(asked.notes, " ")));
+}
+
+/// Marks the customers with a line that meets the condition; all lines stay.
+OrError<void> choose_customers(const Tree& where, Asked& asked) {
+  Selection of_customers;
+  of_customers.where = where;
+  const LineView lines(asked.daybook, asked.grains);
+  PEAR_ASSIGN(const std::vector<std::uint8_t> chosen, selected_lines(of_customers, lines));
+  for (const std::string& note : unknown_values(of_customers, lines)) asked.notes.push_back(note);
+  asked.chosen_customers.assign(asked.daybook.customers(), 0);
+  for (std::uint32_t customer = 0; customer < asked.daybook.customers(); ++customer) {
+    const Run run = lines_of_customer(asked.daybook, customer);
+    const auto begin = chosen.begin() + run.begin, end = chosen.begin() + run.end;
+    asked.chosen_customers[customer] = std::find(begin, end, 1) != end ? 1 : 0;
+  }
+  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end()) return nothing_selected(asked, of_customers);
+  return {};
+}
+
 OrError<Asked> selected(WithWindows prepared, const Selection& selection) {
   Asked asked = all_of(std::move(prepared.daybook));
   asked.grains = std::move(prepared.grains);
@@ -65,10 +90,7 @@ OrError<Asked> selected(WithWindows prepared, const Selection& selection) {
     asked.notes = unknown_values(selection, lines);
   }
   if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
-    return data_error(fmt::format("the selection ({}) holds none of the {}, which reach from {} to {}.{}{}",
-                                  told(selection), counted(asked.daybook.lines(), "line"),
-                                  to_text(*asked.population.first_date), to_text(*asked.population.last_date),
-                                  asked.notes.empty() ? "" : " ", join(asked.notes, " ")));
+    return nothing_selected(asked, selection);
   asked.whole = asked.population;
   asked.daybook = select_lines(std::move(asked.daybook), chosen);
   asked.population = population_of(asked.daybook);
@@ -103,8 +125,13 @@ Asked all_of(Daybook daybook) {
 OrError<Result> answer(const PreparedQuestion& question, const Selection& selection,
                        const DaybookSource& source) {
   PEAR_ASSIGN(WithWindows prepared, prepared_daybook(question, selection, source));
-  PEAR_ASSIGN(Asked asked, selected(std::move(prepared), selection));
+  Selection of_lines = selection;
+  if (question.where_chooses_customers) of_lines.where.reset();
+  PEAR_ASSIGN(Asked asked, selected(std::move(prepared), of_lines));
+  if (question.where_chooses_customers && selection.where)
+    PEAR_TRY(choose_customers(*selection.where, asked));
   asked.currency = source.currency;
+  asked.side_tables = source.side_tables;
   asked.progress = source.progress;
   const Population population = asked.population;
   const std::optional<Population> whole = asked.whole;

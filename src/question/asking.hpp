@@ -19,6 +19,7 @@ struct DaybookSource {
   std::string currency;
   std::function<OrError<Daybook>(const std::vector<std::string>&)> load;  ///< these columns of it
   QuestionProgress progress = {};
+  std::map<std::string, SideTable> side_tables = {};  ///< see Asked
 };
 
 /// Loads the columns that question and selection speak of, works out those that follow from others and

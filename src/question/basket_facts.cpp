@@ -4,7 +4,6 @@
 #include <array>
 #include <cmath>
 #include <mutex>
-#include <random>
 #include <string_view>
 
 #include <absl/container/flat_hash_map.h>
@@ -15,6 +14,7 @@
 #include "base/date.hpp"
 #include "base/text_hash.hpp"
 #include "expression/walk_lines.hpp"
+#include "statistics/bootstrap.hpp"
 #include "statistics/quantile.hpp"
 
 namespace pear {
@@ -216,7 +216,7 @@ class Facts {
 
   /// By item and group of customers: the rest of each basket less what like baskets earn.
   void second_pass() {
-    groups_ = std::min<std::size_t>(kGroups, daybook_.customers());
+    groups_ = std::min<std::size_t>(Resamples::kMostGroups, daybook_.customers());
     differences_.resize(items_ * groups_);
     tbb::enumerable_thread_specific<std::vector<Cell>> all(
         [&] { return std::vector<Cell>(differences_.size()); });
@@ -244,11 +244,7 @@ class Facts {
   }
 
   void find_pulls() {
-    constexpr std::size_t kTimes = 1000;
-    std::mt19937_64 random(20'240'229);  // the same draws every time
-    std::vector<std::uint16_t> draws(kTimes * groups_);
-    for (std::size_t time = 0; time < kTimes; ++time)
-      for (std::size_t draw = 0; draw < groups_; ++draw) ++draws[time * groups_ + random() % groups_];
+    const Resamples resamples(groups_);
     tbb::parallel_for(std::size_t{0}, items_, [&](std::size_t item) {
       const Cell* groups = &differences_[item * groups_];
       Cell all;
@@ -257,12 +253,11 @@ class Facts {
       PulledBaskets& pulled = found_.items[item];
       pulled.pull = mean_of(all);
       std::vector<std::int64_t> means;
-      for (std::size_t time = 0; time < kTimes; ++time) {
+      for (std::size_t resample = 0; resample < Resamples::kTimes; ++resample) {
+        const auto times = resamples.times(resample);
         Cell drawn;
-        for (std::size_t group = 0; group < groups_; ++group) {
-          const std::uint16_t times = draws[time * groups_ + group];
-          drawn.add({groups[group].baskets * times, groups[group].value * times});
-        }
+        for (std::size_t group = 0; group < groups_; ++group)
+          drawn.add({groups[group].baskets * times[group], groups[group].value * times[group]});
         if (drawn.baskets > 0) means.push_back(mean_of(drawn).units());
       }
       pulled.pull_low = Decimal::from_units(*quantile_of(means, Fraction{25, 1000}));
@@ -275,7 +270,6 @@ class Facts {
         static_cast<std::int64_t>(divided_evenly(cell.value, static_cast<std::int64_t>(cell.baskets))));
   }
 
-  static constexpr std::size_t kGroups = 200;
   const Daybook& daybook_;
   BasketWalker walker_;
   std::size_t items_, months_ = 1, groups_ = 1;

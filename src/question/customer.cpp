@@ -306,6 +306,10 @@ Result one(const Asked& asked, std::uint32_t customer) {
 
 }  // namespace
 
+Table customer_history_table(const Daybook& daybook, std::uint32_t customer) {
+  return history_table(daybook, history_of(daybook, customer));
+}
+
 OrError<Result> ask_customer(const Asked& asked, const MemberOptions& options) {
   PEAR_ASSIGN(const std::vector<std::uint32_t> customers,
               find_members(asked.daybook, Level::customer, options));

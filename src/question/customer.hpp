@@ -10,6 +10,9 @@ namespace pear {
 /// customer.
 [[nodiscard]] OrError<Result> ask_customer(const Asked& asked, const MemberOptions& options);
 
+/// The customer's history line by line, oldest first.
+[[nodiscard]] Table customer_history_table(const Daybook& daybook, std::uint32_t customer);
+
 [[nodiscard]] Question customer_question();
 
 }  // namespace pear

@@ -15,13 +15,13 @@ namespace {
 
 constexpr std::uint32_t kMostGroups = 1'000;
 
-tl::unexpected<Error> too_many(const std::vector<Tree>& by) {
+tl::unexpected<Error> too_many(const std::string& option, const std::vector<Tree>& by) {
   std::vector<std::string> names;
   for (const Tree& tree : by) names.push_back(tree.name);
   return usage_error(
-      fmt::format("--by {} makes more than {} groups, which nobody can compare. Take a coarser "
+      fmt::format("--{} {} makes more than {} groups, which nobody can compare. Take a coarser "
                   "column, or make groups with CASE.",
-                  join(names, ","), with_thousands(std::int64_t{kMostGroups})));
+                  option, join(names, ","), with_thousands(std::int64_t{kMostGroups})));
 }
 
 /// Splits each group by a key; the groups that occur are numbered in order.
@@ -83,19 +83,20 @@ std::vector<TableColumn> CustomerGroups::columns(const std::vector<std::uint32_t
   return columns;
 }
 
-OrError<CustomerGroups> group_customers(const std::vector<Tree>& by, const LineView& lines) {
+OrError<CustomerGroups> group_customers(const std::vector<Tree>& by, const LineView& lines,
+                                        const std::string& option) {
   CustomerGroups groups;
   if (by.empty()) return groups;
-  PEAR_ASSIGN(groups.keys, keys_of("by", by, lines));
+  PEAR_ASSIGN(groups.keys, keys_of(option, by, lines));
   groups.of_customer.assign(lines.daybook().customers(), 0);
   for (std::size_t i = 0; i < by.size(); ++i) {
     if (groups.keys[i].level != Level::customer)
       return usage_error(fmt::format(
-          "--by {}: a customer can have several values of it, and this question puts each customer "
+          "--{} {}: a customer can have several values of it, and this question puts each customer "
           "into one group. Take a column of customers, or select with --where.",
-          by[i].text));
+          option, by[i].text));
     groups.names.push_back(by[i].name);
-    if (!split(groups.keys[i], groups)) return too_many(by);
+    if (!split(groups.keys[i], groups)) return too_many(option, by);
   }
   return groups;
 }

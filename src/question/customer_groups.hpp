@@ -36,8 +36,9 @@ struct CustomerGroups {
   [[nodiscard]] std::vector<TableColumn> columns(const std::vector<std::uint32_t>& groups) const;
 };
 
-/// Each expression must have one value for a customer. Errors: usage, also for more than 1,000 groups.
-/// O(customers).
-[[nodiscard]] OrError<CustomerGroups> group_customers(const std::vector<Tree>& by, const LineView& lines);
+/// Each expression must have one value for a customer. Errors: usage, also for more than 1,000 groups, naming
+/// the option that they were given for. O(customers).
+[[nodiscard]] OrError<CustomerGroups> group_customers(const std::vector<Tree>& by, const LineView& lines,
+                                                      const std::string& option = "by");
 
 }  // namespace pear

@@ -52,6 +52,13 @@ struct Histories {
   [[nodiscard]] std::span<const HistoryEntry> of(std::uint32_t customer) const {
     return std::span(entries).subspan(begins[customer], begins[customer + 1] - begins[customer]);
   }
+  /// Has the processor fetch a history that is going to be read: see fetch_ahead.
+  void fetch(std::uint32_t customer) const {
+    constexpr std::uint32_t kPerLine = 64 / sizeof(HistoryEntry), kMostLines = 6;
+    const std::uint32_t begin = begins[customer];
+    const std::uint32_t end = std::min(begins[customer + 1], begin + kMostLines * kPerLine);
+    for (std::uint32_t entry = begin; entry < end; entry += kPerLine) __builtin_prefetch(&entries[entry]);
+  }
   /// The history that holds an entry and ends with `end`.
   [[nodiscard]] std::span<const HistoryEntry> around(std::uint32_t entry, std::uint32_t end) const {
     while (entries[entry].begins == 0) --entry;

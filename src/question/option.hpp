@@ -21,6 +21,7 @@ struct OptionInfo {
   std::string default_text;  ///< how the default is told; empty where the option is off unless given
   std::string help;          ///< one line
   bool repeatable = false;
+  bool names_file = false;  ///< a table that is read and comes with what is asked: see SideTable
 };
 
 /// What was given on a command line or in a study file: names without dashes, and texts.

@@ -7,6 +7,7 @@
 #include "question/distinct.hpp"
 #include "question/first.hpp"
 #include "question/frequency.hpp"
+#include "question/offers.hpp"
 #include "question/prices.hpp"
 #include "question/product.hpp"
 #include "question/sequence.hpp"
@@ -18,7 +19,7 @@ const std::vector<Question>& questions() {
   static const std::vector<Question> kTable = {
       first_question(),         frequency_question(), distinct_question(), prices_question(),
       concentration_question(), crosstab_question(),  baskets_question(),  together_question(),
-      sequence_question(),      customer_question(),  product_question()};
+      sequence_question(),      offers_question(),    customer_question(),  product_question()};
   return kTable;
 }
 

@@ -27,6 +27,7 @@ struct PreparedQuestion {
   std::vector<std::string> where_there;  ///< what it reads where the daybook has it
   std::optional<Level> level;            ///< all columns of which it reads
   std::vector<GivenTree> trees;          ///< and what its expressions read
+  bool where_chooses_customers = false;  ///< --where leaves the daybook whole: see Asked
   /// Errors: usage, where an expression does not fit the columns; data, where the daybook cannot answer.
   std::function<OrError<Result>(Asked)> ask;
 };

@@ -12,7 +12,6 @@
 #include "expression/walk_lines.hpp"
 
 namespace pear {
-namespace {
 
 OrError<Date> parse_day(std::string_view option, std::string_view text) {
   const auto moment = parse_iso_moment(text);
@@ -21,13 +20,7 @@ OrError<Date> parse_day(std::string_view option, std::string_view text) {
   return moment->date;
 }
 
-OptionDeclaration<Selection> day_option(OptionInfo info, std::optional<Date> Selection::*member) {
-  auto set = [name = info.name, member](Selection& selection, std::string_view text) -> OrError<void> {
-    PEAR_ASSIGN(selection.*member, parse_day(name, text));
-    return {};
-  };
-  return {std::move(info), std::move(set)};
-}
+namespace {
 
 OrError<void> set_where(Selection& selection, std::string_view text) {
   auto tree = parse_tree(text);
@@ -142,8 +135,8 @@ void collect_unknown(const Node& node, const LineView& lines, std::vector<std::s
 const OptionDeclarations<Selection>& selection_options() {
   static const OptionDeclarations<Selection> kOptions = {
       {{"where", "CONDITION", "", "only lines that meet an SQL condition"}, set_where},
-      day_option({"from", "DATE", "", "only orders of this day and later"}, &Selection::from),
-      day_option({"to", "DATE", "", "only orders of this day and earlier"}, &Selection::to),
+      day_option<Selection>({"from", "DATE", "", "only orders of this day and later"}, &Selection::from),
+      day_option<Selection>({"to", "DATE", "", "only orders of this day and earlier"}, &Selection::to),
       word_option<Selection>({"returns", "net|ignore", "net", "amounts net of returns, or returns left out"},
                              &Selection::returns, {"net", "ignore"})};
   return kOptions;

@@ -4,6 +4,8 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <string_view>
+#include <utility>
 #include <vector>
 
 #include "base/date.hpp"
@@ -16,6 +18,19 @@ namespace pear {
 
 /// Whether amounts are net of returns, or returns are left out of everything.
 enum class Returns : std::uint8_t { net, ignore };
+
+/// "2024-04-01". Error: usage, naming the option.
+[[nodiscard]] OrError<Date> parse_day(std::string_view option, std::string_view text);
+
+/// An option that is a day.
+template <class Options>
+OptionDeclaration<Options> day_option(OptionInfo info, std::optional<Date> Options::*member) {
+  auto set = [name = info.name, member](Options& options, std::string_view text) -> OrError<void> {
+    PEAR_ASSIGN(options.*member, parse_day(name, text));
+    return {};
+  };
+  return {std::move(info), std::move(set)};
+}
 
 struct Selection {
   std::optional<Tree> where;     ///< a condition on lines

@@ -61,15 +61,15 @@ std::vector<Step> steps_in(StepItems items) {
 }
 
 /// Whether every item of a step is bought before those of the other more often than after.
-Direction direction_of(const SequenceFinding& finding, const Step& earlier, const Step& later) {
-  Direction direction = Direction::this_way;
+StepDirection direction_of(const SequenceFinding& finding, const Step& earlier, const Step& later) {
+  StepDirection direction = StepDirection::this_way;
   for (const std::uint32_t a : earlier) {
     for (const std::uint32_t b : later) {
       if (a == b) continue;
       const NextStep* pair = finding.next.find(a, b);
-      const Direction own = pair == nullptr ? Direction::either : finding.direction(*pair);
-      if (own == Direction::other_way) return own;
-      if (own == Direction::either) direction = own;
+      const StepDirection own = pair == nullptr ? StepDirection::either : finding.direction(*pair);
+      if (own == StepDirection::other_way) return own;
+      if (own == StepDirection::either) direction = own;
     }
   }
   return direction;
@@ -80,9 +80,9 @@ bool goes_this_way(const SequenceFinding& finding, const std::vector<Step>& step
   for (std::size_t later = 1; later < steps.size(); ++later) {
     bool follows = false;
     for (std::size_t earlier = 0; earlier < later; ++earlier) {
-      const Direction direction = direction_of(finding, steps[earlier], steps[later]);
-      if (direction == Direction::other_way) return false;
-      follows = follows || direction == Direction::this_way;
+      const StepDirection direction = direction_of(finding, steps[earlier], steps[later]);
+      if (direction == StepDirection::other_way) return false;
+      follows = follows || direction == StepDirection::this_way;
     }
     if (!follows) return false;
   }
@@ -197,14 +197,14 @@ double SequenceFinding::sure_lift(const NextStep& pair) const {
   return wilson_interval(pair.both, histories.counts[pair.earlier]).low / base_rate(pair.later);
 }
 
-Direction SequenceFinding::direction(const NextStep& pair) const {
-  if (pair.q > kFalseDiscovery || pair.one_way == pair.other_way) return Direction::either;
-  return pair.one_way > pair.other_way ? Direction::this_way : Direction::other_way;
+StepDirection SequenceFinding::direction(const NextStep& pair) const {
+  if (pair.q > kFalseDiscovery || pair.one_way == pair.other_way) return StepDirection::either;
+  return pair.one_way > pair.other_way ? StepDirection::this_way : StepDirection::other_way;
 }
 
 bool SequenceFinding::is_found(const NextStep& pair) const {
   if (!(sure_lift(pair) > 1)) return false;
-  return pair.earlier == pair.later || direction(pair) == Direction::this_way;
+  return pair.earlier == pair.later || direction(pair) == StepDirection::this_way;
 }
 
 std::string SequenceFinding::told(StepItems items, bool with_names) const {

@@ -14,7 +14,7 @@
 namespace pear {
 
 /// Which of two items is bought first by those who bought both on different days.
-enum class Direction : std::uint8_t { this_way, other_way, either };
+enum class StepDirection : std::uint8_t { this_way, other_way, either };
 
 /// A sequence of two steps and more that is listed.
 struct ListedSequence {
@@ -55,7 +55,7 @@ struct SequenceFinding {
   /// By the lower end of the rate's 95% interval, so that few customers with a large lift do not go before
   /// many.
   [[nodiscard]] double sure_lift(const NextStep& pair) const;
-  [[nodiscard]] Direction direction(const NextStep& pair) const;
+  [[nodiscard]] StepDirection direction(const NextStep& pair) const;
   /// A sequence that is no chance: the direction is this way, and the lift surely above 1.
   [[nodiscard]] bool is_found(const NextStep& pair) const;
   /// "P53 > P54 + P55", or with names in place of ids.

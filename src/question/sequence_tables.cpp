@@ -6,68 +6,22 @@
 
 #include "base/text.hpp"
 #include "question/nouns.hpp"
+#include "question/row_columns.hpp"
 #include "question/sequence_finding.hpp"
 #include "question/texts_of.hpp"
 
 namespace pear {
 namespace {
 
-std::int64_t in_units(double value) {
-  return std::isfinite(value) ? std::llround(value * Decimal::kScale) : kEmptyCell;
-}
-
-/// Columns out of rows, one after another.
-template <class Row>
-class Columns {
- public:
-  Columns(const std::vector<Row>& rows, std::vector<TableColumn>& columns) : rows_(rows), columns_(columns) {}
-
-  template <class Of>
-  TableColumn& whole(std::string name, Unit unit, std::string description, Of of) {
-    std::vector<std::int64_t> values;
-    for (const Row& row : rows_) values.push_back(static_cast<std::int64_t>(of(row)));
-    columns_.push_back(integer_column(std::move(name), unit, std::move(description), std::move(values)));
-    return columns_.back();
-  }
-  template <class Of>
-  TableColumn& share(std::string name, std::string description, Of of) {
-    columns_.push_back(share_column(std::move(name), std::move(description), values(of)));
-    return columns_.back();
-  }
-  template <class Of>
-  TableColumn& chance(std::string name, std::string description, Of of) {
-    columns_.push_back(chance_column(std::move(name), std::move(description), values(of)));
-    return columns_.back();
-  }
-  template <class Of>
-  TableColumn& ratio(std::string name, std::string description, Of of) {
-    TableColumn& column = whole(std::move(name), Unit::number, std::move(description),
-                                [&](const Row& row) { return in_units(of(row)); });
-    column.places = 1;
-    return column;
-  }
-
- private:
-  template <class Of>
-  [[nodiscard]] std::vector<double> values(Of of) const {
-    std::vector<double> all;
-    for (const Row& row : rows_) all.push_back(of(row));
-    return all;
-  }
-
-  const std::vector<Row>& rows_;
-  std::vector<TableColumn>& columns_;
-};
-
-std::string_view to_text(Direction direction) {
-  return direction == Direction::this_way    ? "this way"
-         : direction == Direction::other_way ? "other way"
+std::string_view to_text(StepDirection direction) {
+  return direction == StepDirection::this_way    ? "this way"
+         : direction == StepDirection::other_way ? "other way"
                                              : "either";
 }
 
 bool is_directed(const SequenceFinding& finding) { return finding.rule.repeats != Repeats::only; }
 
-void add_direction(const SequenceFinding& finding, Columns<const NextStep*>& columns,
+void add_direction(const SequenceFinding& finding, RowColumns<const NextStep*>& columns,
                    std::vector<TableColumn>& table) {
   using Pair = const NextStep*;
   const auto of_two = [](std::uint32_t NextStep::*member) {
@@ -122,7 +76,7 @@ Table sequences_table(const SequenceFinding& finding) {
     table.columns.push_back(text_column("names", "The same with names.", texts(true)));
     table.columns.back().always_shown = true;
   }
-  Columns<Row> columns(sequences, table.columns);
+  RowColumns<Row> columns(sequences, table.columns);
   columns.whole("length", Unit::count, "Steps.", [](const Row& row) { return steps_of(row.items); });
   columns
       .whole("customers", Unit::count, "Customers who went through all steps.",
@@ -163,7 +117,7 @@ Table next_table(const SequenceFinding& finding) {
                               std::move(earlier), table.columns);
   finding.names().add_columns("later", fmt::format("The {} bought afterwards.", finding.item),
                               std::move(later), table.columns);
-  Columns<Pair> columns(finding.pairs, table.columns);
+  RowColumns<Pair> columns(finding.pairs, table.columns);
   columns.whole("customers_earlier", Unit::count, "Customers who bought the first.",
                 [&](Pair pair) { return finding.histories.counts[pair->earlier]; });
   columns

@@ -1,0 +1,177 @@
+#include "question/offer_links.hpp"
+
+#include <algorithm>
+#include <utility>
+
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+#include "statistics/evidence.hpp"
+
+namespace pear {
+namespace {
+
+constexpr std::uint32_t kFewest = 5;  ///< customers, or orders, of a pair that is tested
+
+/// What customers of one product did with another.
+struct Link {
+  std::uint32_t product = 0;
+  std::uint32_t one_way = 0;   ///< bought it after the first one, and never before
+  std::uint32_t together = 0;  ///< orders with both
+};
+
+/// The links of one product after another. One for each thread.
+class LinkCounter {
+ public:
+  explicit LinkCounter(const Histories& histories)
+      : histories_(histories), counts_(histories.counts.size()), spans_(histories.counts.size()) {}
+
+  std::vector<Link> count(std::uint32_t product, std::span<const std::uint32_t> buyers) {
+    walk_buyers(histories_, buyers,
+                [&](std::uint32_t customer) { follow(product, histories_.of(customer)); });
+    std::sort(touched_.begin(), touched_.end());
+    std::vector<Link> links;
+    for (const std::uint32_t other : touched_) {
+      if (other != product) links.push_back(counts_[other]);
+      counts_[other] = {};
+    }
+    touched_.clear();
+    return links;
+  }
+
+ private:
+  struct Span {
+    std::int32_t first = INT32_MIN, last = INT32_MIN;
+  };
+
+  void follow(std::uint32_t product, std::span<const HistoryEntry> history) {
+    bought_.clear();
+    for (const HistoryEntry& entry : history) {
+      Span& span = spans_[entry.code];
+      if (span.first == INT32_MIN) span.first = entry.day, bought_.push_back(entry.code);
+      span.last = entry.day;
+    }
+    const Span own = spans_[product];
+    for (const std::uint32_t other : bought_) {
+      const Span span = std::exchange(spans_[other], Span{});
+      if (span.first >= own.last && span.last != own.first) ++link(other).one_way;
+    }
+    for (std::size_t begin = 0; begin < history.size();) {
+      std::size_t end = begin;
+      bool holds = false;
+      for (; end < history.size() && history[end].order == history[begin].order; ++end)
+        holds = holds || history[end].code == product;
+      for (; holds && begin < end; ++begin) ++link(history[begin].code).together;
+      begin = end;
+    }
+  }
+
+  Link& link(std::uint32_t other) {
+    Link& link = counts_[other];
+    if (link.one_way + link.together == 0) touched_.push_back(other);
+    link.product = other;
+    return link;
+  }
+
+  const Histories& histories_;
+  std::vector<Link> counts_;
+  std::vector<Span> spans_;
+  std::vector<std::uint32_t> touched_, bought_;
+};
+
+using Links = std::vector<std::vector<Link>>;
+
+const Link* find(const Links& links, std::uint32_t a, std::uint32_t b) {
+  const auto& own = links[a];
+  const auto found = std::lower_bound(own.begin(), own.end(), b,
+                                      [](const Link& link, std::uint32_t other) { return link.product < other; });
+  return found == own.end() || found->product != b ? nullptr : &*found;
+}
+
+std::uint64_t key_of(std::uint32_t a, std::uint32_t b) { return std::uint64_t{a} << 32U | b; }
+
+/// The pairs whose direction is no chance, from the earlier to the later one.
+absl::flat_hash_set<std::uint64_t> directed(const Links& links) {
+  std::vector<std::uint64_t> pairs;
+  std::vector<double> chances;
+  for (std::uint32_t a = 0; a < links.size(); ++a)
+    for (const Link& link : links[a]) {
+      const Link* back = find(links, link.product, a);
+      const std::uint32_t back_way = back == nullptr ? 0 : back->one_way;
+      const bool is_told = link.one_way > back_way || (link.one_way == back_way && a < link.product);
+      if (!is_told || link.one_way + back_way < kFewest) continue;
+      pairs.push_back(key_of(a, link.product));
+      chances.push_back(chance_of_signs(link.one_way, back_way));
+    }
+  const std::vector<double> q = q_values(chances, chances.size());
+  absl::flat_hash_set<std::uint64_t> found;
+  for (std::size_t i = 0; i < pairs.size(); ++i)
+    if (q[i] <= kFalseDiscovery) found.insert(pairs[i]);
+  return found;
+}
+
+/// The pairs that orders hold more often than by chance, both ways round.
+absl::flat_hash_set<std::uint64_t> associated(const Links& links, const Histories& histories) {
+  std::vector<std::uint64_t> orders(links.size());
+  std::uint64_t all = 0, frequent = 0;
+  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
+    const auto history = histories.of(customer);
+    for (std::size_t i = 0; i < history.size(); ++i) {
+      ++orders[history[i].code];
+      all += i == 0 || history[i].order != history[i - 1].order ? 1 : 0;
+    }
+  }
+  for (const std::uint64_t count : orders) frequent += count >= kFewest ? 1 : 0;
+  std::vector<std::uint64_t> pairs;
+  std::vector<double> chances;
+  for (std::uint32_t a = 0; a < links.size(); ++a)
+    for (const Link& link : links[a]) {
+      const double expected = static_cast<double>(orders[a]) * static_cast<double>(orders[link.product]) /
+                              static_cast<double>(all);
+      if (link.product < a || link.together < kFewest || link.together <= expected) continue;
+      pairs.push_back(key_of(a, link.product));
+      chances.push_back(chance_of_overlap(link.together, orders[a], orders[link.product], all));
+    }
+  const std::vector<double> q =
+      q_values(chances, std::max<std::uint64_t>(chances.size(), frequent * (frequent - 1) / 2));
+  absl::flat_hash_set<std::uint64_t> found;
+  for (std::size_t i = 0; i < pairs.size(); ++i)
+    if (q[i] <= kFalseDiscovery) found.insert(pairs[i]), found.insert(pairs[i] << 32U | pairs[i] >> 32U);
+  return found;
+}
+
+}  // namespace
+
+ProductBuyers::ProductBuyers(const Histories& histories) : begins_(histories.counts.size() + 1) {
+  for (std::size_t code = 0; code < histories.counts.size(); ++code)
+    begins_[code + 1] = begins_[code] + histories.counts[code];
+  customers_.resize(begins_.back());
+  std::vector<std::uint32_t> next(begins_.begin(), begins_.end() - 1);
+  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer)
+    for (const HistoryEntry& entry : histories.of(customer))
+      if (entry.is_first != 0) customers_[next[entry.code]++] = customer;
+}
+
+OfferLinks::OfferLinks(const Histories& histories, const ProductBuyers& buyers) {
+  const std::size_t products = histories.counts.size();
+  Links links(products);
+  tbb::enumerable_thread_specific<LinkCounter> counters([&] { return LinkCounter(histories); });
+  for_each_product(products, [&](std::size_t product) {
+    const auto code = static_cast<std::uint32_t>(product);
+    links[product] = counters.local().count(code, buyers.of(code));
+  });
+  next_ = directed(links);
+  together_ = associated(links, histories);
+  for (const std::uint64_t pair : next_) together_.erase(pair);
+  const auto bought = static_cast<std::uint64_t>(std::count_if(
+      histories.counts.begin(), histories.counts.end(), [](std::uint32_t count) { return count > 0; }));
+  pairs_ = {bought, next_.size(), together_.size(), bought * bought - bought - next_.size() - together_.size()};
+}
+
+LinkKind OfferLinks::kind(std::uint32_t earlier, std::uint32_t later) const {
+  if (earlier == later) return LinkKind::again;
+  if (next_.contains(key_of(earlier, later))) return LinkKind::next;
+  return together_.contains(key_of(earlier, later)) ? LinkKind::together : LinkKind::other;
+}
+
+}  // namespace pear

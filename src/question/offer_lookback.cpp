@@ -1,0 +1,58 @@
+#include "question/offer_lookback.hpp"
+
+#include <algorithm>
+#include <cstdlib>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+
+namespace pear {
+
+OrError<Lookback> lookback_of(Date first_day, Date as_of, std::int32_t horizon, std::int32_t active,
+                              std::uint32_t customers) {
+  constexpr std::int32_t kLeastHistory = 60, kYear = 365;
+  constexpr std::size_t kMost = 24;
+  constexpr std::uint32_t kMany = 200'000;
+  Lookback lookback{as_of, horizon, active, {}, {}, 1};
+  const std::int32_t apart = customers > kMany ? horizon : (horizon + 2) / 3;
+  for (std::int32_t day = as_of.days - horizon;
+       day >= first_day.days + kLeastHistory && lookback.days.size() < kMost; day -= apart)
+    lookback.days.push_back(day);
+  if (lookback.days.empty())
+    return data_error(fmt::format(
+        "the sales up to {} cover {}; to learn what customers buy within {} takes {} at least. Take a smaller "
+        "--horizon.",
+        to_text(as_of), counted(static_cast<std::uint64_t>(days_between(first_day, as_of) + 1), "day"),
+        counted(static_cast<std::uint64_t>(horizon), "day"), horizon + kLeastHistory + 1));
+  std::reverse(lookback.days.begin(), lookback.days.end());
+  for (std::size_t i = 0; i < lookback.days.size(); ++i)
+    if (std::abs(as_of.days - lookback.days[i] - kYear) * 2 <= apart) lookback.season = i;
+  lookback.overlap = static_cast<double>(horizon) / apart;
+  return lookback;
+}
+
+std::string age_band_told(std::size_t band) {
+  if (band + 1 == kAgeBands.size()) return fmt::format("{} days or more", kAgeBands[band]);
+  return fmt::format("{} to {} days", kAgeBands[band], kAgeBands[band + 1] - 1);
+}
+
+Histories known_by(const Histories& histories, Date day) {
+  Histories known;
+  known.counts.resize(histories.counts.size());
+  known.begins.reserve(histories.begins.size());
+  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
+    const std::size_t before = known.entries.size();
+    for (const HistoryEntry& entry : histories.of(customer)) {
+      if (entry.day > day.days) break;
+      known.entries.push_back(entry);
+      known.entries.back().last_day = 0;  // it may be later
+      if (entry.is_first != 0) ++known.counts[entry.code];
+    }
+    if (known.entries.size() > before) ++known.buyers;
+    known.begins.push_back(static_cast<std::uint32_t>(known.entries.size()));
+  }
+  return known;
+}
+
+}  // namespace pear

@@ -1,0 +1,79 @@
+// Earlier days on which customers are looked at: what they had bought by then, and what they bought next.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "base/date.hpp"
+#include "base/error.hpp"
+#include "question/histories.hpp"
+
+namespace pear {
+
+/// Evidence for what customers buy within a horizon is taken from days of the past, so far back that the
+/// horizon behind each has been seen whole: landmarks (van Houwelingen, Dynamic prediction by landmarking in
+/// event history analysis, Scandinavian Journal of Statistics 34, 2007), put together over all of them.
+struct Lookback {
+  Date as_of;                         ///< what is later is not known
+  std::int32_t horizon = 90;          ///< days after a landmark in which a purchase counts
+  std::int32_t active = 365;          ///< days within which a customer's last order lies
+  std::vector<std::int32_t> days;     ///< the landmarks, in order of time
+  std::optional<std::size_t> season;  ///< the one that is about a year before as_of
+  double overlap = 1;                 ///< in how many horizons a purchase lies
+};
+
+/// Landmarks a third of a horizon apart, 24 at most; of more than 200,000 customers, who tell enough without,
+/// a whole horizon. Error: data, where there is none.
+[[nodiscard]] OrError<Lookback> lookback_of(Date first_day, Date as_of, std::int32_t horizon,
+                                            std::int32_t active, std::uint32_t customers);
+
+/// How long ago something was bought, in bands that are fine where days matter.
+constexpr std::array<std::int32_t, 12> kAgeBands = {0, 10, 20, 30, 45, 60, 90, 120, 180, 270, 365, 730};
+[[nodiscard]] inline std::size_t age_band(std::int32_t days) {
+  std::size_t band = 0;
+  while (band + 1 < kAgeBands.size() && kAgeBands[band + 1] <= days) ++band;
+  return band;
+}
+/// "30 to 44 days", "730 days or more"
+[[nodiscard]] std::string age_band_told(std::size_t band);
+
+/// What is known of an active customer on one day.
+struct CustomerCase {
+  std::size_t landmark = 0;
+  std::int32_t day = 0;
+  std::uint32_t orders = 0;
+  std::int32_t first_day = 0, last_day = 0;  ///< of their orders so far
+  std::uint32_t known = 0;                   ///< the first so many entries were bought by then
+  std::uint32_t seen = 0;                    ///< the entries [known, seen) within the horizon
+};
+
+/// visit(case) for each landmark at which the customer of a history was active, in order of time.
+template <class Visit>
+void walk_cases(std::span<const HistoryEntry> history, const Lookback& lookback,
+                std::span<const std::int32_t> days, const Visit& visit) {
+  CustomerCase now;
+  for (std::size_t landmark = 0; landmark < days.size(); ++landmark) {
+    now.landmark = landmark;
+    now.day = days[landmark];
+    while (now.known < history.size() && history[now.known].day <= now.day) {
+      const HistoryEntry& entry = history[now.known];
+      if (now.known == 0) now.first_day = entry.day;
+      if (now.known == 0 || entry.order != history[now.known - 1].order) ++now.orders;
+      now.last_day = entry.day;
+      ++now.known;
+    }
+    if (now.known == 0 || now.day - now.last_day >= lookback.active) continue;
+    if (now.seen < now.known) now.seen = now.known;
+    while (now.seen < history.size() && history[now.seen].day <= now.day + lookback.horizon) ++now.seen;
+    visit(now);
+  }
+}
+
+/// The entries up to a day, as if nothing were later: the same customers and codes.
+[[nodiscard]] Histories known_by(const Histories& histories, Date day);
+
+}  // namespace pear

@@ -1,0 +1,180 @@
+// What offers says: reasons, headline and figures of the plan.
+#include "question/offers_finding.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "question/member_column.hpp"
+#include "question/nouns.hpp"
+
+namespace pear {
+namespace {
+
+std::string number(std::uint64_t value) { return with_thousands(static_cast<std::int64_t>(value)); }
+
+std::string share(double value) { return fmt::format("{:.1f}%", 100 * value); }
+
+/// What is expected is told to two places; in units of Decimal.
+std::int64_t in_cents(double units) {
+  constexpr std::int64_t kCent = Decimal::kScale / 100;
+  return std::llround(units / kCent) * kCent;
+}
+
+std::string days_told(std::int32_t days) { return counted(static_cast<std::uint64_t>(days), "day"); }
+
+std::string ago(std::int32_t days) { return days == 0 ? "today" : days_told(days) + " ago"; }
+
+/// What offers of one product come to.
+struct ProductSum {
+  std::uint32_t product = 0;
+  std::uint64_t customers = 0;
+  std::int64_t value = 0;
+};
+
+std::vector<ProductSum> sums_by_product(const OffersFinding& finding) {
+  std::vector<ProductSum> sums(finding.products.distinct);
+  for (const Offer& offer : finding.offers) {
+    sums[offer.product].product = offer.product;
+    ++sums[offer.product].customers;
+    sums[offer.product].value += finding.expected_value(offer);
+  }
+  std::erase_if(sums, [](const ProductSum& sum) { return sum.customers == 0; });
+  std::stable_sort(sums.begin(), sums.end(),
+                   [](const ProductSum& a, const ProductSum& b) { return a.value > b.value; });
+  return sums;
+}
+
+std::string most_sentence(const OffersFinding& finding, const ProductSum& most) {
+  return fmt::format("{}: {} {} expected of offers to {}", finding.names().title(most.product),
+                     finding.money(most.value), finding.has_margins() ? "margin" : "sales",
+                     counted(most.customers, "customer"));
+}
+
+}  // namespace
+
+OffersFinding::OffersFinding(Asked asked_, OffersOptions options_)
+    : asked(std::move(asked_)),
+      options(std::move(options_)),
+      products(id_key(asked.daybook, Level::product)),
+      customers(id_key(asked.daybook, Level::customer)),
+      shelves(shelves_of(asked.daybook)) {}
+
+std::int64_t OffersFinding::expected_amount(const Offer& offer) const {
+  return in_cents(offer.chance * model->worth.amount(groups.group_of(offer.customer), offer.product));
+}
+
+std::int64_t OffersFinding::expected_margin(const Offer& offer) const {
+  return in_cents(offer.chance * model->worth.margin(groups.group_of(offer.customer), offer.product));
+}
+
+const Seen& OffersFinding::seen(const Offer& offer) const {
+  return offer.is_by_step() ? model->evidence.cell(offer.step).seen
+                            : model->evidence.of_group(groups.group_of(offer.customer), offer.product);
+}
+
+double OffersFinding::lift(const Offer& offer) const {
+  return seen(offer).rate() / model->evidence.of_all(offer.product).rate();
+}
+
+std::pair<Date, Date> OffersFinding::best_days(const Offer& offer) const {
+  const Date first{as_of.days + 1}, last{as_of.days + model->lookback.horizon};
+  if (!offer.is_by_step()) return {first, last};
+  const StepTimes& times = model->evidence.times(offer.because_of, offer.product);
+  const std::int32_t bought = as_of.days - offer.days_ago;
+  const Date from{std::clamp(bought + times.days_p25, first.days, last.days)},
+      until{bought + times.days_p75};
+  return {from, until < from || until > last ? last : until};
+}
+
+std::string OffersFinding::reason(const Offer& offer) const {
+  const Seen& who = seen(offer);
+  const std::string within = fmt::format("within {}", days_told(model->lookback.horizon));
+  if (!offer.is_by_step()) {
+    const std::string group =
+        groups.is_split() ? fmt::format(" of {} {}", groups.noun(), groups.label(groups.group_of(offer.customer)))
+                          : "";
+    const std::string times =
+        groups.is_split() ? fmt::format(", {:.1f} times the share of all customers", lift(offer)) : "";
+    return fmt::format("ordered {}, last {}; of {}{} who had not bought it, {} bought it {}{}",
+                       offer.orders == 1 ? "once" : counted(offer.orders, "time"), ago(offer.last_ago),
+                       counted(who.customers, "customer"), group, share(who.rate()), within, times);
+  }
+  const StepTimes& times = model->evidence.times(offer.because_of, offer.product);
+  const std::string band = age_band_told(model->evidence.cell(offer.step).band);
+  const std::string usually =
+      times.purchases == 0 ? ""
+      : times.days_p25 == times.days_p75
+          ? fmt::format("; usually {} after", days_told(times.days_p25))
+          : fmt::format("; usually {} to {} after", times.days_p25, days_told(times.days_p75));
+  if (offer.because_of == offer.product)
+    return fmt::format("bought it {}; of {} who had bought it {} before, {} bought it again {}{}",
+                       ago(offer.days_ago), counted(who.customers, "customer"), band, share(who.rate()),
+                       within, usually);
+  const bool mostly_together = times.together * 2 > times.purchases;
+  return fmt::format("bought {} {}; of {} who had bought that {} before, {} bought this {}{}{}",
+                     names().title(offer.because_of), ago(offer.days_ago),
+                     counted(who.customers, "customer"), band, share(who.rate()), within, usually,
+                     mostly_together ? ", mostly together with more of it" : "");
+}
+
+std::string OffersFinding::money(std::int64_t units) const {
+  const std::string text = with_thousands(Decimal::from_units(units), 2);
+  return asked.currency.empty() ? text : text + " " + asked.currency;
+}
+
+std::vector<std::string> offers_headline(const OffersFinding& finding) {
+  std::uint64_t customers = 0;
+  std::int64_t value = 0;
+  double purchases = 0;
+  const Offer* surest = nullptr;
+  for (std::size_t i = 0; i < finding.offers.size(); ++i) {
+    const Offer& offer = finding.offers[i];
+    customers += i == 0 || finding.offers[i - 1].customer != offer.customer ? 1 : 0;
+    value += finding.expected_value(offer);
+    purchases += offer.chance;
+    if (surest == nullptr || offer.chance > surest->chance) surest = &offer;
+  }
+  if (surest == nullptr)
+    return {fmt::format("No offers: of {} nobody has a chance of {} or more to buy a product that brings "
+                        "something.",
+                        counted(finding.active, "active customer"), share(finding.bounds.least_chance))};
+  const std::string brings = finding.has_margins() ? "margin" : "sales";
+  return {fmt::format("{} to {} of {}: {:.0f} purchases and {} {} expected within {}.",
+                      counted(finding.offers.size(), "offer"), number(customers),
+                      counted(finding.active, "active customer"), purchases, finding.money(value), brings,
+                      days_told(finding.model->lookback.horizon)),
+          fmt::format("Surest: {} for {}, chance {}: {}.", finding.names().title(surest->product),
+                      label_with_name(finding.asked.daybook, finding.customers, surest->customer),
+                      share(surest->chance), finding.reason(*surest)),
+          fmt::format("Most is expected of {}.", most_sentence(finding, sums_by_product(finding).front()))};
+}
+
+std::vector<Figure> offers_figures(const OffersFinding& finding) {
+  constexpr std::size_t kBars = 12;
+  std::vector<ProductSum> sums = sums_by_product(finding);
+  if (sums.empty()) return {};
+  Figure figure;
+  figure.kind = Figure::Kind::ranked_bars;
+  figure.title = most_sentence(finding, sums.front());
+  figure.subtitle = fmt::format(
+      "{} expected within {} of offers made on {}, by product{}; {}",
+      finding.has_margins() ? "Margin" : "Sales", days_told(finding.model->lookback.horizon),
+      to_text(Date{finding.as_of.days + 1}),
+      sums.size() > kBars ? fmt::format(", the first {} of {}", kBars, sums.size()) : "",
+      counted(finding.offers.size(), "offer"));
+  sums.resize(std::min(sums.size(), kBars));
+  TextArray labels;
+  std::vector<std::int64_t> values;
+  for (const ProductSum& sum : sums)
+    labels.push_back(finding.names().title(sum.product)), values.push_back(sum.value);
+  figure.marks.columns = {text_column("product", "What is offered.", std::move(labels)),
+                          integer_column("expected", Unit::money, "What is expected.", std::move(values))};
+  figure.noticed = {0};
+  return {figure};
+}
+
+}  // namespace pear

@@ -1,0 +1,120 @@
+// One customer's offers, with all that speaks for them.
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "question/customer.hpp"
+#include "question/member_column.hpp"
+#include "question/offers_finding.hpp"
+#include "question/row_columns.hpp"
+
+namespace pear {
+namespace {
+
+/// One thing that speaks for a product.
+struct EvidenceRow {
+  std::uint32_t product = 0, because_of = kNoMember;
+  std::int64_t days_ago = kEmptyCell;
+  std::string who;
+  Seen seen;
+  double adds = 0;
+};
+
+/// For each offer: what the group does, and what each product bought before adds.
+std::vector<EvidenceRow> evidence_of(const OffersFinding& finding, std::span<const HistoryEntry> history) {
+  std::vector<EvidenceRow> rows;
+  for (const Offer& offer : finding.offers) {
+    const std::uint32_t group = finding.groups.group_of(offer.customer);
+    rows.push_back({offer.product, kNoMember, kEmptyCell,
+                    finding.groups.is_split()
+                        ? fmt::format("{} {} without it", finding.groups.noun(), finding.groups.label(group))
+                        : "customers without it",
+                    finding.model->evidence.of_group(group, offer.product), offer.anyway});
+    std::vector<std::pair<std::uint32_t, std::int32_t>> bought;  // product, last day
+    for (const HistoryEntry& entry : history) {
+      const auto found = std::find_if(bought.begin(), bought.end(), [&](const auto& each) { return each.first == entry.code; });
+      if (found == bought.end())
+        bought.emplace_back(entry.code, entry.day);
+      else
+        found->second = entry.day;
+    }
+    for (const auto& [product, day] : bought) {
+      const std::int32_t days_ago = finding.as_of.days - day;
+      const std::size_t band = age_band(days_ago);
+      for (const StepCell& cell : finding.model->evidence.after(product, band))
+        if (cell.later == offer.product)
+          rows.push_back({offer.product, product, days_ago,
+                          fmt::format("bought it {} before", age_band_told(band)), cell.seen, cell.excess});
+    }
+  }
+  return rows;
+}
+
+Table evidence_table(const OffersFinding& finding, const std::vector<EvidenceRow>& rows) {
+  Table table{"evidence", "What speaks for them",
+              "For each offer, what customers of the group do, and what each product bought before adds.", {}};
+  std::vector<std::uint32_t> products, because;
+  TextArray who;
+  for (const EvidenceRow& row : rows) {
+    products.push_back(row.product), because.push_back(row.because_of);
+    who.push_back(row.who);
+  }
+  const TextArray& ids = finding.asked.daybook.product_ids();
+  table.columns.push_back(id_column("product_id", "What is offered.", ids, products));
+  table.columns.back().always_shown = true;
+  add_names(finding.asked.daybook, finding.products, products, table.columns);
+  table.columns.push_back(id_column("because_of", "What was bought before; empty for the group.", ids, because));
+  table.columns.back().always_shown = true;
+  RowColumns<EvidenceRow> columns(rows, table.columns);
+  columns.whole("days_ago", Unit::days, "Since that was bought last.", [](const EvidenceRow& row) { return row.days_ago; });
+  table.columns.push_back(text_column("who", "Whom it was seen with.", std::move(who)));
+  table.columns.back().always_shown = true;
+  columns.whole("customers", Unit::count, "How many these were.", [](const EvidenceRow& row) { return row.seen.customers; });
+  columns.share("rate", "Share of them that bought it within the horizon.", [](const EvidenceRow& row) { return row.seen.rate(); })
+      .always_shown = true;
+  columns.share("adds", "To the chance: for the group, the chance from this customer's habits; for a purchase, what it "
+                        "adds. Of purchases the largest counts.",
+                [](const EvidenceRow& row) { return row.adds; })
+      .always_shown = true;
+  return table;
+}
+
+}  // namespace
+
+OrError<Result> offers_of_one(const std::shared_ptr<OffersFinding>& kept, const Histories& known,
+                              std::uint32_t customer) {
+  OffersFinding& finding = *kept;
+  constexpr std::size_t kListed = 10;
+  finding.offers.clear();
+  OfferScorer(*finding.model, known, finding.bounds)
+      .best(customer, std::max(kListed, finding.bounds.per_customer), finding.offers);
+  const std::string who = label_with_name(finding.asked.daybook, finding.customers, customer);
+  const auto history = known.of(customer);
+  Result result;
+  if (history.empty())
+    return data_error(fmt::format("{} bought nothing up to {}.", who, to_text(finding.as_of)));
+  if (finding.offers.empty()) {
+    result.headline = {fmt::format(
+        "No offers for {}: {}.", who,
+        finding.as_of.days - history.back().day >= finding.model->lookback.active
+            ? fmt::format("the last order was {} ago, and customers count as active for {} (--active)",
+                          counted(static_cast<std::uint64_t>(finding.as_of.days - history.back().day), "day"),
+                          counted(static_cast<std::uint64_t>(finding.model->lookback.active), "day"))
+            : fmt::format("nothing that may be offered has a chance of {:.1f}% or more (--min-chance)",
+                          100 * finding.bounds.least_chance))};
+  } else {
+    const Offer& first = finding.offers.front();
+    result.headline = {fmt::format("{}: first {}, chance {:.1f}%, {} {} expected.", who,
+                                   finding.names().title(first.product), 100 * first.chance,
+                                   finding.money(finding.expected_value(first)),
+                                   finding.has_margins() ? "margin" : "sales"),
+                       fmt::format("Why: {}.", finding.reason(first))};
+  }
+  result.tables = {offers_table(kept), evidence_table(finding, evidence_of(finding, history)),
+                   customer_history_table(finding.asked.daybook, customer)};
+  result.tables.back().part = "history";
+  return result;
+}
+
+}  // namespace pear

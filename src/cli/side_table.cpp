@@ -16,20 +16,20 @@ OrError<SideTable> read(const std::string& file) {
   PEAR_ASSIGN(TableReader reader, TableReader::open(address));
   SideTable table{file, reader.header(), {}, {}};
   std::optional<Error> malformed;
-  PEAR_TRY(reader.for_each_part(
-      [](CsvRows rows) { return rows; },
-      [&](const CsvRows& rows, std::uint64_t first_line) {
-        if (!rows.malformed.empty() && !malformed)
-          malformed = Error{ErrorKind::data,
-                            fmt::format("{} line {}: {}.", file, first_line + rows.malformed.front().line,
-                                        rows.malformed.front().reason)};
-        for (std::size_t row = 0; row < rows.size(); ++row) {
-          table.lines.push_back(first_line + rows.lines[row]);
-          auto& fields = table.rows.emplace_back();
-          for (std::size_t column = 0; column < rows.columns; ++column)
-            fields.emplace_back(rows.field(row, column));
-        }
-      }));
+  PEAR_TRY(reader.for_each_part([](CsvRows rows) { return rows; },
+                                [&](const CsvRows& rows, std::uint64_t first_line) {
+                                  if (!rows.malformed.empty() && !malformed)
+                                    malformed = Error{ErrorKind::data,
+                                                      fmt::format("{} line {}: {}.", file,
+                                                                  first_line + rows.malformed.front().line,
+                                                                  rows.malformed.front().reason)};
+                                  for (std::size_t row = 0; row < rows.size(); ++row) {
+                                    table.lines.push_back(first_line + rows.lines[row]);
+                                    auto& fields = table.rows.emplace_back();
+                                    for (std::size_t column = 0; column < rows.columns; ++column)
+                                      fields.emplace_back(rows.field(row, column));
+                                  }
+                                }));
   if (malformed) return tl::unexpected(*malformed);
   return table;
 }

@@ -75,7 +75,8 @@ OrError<void> choose_customers(const Tree& where, Asked& asked) {
     const auto begin = chosen.begin() + run.begin, end = chosen.begin() + run.end;
     asked.chosen_customers[customer] = std::find(begin, end, 1) != end ? 1 : 0;
   }
-  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end()) return nothing_selected(asked, of_customers);
+  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
+    return nothing_selected(asked, of_customers);
   return {};
 }
 
@@ -89,8 +90,7 @@ OrError<Asked> selected(WithWindows prepared, const Selection& selection) {
     PEAR_ASSIGN(chosen, selected_lines(selection, lines));
     asked.notes = unknown_values(selection, lines);
   }
-  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
-    return nothing_selected(asked, selection);
+  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end()) return nothing_selected(asked, selection);
   asked.whole = asked.population;
   asked.daybook = select_lines(std::move(asked.daybook), chosen);
   asked.population = population_of(asked.daybook);

@@ -208,11 +208,15 @@ void Shares::find_concentration(const Histories& histories, const CustomerGroups
   }
 }
 
+void Shares::adjust(const std::vector<double>& factors) {
+  for (std::size_t place = 0; place < of_product_.size(); ++place)
+    of_product_[place] *= factors[place % products_];
+}
+
 void Shares::of_shelves(std::uint32_t group, std::span<const std::uint32_t> bought, std::uint32_t items,
                         std::span<double> shares) const {
-  for (std::size_t shelf = 0; shelf < shelves_; ++shelf)
-    shares[shelf] = (bought[shelf] + concentration_ * of_shelf_[group * shelves_ + shelf]) /
-                    (items + concentration_);
+  for (std::uint32_t shelf = 0; shelf < shelves_; ++shelf)
+    shares[shelf] = of_shelf(group, shelf, bought[shelf], items);
 }
 
 }  // namespace pear

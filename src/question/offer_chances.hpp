@@ -23,8 +23,8 @@ struct Shelves {
 
 /// How many products an active customer orders within the horizon, by how often, how regularly and how long
 /// ago they ordered, and their group: a log-linear model of main effects, fitted by raking its factors to the
-/// sums that were seen (Deming and Stephan, On a least squares adjustment of a sampled frequency table, Annals
-/// of Mathematical Statistics 11, 1940), each drawn to 1 as if 5 more had been ordered as expected.
+/// sums that were seen (Deming and Stephan, On a least squares adjustment of a sampled frequency table,
+/// Annals of Mathematical Statistics 11, 1940), each drawn to 1 as if 5 more had been ordered as expected.
 class ExpectedItems {
  public:
   ExpectedItems(const Histories& histories, const Lookback& lookback, const CustomerGroups& groups);
@@ -50,9 +50,7 @@ class ExpectedItems {
   };
   struct Cell {
     std::uint64_t cases = 0, items = 0, squares = 0;
-    void add(const Cell& other) {
-      cases += other.cases, items += other.items, squares += other.squares;
-    }
+    void add(const Cell& other) { cases += other.cases, items += other.items, squares += other.squares; }
   };
 
   [[nodiscard]] static Place place_of(const CustomerCase& now, std::uint32_t group);
@@ -79,10 +77,16 @@ class Shares {
   [[nodiscard]] double of_product(std::uint32_t group, std::uint32_t product) const {
     return of_product_[group * products_ + product];
   }
+  /// Multiplies the share of each product.
+  void adjust(const std::vector<double>& factors);
   /// By shelf, of a customer who bought `items` in all, `bought[shelf]` of each shelf.
   void of_shelves(std::uint32_t group, std::span<const std::uint32_t> bought, std::uint32_t items,
                   std::span<double> shares) const;
-  [[nodiscard]] double concentration() const { return concentration_; }
+  /// Of one shelf, of which `bought` of `items` were.
+  [[nodiscard]] double of_shelf(std::uint32_t group, std::uint32_t shelf, std::uint32_t bought,
+                                std::uint32_t items) const {
+    return (bought + concentration_ * of_shelf_[group * shelves_ + shelf]) / (items + concentration_);
+  }
 
  private:
   void find_concentration(const Histories& histories, const CustomerGroups& groups, const Shelves& shelves);

@@ -9,17 +9,9 @@
 #include "question/histories.hpp"
 #include "question/offer_chances.hpp"
 #include "question/offer_lookback.hpp"
+#include "question/offer_steps.hpp"
 
 namespace pear {
-
-/// Customers who were looked at and what they bought within the horizon. A customer is a case at each
-/// landmark.
-struct Seen {
-  std::uint32_t cases = 0, buys = 0;
-  std::uint32_t customers = 0;  ///< different ones among the cases
-
-  [[nodiscard]] double rate() const { return cases == 0 ? 0 : static_cast<double>(buys) / cases; }
-};
 
 /// Customers who had bought one product last some days before, and not yet the other (or who may buy the same
 /// again): more of them bought it than would have anyway.
@@ -39,16 +31,12 @@ struct StepTimes {
   std::uint32_t together = 0;   ///< in how many of these the order held the earlier one, too
 };
 
-/// Everything that offers rest on. A step counts where so many more purchases than expected are no chance:
-/// binomial tests of all pairs, over the first 30, 60 and 120 days and over all (the surest, by Bonferroni),
-/// with q <= 0.05 (Benjamini and Hochberg) among the pairs of its kind; purchases seen from several landmarks
-/// count once. How many more is shrunk: a pair as if 3 more customers had bought as expected, its bands as if
-/// 3 more had bought as the pair did (a gamma prior; DuMouchel, Bayesian data mining in large frequency
-/// tables, American Statistician 53, 1999).
+/// Everything that offers rest on: steps (see find_steps and refine_steps) and what is popular.
 class OfferEvidence {
  public:
+  /// Adjusts the shares to what is bought without steps.
   OfferEvidence(const Histories& histories, const Lookback& lookback, const CustomerGroups& groups,
-                const Shelves& shelves, const ExpectedItems& items, const Shares& shares);
+                const Shelves& shelves, const ExpectedItems& items, Shares& shares);
 
   /// What follows a product bought so long ago, in order of the later ones.
   [[nodiscard]] std::span<const StepCell> after(std::uint32_t earlier, std::size_t band) const {
@@ -73,6 +61,7 @@ class OfferEvidence {
   [[nodiscard]] std::size_t pairs_found() const { return times_.size(); }
 
  private:
+  void take(const std::vector<FoundStep>& steps);
   void count_popularity(const Histories& histories, const Lookback& lookback, const CustomerGroups& groups);
 
   std::size_t products_;

@@ -83,8 +83,8 @@ using Links = std::vector<std::vector<Link>>;
 
 const Link* find(const Links& links, std::uint32_t a, std::uint32_t b) {
   const auto& own = links[a];
-  const auto found = std::lower_bound(own.begin(), own.end(), b,
-                                      [](const Link& link, std::uint32_t other) { return link.product < other; });
+  const auto found = std::lower_bound(
+      own.begin(), own.end(), b, [](const Link& link, std::uint32_t other) { return link.product < other; });
   return found == own.end() || found->product != b ? nullptr : &*found;
 }
 
@@ -118,10 +118,10 @@ absl::flat_hash_set<std::uint64_t> associated(const Links& links, const Historie
     const auto history = histories.of(customer);
     for (std::size_t i = 0; i < history.size(); ++i) {
       ++orders[history[i].code];
-      all += i == 0 || history[i].order != history[i - 1].order ? 1 : 0;
+      all += i == 0 || history[i].order != history[i - 1].order ? 1U : 0U;
     }
   }
-  for (const std::uint64_t count : orders) frequent += count >= kFewest ? 1 : 0;
+  for (const std::uint64_t count : orders) frequent += count >= kFewest ? 1U : 0U;
   std::vector<std::uint64_t> pairs;
   std::vector<double> chances;
   for (std::uint32_t a = 0; a < links.size(); ++a)
@@ -165,7 +165,8 @@ OfferLinks::OfferLinks(const Histories& histories, const ProductBuyers& buyers) 
   for (const std::uint64_t pair : next_) together_.erase(pair);
   const auto bought = static_cast<std::uint64_t>(std::count_if(
       histories.counts.begin(), histories.counts.end(), [](std::uint32_t count) { return count > 0; }));
-  pairs_ = {bought, next_.size(), together_.size(), bought * bought - bought - next_.size() - together_.size()};
+  pairs_ = {bought, next_.size(), together_.size(),
+            bought * bought - bought - next_.size() - together_.size()};
 }
 
 LinkKind OfferLinks::kind(std::uint32_t earlier, std::uint32_t later) const {

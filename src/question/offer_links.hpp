@@ -48,8 +48,8 @@ void walk_buyers(const Histories& histories, std::span<const std::uint32_t> buye
 }
 
 /// What kind of pair a step is. Kinds are tested each for itself (Sun, Craiu, Paterson and Bull, Stratified
-/// false discovery control for large-scale hypothesis testing, Genetic Epidemiology 30, 2006), so that the few
-/// that other questions found do not drown among all that are possible.
+/// false discovery control for large-scale hypothesis testing, Genetic Epidemiology 30, 2006), so that the
+/// few that other questions found do not drown among all that are possible.
 enum class LinkKind : std::uint8_t {
   again,     ///< one and the same product
   next,      ///< more customers only bought the later one after the earlier one than the other way round

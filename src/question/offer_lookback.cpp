@@ -21,13 +21,16 @@ OrError<Lookback> lookback_of(Date first_day, Date as_of, std::int32_t horizon, 
     lookback.days.push_back(day);
   if (lookback.days.empty())
     return data_error(fmt::format(
-        "the sales up to {} cover {}; to learn what customers buy within {} takes {} at least. Take a smaller "
+        "the sales up to {} cover {}; to learn what customers buy within {} takes {} at least. Take a "
+        "smaller "
         "--horizon.",
         to_text(as_of), counted(static_cast<std::uint64_t>(days_between(first_day, as_of) + 1), "day"),
         counted(static_cast<std::uint64_t>(horizon), "day"), horizon + kLeastHistory + 1));
   std::reverse(lookback.days.begin(), lookback.days.end());
   for (std::size_t i = 0; i < lookback.days.size(); ++i)
-    if (std::abs(as_of.days - lookback.days[i] - kYear) * 2 <= apart) lookback.season = i;
+    if (as_of.days - first_day.days >= 2 * kYear &&
+        std::abs(as_of.days - lookback.days[i] - kYear) * 2 <= apart)
+      lookback.season = i;
   lookback.overlap = static_cast<double>(horizon) / apart;
   return lookback;
 }

@@ -22,7 +22,7 @@ struct Lookback {
   std::int32_t horizon = 90;          ///< days after a landmark in which a purchase counts
   std::int32_t active = 365;          ///< days within which a customer's last order lies
   std::vector<std::int32_t> days;     ///< the landmarks, in order of time
-  std::optional<std::size_t> season;  ///< the one that is about a year before as_of
+  std::optional<std::size_t> season;  ///< the one about a year before as_of, where two years are known
   double overlap = 1;                 ///< in how many horizons a purchase lies
 };
 

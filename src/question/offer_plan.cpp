@@ -155,7 +155,7 @@ void OfferScorer::gather(std::uint32_t group, std::span<const HistoryEntry> hist
   std::sort(bought_.begin(), bought_.end());
 }
 
-/// Of all that was bought, what makes each product likeliest.
+/// What all that was bought leads to.
 void OfferScorer::find_steps() {
   std::fill(steps_.begin(), steps_.end(), Step{});
   for (const std::uint32_t earlier : bought_) {
@@ -163,8 +163,9 @@ void OfferScorer::find_steps() {
     for (const StepCell& cell : model_.evidence.after(earlier, age_band(days_ago))) {
       if (last_days_[cell.later] != kNever && cell.later != earlier) continue;
       Step& step = steps_[cell.later];
+      step.none *= 1 - cell.excess;
       if (cell.excess > step.excess)
-        step = {cell.excess, model_.evidence.place_of(cell), earlier, days_ago};
+        step = {step.none, cell.excess, model_.evidence.place_of(cell), earlier, days_ago};
     }
   }
 }
@@ -179,7 +180,7 @@ void OfferScorer::add(const CustomerCase& now, std::uint32_t customer, std::uint
   offer.anyway = chance_of_any(expected_items_ * shelf_shares_[model_.shelves.of_product[product]] *
                                    model_.shares.of_product(group, product),
                                model_.items.dispersion());
-  offer.chance = 1 - (1 - offer.anyway) * (1 - step.excess);
+  offer.chance = 1 - (1 - offer.anyway) * step.none;
   const double brings = bounds_.rank_by == RankBy::chance   ? 1
                         : bounds_.rank_by == RankBy::amount ? model_.worth.amount(group, product)
                                                             : model_.worth.margin(group, product);
@@ -192,8 +193,9 @@ void OfferScorer::best(std::uint32_t customer, std::size_t most, std::vector<Off
   const auto end = std::remove_if(offers_.begin(), offers_.end(), [&](const Offer& offer) {
     return offer.expected <= 0 || offer.chance < bounds_.least_chance;
   });
-  const auto last = std::min(end, offers_.begin() + static_cast<std::ptrdiff_t>(std::min(
-                                                        most, static_cast<std::size_t>(end - offers_.begin()))));
+  const auto last = std::min(
+      end, offers_.begin() +
+               static_cast<std::ptrdiff_t>(std::min(most, static_cast<std::size_t>(end - offers_.begin()))));
   std::partial_sort(offers_.begin(), last, end, is_better);
   into.insert(into.end(), offers_.begin(), last);
 }
@@ -209,7 +211,8 @@ std::vector<Offer> plan_offers(const OfferModel& model, const Histories& known, 
   tbb::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t block) {
     const auto begin = static_cast<std::uint32_t>(block) * kCustomersPerBlock;
     OfferScorer& scorer = scorers.local();
-    for (std::uint32_t customer = begin; customer < std::min(customers, begin + kCustomersPerBlock); ++customer)
+    for (std::uint32_t customer = begin; customer < std::min(customers, begin + kCustomersPerBlock);
+         ++customer)
       if (planned[customer] != 0) scorer.best(customer, bounds.per_customer, blocks[block]);
     if (!progress) return;
     const std::lock_guard lock(telling);

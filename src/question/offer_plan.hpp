@@ -25,8 +25,8 @@ struct OfferModel {
 
   /// `known` are the histories up to as_of that evidence is taken from. Of the daybook only sales up to
   /// as_of are looked at.
-  OfferModel(const Daybook& daybook, const Histories& known, Lookback lookback_, const CustomerGroups& groups_,
-             const Shelves& shelves_)
+  OfferModel(const Daybook& daybook, const Histories& known, Lookback lookback_,
+             const CustomerGroups& groups_, const Shelves& shelves_)
       : lookback(std::move(lookback_)),
         groups(groups_),
         shelves(shelves_),
@@ -40,20 +40,18 @@ struct OfferModel {
 struct Offer {
   static constexpr std::uint32_t kNoStep = std::numeric_limits<std::uint32_t>::max();
   std::uint32_t customer = 0, product = 0;
-  double chance = 0;   ///< of buying it within the horizon
-  double anyway = 0;   ///< the same without the step
-  double expected = 0; ///< what offers are ranked by: chance, or chance times what a purchase brings
-  std::uint32_t step = kNoStep;       ///< the cell of evidence that makes it likelier, where there is one
-  std::uint32_t because_of = kNoStep; ///< the product bought before that the step begins with
-  std::int32_t days_ago = 0;          ///< since that was bought last
-  std::uint32_t orders = 0;           ///< of the customer so far
-  std::int32_t last_ago = 0;          ///< days since the last of them
+  double chance = 0;    ///< of buying it within the horizon
+  double anyway = 0;    ///< the same without the step
+  double expected = 0;  ///< what offers are ranked by: chance, or chance times what a purchase brings
+  std::uint32_t step = kNoStep;        ///< the cell of evidence that makes it likelier, where there is one
+  std::uint32_t because_of = kNoStep;  ///< the product bought before that the step begins with
+  std::int32_t days_ago = 0;           ///< since that was bought last
+  std::uint32_t orders = 0;            ///< of the customer so far
+  std::int32_t last_ago = 0;           ///< days since the last of them
 
   /// Whether the step tells more than what the customer buys anyway. What was bought before is due again
   /// only then.
-  [[nodiscard]] bool is_by_step() const {
-    return step != kNoStep && (chance - anyway) > anyway;
-  }
+  [[nodiscard]] bool is_by_step() const { return step != kNoStep && (chance - anyway) > anyway; }
 };
 
 enum class RankBy : std::uint8_t { margin, chance, amount };
@@ -84,7 +82,8 @@ class OfferScorer {
   void add(const CustomerCase& now, std::uint32_t customer, std::uint32_t group, std::uint32_t product);
 
   struct Step {
-    double excess = 0;
+    double none = 1;    ///< the chance that no step leads to it
+    double excess = 0;  ///< of the step that adds most, and which that is
     std::uint32_t cell = Offer::kNoStep, because_of = Offer::kNoStep;
     std::int32_t days_ago = 0;
   };
@@ -95,7 +94,7 @@ class OfferScorer {
   double expected_items_ = 0;
   std::vector<std::int32_t> last_days_;  ///< by product of the customer's history
   std::vector<std::uint32_t> bought_;    ///< products of the history
-  std::vector<Step> steps_;              ///< by product the one that tells most
+  std::vector<Step> steps_;              ///< by product
   std::vector<std::uint32_t> shelf_counts_;
   std::vector<double> shelf_shares_;
   std::vector<Offer> offers_;

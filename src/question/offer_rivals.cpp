@@ -9,7 +9,8 @@ namespace pear {
 namespace {
 
 /// Allowed products by number of customers, most first, then by product.
-std::vector<std::uint32_t> in_order(const std::uint32_t* customers, const std::vector<std::uint8_t>& allowed) {
+std::vector<std::uint32_t> in_order(const std::uint32_t* customers,
+                                    const std::vector<std::uint8_t>& allowed) {
   std::vector<std::uint32_t> order;
   for (std::uint32_t product = 0; product < allowed.size(); ++product)
     if (allowed[product] != 0) order.push_back(product);

@@ -17,7 +17,7 @@ enum class Rival : std::uint8_t {
   companions,  ///< what was most often in one order with the products of the customer's last order, then what
                ///< most customers bought
 };
-constexpr std::array kRivals = {Rival::best_sellers, Rival::group_best_sellers, Rival::companions};
+inline constexpr std::array kRivals = {Rival::best_sellers, Rival::group_best_sellers, Rival::companions};
 
 /// Chooses of the same products as the plan: allowed ones that the customer has not bought. Borrows all.
 class OfferRivals {

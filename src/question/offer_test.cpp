@@ -19,7 +19,7 @@ namespace {
 
 constexpr std::array<std::size_t, 3> kDepths = {1, 3, 5};
 /// Narrow where most chances are.
-constexpr std::array<double, 11> kChanceBounds = {0, 0.01, 0.02, 0.05, 0.1, 0.15, 0.2, 0.3, 0.4, 0.6, 1};
+constexpr std::array<double, 11> kChanceBounds = {0, 0.01, 0.02, 0.05, 0.1, 0.2, 0.3, 0.4, 0.6, 0.8, 1};
 constexpr std::size_t kChanceGroups = kChanceBounds.size() - 1;
 constexpr double kChanceUnits = 1e9;  ///< chances are added up as whole numbers, in any order
 
@@ -70,8 +70,12 @@ class Fold {
         rivals_(known, model.groups, rules.bounds.allowed),
         groups_(groups),
         own_([this, &known] {
-          return Own{OfferScorer(model_, known, by_chance_), OfferScorer(model_, known, rules_.bounds),
-                     empty_sums(groups_, rules_), {}, {}, {}};
+          return Own{OfferScorer(model_, known, by_chance_),
+                     OfferScorer(model_, known, rules_.bounds),
+                     empty_sums(groups_, rules_),
+                     {},
+                     {},
+                     {}};
         }) {
     by_chance_.rank_by = RankBy::chance;
     if (const Column* margin = asked.daybook.find("margin"))
@@ -85,12 +89,11 @@ class Fold {
   }
 
   void score(const std::vector<std::uint8_t>& planned, std::vector<Sums>& into) {
-    tbb::parallel_for(
-        tbb::blocked_range<std::uint32_t>(0, daybook_.customers(), 2048), [&](const auto& run) {
-          Own& own = own_.local();
-          for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
-            if (planned[customer] != 0) score(customer, own);
-        });
+    tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook_.customers(), 2048), [&](const auto& run) {
+      Own& own = own_.local();
+      for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
+        if (planned[customer] != 0) score(customer, own);
+    });
     for (const Own& own : own_)
       for (std::size_t group = 0; group < groups_; ++group) into[group].add(own.sums[group]);
   }
@@ -114,9 +117,9 @@ class Fold {
       const bool is_bought = what_of(offer.product, own.bought) != nullptr;
       auto& chances = sums.chances[chance_group(offer.chance)];
       ++chances.pairs;
-      chances.bought += is_bought ? 1 : 0;
+      chances.bought += is_bought ? 1U : 0U;
       chances.stated += std::llround(offer.chance * kChanceUnits);
-      sums.bought += is_bought ? 1 : 0;
+      sums.bought += is_bought ? 1U : 0U;
     }
     std::size_t method = 0;
     score_plan(customer, own.by_chance, own, sums.methods[method++]);
@@ -243,9 +246,8 @@ TestedDepth tested(const Estimator& estimator, std::size_t method, std::size_t d
   result.recall = estimator.of([&](const Sums& sums) { return ratio(of(sums).hits, sums.bought); });
   result.found_per_customer = estimator.of(found);
   if (!is_rival) return result;
-  result.plan_ahead = estimator.of([&](const Sums& sums) {
-    return ratio(sums.methods[0][depth].hits - of(sums).hits, sums.customers);
-  });
+  result.plan_ahead = estimator.of(
+      [&](const Sums& sums) { return ratio(sums.methods[0][depth].hits - of(sums).hits, sums.customers); });
   result.plan_found_ahead = estimator.of([&](const Sums& sums) {
     return ratio(sums.methods[asked][depth].found - of(sums).found, sums.customers);
   });
@@ -275,8 +277,12 @@ void summarise(const std::vector<Sums>& groups, const OfferTestRules& rules, con
           tested(estimator, method, depth, asked, test.methods[method].rival.has_value());
   for (std::size_t i = 0; i < kChanceGroups; ++i) {
     const Sums::Chances& chances = estimator.all().chances[i];
-    CalibrationGroup each{kChanceBounds[i], kChanceBounds[i + 1], static_cast<std::uint64_t>(chances.pairs),
-                          static_cast<std::uint64_t>(chances.bought), std::nan(""), {}};
+    CalibrationGroup each{kChanceBounds[i],
+                          kChanceBounds[i + 1],
+                          static_cast<std::uint64_t>(chances.pairs),
+                          static_cast<std::uint64_t>(chances.bought),
+                          std::nan(""),
+                          {}};
     if (chances.pairs > 0)
       each.stated = static_cast<double>(chances.stated) / kChanceUnits / static_cast<double>(chances.pairs);
     each.observed =
@@ -295,7 +301,7 @@ Histories of_chosen(const Histories& histories, const std::vector<std::uint8_t>&
       const auto own = histories.of(customer);
       kept.entries.insert(kept.entries.end(), own.begin(), own.end());
       for (const HistoryEntry& entry : own) kept.counts[entry.code] += entry.is_first;
-      kept.buyers += own.empty() ? 0 : 1;
+      kept.buyers += own.empty() ? 0U : 1U;
     }
     kept.begins.push_back(static_cast<std::uint32_t>(kept.entries.size()));
   }

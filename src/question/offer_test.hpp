@@ -28,7 +28,7 @@ struct TestedDepth {
   std::uint64_t offers = 0, hits = 0;  ///< a hit: the customer bought the product within the horizon
   std::int64_t found = 0;  ///< margin (or amount, without costs) of what was hit, in units of Decimal
   Estimate per_customer, precision, recall, found_per_customer;
-  std::optional<Estimate> plan_ahead;  ///< hits per customer of the plan by chance beyond these
+  std::optional<Estimate> plan_ahead;        ///< hits per customer of the plan by chance beyond these
   std::optional<Estimate> plan_found_ahead;  ///< what the plan as asked found per customer beyond this
 };
 
@@ -65,7 +65,7 @@ struct OfferTestRules {
   std::int32_t horizon = 90, active = 365;
   std::vector<Date> cuts;
   std::optional<Tree> group;
-  OfferBounds bounds;  ///< what is allowed, and how offers are ranked
+  OfferBounds bounds;           ///< what is allowed, and how offers are ranked
   bool from_selection = false;  ///< evidence from planned customers alone
 };
 

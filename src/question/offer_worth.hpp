@@ -32,7 +32,7 @@ class Worth {
 
  private:
   std::size_t products_;
-  std::vector<double> amounts_, margins_;  ///< by group, then product
+  std::vector<double> amounts_, margins_;          ///< by group, then product
   std::vector<double> all_amounts_, all_margins_;  ///< by product
 };
 

@@ -23,10 +23,11 @@ std::string days_told(std::int64_t days) { return counted(static_cast<std::uint6
 OrError<Date> planning_day(const Asked& asked, const OffersOptions& options) {
   if (!options.as_of) return asked.data_end;
   if (*options.as_of > asked.data_end)
-    return usage_error(fmt::format(
-        "--as-of {} is later than the data, which ends on {}: what was bought since is not known. Import newer "
-        "sales first.",
-        to_text(*options.as_of), to_text(asked.data_end)));
+    return usage_error(
+        fmt::format("--as-of {} is later than the data, which ends on {}: what was bought since is not "
+                    "known. Import newer "
+                    "sales first.",
+                    to_text(*options.as_of), to_text(asked.data_end)));
   return *options.as_of;
 }
 
@@ -41,7 +42,8 @@ OrError<std::vector<std::uint32_t>> listed(const Daybook& daybook, const std::st
     text.erase(text.find_last_not_of(' ') + 1);
     auto found = find_one(daybook, Level::product, text);
     if (!found)
-      return tl::unexpected(Error{found.error().kind, fmt::format("--{}: {}", option, found.error().message)});
+      return tl::unexpected(
+          Error{found.error().kind, fmt::format("--{}: {}", option, found.error().message)});
     products.push_back(*found);
     begin = comma + 1;
   }
@@ -90,7 +92,8 @@ OrError<OfferBounds> bounds_of(const Asked& asked, const OffersOptions& options)
   bounds.least_chance = options.min_chance.value_or(kLeastChance);
   bounds.rank_by = options.rank_by.value_or(has_margins ? RankBy::margin : RankBy::amount);
   if (bounds.rank_by == RankBy::margin && !has_margins)
-    return usage_error("--rank-by margin needs costs, and the daybook has no unit_cost. Take amount or chance.");
+    return usage_error(
+        "--rank-by margin needs costs, and the daybook has no unit_cost. Take amount or chance.");
   bounds.allowed.assign(daybook.products(), options.only ? 0 : 1);
   if (options.only) {
     PEAR_ASSIGN(const auto products, listed(daybook, "only", *options.only));
@@ -112,10 +115,9 @@ std::uint64_t count_active(const OffersFinding& finding, const Histories& known)
   std::uint64_t active = 0;
   for (std::uint32_t customer = 0; customer < known.customers(); ++customer) {
     const auto history = known.of(customer);
-    active += finding.planned[customer] != 0 && !history.empty() &&
-                      finding.as_of.days - history.back().day < finding.options.active
-                  ? 1
-                  : 0;
+    const bool is_active =
+        !history.empty() && finding.as_of.days - history.back().day < finding.options.active;
+    if (finding.planned[customer] != 0 && is_active) ++active;
   }
   return active;
 }
@@ -146,13 +148,15 @@ void add_notes(const OffersFinding& finding, Result& result) {
   const Lookback& lookback = model.lookback;
   std::string group = "all customers are one group";
   if (finding.groups.is_split())
-    group = fmt::format("groups by {}{}", finding.groups.noun(),
-                        finding.options.group ? "" : ", which tells most about what they buy (--group chooses another)");
+    group = fmt::format(
+        "groups by {}{}", finding.groups.noun(),
+        finding.options.group ? "" : ", which tells most about what they buy (--group chooses another)");
   result.notes.push_back(fmt::format(
       "Learned from {} between {} and {}: {} of {} pairs of products follow one another more often than by "
       "chance; {}.",
       counted(lookback.days.size(), "earlier day"), to_text(Date{lookback.days.front()}),
-      to_text(Date{lookback.days.back()}), with_thousands(static_cast<std::int64_t>(model.evidence.pairs_found())),
+      to_text(Date{lookback.days.back()}),
+      with_thousands(static_cast<std::int64_t>(model.evidence.pairs_found())),
       with_thousands(static_cast<std::int64_t>(model.evidence.pairs_tested())), group));
   result.notes.push_back(
       lookback.season
@@ -161,19 +165,23 @@ void add_notes(const OffersFinding& finding, Result& result) {
           : fmt::format("The data is too short to tell what the season does to the next {}.",
                         days_told(lookback.horizon)));
   if (finding.bounds.stock)
-    result.notes.push_back(fmt::format(
-        "{} {} not in stock, or not on the stock list, and are not offered.",
-        counted(static_cast<std::uint64_t>(std::count(finding.bounds.stock->begin(), finding.bounds.stock->end(), 0)),
-                "product"),
-        "are"));
+    result.notes.push_back(
+        fmt::format("{} {} not in stock, or not on the stock list, and are not offered.",
+                    counted(static_cast<std::uint64_t>(
+                                std::count(finding.bounds.stock->begin(), finding.bounds.stock->end(), 0)),
+                            "product"),
+                    "are"));
 }
 
 Definitions definitions_of(const OffersFinding& finding) {
   return {{"as_of", to_text(finding.as_of)},
           {"horizon", days_told(finding.options.horizon)},
           {"active", fmt::format("last order less than {} before as_of", days_told(finding.options.active))},
-          {"chance", "of at least one purchase within the horizon: 1 - (1 - anyway) x (1 - excess of a step)"},
-          {"rate", "of customers in the same position on earlier days, the share that bought it within the horizon"},
+          {"chance",
+           "of at least one purchase within the horizon: 1 - (1 - anyway) x (1 - what a step adds) for each "
+           "step"},
+          {"rate",
+           "of customers in the same position on earlier days, the share that bought it within the horizon"},
           {"step", "binomial tests, q values by Benjamini and Hochberg up to 0.05"}};
 }
 
@@ -185,11 +193,11 @@ std::vector<std::uint8_t> planned_of(const Asked& asked) {
 
 void note_choice(const Asked& asked, Result& result) {
   if (asked.chosen_customers.empty()) return;
-  result.notes.push_back(fmt::format(
-      "Planned for the {} with a line that meets --where.",
-      counted(static_cast<std::uint64_t>(
-                  std::count(asked.chosen_customers.begin(), asked.chosen_customers.end(), 1)),
-              "customer")));
+  result.notes.push_back(
+      fmt::format("Planned for the {} with a line that meets --where.",
+                  counted(static_cast<std::uint64_t>(
+                              std::count(asked.chosen_customers.begin(), asked.chosen_customers.end(), 1)),
+                          "customer")));
 }
 
 /// What customers bought up to a day, of what was asked about.
@@ -204,10 +212,10 @@ OrError<void> learn(OffersFinding& finding, const Histories& known) {
   const Asked& asked = finding.asked;
   const OffersOptions& options = finding.options;
   finding.planned = planned_of(asked);
-  PEAR_ASSIGN(Lookback lookback, lookback_of(*asked.population.first_date, finding.as_of,
-                                             static_cast<std::int32_t>(options.horizon),
-                                             static_cast<std::int32_t>(options.active),
-                                             asked.daybook.customers()));
+  PEAR_ASSIGN(
+      Lookback lookback,
+      lookback_of(*asked.population.first_date, finding.as_of, static_cast<std::int32_t>(options.horizon),
+                  static_cast<std::int32_t>(options.active), asked.daybook.customers()));
   finding.active = count_active(finding, known);
   if (finding.active == 0 && !options.customer)
     return data_error(
@@ -260,8 +268,7 @@ OrError<std::vector<Date>> cuts_of(const Asked& asked, const OffersOptions& opti
   for (std::int64_t fold = 1; fold <= options.folds.value_or(kFolds); ++fold) {
     const Date cut{as_of.days - static_cast<std::int32_t>(fold) * horizon};
     const auto lookback = lookback_of(*asked.population.first_date, cut, horizon,
-                                      static_cast<std::int32_t>(options.active),
-                                      asked.daybook.customers());
+                                      static_cast<std::int32_t>(options.active), asked.daybook.customers());
     if (!lookback && (cuts.empty() || options.folds))
       return data_error(fmt::format("--test {}: before {}, {}", horizon, to_text(Date{cut.days + 1}),
                                     lookback.error().message));
@@ -286,7 +293,8 @@ OrError<Result> ask_test(const Asked& asked, const OffersOptions& options) {
   const LineView lines(asked.daybook, asked.grains);
   PEAR_ASSIGN(const OfferTest test, test_offers(asked, lines, histories, rules, planned_of(asked)));
   if (test.customers == 0)
-    return data_error("none of the customers was active on a day from which the plan is tested. Take a larger --active.");
+    return data_error(
+        "none of the customers was active on a day from which the plan is tested. Take a larger --active.");
   Result result;
   result.headline = offers_test_headline(test, asked, rules.horizon);
   result.tables = {offers_test_table(test), calibration_table(test)};
@@ -294,21 +302,23 @@ OrError<Result> ask_test(const Asked& asked, const OffersOptions& options) {
   result.figures = offers_test_figures(test, rules.horizon);
   std::vector<std::string> cuts;
   for (const Date cut : test.cuts) cuts.push_back(to_text(cut));
-  result.definitions = {{"held back", fmt::format("{} behind each of {}", days_told(rules.horizon), join(cuts, ", "))},
-                        {"hit", "an offered product that the customer bought within these days"},
-                        {"intervals", "95%: bootstrap over up to 200 groups of customers, 1,000 times"}};
+  result.definitions = {
+      {"held back", fmt::format("{} behind each of {}", days_told(rules.horizon), join(cuts, ", "))},
+      {"hit", "an offered product that the customer bought within these days"},
+      {"intervals", "95%: bootstrap over up to 200 groups of customers, 1,000 times"}};
   std::uint64_t pairs = 0, bought = 0;
   for (const CalibrationGroup& group : test.calibration) pairs += group.pairs, bought += group.bought;
   bool fits = bought == test.bought;
   for (const TestedMethod& method : test.methods)
     for (const TestedDepth& depth : method.depths)
       fits = fits && depth.hits <= depth.offers && depth.offers <= depth.first * test.customers;
-  result.checks.push_back({fmt::format("stated chances are of all {} that could be offered",
-                                       counted(pairs, "pair")), fits});
-  result.notes.push_back(fmt::format(
-      "Planned from what was known on {}; each plan and its rivals saw nothing later. Rivals choose of the same "
-      "products: those the customer has not bought.",
-      join(cuts, ", ")));
+  result.checks.push_back(
+      {fmt::format("stated chances are of all {} that could be offered", counted(pairs, "pair")), fits});
+  result.notes.push_back(
+      fmt::format("Planned from what was known on {}; each plan and its rivals saw nothing later. Rivals "
+                  "choose of the same "
+                  "products: those the customer has not bought.",
+                  join(cuts, ", ")));
   if (!options.folds && test.cuts.size() < kFolds)
     result.notes.push_back(fmt::format("The data has room for {} alone.", counted(test.cuts.size(), "cut")));
   note_choice(asked, result);
@@ -319,9 +329,11 @@ OptionDeclaration<OffersOptions> share_option(OptionInfo info, std::optional<dou
   auto set = [name = info.name, member](OffersOptions& options, std::string_view text) -> OrError<void> {
     const bool per_cent = text.ends_with('%');
     const auto value = Decimal::parse(per_cent ? text.substr(0, text.size() - 1) : text);
-    const double share = value ? static_cast<double>(value->units()) / Decimal::kScale / (per_cent ? 100 : 1) : -1;
+    const double share =
+        value ? static_cast<double>(value->units()) / Decimal::kScale / (per_cent ? 100 : 1) : -1;
     if (!(share >= 0 && share <= 1))
-      return usage_error(fmt::format("--{} takes a chance such as 0.05 or 5%, not {}.", name, in_quotes(text)));
+      return usage_error(
+          fmt::format("--{} takes a chance such as 0.05 or 5%, not {}.", name, in_quotes(text)));
     options.*member = share;
     return {};
   };
@@ -329,7 +341,8 @@ OptionDeclaration<OffersOptions> share_option(OptionInfo info, std::optional<dou
 }
 
 OptionDeclaration<OffersOptions> rank_option() {
-  return {{"rank-by", "margin|chance|amount", "margin, or amount without costs", "what puts one offer before another"},
+  return {{"rank-by", "margin|chance|amount", "margin, or amount without costs",
+           "what puts one offer before another"},
           [](OffersOptions& options, std::string_view text) -> OrError<void> {
             PEAR_ASSIGN(const std::size_t word, parse_word("rank-by", text, {"margin", "chance", "amount"}));
             options.rank_by = static_cast<RankBy>(word);
@@ -342,28 +355,35 @@ OptionDeclarations<OffersOptions> offers_options() {
   OptionInfo stock{"stock", "FILE", "", "a CSV file of product_id and pieces: no more offers than there are"};
   stock.names_file = true;
   return {
-      whole_option<Options>({"horizon", "DAYS", "90", "how far ahead the plan looks"}, &Options::horizon, 1, 730),
-      day_option<Options>({"as-of", "DATE", "the last day of the data", "the day of the plan: what is later is not known"},
-                          &Options::as_of),
+      whole_option<Options>({"horizon", "DAYS", "90", "how far ahead the plan looks"}, &Options::horizon, 1,
+                            730),
+      day_option<Options>(
+          {"as-of", "DATE", "the last day of the data", "the day of the plan: what is later is not known"},
+          &Options::as_of),
       whole_option<Options>({"active", "DAYS", "365", "plan for customers whose last order is less long ago"},
                             &Options::active, 1, 3650),
-      whole_option<Options>({"per-customer", "N", "3", "most offers to a customer"}, &Options::per_customer, 1, 50),
+      whole_option<Options>({"per-customer", "N", "3", "most offers to a customer"}, &Options::per_customer,
+                            1, 50),
       share_option({"min-chance", "CHANCE", "1%", "least chance of an offer"}, &Options::min_chance),
-      text_option<Options>({"only", "PRODUCTS", "", "offer these alone: ids or names with commas between"}, &Options::only),
+      text_option<Options>({"only", "PRODUCTS", "", "offer these alone: ids or names with commas between"},
+                           &Options::only),
       text_option<Options>({"exclude", "PRODUCTS", "", "do not offer these"}, &Options::exclude),
       rank_option(),
-      tree_option<Options>({"group", "COLUMN", "by the data", "customers who buy alike: any column of customers"},
-                           &Options::group),
-      word_option<Options>({"evidence", "all|selection", "all", "learn from all customers, or from those of --where"},
-                           &Options::evidence, {"all", "selection"}),
+      tree_option<Options>(
+          {"group", "COLUMN", "by the data", "customers who buy alike: any column of customers"},
+          &Options::group),
+      word_option<Options>(
+          {"evidence", "all|selection", "all", "learn from all customers, or from those of --where"},
+          &Options::evidence, {"all", "selection"}),
       text_option<Options>(std::move(stock), &Options::stock),
-      whole_option<Options>({"budget", "N", "", "contact the best N customers alone"}, &Options::budget, 1, 1'000'000'000),
+      whole_option<Options>({"budget", "N", "", "contact the best N customers alone"}, &Options::budget, 1,
+                            1'000'000'000),
       text_option<Options>({"customer", "ID", "", "one customer's offers, with history and all evidence"},
                            &Options::customer),
-      whole_option<Options>({"test", "DAYS", "", "hold back so many days, plan from the rest, and score"}, &Options::test, 1,
-                            730),
-      whole_option<Options>({"folds", "N", "3", "from how many days to test, each so many days earlier"}, &Options::folds, 1,
-                            24)};
+      whole_option<Options>({"test", "DAYS", "", "hold back so many days, plan from the rest, and score"},
+                            &Options::test, 1, 730),
+      whole_option<Options>({"folds", "N", "3", "from how many days to test, each so many days earlier"},
+                            &Options::folds, 1, 24)};
 }
 
 /// Options that have no meaning beside each other.
@@ -374,7 +394,9 @@ OrError<void> check(const OffersOptions& options) {
         "--test scores the first 1, 3 and 5 offers to every active customer, so that --stock, --budget, "
         "--customer and --min-chance do not go with it.");
   if (options.customer && (options.stock || options.budget))
-    return usage_error("--customer shows one customer, whatever --stock and --budget leave for the others: leave those out.");
+    return usage_error(
+        "--customer shows one customer, whatever --stock and --budget leave for the others: leave those "
+        "out.");
   return {};
 }
 
@@ -389,42 +411,42 @@ OrError<Result> ask_offers(Asked asked, const OffersOptions& options) {
 }
 
 Question offers_question() {
-  return {"offers",
-          "the cross-selling plan: whom to offer what, when and why",
-          "For each active customer, the products not bought yet (or due again) that are worth offering, with\n"
-          "the chance that they buy, what it should bring, the best days and the reason. --where chooses the\n"
-          "customers to plan for; evidence comes from all. --test proves the plan on sales it has not seen.",
-          {"pear-thread offers shop.daybook", "pear-thread offers --test 90",
-           "pear-thread offers --where \"region = 'North'\" --budget 500 --exclude P44",
-           "pear-thread offers --customer C101", "pear-thread offers --stock stock.csv --rank-by chance"},
-          infos(offers_options()),
-          [](const OptionValues& values) -> OrError<PreparedQuestion> {
-            PEAR_ASSIGN(OffersOptions options, read_options(offers_options(), values));
-            PEAR_TRY(check(options));
-            const bool has_horizon = std::any_of(values.begin(), values.end(), [](const auto& value) {
-              return value.first == "horizon";
-            });
-            if (options.test && has_horizon && options.horizon != *options.test)
-              return usage_error(fmt::format(
-                  "--test {} holds back as many days as the plan looks ahead, so that --horizon {} does not go "
-                  "with it.",
-                  *options.test, options.horizon));
-            if (options.test) options.horizon = *options.test;
-            PreparedQuestion prepared;
-            prepared.columns = {std::string(role::kCustomerId), std::string(role::kProductId),
-                                std::string(role::kAmount)};
-            prepared.where_there = {"margin", "category", "product_name", "customer_name"};
-            if (options.customer) {
-              prepared.columns.emplace_back(role::kOrderId);
-              prepared.where_there.insert(prepared.where_there.end(),
-                                          {std::string(role::kQuantity), std::string(role::kUnitPrice)});
-            }
-            if (!options.group) prepared.level = Level::customer;
-            if (options.group) prepared.trees.push_back({"group", *options.group, {}});
-            prepared.where_chooses_customers = true;
-            prepared.ask = [options](Asked asked) { return ask_offers(std::move(asked), options); };
-            return prepared;
-          }};
+  return {
+      "offers",
+      "the cross-selling plan: whom to offer what, when and why",
+      "For each active customer, the products not bought yet (or due again) that are worth offering, with\n"
+      "the chance that they buy, what it should bring, the best days and the reason. --where chooses the\n"
+      "customers to plan for; evidence comes from all. --test proves the plan on sales it has not seen.",
+      {"pear-thread offers shop.daybook", "pear-thread offers --test 90",
+       "pear-thread offers --where \"region = 'North'\" --budget 500 --exclude P44",
+       "pear-thread offers --customer C101", "pear-thread offers --stock stock.csv --rank-by chance"},
+      infos(offers_options()),
+      [](const OptionValues& values) -> OrError<PreparedQuestion> {
+        PEAR_ASSIGN(OffersOptions options, read_options(offers_options(), values));
+        PEAR_TRY(check(options));
+        const bool has_horizon = std::any_of(values.begin(), values.end(),
+                                             [](const auto& value) { return value.first == "horizon"; });
+        if (options.test && has_horizon && options.horizon != *options.test)
+          return usage_error(fmt::format(
+              "--test {} holds back as many days as the plan looks ahead, so that --horizon {} does not go "
+              "with it.",
+              *options.test, options.horizon));
+        if (options.test) options.horizon = *options.test;
+        PreparedQuestion prepared;
+        prepared.columns = {std::string(role::kCustomerId), std::string(role::kProductId),
+                            std::string(role::kAmount)};
+        prepared.where_there = {"margin", "category", "product_name", "customer_name"};
+        if (options.customer) {
+          prepared.columns.emplace_back(role::kOrderId);
+          prepared.where_there.insert(prepared.where_there.end(),
+                                      {std::string(role::kQuantity), std::string(role::kUnitPrice)});
+        }
+        if (!options.group) prepared.level = Level::customer;
+        if (options.group) prepared.trees.push_back({"group", *options.group, {}});
+        prepared.where_chooses_customers = true;
+        prepared.ask = [options](Asked asked) { return ask_offers(std::move(asked), options); };
+        return prepared;
+      }};
 }
 
 }  // namespace pear

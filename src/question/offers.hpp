@@ -16,20 +16,20 @@ namespace pear {
 struct OffersOptions {
   enum class Evidence : std::uint8_t { all, selection };
 
-  std::int64_t horizon = 90;                     ///< days, 1 to 730
-  std::optional<Date> as_of;                     ///< the last day of the data where left out
-  std::int64_t active = 365;                     ///< days since the last order of those planned for
-  std::int64_t per_customer = 3;                 ///< offers
-  std::optional<double> min_chance;              ///< 0.01 where left out
-  std::optional<std::string> only, exclude;      ///< products by id or name, with commas between them
-  std::optional<RankBy> rank_by;                 ///< margin where costs are known, otherwise amount
-  std::optional<Tree> group;                     ///< chosen by the data where left out
+  std::int64_t horizon = 90;                 ///< days, 1 to 730
+  std::optional<Date> as_of;                 ///< the last day of the data where left out
+  std::int64_t active = 365;                 ///< days since the last order of those planned for
+  std::int64_t per_customer = 3;             ///< offers
+  std::optional<double> min_chance;          ///< 0.01 where left out
+  std::optional<std::string> only, exclude;  ///< products by id or name, with commas between them
+  std::optional<RankBy> rank_by;             ///< margin where costs are known, otherwise amount
+  std::optional<Tree> group;                 ///< chosen by the data where left out
   Evidence evidence = Evidence::all;
-  std::optional<std::string> stock;              ///< path of a list; its rows come with what is asked
-  std::optional<std::int64_t> budget;            ///< customers
-  std::optional<std::string> customer;           ///< this one alone, by id or name
-  std::optional<std::int64_t> test;              ///< days that are held back
-  std::optional<std::int64_t> folds;             ///< cuts; 3 where left out, and fewer where the data is short
+  std::optional<std::string> stock;     ///< path of a list; its rows come with what is asked
+  std::optional<std::int64_t> budget;   ///< customers
+  std::optional<std::string> customer;  ///< this one alone, by id or name
+  std::optional<std::int64_t> test;     ///< days that are held back
+  std::optional<std::int64_t> folds;    ///< cuts; 3 where left out, and fewer where the data is short
 };
 
 /// The plan, or one customer's part of it with all evidence, or its test. Errors: usage, where an option does

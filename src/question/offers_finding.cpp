@@ -71,9 +71,17 @@ std::int64_t OffersFinding::expected_margin(const Offer& offer) const {
   return in_cents(offer.chance * model->worth.margin(groups.group_of(offer.customer), offer.product));
 }
 
+bool OffersFinding::tells_of_group(const Offer& offer) const {
+  constexpr std::uint32_t kFewest = 20;
+  const Seen& group = model->evidence.of_group(groups.group_of(offer.customer), offer.product);
+  return groups.is_split() && group.customers >= kFewest &&
+         group.rate() > model->evidence.of_all(offer.product).rate();
+}
+
 const Seen& OffersFinding::seen(const Offer& offer) const {
-  return offer.is_by_step() ? model->evidence.cell(offer.step).seen
-                            : model->evidence.of_group(groups.group_of(offer.customer), offer.product);
+  if (offer.is_by_step()) return model->evidence.cell(offer.step).seen;
+  return tells_of_group(offer) ? model->evidence.of_group(groups.group_of(offer.customer), offer.product)
+                               : model->evidence.of_all(offer.product);
 }
 
 double OffersFinding::lift(const Offer& offer) const {
@@ -85,8 +93,7 @@ std::pair<Date, Date> OffersFinding::best_days(const Offer& offer) const {
   if (!offer.is_by_step()) return {first, last};
   const StepTimes& times = model->evidence.times(offer.because_of, offer.product);
   const std::int32_t bought = as_of.days - offer.days_ago;
-  const Date from{std::clamp(bought + times.days_p25, first.days, last.days)},
-      until{bought + times.days_p75};
+  const Date from{std::clamp(bought + times.days_p25, first.days, last.days)}, until{bought + times.days_p75};
   return {from, until < from || until > last ? last : until};
 }
 
@@ -94,14 +101,14 @@ std::string OffersFinding::reason(const Offer& offer) const {
   const Seen& who = seen(offer);
   const std::string within = fmt::format("within {}", days_told(model->lookback.horizon));
   if (!offer.is_by_step()) {
-    const std::string group =
-        groups.is_split() ? fmt::format(" of {} {}", groups.noun(), groups.label(groups.group_of(offer.customer)))
-                          : "";
-    const std::string times =
-        groups.is_split() ? fmt::format(", {:.1f} times the share of all customers", lift(offer)) : "";
-    return fmt::format("ordered {}, last {}; of {}{} who had not bought it, {} bought it {}{}",
-                       offer.orders == 1 ? "once" : counted(offer.orders, "time"), ago(offer.last_ago),
-                       counted(who.customers, "customer"), group, share(who.rate()), within, times);
+    const bool of_group = tells_of_group(offer);
+    return fmt::format(
+        "{} of {}{} without it bought it {}{}; ordered {}, last {}", share(who.rate()),
+        counted(who.customers, "customer"),
+        of_group ? fmt::format(" ({}: {})", groups.noun(), groups.label(groups.group_of(offer.customer)))
+                 : "",
+        within, of_group ? fmt::format(", {:.1f} times the share of all", lift(offer)) : "",
+        offer.orders == 1 ? "once" : counted(offer.orders, "time"), ago(offer.last_ago));
   }
   const StepTimes& times = model->evidence.times(offer.because_of, offer.product);
   const std::string band = age_band_told(model->evidence.cell(offer.step).band);
@@ -116,8 +123,8 @@ std::string OffersFinding::reason(const Offer& offer) const {
                        within, usually);
   const bool mostly_together = times.together * 2 > times.purchases;
   return fmt::format("bought {} {}; of {} who had bought that {} before, {} bought this {}{}{}",
-                     names().title(offer.because_of), ago(offer.days_ago),
-                     counted(who.customers, "customer"), band, share(who.rate()), within, usually,
+                     names().title(offer.because_of), ago(offer.days_ago), counted(who.customers, "customer"),
+                     band, share(who.rate()), within, usually,
                      mostly_together ? ", mostly together with more of it" : "");
 }
 
@@ -130,26 +137,29 @@ std::vector<std::string> offers_headline(const OffersFinding& finding) {
   std::uint64_t customers = 0;
   std::int64_t value = 0;
   double purchases = 0;
-  const Offer* surest = nullptr;
+  const Offer* clearest = nullptr;  // the likeliest, before all others one for which a purchase speaks
   for (std::size_t i = 0; i < finding.offers.size(); ++i) {
     const Offer& offer = finding.offers[i];
-    customers += i == 0 || finding.offers[i - 1].customer != offer.customer ? 1 : 0;
+    customers += i == 0 || finding.offers[i - 1].customer != offer.customer ? 1U : 0U;
     value += finding.expected_value(offer);
     purchases += offer.chance;
-    if (surest == nullptr || offer.chance > surest->chance) surest = &offer;
+    if (clearest == nullptr ||
+        std::pair(offer.is_by_step(), offer.chance) > std::pair(clearest->is_by_step(), clearest->chance))
+      clearest = &offer;
   }
-  if (surest == nullptr)
-    return {fmt::format("No offers: of {} nobody has a chance of {} or more to buy a product that brings "
-                        "something.",
-                        counted(finding.active, "active customer"), share(finding.bounds.least_chance))};
+  if (clearest == nullptr)
+    return {
+        fmt::format("No offers: of {} nobody has a chance of {} or more to buy a product that brings "
+                    "something.",
+                    counted(finding.active, "active customer"), share(finding.bounds.least_chance))};
   const std::string brings = finding.has_margins() ? "margin" : "sales";
   return {fmt::format("{} to {} of {}: {:.0f} purchases and {} {} expected within {}.",
                       counted(finding.offers.size(), "offer"), number(customers),
                       counted(finding.active, "active customer"), purchases, finding.money(value), brings,
                       days_told(finding.model->lookback.horizon)),
-          fmt::format("Surest: {} for {}, chance {}: {}.", finding.names().title(surest->product),
-                      label_with_name(finding.asked.daybook, finding.customers, surest->customer),
-                      share(surest->chance), finding.reason(*surest)),
+          fmt::format("Clearest: {} for {}, chance {}: {}.", finding.names().title(clearest->product),
+                      label_with_name(finding.asked.daybook, finding.customers, clearest->customer),
+                      share(clearest->chance), finding.reason(*clearest)),
           fmt::format("Most is expected of {}.", most_sentence(finding, sums_by_product(finding).front()))};
 }
 
@@ -160,12 +170,12 @@ std::vector<Figure> offers_figures(const OffersFinding& finding) {
   Figure figure;
   figure.kind = Figure::Kind::ranked_bars;
   figure.title = most_sentence(finding, sums.front());
-  figure.subtitle = fmt::format(
-      "{} expected within {} of offers made on {}, by product{}; {}",
-      finding.has_margins() ? "Margin" : "Sales", days_told(finding.model->lookback.horizon),
-      to_text(Date{finding.as_of.days + 1}),
-      sums.size() > kBars ? fmt::format(", the first {} of {}", kBars, sums.size()) : "",
-      counted(finding.offers.size(), "offer"));
+  figure.subtitle =
+      fmt::format("{} expected within {} of offers made on {}, by product{}; {}",
+                  finding.has_margins() ? "Margin" : "Sales", days_told(finding.model->lookback.horizon),
+                  to_text(Date{finding.as_of.days + 1}),
+                  sums.size() > kBars ? fmt::format(", the first {} of {}", kBars, sums.size()) : "",
+                  counted(finding.offers.size(), "offer"));
   sums.resize(std::min(sums.size(), kBars));
   TextArray labels;
   std::vector<std::int64_t> values;

@@ -43,7 +43,10 @@ struct OffersFinding {
   [[nodiscard]] std::int64_t expected_value(const Offer& offer) const {
     return has_margins() ? expected_margin(offer) : expected_amount(offer);
   }
-  /// Who was seen to do so: the cases of the step, or of the customer's group.
+  /// Whether the group of the customer speaks for it: 20 customers of it or more, of whom more bought it than
+  /// of all.
+  [[nodiscard]] bool tells_of_group(const Offer& offer) const;
+  /// Who was seen to buy it: those with the step, or those without the product, of the group or of all.
   [[nodiscard]] const Seen& seen(const Offer& offer) const;
   /// The rate of these by that of all customers.
   [[nodiscard]] double lift(const Offer& offer) const;
@@ -59,9 +62,9 @@ struct OfferBundle {
   std::vector<std::uint32_t> products;
   std::uint32_t baskets = 0;  ///< orders that hold all
   double lift = 0, q = 1;
-  std::uint64_t reached = 0;             ///< customers whom an offer leads to the whole set
-  std::int64_t worth = 0, margin = 0;    ///< what its products bring in an order, units
-  double beyond = 0;                     ///< baskets beyond those expected by chance
+  std::uint64_t reached = 0;           ///< customers whom an offer leads to the whole set
+  std::int64_t worth = 0, margin = 0;  ///< what its products bring in an order, units
+  double beyond = 0;                   ///< baskets beyond those expected by chance
 };
 
 /// Of two or three products, each of which has to do with the others (Fisher's exact test of the one that has
@@ -82,7 +85,7 @@ struct OfferBundle {
 [[nodiscard]] std::vector<Figure> offers_test_figures(const OfferTest& test, std::int32_t horizon);
 
 /// One customer's offers, everything that speaks for them, and the history.
-[[nodiscard]] OrError<Result> offers_of_one(const std::shared_ptr<OffersFinding>& kept, const Histories& known,
-                                            std::uint32_t customer);
+[[nodiscard]] OrError<Result> offers_of_one(const std::shared_ptr<OffersFinding>& kept,
+                                            const Histories& known, std::uint32_t customer);
 
 }  // namespace pear

@@ -27,13 +27,14 @@ std::vector<EvidenceRow> evidence_of(const OffersFinding& finding, std::span<con
   for (const Offer& offer : finding.offers) {
     const std::uint32_t group = finding.groups.group_of(offer.customer);
     rows.push_back({offer.product, kNoMember, kEmptyCell,
-                    finding.groups.is_split()
-                        ? fmt::format("{} {} without it", finding.groups.noun(), finding.groups.label(group))
-                        : "customers without it",
+                    finding.groups.is_split() ? fmt::format("{}: {}, without it", finding.groups.noun(),
+                                                            finding.groups.label(group))
+                                              : "customers without it",
                     finding.model->evidence.of_group(group, offer.product), offer.anyway});
     std::vector<std::pair<std::uint32_t, std::int32_t>> bought;  // product, last day
     for (const HistoryEntry& entry : history) {
-      const auto found = std::find_if(bought.begin(), bought.end(), [&](const auto& each) { return each.first == entry.code; });
+      const auto found = std::find_if(bought.begin(), bought.end(),
+                                      [&](const auto& each) { return each.first == entry.code; });
       if (found == bought.end())
         bought.emplace_back(entry.code, entry.day);
       else
@@ -52,8 +53,10 @@ std::vector<EvidenceRow> evidence_of(const OffersFinding& finding, std::span<con
 }
 
 Table evidence_table(const OffersFinding& finding, const std::vector<EvidenceRow>& rows) {
-  Table table{"evidence", "What speaks for them",
-              "For each offer, what customers of the group do, and what each product bought before adds.", {}};
+  Table table{"evidence",
+              "What speaks for them",
+              "For each offer, what customers of the group do, and what each product bought before adds.",
+              {}};
   std::vector<std::uint32_t> products, because;
   TextArray who;
   for (const EvidenceRow& row : rows) {
@@ -64,18 +67,25 @@ Table evidence_table(const OffersFinding& finding, const std::vector<EvidenceRow
   table.columns.push_back(id_column("product_id", "What is offered.", ids, products));
   table.columns.back().always_shown = true;
   add_names(finding.asked.daybook, finding.products, products, table.columns);
-  table.columns.push_back(id_column("because_of", "What was bought before; empty for the group.", ids, because));
+  table.columns.push_back(
+      id_column("because_of", "What was bought before; empty for the group.", ids, because));
   table.columns.back().always_shown = true;
   RowColumns<EvidenceRow> columns(rows, table.columns);
-  columns.whole("days_ago", Unit::days, "Since that was bought last.", [](const EvidenceRow& row) { return row.days_ago; });
+  columns.whole("days_ago", Unit::days, "Since that was bought last.",
+                [](const EvidenceRow& row) { return row.days_ago; });
   table.columns.push_back(text_column("who", "Whom it was seen with.", std::move(who)));
   table.columns.back().always_shown = true;
-  columns.whole("customers", Unit::count, "How many these were.", [](const EvidenceRow& row) { return row.seen.customers; });
-  columns.share("rate", "Share of them that bought it within the horizon.", [](const EvidenceRow& row) { return row.seen.rate(); })
+  columns.whole("customers", Unit::count, "How many these were.",
+                [](const EvidenceRow& row) { return row.seen.customers; });
+  columns
+      .share("rate", "Share of them that bought it within the horizon.",
+             [](const EvidenceRow& row) { return row.seen.rate(); })
       .always_shown = true;
-  columns.share("adds", "To the chance: for the group, the chance from this customer's habits; for a purchase, what it "
-                        "adds. Of purchases the largest counts.",
-                [](const EvidenceRow& row) { return row.adds; })
+  columns
+      .share("adds",
+             "To the chance: for the group, the chance from this customer's habits; for a purchase, what it "
+             "adds: 1 - (1 - a) x (1 - b) ... of all is the chance.",
+             [](const EvidenceRow& row) { return row.adds; })
       .always_shown = true;
   return table;
 }
@@ -105,11 +115,11 @@ OrError<Result> offers_of_one(const std::shared_ptr<OffersFinding>& kept, const 
                           100 * finding.bounds.least_chance))};
   } else {
     const Offer& first = finding.offers.front();
-    result.headline = {fmt::format("{}: first {}, chance {:.1f}%, {} {} expected.", who,
-                                   finding.names().title(first.product), 100 * first.chance,
-                                   finding.money(finding.expected_value(first)),
-                                   finding.has_margins() ? "margin" : "sales"),
-                       fmt::format("Why: {}.", finding.reason(first))};
+    result.headline = {
+        fmt::format("{}: first {}, chance {:.1f}%, {} {} expected.", who,
+                    finding.names().title(first.product), 100 * first.chance,
+                    finding.money(finding.expected_value(first)), finding.has_margins() ? "margin" : "sales"),
+        fmt::format("Why: {}.", finding.reason(first))};
   }
   result.tables = {offers_table(kept), evidence_table(finding, evidence_of(finding, history)),
                    customer_history_table(finding.asked.daybook, customer)};

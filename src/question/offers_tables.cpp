@@ -29,12 +29,17 @@ std::vector<std::int64_t> ranks_of(const std::vector<Offer>& offers) {
 
 /// Sentences are made as they are read: kept, they would take more room than the rest of the plan.
 TableColumn reason_column(const std::shared_ptr<const OffersFinding>& kept) {
-  return {"reason", Unit::text, "Why, in words.",
-          WorkedOut<std::string_view>{kept->offers.size(), [kept](std::size_t row) {
-                                        thread_local std::string text;  // stands until the thread asks again
-                                        text = kept->reason(kept->offers[row]);
-                                        return std::string_view(text);
-                                      }}};
+  TableColumn column;
+  column.name = "reason";
+  column.description = "Why, in words.";
+  column.always_shown = true;
+  column.values =
+      WorkedOut<std::string_view>{kept->offers.size(), [kept](std::size_t row) {
+                                    thread_local std::string text;  // stands until the thread asks again
+                                    text = kept->reason(kept->offers[row]);
+                                    return std::string_view(text);
+                                  }};
+  return column;
 }
 
 }  // namespace
@@ -42,21 +47,27 @@ TableColumn reason_column(const std::shared_ptr<const OffersFinding>& kept) {
 Table offers_table(const std::shared_ptr<const OffersFinding>& kept) {
   const OffersFinding& finding = *kept;
   const auto& offers = finding.offers;
-  Table table{"", "Offers",
-              "One row for each customer and product to offer them; those to make first come first.", {}};
+  Table table{"",
+              "Offers",
+              "One row for each customer and product to offer them; those to make first come first.",
+              {}};
   auto& columns = table.columns;
   std::vector<std::uint32_t> customers, products, because;
   for (const Offer& offer : offers) {
     customers.push_back(offer.customer), products.push_back(offer.product);
     because.push_back(offer.is_by_step() ? offer.because_of : kNoMember);
   }
-  columns.push_back(id_column("customer_id", "The customer.", finding.asked.daybook.customer_ids(), customers));
+  columns.push_back(
+      id_column("customer_id", "The customer.", finding.asked.daybook.customer_ids(), customers));
   columns.back().always_shown = true;
   add_names(finding.asked.daybook, finding.customers, customers, columns);
+  columns.back().always_shown = columns.size() == 1;  // ids do, where there is no room for names
   RowColumns<Offer> rows(offers, columns);
-  columns.push_back(integer_column("rank", Unit::count, "1 for the customer's best offer.", ranks_of(offers)));
+  columns.push_back(
+      integer_column("rank", Unit::count, "1 for the customer's best offer.", ranks_of(offers)));
   columns.back().always_shown = true;
-  columns.push_back(id_column("product_id", "The product to offer.", finding.asked.daybook.product_ids(), products));
+  columns.push_back(
+      id_column("product_id", "The product to offer.", finding.asked.daybook.product_ids(), products));
   columns.back().always_shown = true;
   add_names(finding.asked.daybook, finding.products, products, columns);
   rows.share("chance", "Chance that the customer buys it within the horizon.",
@@ -70,15 +81,13 @@ Table offers_table(const std::shared_ptr<const OffersFinding>& kept) {
              [&](const Offer& offer) { return finding.expected_amount(offer); })
       .always_shown = !finding.has_margins();
   rows.whole("best_from", Unit::date, "From this day on the offer fits best.",
-             [&](const Offer& offer) { return finding.best_days(offer).first.days; })
-      .always_shown = true;
+             [&](const Offer& offer) { return finding.best_days(offer).first.days; });
   rows.whole("best_until", Unit::date, "Up to this day the offer fits best.",
              [&](const Offer& offer) { return finding.best_days(offer).second.days; });
   columns.push_back(reason_column(kept));
   columns.push_back(id_column("because_of",
                               "The product bought before that makes it likely; empty where it is popular.",
                               finding.asked.daybook.product_ids(), because));
-  columns.back().always_shown = true;
   rows.whole("evidence_customers", Unit::count, "Customers seen in the same position on earlier days.",
              [&](const Offer& offer) { return finding.seen(offer).customers; });
   rows.share("rate", "Of these, the share that bought it within the horizon, over all those days.",
@@ -102,8 +111,8 @@ Table offers_products_table(const OffersFinding& finding) {
     Row& row = all[offer.product];
     row.product = offer.product;
     ++row.customers;
-    row.first += ranks[i] == 1 ? 1 : 0;
-    row.by_step += offer.is_by_step() ? 1 : 0;
+    row.first += ranks[i] == 1 ? 1U : 0U;
+    row.by_step += offer.is_by_step() ? 1U : 0U;
     row.buyers += offer.chance;
     row.amount += finding.expected_amount(offer);
     if (finding.has_margins()) row.margin += finding.expected_margin(offer);
@@ -112,7 +121,8 @@ Table offers_products_table(const OffersFinding& finding) {
   std::stable_sort(all.begin(), all.end(), [&](const Row& a, const Row& b) {
     return finding.has_margins() ? a.margin > b.margin : a.amount > b.amount;
   });
-  Table table{"products", "Products that are offered", "One row for each product, for stocking and leaflets.", {}};
+  Table table{
+      "products", "Products that are offered", "One row for each product, for stocking and leaflets.", {}};
   std::vector<std::uint32_t> products;
   for (const Row& row : all) products.push_back(row.product);
   table.columns.push_back(
@@ -120,20 +130,26 @@ Table offers_products_table(const OffersFinding& finding) {
   table.columns.back().always_shown = true;
   add_names(finding.asked.daybook, finding.products, products, table.columns);
   RowColumns<Row> columns(all, table.columns);
-  columns.whole("customers", Unit::count, "Customers to whom it is offered.", [](const Row& row) { return row.customers; })
+  columns
+      .whole("customers", Unit::count, "Customers to whom it is offered.",
+             [](const Row& row) { return row.customers; })
       .always_shown = true;
-  columns.whole("as_first", Unit::count, "Of these, those whose best offer it is.", [](const Row& row) { return row.first; });
+  columns.whole("as_first", Unit::count, "Of these, those whose best offer it is.",
+                [](const Row& row) { return row.first; });
   columns.whole("by_purchases", Unit::count, "Of these, those for whom an earlier purchase speaks.",
                 [](const Row& row) { return row.by_step; });
-  columns.whole("expected_buyers", Unit::number, "How many of them are expected to buy it within the horizon.",
-                [](const Row& row) { return in_units(row.buyers); })
+  columns
+      .whole("expected_buyers", Unit::number, "How many of them are expected to buy it within the horizon.",
+             [](const Row& row) { return in_units(row.buyers); })
       .places = 1;
-  columns.whole("expected_amount", Unit::money, "Amount that these are expected to bring.",
-                [](const Row& row) { return row.amount; })
+  columns
+      .whole("expected_amount", Unit::money, "Amount that these are expected to bring.",
+             [](const Row& row) { return row.amount; })
       .always_shown = true;
   if (finding.has_margins())
-    columns.whole("expected_margin", Unit::money, "Margin that these are expected to bring.",
-                  [](const Row& row) { return row.margin; })
+    columns
+        .whole("expected_margin", Unit::money, "Margin that these are expected to bring.",
+               [](const Row& row) { return row.margin; })
         .always_shown = true;
   return table;
 }
@@ -269,8 +285,9 @@ std::vector<OfferBundle> find_bundles(const OffersFinding& finding) {
     chances.push_back(weakest_chance(*sets, index, set, baskets));
     bundles.push_back(std::move(bundle));
   }
-  const auto frequent = static_cast<std::uint64_t>(std::count_if(
-      baskets.counts.begin(), baskets.counts.end(), [&](std::uint32_t count) { return count >= bounds.least; }));
+  const auto frequent =
+      static_cast<std::uint64_t>(std::count_if(baskets.counts.begin(), baskets.counts.end(),
+                                               [&](std::uint32_t count) { return count >= bounds.least; }));
   const std::vector<double> q =
       q_values(chances, std::max<std::uint64_t>(chances.size(), frequent * (frequent - 1) / 2));
   for (std::size_t i = 0; i < bundles.size(); ++i) bundles[i].q = q[i];
@@ -285,10 +302,12 @@ std::vector<OfferBundle> find_bundles(const OffersFinding& finding) {
 }
 
 Table bundles_table(const OffersFinding& finding, const std::vector<OfferBundle>& bundles) {
-  Table table{"bundles", "Sets worth packing or shelving together",
-              "One row for each set of products that orders hold together more often than by chance; those that "
-              "bring most by that come first.",
-              {}};
+  Table table{
+      "bundles",
+      "Sets worth packing or shelving together",
+      "One row for each set of products that orders hold together more often than by chance; those that "
+      "bring most by that come first.",
+      {}};
   const auto texts = [&](bool names) {
     return texts_of(bundles.size(), [&](std::size_t row, std::string& text) {
       for (const std::uint32_t product : bundles[row].products)
@@ -304,9 +323,12 @@ Table bundles_table(const OffersFinding& finding, const std::vector<OfferBundle>
   }
   RowColumns<OfferBundle> columns(bundles, table.columns);
   columns.whole("size", Unit::count, "Products.", [](const OfferBundle& row) { return row.products.size(); });
-  columns.whole("baskets", Unit::count, "Orders that hold all of them.", [](const OfferBundle& row) { return row.baskets; })
+  columns
+      .whole("baskets", Unit::count, "Orders that hold all of them.",
+             [](const OfferBundle& row) { return row.baskets; })
       .always_shown = true;
-  columns.ratio("lift", "baskets by those expected by chance.", [](const OfferBundle& row) { return row.lift; })
+  columns
+      .ratio("lift", "baskets by those expected by chance.", [](const OfferBundle& row) { return row.lift; })
       .always_shown = true;
   columns.chance("q_value", "Rate of false discoveries among sets as sure as this.",
                  [](const OfferBundle& row) { return row.q; });
@@ -315,9 +337,10 @@ Table bundles_table(const OffersFinding& finding, const std::vector<OfferBundle>
   if (finding.has_margins())
     columns.whole("margin", Unit::money, "Mean margins of these products in an order, added up.",
                   [](const OfferBundle& row) { return row.margin; });
-  columns.whole("customers_reached", Unit::count,
-                "Planned customers to whom one of them is offered, and who have the others or are offered them.",
-                [](const OfferBundle& row) { return row.reached; })
+  columns
+      .whole("customers_reached", Unit::count,
+             "Planned customers to whom one of them is offered, and who have the others or are offered them.",
+             [](const OfferBundle& row) { return row.reached; })
       .always_shown = true;
   return table;
 }

@@ -34,9 +34,10 @@ std::string verdict(const OfferTest& test) {
     const std::string difference = fmt::format("difference {:.3f} a customer, {:.3f} to {:.3f}", ahead.value,
                                                ahead.interval.low, ahead.interval.high);
     if (*method.rival == Rival::best_sellers)
-      return fmt::format("Offering everybody the best sellers finds as much ({}): nothing is to be gained from "
-                         "what customers bought before.",
-                         difference);
+      return fmt::format(
+          "Offering everybody the best sellers finds as much ({}): nothing is to be gained from "
+          "what customers bought before.",
+          difference);
     return fmt::format("Not surely more than {} ({}).", join(level, " and "), difference);
   }
   return {};
@@ -83,14 +84,18 @@ void add_estimate(RowColumns<const TestedDepth*>& columns, const std::string& na
                     [&](const TestedDepth* depth) { return in_units(value(depth)); });
   };
   add(name, what, [](const Estimate& each) { return each.value; });
-  add(name + "_low", "Lower end of its 95% interval.", [](const Estimate& each) { return each.interval.low; });
-  add(name + "_high", "Upper end of its 95% interval.", [](const Estimate& each) { return each.interval.high; });
+  add(name + "_low", "Lower end of its 95% interval.",
+      [](const Estimate& each) { return each.interval.low; });
+  add(name + "_high", "Upper end of its 95% interval.",
+      [](const Estimate& each) { return each.interval.high; });
 }
 
 }  // namespace
 
 Table offers_test_table(const OfferTest& test) {
-  Table table{"", "Plan and rivals", "One row for each way to choose offers, and the first 1, 3 and 5 to each customer.",
+  Table table{"",
+              "Plan and rivals",
+              "One row for each way to choose offers, and the first 1, 3 and 5 to each customer.",
               {}};
   TextArray names;
   std::vector<const TestedDepth*> rows;
@@ -102,16 +107,21 @@ Table offers_test_table(const OfferTest& test) {
   table.columns.push_back(text_column("method", "How offers were chosen.", std::move(names)));
   RowColumns<const TestedDepth*> columns(rows, table.columns);
   using Depth = const TestedDepth*;
-  columns.whole("first", Unit::count, "The first so many offers to each customer.", [](Depth row) { return row->first; })
+  columns
+      .whole("first", Unit::count, "The first so many offers to each customer.",
+             [](Depth row) { return row->first; })
       .always_shown = true;
   columns.whole("offers", Unit::count, "Offers made.", [](Depth row) { return row->offers; });
-  columns.whole("hits", Unit::count, "Offers of what the customer bought within the horizon.",
-                [](Depth row) { return row->hits; })
+  columns
+      .whole("hits", Unit::count, "Offers of what the customer bought within the horizon.",
+             [](Depth row) { return row->hits; })
       .always_shown = true;
   add_estimate(columns, "hits_per_customer", "hits by customers.", false,
                [](const TestedDepth& row) { return row.per_customer; });
-  add_estimate(columns, "precision", "hits by offers.", true, [](const TestedDepth& row) { return row.precision; });
-  add_estimate(columns, "recall", "hits by all first (or due) purchases of these customers within the horizon.", true,
+  add_estimate(columns, "precision", "hits by offers.", true,
+               [](const TestedDepth& row) { return row.precision; });
+  add_estimate(columns, "recall",
+               "hits by all first (or due) purchases of these customers within the horizon.", true,
                [](const TestedDepth& row) { return row.recall; });
   const std::string found = test.has_margins ? "margin" : "amount";
   columns.whole(found + "_found", Unit::money, "What the hits brought.", [](Depth row) { return row->found; })
@@ -121,7 +131,8 @@ Table offers_test_table(const OfferTest& test) {
     const Estimate& of = row.found_per_customer;
     return Estimate{in_money(of.value), {in_money(of.interval.low), in_money(of.interval.high)}};
   });
-  add_estimate(columns, "plan_ahead", "Hits per customer of the plan by chance beyond these; empty for the plan.", false,
+  add_estimate(columns, "plan_ahead",
+               "Hits per customer of the plan by chance beyond these; empty for the plan.", false,
                [](const TestedDepth& row) {
                  const double none = std::nan("");
                  return row.plan_ahead.value_or(Estimate{none, {none, none}});
@@ -134,29 +145,42 @@ Table offers_test_table(const OfferTest& test) {
 }
 
 Table calibration_table(const OfferTest& test) {
-  Table table{"calibration", "Chances said and seen",
-              "One row for each range of stated chances: pairs of a customer and a product that could be offered.", {}};
+  Table table{
+      "calibration",
+      "Chances said and seen",
+      "One row for each range of stated chances: pairs of a customer and a product that could be offered.",
+      {}};
   const auto& rows = test.calibration;
   RowColumns<CalibrationGroup> columns(rows, table.columns);
   using Row = CalibrationGroup;
-  columns.share("chance_from", "Stated chances from here,", [](const Row& row) { return row.from; }).always_shown = true;
-  columns.share("chance_to", "to below here.", [](const Row& row) { return row.to; }).always_shown = true;
-  columns.whole("pairs", Unit::count, "Pairs of which such a chance was stated.", [](const Row& row) { return row.pairs; });
-  columns.whole("bought", Unit::count, "Of these, those bought within the horizon.", [](const Row& row) { return row.bought; });
-  columns.share("stated", "Mean of the stated chances.", [](const Row& row) { return row.stated; }).always_shown = true;
-  columns.share("observed", "bought by pairs.", [](const Row& row) { return row.pairs == 0 ? std::nan("") : row.observed.value; })
+  columns.share("chance_from", "Stated chances from here,", [](const Row& row) { return row.from; })
       .always_shown = true;
-  columns.share("observed_low", "Lower end of its 95% interval.", [](const Row& row) { return row.observed.interval.low; });
-  columns.share("observed_high", "Upper end of its 95% interval.", [](const Row& row) { return row.observed.interval.high; });
+  columns.share("chance_to", "to below here.", [](const Row& row) { return row.to; }).always_shown = true;
+  columns.whole("pairs", Unit::count, "Pairs of which such a chance was stated.",
+                [](const Row& row) { return row.pairs; });
+  columns.whole("bought", Unit::count, "Of these, those bought within the horizon.",
+                [](const Row& row) { return row.bought; });
+  columns.share("stated", "Mean of the stated chances.", [](const Row& row) { return row.stated; })
+      .always_shown = true;
+  columns
+      .share("observed", "bought by pairs.",
+             [](const Row& row) { return row.pairs == 0 ? std::nan("") : row.observed.value; })
+      .always_shown = true;
+  columns.share("observed_low", "Lower end of its 95% interval.",
+                [](const Row& row) { return row.observed.interval.low; });
+  columns.share("observed_high", "Upper end of its 95% interval.",
+                [](const Row& row) { return row.observed.interval.high; });
   return table;
 }
 
-std::vector<std::string> offers_test_headline(const OfferTest& test, const Asked& asked, std::int32_t horizon) {
+std::vector<std::string> offers_test_headline(const OfferTest& test, const Asked& asked,
+                                              std::int32_t horizon) {
   const TestedDepth& plan = test.by_chance().depths[kAtThree];
-  return {fmt::format("{}: the plan's first 3 offers to each of {} customers hit {} times ({} of offers); {}.",
-                      held_back(test, horizon), number(test.customers), number(plan.hits),
-                      per_cent_of(plan.precision.value), rivals_told(test)),
-          verdict(test), found_sentence(test, asked)};
+  return {
+      fmt::format("{}: the plan's first 3 offers to each of {} customers hit {} times ({} of offers); {}.",
+                  held_back(test, horizon), number(test.customers), number(plan.hits),
+                  per_cent_of(plan.precision.value), rivals_told(test)),
+      verdict(test), found_sentence(test, asked)};
 }
 
 std::vector<Figure> offers_test_figures(const OfferTest& test, std::int32_t horizon) {
@@ -168,8 +192,9 @@ std::vector<Figure> offers_test_figures(const OfferTest& test, std::int32_t hori
                                            per_cent_of(plan.precision.value))
                              : fmt::format("{} of the plan's first 3 offers hit; not surely more than {}",
                                            per_cent_of(plan.precision.value), join(level, " and "));
-  hits.subtitle = fmt::format("Share of the first 3 offers that were bought, with 95% intervals; {}, {} customers",
-                              held_back(test, horizon), number(test.customers));
+  hits.subtitle =
+      fmt::format("Share of the first 3 offers that were bought, with 95% intervals; {}, {} customers",
+                  held_back(test, horizon), number(test.customers));
   TextArray names;
   std::vector<double> share, low, high;
   std::vector<std::int64_t> counts;
@@ -200,13 +225,15 @@ std::vector<Figure> offers_test_figures(const OfferTest& test, std::int32_t hori
   constexpr std::uint64_t kFewest = 30;
   for (const CalibrationGroup& group : test.calibration) {
     if (group.pairs < kFewest) continue;
-    ranges.push_back(fmt::format("{:.0f} to {:.0f}%: {} pairs", 100 * group.from, 100 * group.to, number(group.pairs)));
+    ranges.push_back(
+        fmt::format("{:.0f} to {:.0f}%: {} pairs", 100 * group.from, 100 * group.to, number(group.pairs)));
     stated.push_back(group.stated), observed.push_back(group.observed.value);
     if (group.pairs >= 500) largest = std::max(largest, std::abs(group.stated - group.observed.value));
   }
-  calibration.title = fmt::format("What is said comes true: within {:.1f} points wherever 500 pairs or more were judged",
-                                  100 * largest);
-  calibration.subtitle = fmt::format("Chance to buy within {} days, as stated and as seen, by stated chance", horizon);
+  calibration.title = fmt::format(
+      "What is said comes true: within {:.1f} points wherever 500 pairs or more were judged", 100 * largest);
+  calibration.subtitle =
+      fmt::format("Chance to buy within {} days, as stated and as seen, by stated chance", horizon);
   calibration.marks.columns = {text_column("chance", "Stated chance.", std::move(ranges)),
                                share_column("stated", "Mean of what was stated.", std::move(stated)),
                                share_column("seen", "Share that bought.", std::move(observed))};

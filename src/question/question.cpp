@@ -19,7 +19,7 @@ const std::vector<Question>& questions() {
   static const std::vector<Question> kTable = {
       first_question(),         frequency_question(), distinct_question(), prices_question(),
       concentration_question(), crosstab_question(),  baskets_question(),  together_question(),
-      sequence_question(),      offers_question(),    customer_question(),  product_question()};
+      sequence_question(),      offers_question(),    customer_question(), product_question()};
   return kTable;
 }
 

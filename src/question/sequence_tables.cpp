@@ -16,7 +16,7 @@ namespace {
 std::string_view to_text(StepDirection direction) {
   return direction == StepDirection::this_way    ? "this way"
          : direction == StepDirection::other_way ? "other way"
-                                             : "either";
+                                                 : "either";
 }
 
 bool is_directed(const SequenceFinding& finding) { return finding.rule.repeats != Repeats::only; }

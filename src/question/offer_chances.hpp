@@ -97,8 +97,8 @@ class Shares {
   double concentration_ = 1;
 };
 
-/// The chance of at least one purchase where `expected` are, of customers whose numbers vary: to second order
-/// that of a negative binomial distribution, and exact for an inverse shape of 1.
+/// The chance of at least one purchase where so many are expected, of customers whose numbers vary: to second
+/// order that of a negative binomial distribution, and exact for an inverse shape of 1.
 [[nodiscard]] inline double chance_of_any(double expected, double dispersion) {
   return expected / (1 + (1 + dispersion) / 2 * expected);
 }

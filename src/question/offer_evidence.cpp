@@ -75,7 +75,7 @@ OfferEvidence::OfferEvidence(const Histories& histories, const Lookback& lookbac
   for (std::size_t kind = 0; kind < kLinkKinds; ++kind)
     pairs_tested_ += links.pairs(static_cast<LinkKind>(kind));
   std::vector<FoundStep> steps = find_steps(base, buyers, links);
-  shares.adjust(product_levels(base, steps));
+  shares.adjust(unled_ratios(base, steps));
   refine_steps(base, buyers, steps);
   take(steps);
   for_each_product(products_, [&](std::size_t earlier) {

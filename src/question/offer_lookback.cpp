@@ -12,12 +12,12 @@ namespace pear {
 OrError<Lookback> lookback_of(Date first_day, Date as_of, std::int32_t horizon, std::int32_t active,
                               std::uint32_t customers) {
   constexpr std::int32_t kLeastHistory = 60, kYear = 365;
-  constexpr std::size_t kMost = 24;
   constexpr std::uint32_t kMany = 200'000;
+  const std::int32_t kLongest = std::max(780, horizon);  ///< two years of landmarks 90 days before as_of
   Lookback lookback{as_of, horizon, active, {}, {}, 1};
   const std::int32_t apart = customers > kMany ? horizon : (horizon + 2) / 3;
   for (std::int32_t day = as_of.days - horizon;
-       day >= first_day.days + kLeastHistory && lookback.days.size() < kMost; day -= apart)
+       day >= first_day.days + kLeastHistory && as_of.days - day <= kLongest; day -= apart)
     lookback.days.push_back(day);
   if (lookback.days.empty())
     return data_error(fmt::format(

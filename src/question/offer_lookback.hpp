@@ -26,8 +26,8 @@ struct Lookback {
   double overlap = 1;                 ///< in how many horizons a purchase lies
 };
 
-/// Landmarks a third of a horizon apart, 24 at most; of more than 200,000 customers, who tell enough without,
-/// a whole horizon. Error: data, where there is none.
+/// Landmarks a third of a horizon apart (of more than 200,000 customers, who tell enough without, a whole
+/// one), up to 780 days back. Error: data, where there is none.
 [[nodiscard]] OrError<Lookback> lookback_of(Date first_day, Date as_of, std::int32_t horizon,
                                             std::int32_t active, std::uint32_t customers);
 

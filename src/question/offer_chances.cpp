@@ -209,8 +209,7 @@ void Shares::find_concentration(const Histories& histories, const CustomerGroups
 }
 
 void Shares::adjust(const std::vector<double>& factors) {
-  for (std::size_t place = 0; place < of_product_.size(); ++place)
-    of_product_[place] *= factors[place % products_];
+  for (std::size_t place = 0; place < of_product_.size(); ++place) of_product_[place] *= factors[place];
 }
 
 void Shares::of_shelves(std::uint32_t group, std::span<const std::uint32_t> bought, std::uint32_t items,

@@ -77,7 +77,7 @@ class Shares {
   [[nodiscard]] double of_product(std::uint32_t group, std::uint32_t product) const {
     return of_product_[group * products_ + product];
   }
-  /// Multiplies the share of each product.
+  /// Multiplies the shares, by group and then product.
   void adjust(const std::vector<double>& factors);
   /// By shelf, of a customer who bought `items` in all, `bought[shelf]` of each shelf.
   void of_shelves(std::uint32_t group, std::span<const std::uint32_t> bought, std::uint32_t items,
@@ -98,9 +98,10 @@ class Shares {
 };
 
 /// The chance of at least one purchase where so many are expected, of customers whose numbers vary: to second
-/// order that of a negative binomial distribution, and exact for an inverse shape of 1.
+/// order that of a negative binomial distribution, exact for an inverse shape of 1, and never above 1.
 [[nodiscard]] inline double chance_of_any(double expected, double dispersion) {
-  return expected / (1 + (1 + dispersion) / 2 * expected);
+  if (dispersion > 1) return expected / (1 + (1 + dispersion) / 2 * expected);
+  return 1 - 1 / (1 + expected + (1 - dispersion) / 2 * expected * expected);
 }
 
 }  // namespace pear

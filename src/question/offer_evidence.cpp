@@ -68,7 +68,7 @@ class Timer {
 OfferEvidence::OfferEvidence(const Histories& histories, const Lookback& lookback,
                              const CustomerGroups& groups, const Shelves& shelves, const ExpectedItems& items,
                              Shares& shares)
-    : products_(histories.counts.size()) {
+    : products_(histories.counts.size()), groups_(groups.count) {
   const OfferBase base{histories, lookback, groups, shelves, items, shares};
   const ProductBuyers buyers(histories);
   const OfferLinks links(histories, buyers);
@@ -99,9 +99,12 @@ void OfferEvidence::take(const std::vector<FoundStep>& steps) {
       for (const FoundCell& cell : steps[next].cells) {
         if (cell.excess <= 0) continue;
         adds = true;
-        bands[cell.band].push_back({steps[next].later, cell.band, cell.seen, cell.excess});
+        const auto step = static_cast<std::uint32_t>(times_.size());
+        bands[cell.band].push_back({steps[next].later, cell.band, cell.seen, step, cell.excess});
       }
-      if (adds) times_.push_back({earlier, steps[next].later, 0, 0, 0, 0, 0});
+      if (!adds) continue;
+      times_.push_back({earlier, steps[next].later, 0, 0, 0, 0, 0});
+      by_group_.insert(by_group_.end(), steps[next].by_group.begin(), steps[next].by_group.end());
     }
     for (const auto& band : bands) {
       cells_.insert(cells_.end(), band.begin(), band.end());

@@ -132,7 +132,7 @@ const std::vector<Offer>& OfferScorer::score(std::uint32_t customer) {
     const std::uint32_t group = model_.groups.group_of(customer);
     expected_items_ = model_.items.of(now, group) * model_.items.season();
     gather(group, history);
-    find_steps();
+    find_steps(group);
     for (std::uint32_t product = 0; product < steps_.size(); ++product) {
       const bool is_bought = last_days_[product] != kNever;
       if (bounds_.allowed[product] == 0 || (is_bought && steps_[product].excess == 0)) continue;
@@ -156,16 +156,16 @@ void OfferScorer::gather(std::uint32_t group, std::span<const HistoryEntry> hist
 }
 
 /// What all that was bought leads to.
-void OfferScorer::find_steps() {
+void OfferScorer::find_steps(std::uint32_t group) {
   std::fill(steps_.begin(), steps_.end(), Step{});
   for (const std::uint32_t earlier : bought_) {
     const std::int32_t days_ago = model_.lookback.as_of.days - last_days_[earlier];
     for (const StepCell& cell : model_.evidence.after(earlier, age_band(days_ago))) {
       if (last_days_[cell.later] != kNever && cell.later != earlier) continue;
       Step& step = steps_[cell.later];
-      step.none *= 1 - cell.excess;
-      if (cell.excess > step.excess)
-        step = {step.none, cell.excess, model_.evidence.place_of(cell), earlier, days_ago};
+      const double excess = model_.evidence.excess(cell, group);
+      step.none *= 1 - excess;
+      if (excess > step.excess) step = {step.none, excess, model_.evidence.place_of(cell), earlier, days_ago};
     }
   }
 }

@@ -78,7 +78,7 @@ class OfferScorer {
 
  private:
   void gather(std::uint32_t group, std::span<const HistoryEntry> history);
-  void find_steps();
+  void find_steps(std::uint32_t group);
   void add(const CustomerCase& now, std::uint32_t customer, std::uint32_t group, std::uint32_t product);
 
   struct Step {

@@ -47,11 +47,30 @@ Excess excess_of(const Bands& bands, double overlap) {
   return excess;
 }
 
+/// By group, how much of what the step adds to all it adds to them, drawn to 1 as if 3 more had followed it.
+std::vector<double> factors_of(const std::vector<Bands>& groups, const Excess& excess, double overlap) {
+  constexpr double kDrawn = 3;
+  std::vector<double> factors;
+  for (const Bands& bands : groups) {
+    double seen = kDrawn, said = kDrawn;
+    for (std::size_t i = 0; i < kBands; ++i) {
+      if (excess[i] == 0) continue;
+      seen += (bands[i].buys - bands[i].expected) / overlap;
+      said += excess[i] * (bands[i].cases - bands[i].expected) / overlap;
+    }
+    factors.push_back(std::max(0.0, seen / said));
+  }
+  return factors;
+}
+
 /// Takes the steps to one product after another. One for each thread.
 class StepRefiner {
  public:
   StepRefiner(const OfferBase& base, const ProductBuyers& buyers)
-      : base_(base), buyers_(buyers), slots_(base.histories.counts.size(), kNoSlot) {}
+      : base_(base),
+        buyers_(buyers),
+        slots_(base.histories.counts.size(), kNoSlot),
+        by_group_(base.groups.count) {}
 
   /// The surest first.
   void refine(std::uint32_t later, std::span<FoundStep*> steps) {
@@ -61,12 +80,15 @@ class StepRefiner {
     for (slot_ = 0; slot_ < steps.size(); ++slot_) {
       constexpr double kNoChance = 0.01;
       bands_ = {};
+      std::fill(by_group_.begin(), by_group_.end(), Bands{});
       walk_buyers(base_.histories, buyers_.of(steps[slot_]->earlier),
                   [&](std::uint32_t customer) { follow(customer, steps[slot_]->earlier == later); });
       excess_[slot_] = {};
       if (chance_of_stretches(bands_, base_.lookback.overlap) < kNoChance)
         excess_[slot_] = excess_of(bands_, base_.lookback.overlap);
       for (FoundCell& cell : steps[slot_]->cells) cell.excess = excess_[slot_][cell.band];
+      factors_[slot_] = factors_of(by_group_, excess_[slot_], base_.lookback.overlap);
+      steps[slot_]->by_group = factors_[slot_];
     }
     for (const FoundStep* step : steps) slots_[step->earlier] = kNoSlot;
   }
@@ -92,12 +114,17 @@ class StepRefiner {
                            base_.shares.of_shelf(group, shelf, of_shelf, now.known) * share;
       double none = 1 - chance_of_any(items, base_.items.dispersion());
       for (std::size_t surer = 0; surer < slot_; ++surer)
-        if (last[surer] != kNever) none *= 1 - excess_[surer][age_band(now.day - last[surer])];
+        if (last[surer] != kNever)
+          none *= 1 - std::min(1.0, factors_[surer][group] * excess_[surer][age_band(now.day - last[surer])]);
       const auto begin = history.begin() + now.known, end = history.begin() + now.seen;
-      BandCount& band = bands_[age_band(now.day - last[slot_])];
-      band.cases += 1;
-      band.expected += 1 - none;
-      band.buys += std::any_of(begin, end, [&](const HistoryEntry& entry) { return entry.code == later_; });
+      const bool buys =
+          std::any_of(begin, end, [&](const HistoryEntry& entry) { return entry.code == later_; });
+      const std::size_t at = age_band(now.day - last[slot_]);
+      for (BandCount* band : {&bands_[at], &by_group_[group][at]}) {
+        band->cases += 1;
+        band->expected += 1 - none;
+        band->buys += buys ? 1 : 0;
+      }
     });
   }
 
@@ -107,7 +134,9 @@ class StepRefiner {
   std::uint32_t later_ = 0;
   std::size_t slot_ = 0;
   Bands bands_{};
+  std::vector<Bands> by_group_;
   std::array<Excess, kMostSteps> excess_{};
+  std::array<std::vector<double>, kMostSteps> factors_;  ///< by step, then group
 };
 
 }  // namespace

@@ -17,7 +17,7 @@ namespace {
 constexpr std::size_t kBands = kAgeBands.size();
 constexpr std::int32_t kNever = INT32_MIN;
 constexpr std::uint64_t kFewest = 3;  ///< purchases that can be no chance
-constexpr double kLeastMore = 0.01;   ///< that a step surely adds where it adds most
+constexpr double kLeastMore = 0.02;   ///< that a step surely adds where it adds most
 
 /// Each pair is tested over the time since the earlier purchase up to the beginning of these bands, and over
 /// all of it: what follows soon is not to drown in years.
@@ -124,7 +124,7 @@ class StepCounter {
     std::uint32_t buys = 0;
     for (std::size_t band = 0; band < kBands; ++band) buys += counts_[band * products_ + later].buys;
     if (buys < kFewest * model_.lookback.overlap) return;
-    FoundStep step{earlier, later, 1, {}};
+    FoundStep step{earlier, later, 1, {}, {}};
     std::array<BandCount, kBands> bands{};
     for (std::size_t band = 0; band < kBands; ++band) {
       const Count& count = counts_[band * products_ + later];

@@ -46,19 +46,21 @@ struct FoundStep {
   std::uint32_t earlier = 0, later = 0;
   double p = 1;  ///< of so many purchases by chance
   std::vector<FoundCell> cells;
+  std::vector<double> by_group;  ///< what the excess is multiplied with
 };
 
 /// Pairs that are followed by so many more purchases than expected that it is no chance: binomial tests over
 /// the first 30, 60 and 120 days since the earlier purchase and over all (the surest, by Bonferroni), with q
 /// <= 0.05 (Benjamini and Hochberg) among the pairs of their kind. Purchases that several landmarks see count
-/// once. Left out are pairs that surely add less than one in a hundred in every band. In order of the earlier
+/// once. Left out are pairs that surely add less than two in a hundred in every band. In order of the earlier
 /// and the later one. On all threads; the same for any number of them.
 [[nodiscard]] std::vector<FoundStep> find_steps(const OfferBase& base, const ProductBuyers& buyers,
                                                 const OfferLinks& links);
 
-/// By product, purchases of customers whom no step leads to it, by those expected of them, as if 5 more had
-/// been bought as expected: what is often bought after something else is bought less without it. Of customers
-/// and products up to 20 million pairs are looked at, evenly spread. On all threads.
+/// By group and product, purchases of customers whom no step leads to it, by those expected of them, each
+/// drawn to the ratio of all as if 20 more had been bought like that: what is often bought after something
+/// else is bought less without it. Of customers and products up to 20 million pairs are looked at, evenly
+/// spread. On all threads.
 [[nodiscard]] std::vector<double> unled_ratios(const OfferBase& base, const std::vector<FoundStep>& steps);
 
 /// Works out what each step adds. The steps to one product are taken one after another, first the one after

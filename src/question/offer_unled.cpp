@@ -27,7 +27,8 @@ class UnledCounter {
       : base_(base),
         led_to_(led_to),
         products_(base.histories.counts.size()),
-        marks_(products_.size(), kNever),
+        purchases_(base.groups.count * products_),
+        marks_(products_, kNever),
         shelf_counts_(base.shelves.count),
         shelf_shares_(base.shelves.count) {}
 
@@ -46,27 +47,29 @@ class UnledCounter {
       }
       base_.shares.of_shelves(group, shelf_counts_, now.known, shelf_shares_);
       const double items = base_.items.at(customer, now.landmark);
-      for (std::uint32_t product = 0; product < products_.size(); ++product) {
+      for (std::uint32_t product = 0; product < products_; ++product) {
         if (marks_[product] == id) continue;  // bought, or led to
         const double chance = chance_of_any(items * shelf_shares_[base_.shelves.of_product[product]] *
                                                 base_.shares.of_product(group, product),
                                             base_.items.dispersion());
-        products_[product].expected += static_cast<std::int64_t>(chance * kUnits);
+        purchases_[group * products_ + product].expected += static_cast<std::int64_t>(chance * kUnits);
       }
       for (std::uint32_t entry = now.known; entry < now.seen; ++entry) {
         const std::uint32_t code = history[entry].code;
         if (history[entry].is_first == 0 || marks_[code] == id) continue;
-        ++products_[code].seen;
+        ++purchases_[group * products_ + code].seen;
       }
     });
   }
 
-  [[nodiscard]] const std::vector<UnledPurchases>& by_product() const { return products_; }
+  /// By group, then product.
+  [[nodiscard]] const std::vector<UnledPurchases>& purchases() const { return purchases_; }
 
  private:
   const OfferBase& base_;
   const std::vector<std::vector<std::uint32_t>>& led_to_;
-  std::vector<UnledPurchases> products_;
+  std::size_t products_;
+  std::vector<UnledPurchases> purchases_;
   std::vector<std::int32_t> marks_;  ///< by product the last customer who has or is led to it
   std::vector<std::uint32_t> shelf_counts_;
   std::vector<double> shelf_shares_;
@@ -76,7 +79,7 @@ class UnledCounter {
 
 std::vector<double> unled_ratios(const OfferBase& base, const std::vector<FoundStep>& steps) {
   constexpr std::size_t kMostPairs = 20'000'000;
-  constexpr double kDrawn = 5;
+  constexpr double kDrawn = 20;
   const std::size_t products = base.histories.counts.size();
   std::vector<std::vector<std::uint32_t>> led_to(products);
   for (const FoundStep& step : steps)
@@ -87,16 +90,20 @@ std::vector<double> unled_ratios(const OfferBase& base, const std::vector<FoundS
   tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, looked_at, 256), [&](const auto& run) {
     for (std::uint32_t i = run.begin(); i != run.end(); ++i) counters.local().look_at(i * apart);
   });
+  std::vector<UnledPurchases> sums(base.groups.count * products), all(products);
+  for (const UnledCounter& counter : counters)
+    for (std::size_t place = 0; place < sums.size(); ++place)
+      for (UnledPurchases* sum : {&sums[place], &all[place % products]}) {
+        sum->seen += counter.purchases()[place].seen;
+        sum->expected += counter.purchases()[place].expected;
+      }
+  const auto drawn = [&](const UnledPurchases& sum, double usual) {
+    return (static_cast<double>(sum.seen) / base.lookback.overlap + kDrawn * usual) /
+           (static_cast<double>(sum.expected) / kUnits / base.lookback.overlap + kDrawn);
+  };
   std::vector<double> ratios;
-  for (std::size_t product = 0; product < products; ++product) {
-    UnledPurchases sum;
-    for (const UnledCounter& counter : counters) {
-      sum.seen += counter.by_product()[product].seen;
-      sum.expected += counter.by_product()[product].expected;
-    }
-    ratios.push_back((static_cast<double>(sum.seen) / base.lookback.overlap + kDrawn) /
-                     (static_cast<double>(sum.expected) / kUnits / base.lookback.overlap + kDrawn));
-  }
+  for (std::size_t place = 0; place < sums.size(); ++place)
+    ratios.push_back(drawn(sums[place], drawn(all[place % products], 1)));
   return ratios;
 }
 

@@ -46,7 +46,8 @@ std::vector<EvidenceRow> evidence_of(const OffersFinding& finding, std::span<con
       for (const StepCell& cell : finding.model->evidence.after(product, band))
         if (cell.later == offer.product)
           rows.push_back({offer.product, product, days_ago,
-                          fmt::format("bought it {} before", age_band_told(band)), cell.seen, cell.excess});
+                          fmt::format("bought it {} before", age_band_told(band)), cell.seen,
+                          finding.model->evidence.excess(cell, group)});
     }
   }
   return rows;

@@ -40,8 +40,10 @@ MadeShop make_shop(int customers, bool has_structure, bool has_kinds, unsigned s
     const int kind = has_kinds ? whole(0, 1) : 0;
     shop.kinds.push_back(kind);
     std::multimap<int, int> wanted;  // day, product
-    const int begin = whole(0, kDays - 30), gap = whole(25, 90);
-    for (int day = begin; day < kDays; day += 1 + whole(0, 2 * gap)) {
+    constexpr int kGap = 55;
+    const int begin = whole(0, kDays - 30);
+    const auto waiting = [&] { return 1 + static_cast<int>(-kGap * std::log(whole(1, 1'000) / 1'000.0)); };
+    for (int day = begin; day < kDays; day += waiting()) {
       const int favourite = std::min(whole(0, 11), whole(0, 11)) + kind * 12 + 7;
       wanted.emplace(day, std::min(favourite, kProducts));
       if (has_structure && happens(12)) wanted.emplace(day, 1);
@@ -406,7 +408,7 @@ TEST(Offers, MistakesAreTold) {
   EXPECT_EQ(error({{"min-chance", "2"}}), "--min-chance takes a chance such as 0.05 or 5%, not \"2\".");
   EXPECT_EQ(
       error({{"horizon", "700"}}),
-      "the sales up to 2024-01-07 cover 725 days; to learn what customers buy within 700 days takes 761 at "
+      "the sales up to 2024-01-07 cover 730 days; to learn what customers buy within 700 days takes 761 at "
       "least. Take a smaller --horizon.");
 }
 

@@ -78,7 +78,7 @@ class StepRefiner {
     for (std::size_t slot = 0; slot < steps.size(); ++slot)
       slots_[steps[slot]->earlier] = static_cast<std::uint8_t>(slot);
     for (slot_ = 0; slot_ < steps.size(); ++slot_) {
-      constexpr double kNoChance = 0.01;
+      constexpr double kNoChance = 0.05;
       bands_ = {};
       std::fill(by_group_.begin(), by_group_.end(), Bands{});
       walk_buyers(base_.histories, buyers_.of(steps[slot_]->earlier),

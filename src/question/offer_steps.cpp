@@ -170,12 +170,12 @@ std::vector<double> tested_by_kind(const std::vector<std::vector<FoundStep>>& te
 
 double surely_more(const FoundStep& step, double overlap) {
   double most = 0;
+  BandCount sum;
   for (const FoundCell& cell : step.cells) {
-    const auto buys = static_cast<std::uint64_t>(cell.seen.buys / overlap),
-               cases = static_cast<std::uint64_t>(cell.seen.cases / overlap);
-    if (cases > 0)
-      most =
-          std::max(most, wilson_interval(std::min(buys, cases), cases).low - cell.expected / cell.seen.cases);
+    sum.buys += cell.seen.buys, sum.cases += cell.seen.cases, sum.expected += cell.expected;
+    const auto cases = static_cast<std::uint64_t>(sum.cases / overlap);
+    const auto buys = std::min(cases, static_cast<std::uint64_t>(sum.buys / overlap));
+    if (cases > 0) most = std::max(most, wilson_interval(buys, cases).low - sum.expected / sum.cases);
   }
   return most;
 }

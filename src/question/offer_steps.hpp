@@ -52,7 +52,7 @@ struct FoundStep {
 /// Pairs that are followed by so many more purchases than expected that it is no chance: binomial tests over
 /// the first 30, 60 and 120 days since the earlier purchase and over all (the surest, by Bonferroni), with q
 /// <= 0.05 (Benjamini and Hochberg) among the pairs of their kind. Purchases that several landmarks see count
-/// once. Left out are pairs that surely add less than two in a hundred in every band. In order of the earlier
+/// once. Left out are pairs that surely add less than two in a hundred over any time. In order of the earlier
 /// and the later one. On all threads; the same for any number of them.
 [[nodiscard]] std::vector<FoundStep> find_steps(const OfferBase& base, const ProductBuyers& buyers,
                                                 const OfferLinks& links);
@@ -72,8 +72,8 @@ struct FoundStep {
 /// threads.
 void refine_steps(const OfferBase& base, const ProductBuyers& buyers, std::vector<FoundStep>& steps);
 
-/// How many more of a case buy than would anyway, in the band where that is most, at the lower end of the
-/// 95% interval of their share.
+/// How many more of a case buy than would anyway, from the earlier purchase up to the band where that is
+/// most, at the lower end of the 95% interval of their share.
 [[nodiscard]] double surely_more(const FoundStep& step, double overlap);
 
 /// What was seen and expected in one band.

@@ -50,15 +50,16 @@ OrError<std::vector<std::uint32_t>> listed(const Daybook& daybook, const std::st
   return products;
 }
 
+/// The place of a column, by its name in snake_case; behind all where there is none.
+std::size_t column_of(const SideTable& table, std::string_view name) {
+  const auto found = std::find_if(table.header.begin(), table.header.end(),
+                                  [&](const std::string& each) { return snake_case(each) == name; });
+  return static_cast<std::size_t>(found - table.header.begin());
+}
+
 /// Pieces by product, of a list with the columns product_id and pieces.
 OrError<std::vector<std::int64_t>> stock_of(const Daybook& daybook, const SideTable& table) {
-  const auto column = [&](const char* name) {
-    return std::find_if(table.header.begin(), table.header.end(),
-                        [&](const std::string& each) { return snake_case(each) == name; }) -
-           table.header.begin();
-  };
-  const auto products = static_cast<std::size_t>(column("product_id")),
-             pieces = static_cast<std::size_t>(column("pieces"));
+  const std::size_t products = column_of(table, "product_id"), pieces = column_of(table, "pieces");
   if (products == table.header.size() || pieces == table.header.size())
     return data_error(fmt::format("{}: a stock list has the columns product_id and pieces; this one has {}.",
                                   table.file, join(table.header, ", ")));
@@ -143,6 +144,27 @@ void add_checks(const OffersFinding& finding, const Histories& known, Result& re
   result.checks.push_back({"every chance lies between 0 and 1", are_chances});
 }
 
+/// What the stock list leaves out, and what no sale knows.
+void note_stock(const OffersFinding& finding, Result& result) {
+  const auto gone = std::count(finding.bounds.stock->begin(), finding.bounds.stock->end(), 0);
+  result.notes.push_back(fmt::format("Not in stock, or not on the stock list, and not offered: {}.",
+                                     counted(static_cast<std::uint64_t>(gone), "product")));
+  const SideTable& table = finding.asked.side_tables.at("stock");
+  const std::size_t products = column_of(table, "product_id");
+  const TextArray& ids = finding.asked.daybook.product_ids();
+  std::vector<std::string> unknown;
+  for (const auto& row : table.rows) {
+    bool is_known = false;
+    for (std::size_t id = 0; id < ids.size() && !is_known; ++id) is_known = ids[id] == row[products];
+    if (!is_known) unknown.push_back(row[products]);
+  }
+  if (!unknown.empty())
+    result.notes.push_back(fmt::format("{} of the stock list {} never sold: {}{}.",
+                                       counted(unknown.size(), "product"),
+                                       unknown.size() == 1 ? "was" : "were", in_quotes(unknown.front()),
+                                       unknown.size() > 1 ? " and others" : ""));
+}
+
 void add_notes(const OffersFinding& finding, Result& result) {
   const OfferModel& model = *finding.model;
   const Lookback& lookback = model.lookback;
@@ -164,13 +186,7 @@ void add_notes(const OffersFinding& finding, Result& result) {
                         model.items.season(), days_told(lookback.horizon))
           : fmt::format("The data is too short to tell what the season does to the next {}.",
                         days_told(lookback.horizon)));
-  if (finding.bounds.stock)
-    result.notes.push_back(
-        fmt::format("{} {} not in stock, or not on the stock list, and are not offered.",
-                    counted(static_cast<std::uint64_t>(
-                                std::count(finding.bounds.stock->begin(), finding.bounds.stock->end(), 0)),
-                            "product"),
-                    "are"));
+  if (finding.bounds.stock) note_stock(finding, result);
 }
 
 Definitions definitions_of(const OffersFinding& finding) {

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include "base/text.hpp"
+
 namespace pear {
 
 std::string noun_of(std::string_view column) {
@@ -25,5 +27,7 @@ std::string per_cent(std::uint64_t part, std::uint64_t whole) {
   return fmt::format("{:.1f}%",
                      whole == 0 ? 0.0 : 100 * static_cast<double>(part) / static_cast<double>(whole));
 }
+
+std::string days_told(std::int64_t days) { return counted(static_cast<std::uint64_t>(days), "day"); }
 
 }  // namespace pear

@@ -16,4 +16,7 @@ namespace pear {
 /// "34.2%"; of nothing, "0.0%".
 [[nodiscard]] std::string per_cent(std::uint64_t part, std::uint64_t whole);
 
+/// "1 day", "1,095 days"
+[[nodiscard]] std::string days_told(std::int64_t days);
+
 }  // namespace pear

@@ -24,8 +24,6 @@ std::int64_t in_cents(double units) {
   return std::llround(units / kCent) * kCent;
 }
 
-std::string days_told(std::int32_t days) { return counted(static_cast<std::uint64_t>(days), "day"); }
-
 std::string ago(std::int32_t days) { return days == 0 ? "today" : days_told(days) + " ago"; }
 
 /// What offers of one product come to.

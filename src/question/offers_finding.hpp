@@ -14,6 +14,22 @@
 
 namespace pear {
 
+/// The last day that the plan knows. Error: usage, where the data does not reach so far.
+[[nodiscard]] OrError<Date> planning_day(const Asked& asked, const OffersOptions& options);
+/// Errors: usage, for a product that there is not; data, where the stock list is wrong.
+[[nodiscard]] OrError<OfferBounds> bounds_of(const Asked& asked, const OffersOptions& options);
+/// The place of a column of a list, by its name in snake_case; behind all where there is none.
+[[nodiscard]] std::size_t column_of(const SideTable& table, std::string_view name);
+/// By customer 1 for those who may be planned for.
+[[nodiscard]] std::vector<std::uint8_t> planned_of(const Asked& asked);
+/// Says so where --where chose customers.
+void note_choice(const Asked& asked, Result& result);
+/// What customers bought up to a day.
+[[nodiscard]] Histories histories_until(const Asked& asked, const GroupKey& products, Date day);
+
+/// The answer to --test.
+[[nodiscard]] OrError<Result> test_of_offers(const Asked& asked, const OffersOptions& options);
+
 /// Not copied nor moved: the model borrows groups and shelves.
 struct OffersFinding {
   OffersFinding(Asked asked_, OffersOptions options_);

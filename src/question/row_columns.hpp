@@ -21,7 +21,8 @@ namespace pear {
 template <class Row>
 class RowColumns {
  public:
-  RowColumns(const std::vector<Row>& rows, std::vector<TableColumn>& columns) : rows_(rows), columns_(columns) {}
+  RowColumns(const std::vector<Row>& rows, std::vector<TableColumn>& columns)
+      : rows_(rows), columns_(columns) {}
 
   template <class Of>
   TableColumn& whole(std::string name, Unit unit, std::string description, Of of) {

@@ -13,8 +13,6 @@
 namespace pear {
 namespace {
 
-std::string days_told(std::int32_t days) { return counted(static_cast<std::uint64_t>(days), "day"); }
-
 /// "52 to 86 days", or "10 days" where both are the same.
 std::string quartiles_told(const NextStep& pair) {
   if (pair.days_p25 == pair.days_p75) return days_told(pair.days_p75);

@@ -8,42 +8,11 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
+#include "support/csv_rows.hpp"
 #include "support/run_program.hpp"
 
 namespace pear::test {
 namespace {
-
-using Rows = std::vector<std::map<std::string, std::string>>;
-
-std::vector<std::string> split(const std::string& line) {
-  std::vector<std::string> cells(1);
-  bool quoted = false;
-  for (const char c : line) {
-    if (c == '"')
-      quoted = !quoted;
-    else if (c == ',' && !quoted)
-      cells.emplace_back();
-    else
-      cells.back() += c;
-  }
-  return cells;
-}
-
-/// The rows of a CSV file without line breaks in its cells, by the names of its header.
-Rows rows_of(const std::string& path) {
-  std::istringstream lines(read_file(path));
-  std::string line;
-  std::getline(lines, line);
-  const std::vector<std::string> names = split(line);
-  Rows rows;
-  while (std::getline(lines, line)) {
-    const std::vector<std::string> cells = split(line);
-    EXPECT_EQ(cells.size(), names.size()) << path << ": " << line;
-    rows.emplace_back();
-    for (std::size_t i = 0; i < cells.size() && i < names.size(); ++i) rows.back()[names[i]] = cells[i];
-  }
-  return rows;
-}
 
 /// The demo is made once for all tests here.
 class CustomersProgram : public testing::Test {

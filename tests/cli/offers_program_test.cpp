@@ -1,0 +1,126 @@
+// offers as somebody uses it: the built program on the made-up shop.
+#include <map>
+#include <set>
+
+#include <gtest/gtest.h>
+
+#include "support/csv_rows.hpp"
+#include "support/run_program.hpp"
+
+namespace pear::test {
+namespace {
+
+class OffersProgram : public testing::Test {
+ protected:
+  static void SetUpTestSuite() {
+    folder_ = new TemporaryFolder;
+    EXPECT_EQ(run_pear(*folder_, {"demo", "d", "--quiet"}).exit_code, 0);
+  }
+  static void TearDownTestSuite() {
+    delete folder_;
+    folder_ = nullptr;
+  }
+  static ProgramRun offers(std::vector<std::string> words) {
+    words.insert(words.begin(), {"offers", "d/thistledown.daybook", "--figure", "none"});
+    return run_pear(*folder_, words);
+  }
+  static Rows rows(const std::string& file) { return rows_of(*folder_ / ("pear-out/" + file)); }
+
+  static TemporaryFolder* folder_;
+};
+TemporaryFolder* OffersProgram::folder_ = nullptr;
+
+TEST_F(OffersProgram, GivesOutNoMoreThanIsInStockAndTheBestOffersFirst) {
+  EXPECT_EQ(offers({}).exit_code, 0);
+  const Rows all = rows("offers.csv");
+  ASSERT_GT(all.size(), 2'000U);
+  folder_->write("stock.csv", "Product ID,Pieces\nP45,5\nP1,10\nP31,3\nP2,0\nP999,4\n");
+  const ProgramRun run = offers({"--stock", "stock.csv", "--rank-by", "chance", "--per-customer", "1"});
+  EXPECT_EQ(run.exit_code, 0) << run.err;
+  EXPECT_NE(run.out.find("1 product of the stock list was never sold: \"P999\"."), std::string::npos);
+  std::map<std::string, int> given;
+  std::map<std::string, double> least;
+  std::set<std::string> customers;
+  for (const auto& row : rows("offers.csv")) {
+    ++given[row.at("product_id")];
+    double& chance = least.try_emplace(row.at("product_id"), 1).first->second;
+    chance = std::min(chance, std::stod(row.at("chance")));
+    EXPECT_TRUE(customers.insert(row.at("customer_id")).second);
+  }
+  EXPECT_EQ(given, (std::map<std::string, int>{{"P1", 10}, {"P31", 3}, {"P45", 5}}));
+  // who got nothing had no better chance of what others got
+  EXPECT_EQ(offers({"--only", "P45,P1,P31", "--rank-by", "chance"}).exit_code, 0);
+  for (const auto& row : rows("offers.csv"))
+    if (!customers.contains(row.at("customer_id"))) {
+      EXPECT_LE(std::stod(row.at("chance")), least.at(row.at("product_id")));
+    }
+}
+
+TEST_F(OffersProgram, WhereChoosesCustomersAndEvidenceStaysThatOfAll) {
+  EXPECT_EQ(offers({}).exit_code, 0);
+  std::map<std::string, std::string> of_all;
+  for (const auto& row : rows("offers.csv"))
+    of_all[row.at("customer_id") + row.at("rank")] = row.at("reason");
+  const ProgramRun run = offers({"--where", "region = 'North'"});
+  EXPECT_NE(run.out.find("Planned for the 263 customers with a line that meets --where."), std::string::npos);
+  const Rows north = rows("offers.csv");
+  ASSERT_GT(north.size(), 300U);
+  EXPECT_LT(north.size(), of_all.size() / 3);
+  for (const auto& row : north)
+    EXPECT_EQ(row.at("reason"), of_all.at(row.at("customer_id") + row.at("rank")));
+  EXPECT_EQ(offers({"--where", "region = 'North'", "--evidence", "selection"}).exit_code, 0);
+  EXPECT_NE(rows("offers.csv").front().at("reason"), north.front().at("reason"));
+}
+
+TEST_F(OffersProgram, OneCustomerHasTheOffersOfThePlanWithHistory) {
+  EXPECT_EQ(offers({}).exit_code, 0);
+  const auto first = rows("offers.csv").front();
+  const ProgramRun run = offers({"--customer", first.at("customer_id"), "--name", "one"});
+  EXPECT_EQ(run.exit_code, 0) << run.err;
+  EXPECT_EQ(rows("one.csv").front(), first);
+  EXPECT_FALSE(rows("one-evidence.csv").empty());
+  EXPECT_FALSE(rows("one-history.csv").empty());
+}
+
+TEST_F(OffersProgram, TestOnTheDemoBeatsBestSellersAndSaysWhatItDoesNotBeat) {
+  const ProgramRun run = offers({"--test", "90"});
+  EXPECT_EQ(run.exit_code, 0) << run.err;
+  std::map<std::string, std::map<std::string, std::string>> at_three;
+  for (const auto& row : rows("offers-test.csv"))
+    if (row.at("first") == "3") at_three[row.at("method")] = row;
+  const double plan = std::stod(at_three.at("plan by chance").at("hits_per_customer_low"));
+  for (const char* rival : {"best sellers", "companions of the last order"})
+    EXPECT_LT(std::stod(at_three.at(rival).at("hits_per_customer_high")), plan) << rival;
+  const bool ahead = std::stod(at_three.at("best sellers of the customer kind").at("plan_ahead_low")) > 0;
+  EXPECT_EQ(run.out.find("More than every rival") != std::string::npos, ahead);
+  for (const auto& row : rows("offers-calibration.csv"))
+    if (std::stoi(row.at("pairs")) >= 500) {
+      EXPECT_NEAR(std::stod(row.at("stated")), std::stod(row.at("observed")), 0.02) << row.at("chance_from");
+    }
+}
+
+TEST_F(OffersProgram, MistakesInAStockListAreTold) {
+  const auto error = [&](const std::string& list) {
+    folder_->write("bad.csv", list);
+    const ProgramRun run = offers({"--stock", "bad.csv"});
+    EXPECT_EQ(run.exit_code, 3);
+    return run.err;
+  };
+  EXPECT_EQ(
+      error("product_id,pieces\nP45,5\nP1,x\n"),
+      "pear-thread: error: bad.csv line 3, column pieces: \"x\" is not a number of pieces, 0 or more.\n");
+  EXPECT_EQ(error("a,b\n1,2\n"),
+            "pear-thread: error: bad.csv: a stock list has the columns product_id and pieces; this one has "
+            "a, b.\n");
+  EXPECT_EQ(error("product_id,pieces\nP45,5\nP45,2\n"),
+            "pear-thread: error: bad.csv line 3: \"P45\" stands on line 2 already. Leave one row for each "
+            "product.\n");
+  EXPECT_EQ(error("product_id,pieces\nP45\n"),
+            "pear-thread: error: bad.csv line 2: has 1 field where the header has 2.\n");
+  const ProgramRun missing = offers({"--stock", "nowhere.csv"});
+  EXPECT_EQ(missing.exit_code, 4);
+  EXPECT_EQ(missing.err, "pear-thread: error: cannot open nowhere.csv: No such file or directory\n");
+}
+
+}  // namespace
+}  // namespace pear::test

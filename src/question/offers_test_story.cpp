@@ -185,6 +185,7 @@ std::vector<std::string> offers_test_headline(const OfferTest& test, const Asked
 
 std::vector<Figure> offers_test_figures(const OfferTest& test, std::int32_t horizon) {
   Figure hits;
+  hits.part = "test";
   hits.kind = Figure::Kind::intervals;
   const TestedDepth& plan = test.by_chance().depths[kAtThree];
   const std::vector<std::string> level = not_beaten(test);

@@ -93,21 +93,22 @@ void OfferEvidence::take(const std::vector<FoundStep>& steps) {
   begins_.push_back(0);
   std::size_t next = 0;
   for (std::uint32_t earlier = 0; earlier < products_; ++earlier) {
-    std::array<std::vector<StepCell>, kBands> bands;
+    std::array<std::vector<std::pair<std::uint32_t, const FoundCell*>>, kBands> bands;
     for (; next < steps.size() && steps[next].earlier == earlier; ++next) {
       bool adds = false;
       for (const FoundCell& cell : steps[next].cells) {
-        if (cell.excess <= 0) continue;
+        if (std::all_of(cell.excess.begin(), cell.excess.end(), [](float excess) { return excess <= 0; }))
+          continue;
         adds = true;
-        const auto step = static_cast<std::uint32_t>(times_.size());
-        bands[cell.band].push_back({steps[next].later, cell.band, cell.seen, step, cell.excess});
+        bands[cell.band].emplace_back(steps[next].later, &cell);
       }
-      if (!adds) continue;
-      times_.push_back({earlier, steps[next].later, 0, 0, 0, 0, 0});
-      by_group_.insert(by_group_.end(), steps[next].by_group.begin(), steps[next].by_group.end());
+      if (adds) times_.push_back({earlier, steps[next].later, 0, 0, 0, 0, 0});
     }
     for (const auto& band : bands) {
-      cells_.insert(cells_.end(), band.begin(), band.end());
+      for (const auto& [later, cell] : band) {
+        cells_.push_back({later, cell->band, cell->seen});
+        excess_.insert(excess_.end(), cell->excess.begin(), cell->excess.end());
+      }
       begins_.push_back(static_cast<std::uint32_t>(cells_.size()));
     }
   }

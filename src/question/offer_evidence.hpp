@@ -20,8 +20,6 @@ struct StepCell {
   std::uint32_t later = 0;
   std::uint8_t band = 0;  ///< of days since the last purchase of the earlier one
   Seen seen;
-  std::uint32_t step = 0;  ///< place among all steps
-  double excess = 0;       ///< of those who would not have bought it anyway, the share that does
 };
 
 /// When the first purchase of a product came, after the last one before it of another within a year: days.
@@ -49,9 +47,9 @@ class OfferEvidence {
   [[nodiscard]] std::uint32_t place_of(const StepCell& cell) const {
     return static_cast<std::uint32_t>(&cell - cells_.data());
   }
-  /// The excess of a cell for customers of a group.
+  /// Of customers of a group in a cell who would not have bought it anyway, the share that does.
   [[nodiscard]] double excess(const StepCell& cell, std::uint32_t group) const {
-    return std::min(1.0, cell.excess * by_group_[cell.step * groups_ + group]);
+    return excess_[std::size_t{place_of(cell)} * groups_ + group];
   }
   /// Of a pair that has a cell.
   [[nodiscard]] const StepTimes& times(std::uint32_t earlier, std::uint32_t later) const;
@@ -71,7 +69,7 @@ class OfferEvidence {
   void count_popularity(const Histories& histories, const Lookback& lookback, const CustomerGroups& groups);
 
   std::size_t products_, groups_;
-  std::vector<double> by_group_;       ///< by step, then group, what the excess is multiplied with
+  std::vector<float> excess_;          ///< by cell, then group
   std::vector<std::uint32_t> begins_;  ///< by product and band its first cell, and the end
   std::vector<StepCell> cells_;
   std::vector<StepTimes> times_;  ///< in order of the earlier and the later one

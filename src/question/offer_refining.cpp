@@ -19,17 +19,23 @@ constexpr std::int32_t kNever = INT32_MIN;
 using Bands = std::array<BandCount, kBands>;
 using Excess = std::array<double, kBands>;
 
-/// By band, of those who would not have bought without the step, the share that does.
+/// The share of those who would not have bought without the step that does, where so many buy.
+double excess_where(double buys, const BandCount& band, double overlap) {
+  const double without = std::min(band.expected / band.cases, 1 - 1e-9);
+  return std::max(0.0, (std::min(1.0, buys * overlap / band.cases) - without) / (1 - without));
+}
+
+/// By band, over all groups.
 Excess excess_of(const Bands& bands, double overlap) {
   constexpr double kDrawn = 3, kLeastDrawn = 0.5;
-  double seen = kDrawn, expected = kDrawn;
-  for (const BandCount& band : bands) seen += band.buys / overlap, expected += band.expected / overlap;
-  const double of_all = seen / expected;
+  double seen = kDrawn, usual = kDrawn;
+  for (const BandCount& band : bands) seen += band.buys / overlap, usual += band.expected / overlap;
+  const double of_all = seen / usual;
   double beyond = 0, squares = 0;
   for (const BandCount& band : bands) {
-    const double usual = band.expected / overlap, off = band.buys / overlap - of_all * usual;
-    beyond += off * off - of_all * usual;
-    squares += usual * usual;
+    const double expected = band.expected / overlap, off = band.buys / overlap - of_all * expected;
+    beyond += off * off - of_all * expected;
+    squares += expected * expected;
   }
   const double spread = squares > 0 ? std::max(0.0, beyond / squares) : 0;
   Excess excess{};
@@ -41,26 +47,29 @@ Excess excess_of(const Bands& bands, double overlap) {
       const double drawn = std::max(kLeastDrawn, of_all / spread);
       ratio = (band.buys / overlap + ratio * drawn) / (band.expected / overlap + drawn);
     }
-    const double without = std::min(band.expected / band.cases, 1 - 1e-9);
-    excess[i] = std::max(0.0, (std::min(1.0, ratio * without) - without) / (1 - without));
+    excess[i] = excess_where(ratio * band.expected / overlap, band, overlap);
   }
   return excess;
 }
 
-/// By group, how much of what the step adds to all it adds to them, drawn to 1 as if 3 more had followed it.
-std::vector<double> factors_of(const std::vector<Bands>& groups, const Excess& excess, double overlap) {
-  constexpr double kDrawn = 3;
-  std::vector<double> factors;
-  for (const Bands& bands : groups) {
-    double seen = kDrawn, said = kDrawn;
-    for (std::size_t i = 0; i < kBands; ++i) {
-      if (excess[i] == 0) continue;
-      seen += (bands[i].buys - bands[i].expected) / overlap;
-      said += excess[i] * (bands[i].cases - bands[i].expected) / overlap;
-    }
-    factors.push_back(std::max(0.0, seen / said));
+/// By band, of one group: what would be bought if it followed the step as all do, times how much it follows
+/// it at all, as if 3 more had followed it as all do; and in each band as if 1 more had followed it like
+/// that.
+Excess excess_of_group(const Bands& bands, const Excess& of_all, double overlap) {
+  constexpr double kDrawn = 3, kDrawnInBand = 1;
+  const auto as_all = [&](std::size_t i) {
+    return (bands[i].expected + of_all[i] * (bands[i].cases - bands[i].expected)) / overlap;
+  };
+  double seen = kDrawn, said = kDrawn;
+  for (std::size_t i = 0; i < kBands; ++i) seen += bands[i].buys / overlap, said += as_all(i);
+  Excess excess{};
+  for (std::size_t i = 0; i < kBands; ++i) {
+    if (bands[i].cases == 0) continue;
+    const double before = as_all(i) * seen / said;
+    const double buys = (bands[i].buys / overlap + kDrawnInBand) * before / (before + kDrawnInBand);
+    excess[i] = excess_where(buys, bands[i], overlap);
   }
-  return factors;
+  return excess;
 }
 
 /// Takes the steps to one product after another. One for each thread.
@@ -78,22 +87,33 @@ class StepRefiner {
     for (std::size_t slot = 0; slot < steps.size(); ++slot)
       slots_[steps[slot]->earlier] = static_cast<std::uint8_t>(slot);
     for (slot_ = 0; slot_ < steps.size(); ++slot_) {
-      constexpr double kNoChance = 0.05;
       bands_ = {};
       std::fill(by_group_.begin(), by_group_.end(), Bands{});
       walk_buyers(base_.histories, buyers_.of(steps[slot_]->earlier),
                   [&](std::uint32_t customer) { follow(customer, steps[slot_]->earlier == later); });
-      excess_[slot_] = {};
-      if (chance_of_stretches(bands_, base_.lookback.overlap) < kNoChance)
-        excess_[slot_] = excess_of(bands_, base_.lookback.overlap);
-      for (FoundCell& cell : steps[slot_]->cells) cell.excess = excess_[slot_][cell.band];
-      factors_[slot_] = factors_of(by_group_, excess_[slot_], base_.lookback.overlap);
-      steps[slot_]->by_group = factors_[slot_];
+      settle(*steps[slot_]);
     }
     for (const FoundStep* step : steps) slots_[step->earlier] = kNoSlot;
   }
 
  private:
+  /// What the step adds, by group: each group drawn to all.
+  void settle(FoundStep& step) {
+    constexpr double kNoChance = 0.05;
+    const double overlap = base_.lookback.overlap;
+    excess_[slot_].assign(by_group_.size(), Excess{});
+    if (chance_of_stretches(bands_, overlap) < kNoChance) {
+      const Excess of_all = excess_of(bands_, overlap);
+      for (std::size_t group = 0; group < by_group_.size(); ++group)
+        excess_[slot_][group] = excess_of_group(by_group_[group], of_all, overlap);
+    }
+    for (FoundCell& cell : step.cells) {
+      cell.excess.clear();
+      for (const Excess& excess : excess_[slot_])
+        cell.excess.push_back(static_cast<float>(excess[cell.band]));
+    }
+  }
+
   void follow(std::uint32_t customer, bool is_again) {
     const auto history = base_.histories.of(customer);
     const std::uint32_t group = base_.groups.group_of(customer), shelf = base_.shelves.of_product[later_];
@@ -114,8 +134,7 @@ class StepRefiner {
                            base_.shares.of_shelf(group, shelf, of_shelf, now.known) * share;
       double none = 1 - chance_of_any(items, base_.items.dispersion());
       for (std::size_t surer = 0; surer < slot_; ++surer)
-        if (last[surer] != kNever)
-          none *= 1 - std::min(1.0, factors_[surer][group] * excess_[surer][age_band(now.day - last[surer])]);
+        if (last[surer] != kNever) none *= 1 - excess_[surer][group][age_band(now.day - last[surer])];
       const auto begin = history.begin() + now.known, end = history.begin() + now.seen;
       const bool buys =
           std::any_of(begin, end, [&](const HistoryEntry& entry) { return entry.code == later_; });
@@ -135,8 +154,7 @@ class StepRefiner {
   std::size_t slot_ = 0;
   Bands bands_{};
   std::vector<Bands> by_group_;
-  std::array<Excess, kMostSteps> excess_{};
-  std::array<std::vector<double>, kMostSteps> factors_;  ///< by step, then group
+  std::array<std::vector<Excess>, kMostSteps> excess_;  ///< by step, then group
 };
 
 }  // namespace

@@ -124,13 +124,13 @@ class StepCounter {
     std::uint32_t buys = 0;
     for (std::size_t band = 0; band < kBands; ++band) buys += counts_[band * products_ + later].buys;
     if (buys < kFewest * model_.lookback.overlap) return;
-    FoundStep step{earlier, later, 1, {}, {}};
+    FoundStep step{earlier, later, 1, {}};
     std::array<BandCount, kBands> bands{};
     for (std::size_t band = 0; band < kBands; ++band) {
       const Count& count = counts_[band * products_ + later];
       const Seen own{cases_[band] - count.had_cases, count.buys, customers_[band] - count.had_customers};
       if (own.cases == 0) continue;
-      step.cells.push_back({static_cast<std::uint8_t>(band), own, expected(band, later), 0});
+      step.cells.push_back({static_cast<std::uint8_t>(band), own, expected(band, later), {}});
       bands[band] = {static_cast<double>(own.buys), static_cast<double>(own.cases),
                      step.cells.back().expected};
     }

@@ -39,14 +39,14 @@ struct FoundCell {
   std::uint8_t band = 0;
   Seen seen;
   double expected = 0;  ///< purchases of the later one that there would have been anyway
-  double excess = 0;    ///< of those who would not have bought it without this step, the share that does
+  /// By group, of those who would not have bought it without this step, the share that does.
+  std::vector<float> excess;
 };
 
 struct FoundStep {
   std::uint32_t earlier = 0, later = 0;
   double p = 1;  ///< of so many purchases by chance
   std::vector<FoundCell> cells;
-  std::vector<double> by_group;  ///< what the excess is multiplied with
 };
 
 /// Pairs that are followed by so many more purchases than expected that it is no chance: binomial tests over
@@ -65,11 +65,11 @@ struct FoundStep {
 
 /// Works out what each step adds. The steps to one product are taken one after another, first the one after
 /// which surely most buy it, and of what follows a step only that counts which those before it do not
-/// explain: who bought A and then B goes on to C because of B. Eight steps to a product at most. Ratios of
-/// seen to expected purchases are shrunk: of all bands together as if 3 more customers had bought as
-/// expected, and those of the bands to that of all by their own spread, as gamma distributed (empirical
-/// Bayes; DuMouchel, Bayesian data mining in large frequency tables, American Statistician 53, 1999). On all
-/// threads.
+/// explain: who bought A and then B goes on to C because of B. Eight steps to a product at most. What a step
+/// adds is told by band and group. Ratios of seen to expected purchases are shrunk: of all as if 3 more
+/// customers had bought as expected, those of the bands to that of the band before, by how much the bands
+/// spread, as gamma distributed (empirical Bayes; DuMouchel, Bayesian data mining in large frequency tables,
+/// American Statistician 53, 1999); what a group does, to what all do. On all threads.
 void refine_steps(const OfferBase& base, const ProductBuyers& buyers, std::vector<FoundStep>& steps);
 
 /// How many more of a case buy than would anyway, from the earlier purchase up to the band where that is

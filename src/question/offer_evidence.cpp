@@ -97,7 +97,8 @@ void OfferEvidence::take(const std::vector<FoundStep>& steps) {
     for (; next < steps.size() && steps[next].earlier == earlier; ++next) {
       bool adds = false;
       for (const FoundCell& cell : steps[next].cells) {
-        if (std::all_of(cell.excess.begin(), cell.excess.end(), [](float excess) { return excess <= 0; }))
+        if (std::none_of(cell.groups.begin(), cell.groups.end(),
+                         [](const FoundCell::OfGroup& group) { return group.excess > 0; }))
           continue;
         adds = true;
         bands[cell.band].emplace_back(steps[next].later, &cell);
@@ -107,7 +108,7 @@ void OfferEvidence::take(const std::vector<FoundStep>& steps) {
     for (const auto& band : bands) {
       for (const auto& [later, cell] : band) {
         cells_.push_back({later, cell->band, cell->seen});
-        excess_.insert(excess_.end(), cell->excess.begin(), cell->excess.end());
+        of_groups_.insert(of_groups_.end(), cell->groups.begin(), cell->groups.end());
       }
       begins_.push_back(static_cast<std::uint32_t>(cells_.size()));
     }

@@ -49,7 +49,11 @@ class OfferEvidence {
   }
   /// Of customers of a group in a cell who would not have bought it anyway, the share that does.
   [[nodiscard]] double excess(const StepCell& cell, std::uint32_t group) const {
-    return excess_[std::size_t{place_of(cell)} * groups_ + group];
+    return of_groups_[std::size_t{place_of(cell)} * groups_ + group].excess;
+  }
+  /// The customers of a group in a cell.
+  [[nodiscard]] const Seen& seen(const StepCell& cell, std::uint32_t group) const {
+    return of_groups_[std::size_t{place_of(cell)} * groups_ + group].seen;
   }
   /// Of a pair that has a cell.
   [[nodiscard]] const StepTimes& times(std::uint32_t earlier, std::uint32_t later) const;
@@ -69,8 +73,8 @@ class OfferEvidence {
   void count_popularity(const Histories& histories, const Lookback& lookback, const CustomerGroups& groups);
 
   std::size_t products_, groups_;
-  std::vector<float> excess_;          ///< by cell, then group
-  std::vector<std::uint32_t> begins_;  ///< by product and band its first cell, and the end
+  std::vector<FoundCell::OfGroup> of_groups_;  ///< by cell, then group
+  std::vector<std::uint32_t> begins_;          ///< by product and band its first cell, and the end
   std::vector<StepCell> cells_;
   std::vector<StepTimes> times_;  ///< in order of the earlier and the later one
   std::vector<Seen> of_group_, of_all_;

@@ -79,7 +79,8 @@ class StepRefiner {
       : base_(base),
         buyers_(buyers),
         slots_(base.histories.counts.size(), kNoSlot),
-        by_group_(base.groups.count) {}
+        by_group_(base.groups.count),
+        seen_(base.groups.count) {}
 
   /// The surest first.
   void refine(std::uint32_t later, std::span<FoundStep*> steps) {
@@ -89,6 +90,7 @@ class StepRefiner {
     for (slot_ = 0; slot_ < steps.size(); ++slot_) {
       bands_ = {};
       std::fill(by_group_.begin(), by_group_.end(), Bands{});
+      std::fill(seen_.begin(), seen_.end(), std::array<Seen, kBands>{});
       walk_buyers(base_.histories, buyers_.of(steps[slot_]->earlier),
                   [&](std::uint32_t customer) { follow(customer, steps[slot_]->earlier == later); });
       settle(*steps[slot_]);
@@ -108,9 +110,8 @@ class StepRefiner {
         excess_[slot_][group] = excess_of_group(by_group_[group], of_all, overlap);
     }
     for (FoundCell& cell : step.cells) {
-      cell.excess.clear();
-      for (const Excess& excess : excess_[slot_])
-        cell.excess.push_back(static_cast<float>(excess[cell.band]));
+      for (std::size_t group = 0; group < seen_.size(); ++group)
+        cell.groups.push_back({seen_[group][cell.band], excess_[slot_][group][cell.band]});
     }
   }
 
@@ -121,7 +122,7 @@ class StepRefiner {
     std::array<std::int32_t, kMostSteps> last;
     last.fill(kNever);
     bool is_bought = false;
-    std::uint32_t read = 0, of_shelf = 0;
+    std::uint32_t read = 0, of_shelf = 0, bands_before = 0;
     walk_cases(history, base_.lookback, base_.lookback.days, [&](const CustomerCase& now) {
       for (; read < now.known; ++read) {
         const std::uint32_t code = history[read].code;
@@ -144,6 +145,11 @@ class StepRefiner {
         band->expected += 1 - none;
         band->buys += buys ? 1 : 0;
       }
+      Seen& seen = seen_[group][at];
+      ++seen.cases;
+      seen.buys += buys ? 1U : 0U;
+      seen.customers += (bands_before >> at & 1U) == 0 ? 1U : 0U;
+      bands_before |= 1U << at;
     });
   }
 
@@ -154,6 +160,7 @@ class StepRefiner {
   std::size_t slot_ = 0;
   Bands bands_{};
   std::vector<Bands> by_group_;
+  std::vector<std::array<Seen, kBands>> seen_;          ///< by group
   std::array<std::vector<Excess>, kMostSteps> excess_;  ///< by step, then group
 };
 

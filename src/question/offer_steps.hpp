@@ -39,8 +39,12 @@ struct FoundCell {
   std::uint8_t band = 0;
   Seen seen;
   double expected = 0;  ///< purchases of the later one that there would have been anyway
-  /// By group, of those who would not have bought it without this step, the share that does.
-  std::vector<float> excess;
+  /// What is so of the customers of each group.
+  struct OfGroup {
+    Seen seen;
+    double excess = 0;  ///< of those who would not have bought it without this step, the share that does
+  };
+  std::vector<OfGroup> groups;
 };
 
 struct FoundStep {

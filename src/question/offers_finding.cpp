@@ -71,15 +71,20 @@ std::int64_t OffersFinding::expected_margin(const Offer& offer) const {
 
 bool OffersFinding::tells_of_group(const Offer& offer) const {
   constexpr std::uint32_t kFewest = 20;
-  const Seen& group = model->evidence.of_group(groups.group_of(offer.customer), offer.product);
+  const Seen& group = seen_of_group(offer);
   return groups.is_split() && group.customers >= kFewest &&
-         group.rate() > model->evidence.of_all(offer.product).rate();
+         (offer.is_by_step() || group.rate() > model->evidence.of_all(offer.product).rate());
+}
+
+const Seen& OffersFinding::seen_of_group(const Offer& offer) const {
+  const std::uint32_t group = groups.group_of(offer.customer);
+  return offer.is_by_step() ? model->evidence.seen(model->evidence.cell(offer.step), group)
+                            : model->evidence.of_group(group, offer.product);
 }
 
 const Seen& OffersFinding::seen(const Offer& offer) const {
-  if (offer.is_by_step()) return model->evidence.cell(offer.step).seen;
-  return tells_of_group(offer) ? model->evidence.of_group(groups.group_of(offer.customer), offer.product)
-                               : model->evidence.of_all(offer.product);
+  if (tells_of_group(offer)) return seen_of_group(offer);
+  return offer.is_by_step() ? model->evidence.cell(offer.step).seen : model->evidence.of_all(offer.product);
 }
 
 double OffersFinding::lift(const Offer& offer) const {
@@ -98,15 +103,15 @@ std::pair<Date, Date> OffersFinding::best_days(const Offer& offer) const {
 std::string OffersFinding::reason(const Offer& offer) const {
   const Seen& who = seen(offer);
   const std::string within = fmt::format("within {}", days_told(model->lookback.horizon));
+  const bool of_group = tells_of_group(offer);
+  const std::string whom =
+      counted(who.customers, "customer") +
+      (of_group ? fmt::format(" ({}: {})", groups.noun(), groups.label(groups.group_of(offer.customer)))
+                : "");
   if (!offer.is_by_step()) {
-    const bool of_group = tells_of_group(offer);
-    return fmt::format(
-        "{} of {}{} without it bought it {}{}; ordered {}, last {}", share(who.rate()),
-        counted(who.customers, "customer"),
-        of_group ? fmt::format(" ({}: {})", groups.noun(), groups.label(groups.group_of(offer.customer)))
-                 : "",
-        within, of_group ? fmt::format(", {:.1f} times the share of all", lift(offer)) : "",
-        offer.orders == 1 ? "once" : counted(offer.orders, "time"), ago(offer.last_ago));
+    return fmt::format("{} of {} without it bought it {}{}; ordered {}, last {}", share(who.rate()), whom,
+                       within, of_group ? fmt::format(", {:.1f} times the share of all", lift(offer)) : "",
+                       offer.orders == 1 ? "once" : counted(offer.orders, "time"), ago(offer.last_ago));
   }
   const StepTimes& times = model->evidence.times(offer.because_of, offer.product);
   const std::string band = age_band_told(model->evidence.cell(offer.step).band);
@@ -117,13 +122,11 @@ std::string OffersFinding::reason(const Offer& offer) const {
           : fmt::format("; usually {} to {} after", times.days_p25, days_told(times.days_p75));
   if (offer.because_of == offer.product)
     return fmt::format("bought it {}; of {} who had bought it {} before, {} bought it again {}{}",
-                       ago(offer.days_ago), counted(who.customers, "customer"), band, share(who.rate()),
-                       within, usually);
+                       ago(offer.days_ago), whom, band, share(who.rate()), within, usually);
   const bool mostly_together = times.together * 2 > times.purchases;
   return fmt::format("bought {} {}; of {} who had bought that {} before, {} bought this {}{}{}",
-                     names().title(offer.because_of), ago(offer.days_ago), counted(who.customers, "customer"),
-                     band, share(who.rate()), within, usually,
-                     mostly_together ? ", mostly together with more of it" : "");
+                     names().title(offer.because_of), ago(offer.days_ago), whom, band, share(who.rate()),
+                     within, usually, mostly_together ? ", mostly together with more of it" : "");
 }
 
 std::string OffersFinding::money(std::int64_t units) const {

@@ -59,9 +59,10 @@ struct OffersFinding {
   [[nodiscard]] std::int64_t expected_value(const Offer& offer) const {
     return has_margins() ? expected_margin(offer) : expected_amount(offer);
   }
-  /// Whether the group of the customer speaks for it: 20 customers of it or more, of whom more bought it than
-  /// of all.
+  /// Whether what is told is of the group of the customer: 20 customers of it or more, who took the step, or
+  /// who buy the product more often than all do.
   [[nodiscard]] bool tells_of_group(const Offer& offer) const;
+  [[nodiscard]] const Seen& seen_of_group(const Offer& offer) const;
   /// Who was seen to buy it: those with the step, or those without the product, of the group or of all.
   [[nodiscard]] const Seen& seen(const Offer& offer) const;
   /// The rate of these by that of all customers.

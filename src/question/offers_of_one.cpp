@@ -26,11 +26,10 @@ std::vector<EvidenceRow> evidence_of(const OffersFinding& finding, std::span<con
   std::vector<EvidenceRow> rows;
   for (const Offer& offer : finding.offers) {
     const std::uint32_t group = finding.groups.group_of(offer.customer);
-    rows.push_back({offer.product, kNoMember, kEmptyCell,
-                    finding.groups.is_split() ? fmt::format("{}: {}, without it", finding.groups.noun(),
-                                                            finding.groups.label(group))
-                                              : "customers without it",
-                    finding.model->evidence.of_group(group, offer.product), offer.anyway});
+    rows.push_back(
+        {offer.product, kNoMember, kEmptyCell,
+         finding.groups.is_split() ? finding.groups.label(group) + ", without it" : "customers without it",
+         finding.model->evidence.of_group(group, offer.product), offer.anyway});
     std::vector<std::pair<std::uint32_t, std::int32_t>> bought;  // product, last day
     for (const HistoryEntry& entry : history) {
       const auto found = std::find_if(bought.begin(), bought.end(),
@@ -43,11 +42,14 @@ std::vector<EvidenceRow> evidence_of(const OffersFinding& finding, std::span<con
     for (const auto& [product, day] : bought) {
       const std::int32_t days_ago = finding.as_of.days - day;
       const std::size_t band = age_band(days_ago);
-      for (const StepCell& cell : finding.model->evidence.after(product, band))
+      const OfferEvidence& evidence = finding.model->evidence;
+      for (const StepCell& cell : evidence.after(product, band))
         if (cell.later == offer.product)
           rows.push_back({offer.product, product, days_ago,
-                          fmt::format("bought it {} before", age_band_told(band)), cell.seen,
-                          finding.model->evidence.excess(cell, group)});
+                          fmt::format("{}bought it {} before",
+                                      finding.groups.is_split() ? finding.groups.label(group) + ", " : "",
+                                      age_band_told(band)),
+                          evidence.seen(cell, group), evidence.excess(cell, group)});
     }
   }
   return rows;

@@ -184,7 +184,8 @@ std::string quartile(const std::vector<int>& sorted, std::size_t quarters) {
 bool expect_true(const SlowEvidence& slow, const std::vector<std::string>& row, int as_of) {
   const std::string &customer = row[0], &product = row[1], &reason = row[2];
   static const std::regex kStep(
-      "bought (it|P[0-9]+) (?:today|([0-9]+) days? ago); of ([0-9,]+) customers? who had bought (?:it|that) "
+      "bought (it|P[0-9]+) (?:today|([0-9]+) days? ago); of ([0-9,]+) customers?(?: \\(kind: (even|odd)\\))? "
+      "who had bought (?:it|that) "
       "([0-9]+)(?: to ([0-9]+) days|( days or more)) before, ([0-9.]+%) bought (?:it again|this) within "
       "[0-9]+ "
       "days; usually ([0-9]+)(?: to ([0-9]+))? days? after(?:, mostly together with more of it)?");
@@ -197,13 +198,15 @@ bool expect_true(const SlowEvidence& slow, const std::vector<std::string>& row, 
     const std::string earlier = part[1] == "it" ? product : part[1].str();
     EXPECT_EQ(part[2].length() > 0 ? std::stoi(part[2]) : 0, as_of - *slow.last(customer, earlier, as_of))
         << reason;
-    const auto told = slow.seen(product, earlier, std::stoi(part[4]),
-                                part[5].length() > 0 ? std::stoi(part[5]) : INT_MAX, {});
+    std::optional<int> kind;
+    if (part[4].length() > 0) kind = part[4] == "odd" ? 1 : 0;
+    const auto told = slow.seen(product, earlier, std::stoi(part[5]),
+                                part[6].length() > 0 ? std::stoi(part[6]) : INT_MAX, kind);
     EXPECT_EQ(part[3].str(), with_thousands(static_cast<std::int64_t>(told.customers))) << reason;
-    EXPECT_EQ(part[7].str(), told_share(told.rate)) << reason;
+    EXPECT_EQ(part[8].str(), told_share(told.rate)) << reason;
     const std::vector<int> gaps = slow.gaps(product, earlier);
-    EXPECT_EQ(part[8].str(), quartile(gaps, 1)) << reason;
-    EXPECT_EQ(part[9].length() > 0 ? part[9].str() : part[8].str(), quartile(gaps, 3)) << reason;
+    EXPECT_EQ(part[9].str(), quartile(gaps, 1)) << reason;
+    EXPECT_EQ(part[10].length() > 0 ? part[10].str() : part[9].str(), quartile(gaps, 3)) << reason;
     return true;
   }
   if (!std::regex_match(reason, part, kPopular)) {

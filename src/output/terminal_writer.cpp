@@ -185,11 +185,14 @@ std::string render_table(const Table& table, const TerminalStyle& style, const s
   for (std::size_t i = 0; i < table.columns.size(); ++i) columns.push_back(shown(table, i, rows));
   widen_groups(table, columns);
   const std::vector<std::size_t> fit = fitting(table, columns, style.width - kGap);
-  if (fit.size() == columns.size() && !fit.empty() && table.columns.back().unit == Unit::text) {
-    std::size_t used = kGap;  // the last column may have the room that is left
-    for (std::size_t i = 0; i + 1 < columns.size(); ++i) used += columns[i].width + kGap;
-    if (style.width > used + kWidestText)
-      columns.back() = shown(table, columns.size() - 1, rows, style.width - used);
+  if (!fit.empty() && table.columns[fit.back()].unit == Unit::text) {
+    constexpr std::size_t kLeast = 12;  // the last column has the room that is left, be it more or less
+    std::size_t used = kGap;
+    for (std::size_t i = 0; i + 1 < fit.size(); ++i) used += columns[fit[i]].width + kGap;
+    const std::size_t room = std::max(style.width, used + kLeast) - used;
+    const bool has_more = fit.size() == columns.size() && room > kWidestText;
+    if (has_more || room < columns[fit.back()].width)
+      columns[fit.back()] = shown(table, fit.back(), rows, room);
   }
   std::string text;
   if (std::any_of(fit.begin(), fit.end(), [&](std::size_t i) { return !table.columns[i].group.empty(); }))

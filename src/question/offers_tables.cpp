@@ -87,6 +87,12 @@ Table offers_table(const std::shared_ptr<const OffersFinding>& kept) {
              [&](const Offer& offer) { return finding.seen(offer).rate(); });
   rows.ratio("lift", "rate by that of all active customers who had not bought it.",
              [&](const Offer& offer) { return finding.lift(offer); });
+  for (TableColumn& column : columns)  // so that a terminal has room for reasons
+    column.heading = column.name == "customer_id"       ? "customer"
+                     : column.name == "product_id"      ? "product"
+                     : column.name == "product_name"    ? "name"
+                     : column.name == "expected_margin" ? "margin"
+                                                        : "";
   return table;
 }
 

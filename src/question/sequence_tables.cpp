@@ -153,6 +153,11 @@ Table next_table(const SequenceFinding& finding) {
         fmt::format("Share that has bought the other within {} days, had all been followed so long.",
                     kRateDays[i]),
         [i](Pair pair) { return pair->rates[i]; });
+  for (TableColumn& column : table.columns)  // so that a terminal has room for all that is shown
+    column.heading = column.name == "customers_both" ? "both"
+                     : column.name == "days_median"  ? "days"
+                     : column.name == "rate_ratio"   ? "ratio"
+                                                     : "";
   for (const Pair pair : finding.pairs) table.faint.push_back(finding.is_found(*pair) ? 0 : 1);
   return table;
 }

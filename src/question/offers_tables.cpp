@@ -42,7 +42,7 @@ Table offers_table(const std::shared_ptr<const OffersFinding>& kept) {
   const auto& offers = finding.offers;
   Table table{"",
               "Offers",
-              "One row for each customer and product to offer them; those to make first come first.",
+              "One row for each customer and product to offer them, the best first.",
               {}};
   auto& columns = table.columns;
   std::vector<std::uint32_t> customers, products, because;

@@ -40,10 +40,7 @@ TableColumn reason_column(const std::shared_ptr<const OffersFinding>& kept) {
 Table offers_table(const std::shared_ptr<const OffersFinding>& kept) {
   const OffersFinding& finding = *kept;
   const auto& offers = finding.offers;
-  Table table{"",
-              "Offers",
-              "One row for each customer and product to offer them, the best first.",
-              {}};
+  Table table{"", "Offers", "One row for each customer and product to offer them, the best first.", {}};
   auto& columns = table.columns;
   std::vector<std::uint32_t> customers, products, because;
   for (const Offer& offer : offers) {

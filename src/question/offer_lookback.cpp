@@ -21,9 +21,7 @@ OrError<Lookback> lookback_of(Date first_day, Date as_of, std::int32_t horizon, 
     lookback.days.push_back(day);
   if (lookback.days.empty())
     return data_error(fmt::format(
-        "the sales up to {} cover {}; to learn what customers buy within {} takes {} at least. Take a "
-        "smaller "
-        "--horizon.",
+        "the sales up to {} cover {}; to learn what customers buy within {} takes {} at least.",
         to_text(as_of), counted(static_cast<std::uint64_t>(days_between(first_day, as_of) + 1), "day"),
         counted(static_cast<std::uint64_t>(horizon), "day"), horizon + kLeastHistory + 1));
   std::reverse(lookback.days.begin(), lookback.days.end());
@@ -56,6 +54,21 @@ Histories known_by(const Histories& histories, Date day) {
     known.begins.push_back(static_cast<std::uint32_t>(known.entries.size()));
   }
   return known;
+}
+
+Histories of_chosen(const Histories& histories, const std::vector<std::uint8_t>& chosen) {
+  Histories kept;
+  kept.counts.resize(histories.counts.size());
+  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
+    if (chosen[customer] != 0) {
+      const auto own = histories.of(customer);
+      kept.entries.insert(kept.entries.end(), own.begin(), own.end());
+      for (const HistoryEntry& entry : own) kept.counts[entry.code] += entry.is_first;
+      kept.buyers += own.empty() ? 0U : 1U;
+    }
+    kept.begins.push_back(static_cast<std::uint32_t>(kept.entries.size()));
+  }
+  return kept;
 }
 
 }  // namespace pear

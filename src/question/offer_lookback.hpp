@@ -76,4 +76,7 @@ void walk_cases(std::span<const HistoryEntry> history, const Lookback& lookback,
 /// The entries up to a day, as if nothing were later: the same customers and codes.
 [[nodiscard]] Histories known_by(const Histories& histories, Date day);
 
+/// Histories of the customers with 1 alone; the others are there and have bought nothing.
+[[nodiscard]] Histories of_chosen(const Histories& histories, const std::vector<std::uint8_t>& chosen);
+
 }  // namespace pear

@@ -293,21 +293,6 @@ void summarise(const std::vector<Sums>& groups, const OfferTestRules& rules, con
 
 }  // namespace
 
-Histories of_chosen(const Histories& histories, const std::vector<std::uint8_t>& chosen) {
-  Histories kept;
-  kept.counts.resize(histories.counts.size());
-  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
-    if (chosen[customer] != 0) {
-      const auto own = histories.of(customer);
-      kept.entries.insert(kept.entries.end(), own.begin(), own.end());
-      for (const HistoryEntry& entry : own) kept.counts[entry.code] += entry.is_first;
-      kept.buyers += own.empty() ? 0U : 1U;
-    }
-    kept.begins.push_back(static_cast<std::uint32_t>(kept.entries.size()));
-  }
-  return kept;
-}
-
 OrError<OfferTest> test_offers(const Asked& asked, const LineView& lines, const Histories& histories,
                                const OfferTestRules& rules, const std::vector<std::uint8_t>& planned) {
   OfferTest test;

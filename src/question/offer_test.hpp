@@ -76,7 +76,4 @@ struct OfferTestRules {
                                              const Histories& histories, const OfferTestRules& rules,
                                              const std::vector<std::uint8_t>& planned);
 
-/// Histories of the customers with 1 alone; the others are there and have bought nothing.
-[[nodiscard]] Histories of_chosen(const Histories& histories, const std::vector<std::uint8_t>& chosen);
-
 }  // namespace pear

@@ -113,10 +113,10 @@ OrError<void> learn(OffersFinding& finding, const Histories& known) {
   const Asked& asked = finding.asked;
   const OffersOptions& options = finding.options;
   finding.planned = planned_of(asked);
-  PEAR_ASSIGN(
-      Lookback lookback,
+  auto lookback =
       lookback_of(*asked.population.first_date, finding.as_of, static_cast<std::int32_t>(options.horizon),
-                  static_cast<std::int32_t>(options.active), asked.daybook.customers()));
+                  static_cast<std::int32_t>(options.active), asked.daybook.customers());
+  if (!lookback) return data_error(lookback.error().message + " Take a smaller --horizon.");
   finding.active = count_active(finding, known);
   if (finding.active == 0 && !options.customer)
     return data_error(
@@ -126,10 +126,10 @@ OrError<void> learn(OffersFinding& finding, const Histories& known) {
   const LineView lines(asked.daybook, asked.grains);
   PEAR_ASSIGN(finding.groups, offer_groups(options.group, lines, known));
   if (options.evidence == OffersOptions::Evidence::selection) {
-    finding.model.emplace(asked.daybook, of_chosen(known, finding.planned), std::move(lookback),
+    finding.model.emplace(asked.daybook, of_chosen(known, finding.planned), std::move(*lookback),
                           finding.groups, finding.shelves);
   } else {
-    finding.model.emplace(asked.daybook, known, std::move(lookback), finding.groups, finding.shelves);
+    finding.model.emplace(asked.daybook, known, std::move(*lookback), finding.groups, finding.shelves);
   }
   return {};
 }

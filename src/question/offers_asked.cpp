@@ -21,6 +21,9 @@ OrError<std::vector<std::uint32_t>> listed(const Daybook& daybook, const std::st
     std::string text = list.substr(begin, comma - begin);
     text.erase(0, text.find_first_not_of(' '));
     text.erase(text.find_last_not_of(' ') + 1);
+    if (text.empty())
+      return usage_error(
+          fmt::format("--{} {}: there is no product between two commas.", option, in_quotes(list)));
     auto found = find_one(daybook, Level::product, text);
     if (!found)
       return tl::unexpected(

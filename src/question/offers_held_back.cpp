@@ -25,8 +25,9 @@ OrError<std::vector<Date>> cuts_of(const Asked& asked, const OffersOptions& opti
     const auto lookback = lookback_of(*asked.population.first_date, cut, horizon,
                                       static_cast<std::int32_t>(options.active), asked.daybook.customers());
     if (!lookback && (cuts.empty() || options.folds))
-      return data_error(fmt::format("--test {}: before {}, {}", horizon, to_text(Date{cut.days + 1}),
-                                    lookback.error().message));
+      return data_error(fmt::format(
+          "too little is known before {} to plan from it: {} Take a smaller --test, or fewer --folds.",
+          to_text(Date{cut.days + 1}), lookback.error().message));
     if (!lookback) break;
     cuts.push_back(cut);
   }

@@ -9,30 +9,18 @@
 #include <nlohmann/json.hpp>
 
 #include "support/csv_rows.hpp"
-#include "support/run_program.hpp"
+#include "support/demo_program.hpp"
 
 namespace pear::test {
 namespace {
 
-/// The demo is made once for all tests here.
-class CustomersProgram : public testing::Test {
+class CustomersProgram : public DemoProgram<CustomersProgram> {
  protected:
-  static void SetUpTestSuite() {
-    folder_ = new TemporaryFolder;
-    EXPECT_EQ(run_pear(*folder_, {"demo", "d", "--quiet"}).exit_code, 0);
-  }
-  static void TearDownTestSuite() {
-    delete folder_;
-    folder_ = nullptr;
-  }
   static ProgramRun pear(std::vector<std::string> words) {
     words.insert(words.end(), {"d/thistledown.daybook", "--figure", "none"});
     return run_pear(*folder_, words);
   }
-  static std::string path(const std::string& name) { return *folder_ / name; }
-  static TemporaryFolder* folder_;
 };
-TemporaryFolder* CustomersProgram::folder_ = nullptr;
 
 /// Buyers of the starter kit come back, buyers of the gift box seldom do (docs/demo.md).
 TEST_F(CustomersProgram, PlantedEntryProductsAreFound) {

@@ -5,30 +5,19 @@
 #include <gtest/gtest.h>
 
 #include "support/csv_rows.hpp"
-#include "support/run_program.hpp"
+#include "support/demo_program.hpp"
 
 namespace pear::test {
 namespace {
 
-class OffersProgram : public testing::Test {
+class OffersProgram : public DemoProgram<OffersProgram> {
  protected:
-  static void SetUpTestSuite() {
-    folder_ = new TemporaryFolder;
-    EXPECT_EQ(run_pear(*folder_, {"demo", "d", "--quiet"}).exit_code, 0);
-  }
-  static void TearDownTestSuite() {
-    delete folder_;
-    folder_ = nullptr;
-  }
   static ProgramRun offers(std::vector<std::string> words) {
     words.insert(words.begin(), {"offers", "d/thistledown.daybook", "--figure", "none"});
     return run_pear(*folder_, words);
   }
-  static Rows rows(const std::string& file) { return rows_of(*folder_ / ("pear-out/" + file)); }
-
-  static TemporaryFolder* folder_;
+  static Rows rows(const std::string& file) { return rows_of(path("pear-out/" + file)); }
 };
-TemporaryFolder* OffersProgram::folder_ = nullptr;
 
 TEST_F(OffersProgram, GivesOutNoMoreThanIsInStockAndTheBestOffersFirst) {
   EXPECT_EQ(offers({}).exit_code, 0);

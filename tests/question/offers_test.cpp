@@ -408,6 +408,11 @@ TEST(Offers, MistakesAreTold) {
   EXPECT_EQ(
       error({{"exclude", "P1,P111"}}),
       "--exclude: there is no product \"P111\" among the 30 that are asked about. Did you mean \"P11\"?");
+  EXPECT_EQ(error({{"only", "P1,,P2"}}), "--only \"P1,,P2\": there is no product between two commas.");
+  EXPECT_EQ(
+      error({{"test", "90"}, {"folds", "8"}}),
+      "too little is known before 2022-04-18 to plan from it: the sales up to 2022-04-17 cover 100 days; to "
+      "learn what customers buy within 90 days takes 151 at least. Take a smaller --test, or fewer --folds.");
   EXPECT_EQ(error({{"min-chance", "2"}}), "--min-chance takes a chance such as 0.05 or 5%, not \"2\".");
   EXPECT_EQ(
       error({{"horizon", "700"}}),

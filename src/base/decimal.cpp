@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "base/ascii.hpp"
+
 namespace pear {
 namespace {
 
@@ -16,8 +18,6 @@ std::optional<Decimal> in_range(Int128 units) {
   if (units > kMax || units < -Int128{kMax}) return std::nullopt;
   return Decimal::from_units(static_cast<std::int64_t>(units));
 }
-
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
 /// 10^places, for the places that a number may have.
 constexpr std::array<std::int64_t, Decimal::kPlaces + 1> kScaleAfter = {10'000, 1'000, 100, 10, 1};

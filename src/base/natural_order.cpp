@@ -1,9 +1,9 @@
 #include "base/natural_order.hpp"
 
+#include "base/ascii.hpp"
+
 namespace pear {
 namespace {
-
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
 std::size_t end_of_digits(std::string_view text, std::size_t from) {
   while (from < text.size() && is_digit(text[from])) ++from;

@@ -15,7 +15,7 @@
 namespace pear {
 namespace {
 
-constexpr std::uint32_t kNone = std::numeric_limits<std::uint32_t>::max();
+constexpr std::uint32_t kNoOrder = std::numeric_limits<std::uint32_t>::max();
 
 /// An order as its lines are met: the lines are a list that begins at first_line and goes on by `next`.
 struct OrderEntry {
@@ -44,11 +44,11 @@ class OrderEntries {
  public:
   /// `next` gets, for each line, the next line of its order. It may be the array that the codes came from.
   OrderEntries(std::size_t order_ids, std::vector<std::uint32_t>& next)
-      : first_owner_(order_ids, kNone), next_(next) {}
+      : first_owner_(order_ids, kNoOrder), next_(next) {}
 
   void add(std::uint32_t line, std::uint32_t customer, std::uint32_t code, Moment moment) {
     std::uint32_t& first = first_owner_[code];
-    if (first == kNone) {
+    if (first == kNoOrder) {
       first = make(line, customer, code, moment);
     } else if (entries_[first].customer == customer) {
       append(entries_[first], line, moment);

@@ -22,7 +22,7 @@ constexpr std::uint32_t kSharedEmail = 23;  // a customer with the address of th
 
 bool messy(const Shop& shop) { return shop.orders.size() >= kSmallestMessyShop; }
 
-std::string money(std::int64_t cents) { return fmt::format("{},{:02}", cents / 100, cents % 100); }
+std::string with_comma(std::int64_t cents) { return fmt::format("{},{:02}", cents / 100, cents % 100); }
 
 std::string german_date(Date date) {
   const std::string iso = to_text(date);
@@ -87,7 +87,7 @@ std::string customer_row(const Shop& shop, std::uint32_t customer, bool before_m
 std::string line_row(const Shop& shop, std::size_t order, std::uint64_t at) {
   const SaleLine& line = shop.lines[at];
   return fmt::format("{};{};P{};{};{}\n", order_id(order), at - shop.orders[order].first_line + 1,
-                     line.product + 1, line.quantity, money(line.unit_price));
+                     line.product + 1, line.quantity, with_comma(line.unit_price));
 }
 
 /// The rows of faulty orders: on impossible days, and without a customer.
@@ -172,7 +172,7 @@ OrError<void> write_products(const Write& write) {
   const auto listed = assortment().first(kListedProducts);
   for (std::size_t i = 0; i < listed.size(); ++i)
     text += fmt::format("P{};{};{};{};{}\n", i + 1, listed[i].name, listed[i].category,
-                        money(listed[i].unit_cost), money(listed[i].list_price));
+                        with_comma(listed[i].unit_cost), with_comma(listed[i].list_price));
   return write(text);
 }
 

@@ -11,14 +11,14 @@
 namespace pear::demo {
 namespace {
 
-std::string money(std::int64_t cents) { return fmt::format("{}.{:02}", cents / 100, cents % 100); }
+std::string with_point(std::int64_t cents) { return fmt::format("{}.{:02}", cents / 100, cents % 100); }
 
 /// What each row of a product says of it: list price, cost, name, category.
 std::vector<std::string> product_endings() {
   std::vector<std::string> endings;
   for (const Product& product : assortment().first(kListedProducts))
-    endings.push_back(fmt::format("{},{},{},{}", money(product.list_price), money(product.unit_cost),
-                                  product.name, product.category));
+    endings.push_back(fmt::format("{},{},{},{}", with_point(product.list_price),
+                                  with_point(product.unit_cost), product.name, product.category));
   endings.emplace_back(",,,");  // of what no list knows, nothing is known
   return endings;
 }
@@ -42,7 +42,7 @@ OrError<void> write_sales(const Shop& shop, const Write& write) {
     for (std::uint64_t at = order.first_line; at < order.first_line + order.line_count; ++at) {
       const SaleLine& line = shop.lines[at];
       fmt::format_to(std::back_inserter(text), "{},P{},{},{},{},{}\n", beginning, line.product + 1,
-                     line.quantity, money(line.unit_price), endings[line.product], ending);
+                     line.quantity, with_point(line.unit_price), endings[line.product], ending);
     }
     PEAR_TRY(write(text));
   }

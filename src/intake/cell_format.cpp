@@ -7,12 +7,11 @@
 #include <date/date.h>
 #include <fmt/format.h>
 
+#include "base/ascii.hpp"
 #include "base/text.hpp"
 
 namespace pear {
 namespace {
-
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
 /// The text without its separators of thousands and with a decimal point; nothing where they stand wrongly.
 std::optional<std::string> plain_number(std::string_view text, const NumberFormat& format) {

@@ -6,10 +6,10 @@
 
 #include <fmt/format.h>
 
+#include "base/ascii.hpp"
+
 namespace pear {
 namespace {
-
-bool is_digit(char c) { return c >= '0' && c <= '9'; }
 
 /// Separators of thousands stand before groups of three digits.
 bool is_grouped(std::string_view text, char separator) {

@@ -12,8 +12,6 @@
 namespace pear {
 namespace {
 
-std::string number(std::uint64_t value) { return with_thousands(static_cast<std::int64_t>(value)); }
-
 std::string money(const BasketsFinding& finding, std::int64_t units) {
   return with_thousands(Decimal::from_units(units), 2) +
          (finding.asked.currency.empty() ? "" : " " + finding.asked.currency);

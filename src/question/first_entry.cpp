@@ -24,7 +24,7 @@ struct Sums {
   DecimalSum later_amount;
 };
 
-struct State {
+struct EntryState {
   std::vector<Sums> sums;                                    ///< by code
   std::vector<std::pair<std::uint32_t, std::int32_t>> days;  ///< codes, and days to the second order
   std::vector<std::uint32_t> codes;                          ///< of the customer at hand
@@ -39,7 +39,7 @@ class EntryCounter {
         purchases_(daybook),
         products_(daybook.line_products()) {}
 
-  void absorb(State& state, std::uint32_t customer) const {
+  void absorb(EntryState& state, std::uint32_t customer) const {
     const Beginning& beginning = beginnings_[customer];
     if (!beginning.has_order()) return;
     state.codes.clear();
@@ -71,7 +71,7 @@ class EntryCounter {
   std::span<const std::uint32_t> products_;
 };
 
-void merge(State& earlier, const State& later) {
+void merge(EntryState& earlier, const EntryState& later) {
   for (std::size_t code = 0; code < earlier.sums.size(); ++code) {
     Sums& sums = earlier.sums[code];
     const Sums& more = later.sums[code];
@@ -144,12 +144,12 @@ std::string entry_title(const Entries& entries, const std::vector<Entry>& compar
 OrError<Entries> entries_of(const Daybook& daybook, const GroupKey& key,
                             const std::vector<Beginning>& beginnings) {
   const EntryCounter counter(daybook, key, beginnings);
-  const State state = fold_customers(
+  const EntryState state = fold_customers(
       daybook,
       [&] {
-        return State{std::vector<Sums>(key.distinct + 1), {}, {}};
+        return EntryState{std::vector<Sums>(key.distinct + 1), {}, {}};
       },
-      [&](State& own, std::uint32_t customer) { counter.absorb(own, customer); }, merge);
+      [&](EntryState& own, std::uint32_t customer) { counter.absorb(own, customer); }, merge);
   std::vector<std::vector<std::int32_t>> days(state.sums.size());
   for (const auto& [code, to_second] : state.days) days[code].push_back(to_second);
   Entries entries;

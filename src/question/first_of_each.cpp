@@ -22,7 +22,7 @@ struct FirstBuy {
   DecimalSum quantity, amount;
 };
 
-struct State {
+struct FirstsState {
   struct Seen {
     std::uint32_t customer = kNoMember;
     std::size_t row = 0;
@@ -47,14 +47,14 @@ class FirstBuyer {
         quantities_(decimals(daybook, role::kQuantity)),
         prices_(decimals(daybook, role::kUnitPrice)) {}
 
-  [[nodiscard]] State fresh() const { return {{}, std::vector<State::Seen>(key_.distinct + 1)}; }
+  [[nodiscard]] FirstsState fresh() const { return {{}, std::vector<FirstsState::Seen>(key_.distinct + 1)}; }
   [[nodiscard]] bool with_quantities() const { return !quantities_.empty(); }
 
-  void absorb(State& state, std::uint32_t customer) const {
+  void absorb(FirstsState& state, std::uint32_t customer) const {
     walk_lines(daybook_, {customer, customer + 1}, [&](const LinePlace& place) {
       if (purchases_.is_return(place.line)) return;
       const std::uint32_t code = key_.codes[place.member(key_.level)];
-      State::Seen& seen = state.seen[code];
+      FirstsState::Seen& seen = state.seen[code];
       const std::int64_t price = prices_.empty() ? kEmptyUnits : prices_[place.line];
       if (seen.customer != customer) {
         seen = {customer, state.rows.size()};
@@ -105,10 +105,10 @@ OrError<Table> first_of_each(const LineView& lines, const FirstOptions& options)
   const Daybook& daybook = lines.daybook();
   PEAR_ASSIGN(const GroupKey key, entry_key(lines, options));
   const FirstBuyer buyer(daybook, key);
-  State state = fold_customers(
+  FirstsState state = fold_customers(
       daybook, [&] { return buyer.fresh(); },
-      [&](State& own, std::uint32_t customer) { buyer.absorb(own, customer); },
-      [](State& earlier, State&& later) {
+      [&](FirstsState& own, std::uint32_t customer) { buyer.absorb(own, customer); },
+      [](FirstsState& earlier, FirstsState&& later) {
         earlier.rows.insert(earlier.rows.end(), later.rows.begin(), later.rows.end());
         later = {};
       });

@@ -22,19 +22,14 @@ void add_one(std::vector<std::uint64_t>& counts, std::size_t value) {
   ++counts[value];
 }
 
-void add_all(std::vector<std::uint64_t>& to, const std::vector<std::uint64_t>& from) {
-  if (to.size() < from.size()) to.resize(from.size());
-  for (std::size_t i = 0; i < from.size(); ++i) to[i] += from[i];
-}
-
 /// What a run of customers comes to.
-struct State {
+struct FrequencyState {
   std::vector<OrderFacts> groups;
   std::uint64_t without_order = 0, incomplete = 0;
   std::vector<std::int32_t> days;  ///< of the customer at hand, between one order and the next
 };
 
-void merge(State& earlier, const State& later) {
+void merge(FrequencyState& earlier, const FrequencyState& later) {
   for (std::size_t i = 0; i < earlier.groups.size(); ++i) {
     OrderFacts& facts = earlier.groups[i];
     const OrderFacts& more = later.groups[i];
@@ -66,7 +61,7 @@ class OrderCounter {
         groups_(groups),
         orders_(orders) {}
 
-  void absorb(State& state, std::uint32_t customer) const {
+  void absorb(FrequencyState& state, std::uint32_t customer) const {
     const Run run = daybook_.orders_of(customer);
     std::uint32_t order = run.begin;
     while (order < run.end && !purchases_.is_order(order)) ++order;
@@ -195,16 +190,21 @@ std::uint32_t place_of(const Distribution& distribution, const CustomerValues& v
 
 }  // namespace
 
+void add_all(std::vector<std::uint64_t>& to, const std::vector<std::uint64_t>& from) {
+  if (to.size() < from.size()) to.resize(from.size());
+  for (std::size_t i = 0; i < from.size(); ++i) to[i] += from[i];
+}
+
 OrderCounts count_orders(const Asked& asked, const FrequencyOptions& options, const CustomerGroups& groups) {
   OrderCounts counts;
   counts.orders.resize(asked.daybook.customers());
   const OrderCounter counter(asked, options, groups, counts.orders);
-  State state = fold_customers(
+  FrequencyState state = fold_customers(
       asked.daybook,
       [&] {
-        return State{std::vector<OrderFacts>(groups.count), 0, 0, {}};
+        return FrequencyState{std::vector<OrderFacts>(groups.count), 0, 0, {}};
       },
-      [&](State& own, std::uint32_t customer) { counter.absorb(own, customer); }, merge);
+      [&](FrequencyState& own, std::uint32_t customer) { counter.absorb(own, customer); }, merge);
   counts.groups = std::move(state.groups);
   counts.without_order = state.without_order;
   counts.incomplete = state.incomplete;

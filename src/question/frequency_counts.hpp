@@ -28,6 +28,9 @@ struct OrderCounts {
   std::uint64_t incomplete = 0;  ///< customers whose window is not over, counted or not
 };
 
+/// Adds counts by place; the longer of the two says how many there are.
+void add_all(std::vector<std::uint64_t>& to, const std::vector<std::uint64_t>& from);
+
 /// O(orders) on all threads.
 [[nodiscard]] OrderCounts count_orders(const Asked& asked, const FrequencyOptions& options,
                                        const CustomerGroups& groups);

@@ -16,11 +16,6 @@
 namespace pear {
 namespace {
 
-void add_all(std::vector<std::uint64_t>& to, const std::vector<std::uint64_t>& from) {
-  if (to.size() < from.size()) to.resize(from.size());
-  for (std::size_t i = 0; i < from.size(); ++i) to[i] += from[i];
-}
-
 /// What a row of the distribution is of: the number, or the band.
 TableColumn place_column(const FrequencyFinding& finding, const std::vector<std::uint32_t>& places) {
   const Distribution& distribution = finding.distribution;

@@ -243,8 +243,6 @@ Table steps_table(const Journey& journey) {
   return table;
 }
 
-std::string number(std::uint64_t value) { return with_thousands(whole(value)); }
-
 std::vector<std::string> headline(const Journey& journey) {
   const std::vector<const Flow*> flows = in_order(journey);
   const Flow& first = *flows.front();

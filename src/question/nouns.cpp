@@ -23,6 +23,8 @@ std::string plural_of(const std::string& noun) {
   return noun + "s";
 }
 
+std::string number(std::uint64_t count) { return with_thousands(static_cast<std::int64_t>(count)); }
+
 std::string per_cent(std::uint64_t part, std::uint64_t whole) {
   return fmt::format("{:.1f}%",
                      whole == 0 ? 0.0 : 100 * static_cast<double>(part) / static_cast<double>(whole));

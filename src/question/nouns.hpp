@@ -13,6 +13,8 @@ namespace pear {
 /// "products", "categories", "boxes"
 [[nodiscard]] std::string plural_of(const std::string& noun);
 
+[[nodiscard]] std::string number(std::uint64_t count);  ///< 1234567 is "1,234,567"
+
 /// "34.2%"; of nothing, "0.0%".
 [[nodiscard]] std::string per_cent(std::uint64_t part, std::uint64_t whole);
 

@@ -13,9 +13,6 @@
 namespace pear {
 namespace {
 
-constexpr std::size_t kBands = kAgeBands.size();
-constexpr std::int32_t kNever = INT32_MIN;
-
 /// Days between purchases of the pairs that follow one product.
 class Timer {
  public:
@@ -93,7 +90,7 @@ void OfferEvidence::take(const std::vector<FoundStep>& steps) {
   begins_.push_back(0);
   std::size_t next = 0;
   for (std::uint32_t earlier = 0; earlier < products_; ++earlier) {
-    std::array<std::vector<std::pair<std::uint32_t, const FoundCell*>>, kBands> bands;
+    std::array<std::vector<std::pair<std::uint32_t, const FoundCell*>>, kAgeBandCount> bands;
     for (; next < steps.size() && steps[next].earlier == earlier; ++next) {
       bool adds = false;
       for (const FoundCell& cell : steps[next].cells) {

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstdint>
+#include <limits>
 #include <optional>
 #include <span>
 #include <string>
@@ -31,8 +32,12 @@ struct Lookback {
 [[nodiscard]] OrError<Lookback> lookback_of(Date first_day, Date as_of, std::int32_t horizon,
                                             std::int32_t active, std::uint32_t customers);
 
+constexpr std::int32_t kNever =
+    std::numeric_limits<std::int32_t>::min();  ///< a day on which nothing was bought
+
 /// How long ago something was bought, in bands that are fine where days matter.
 constexpr std::array<std::int32_t, 12> kAgeBands = {0, 10, 20, 30, 45, 60, 90, 120, 180, 270, 365, 730};
+constexpr std::size_t kAgeBandCount = kAgeBands.size();
 [[nodiscard]] inline std::size_t age_band(std::int32_t days) {
   std::size_t band = 0;
   while (band + 1 < kAgeBands.size() && kAgeBands[band + 1] <= days) ++band;

@@ -12,8 +12,6 @@
 namespace pear {
 namespace {
 
-constexpr std::int32_t kNever = std::numeric_limits<std::int32_t>::min();
-
 bool is_better(const Offer& a, const Offer& b) {
   if (a.expected != b.expected) return a.expected > b.expected;
   return std::pair(a.customer, a.product) < std::pair(b.customer, b.product);

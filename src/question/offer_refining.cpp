@@ -11,13 +11,11 @@
 namespace pear {
 namespace {
 
-constexpr std::size_t kBands = kAgeBands.size();
 constexpr std::size_t kMostSteps = 8;  ///< to one product
 constexpr std::uint8_t kNoSlot = 0xFF;
-constexpr std::int32_t kNever = INT32_MIN;
 
-using Bands = std::array<BandCount, kBands>;
-using Excess = std::array<double, kBands>;
+using Bands = std::array<BandCount, kAgeBandCount>;
+using Excess = std::array<double, kAgeBandCount>;
 
 /// The share of those who would not have bought without the step that does, where so many buy.
 double excess_where(double buys, const BandCount& band, double overlap) {
@@ -40,7 +38,7 @@ Excess excess_of(const Bands& bands, double overlap) {
   const double spread = squares > 0 ? std::max(0.0, beyond / squares) : 0;
   Excess excess{};
   double ratio = of_all;  // of the band before
-  for (std::size_t i = 0; i < kBands; ++i) {
+  for (std::size_t i = 0; i < kAgeBandCount; ++i) {
     const BandCount& band = bands[i];
     if (band.cases == 0) continue;
     if (spread > 0) {
@@ -61,9 +59,9 @@ Excess excess_of_group(const Bands& bands, const Excess& of_all, double overlap)
     return (bands[i].expected + of_all[i] * (bands[i].cases - bands[i].expected)) / overlap;
   };
   double seen = kDrawn, said = kDrawn;
-  for (std::size_t i = 0; i < kBands; ++i) seen += bands[i].buys / overlap, said += as_all(i);
+  for (std::size_t i = 0; i < kAgeBandCount; ++i) seen += bands[i].buys / overlap, said += as_all(i);
   Excess excess{};
-  for (std::size_t i = 0; i < kBands; ++i) {
+  for (std::size_t i = 0; i < kAgeBandCount; ++i) {
     if (bands[i].cases == 0) continue;
     const double before = as_all(i) * seen / said;
     const double buys = (bands[i].buys / overlap + kDrawnInBand) * before / (before + kDrawnInBand);
@@ -90,7 +88,7 @@ class StepRefiner {
     for (slot_ = 0; slot_ < steps.size(); ++slot_) {
       bands_ = {};
       std::fill(by_group_.begin(), by_group_.end(), Bands{});
-      std::fill(seen_.begin(), seen_.end(), std::array<Seen, kBands>{});
+      std::fill(seen_.begin(), seen_.end(), std::array<Seen, kAgeBandCount>{});
       walk_buyers(base_.histories, buyers_.of(steps[slot_]->earlier),
                   [&](std::uint32_t customer) { follow(customer, steps[slot_]->earlier == later); });
       settle(*steps[slot_]);
@@ -160,7 +158,7 @@ class StepRefiner {
   std::size_t slot_ = 0;
   Bands bands_{};
   std::vector<Bands> by_group_;
-  std::vector<std::array<Seen, kBands>> seen_;          ///< by group
+  std::vector<std::array<Seen, kAgeBandCount>> seen_;   ///< by group
   std::array<std::vector<Excess>, kMostSteps> excess_;  ///< by step, then group
 };
 

@@ -14,8 +14,6 @@
 namespace pear {
 namespace {
 
-constexpr std::size_t kBands = kAgeBands.size();
-constexpr std::int32_t kNever = INT32_MIN;
 constexpr std::uint64_t kFewest = 3;  ///< purchases that can be no chance
 constexpr double kLeastMore = 0.02;   ///< that a step surely adds where it adds most
 
@@ -29,8 +27,8 @@ class StepCounter {
   explicit StepCounter(const OfferBase& model)
       : model_(model),
         products_(model.histories.counts.size()),
-        counts_(kBands * products_),
-        sums_(model.groups.count * kBands * model.shelves.count),
+        counts_(kAgeBandCount * products_),
+        sums_(model.groups.count * kAgeBandCount * model.shelves.count),
         shelf_counts_(model.shelves.count),
         shelf_shares_(model.shelves.count) {}
 
@@ -90,7 +88,7 @@ class StepCounter {
     customers_[band] += is_new ? 1U : 0U;
     const double items = model_.items.at(customer, now.landmark);
     model_.shares.of_shelves(group, shelf_counts_, now.known, shelf_shares_);
-    Sum* sums = &sums_[(group * kBands + band) * model_.shelves.count];
+    Sum* sums = &sums_[(group * kAgeBandCount + band) * model_.shelves.count];
     for (std::size_t shelf = 0; shelf < shelf_shares_.size(); ++shelf) {
       const double expected = items * shelf_shares_[shelf];
       sums[shelf].first += expected;
@@ -111,7 +109,7 @@ class StepCounter {
     double all = 0;
     for (std::uint32_t group = 0; group < model_.groups.count; ++group) {
       const Sum& sum =
-          sums_[(group * kBands + band) * model_.shelves.count + model_.shelves.of_product[later]];
+          sums_[(group * kAgeBandCount + band) * model_.shelves.count + model_.shelves.of_product[later]];
       if (sum.first <= 0) continue;
       const double share = model_.shares.of_product(group, later), typical = sum.second / sum.first * share;
       all += sum.first * share / typical * chance_of_any(typical, model_.items.dispersion());
@@ -122,11 +120,11 @@ class StepCounter {
   void test(std::uint32_t earlier, std::uint32_t later, std::vector<FoundStep>& found) const {
     constexpr double kMayPass = 0.01;
     std::uint32_t buys = 0;
-    for (std::size_t band = 0; band < kBands; ++band) buys += counts_[band * products_ + later].buys;
+    for (std::size_t band = 0; band < kAgeBandCount; ++band) buys += counts_[band * products_ + later].buys;
     if (buys < kFewest * model_.lookback.overlap) return;
     FoundStep step{earlier, later, 1, {}};
-    std::array<BandCount, kBands> bands{};
-    for (std::size_t band = 0; band < kBands; ++band) {
+    std::array<BandCount, kAgeBandCount> bands{};
+    for (std::size_t band = 0; band < kAgeBandCount; ++band) {
       const Count& count = counts_[band * products_ + later];
       const Seen own{cases_[band] - count.had_cases, count.buys, customers_[band] - count.had_customers};
       if (own.cases == 0) continue;
@@ -142,7 +140,7 @@ class StepCounter {
   std::size_t products_;
   std::vector<Count> counts_;  ///< by band, then product
   std::vector<Sum> sums_;      ///< by group, band and shelf
-  std::array<std::uint32_t, kBands> cases_{}, customers_{};
+  std::array<std::uint32_t, kAgeBandCount> cases_{}, customers_{};
   std::vector<std::uint32_t> shelf_counts_, had_;
   std::vector<double> shelf_shares_;
 };

@@ -11,8 +11,6 @@
 namespace pear {
 namespace {
 
-constexpr std::int32_t kNever = INT32_MIN;
-
 /// Purchases seen and expected of customers whom no step leads to the product: expected ones in billionths,
 /// so that their order does not matter.
 struct UnledPurchases {

@@ -14,8 +14,6 @@
 namespace pear {
 namespace {
 
-std::string number(std::uint64_t value) { return with_thousands(static_cast<std::int64_t>(value)); }
-
 std::string share(double value) { return fmt::format("{:.1f}%", 100 * value); }
 
 /// What is expected is told to two places; in units of Decimal.

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "question/nouns.hpp"
 #include "question/offers_finding.hpp"
 #include "question/row_columns.hpp"
 
@@ -12,8 +13,6 @@ namespace pear {
 namespace {
 
 constexpr std::size_t kAtThree = 1;  ///< of the depths, the one that is told of
-
-std::string number(std::uint64_t value) { return with_thousands(static_cast<std::int64_t>(value)); }
 
 std::string per_cent_of(double share) { return fmt::format("{:.1f}%", 100 * share); }
 

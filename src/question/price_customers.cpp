@@ -12,8 +12,6 @@
 namespace pear {
 namespace {
 
-double quotient(double a, double b) { return b == 0 ? std::numeric_limits<double>::quiet_NaN() : a / b; }
-
 /// Adds up the pairs of a block of customers, product by product, so that the order of sums is always the
 /// same.
 class Adder {

@@ -19,8 +19,6 @@ std::int64_t by_piece(std::int64_t amount, std::int64_t quantity) {
   return price ? price->units() : kEmptyUnits;
 }
 
-double quotient(double a, double b) { return b == 0 ? kNone : a / b; }
-
 double price(std::int64_t amount, std::int64_t quantity) {
   return quotient(static_cast<double>(amount), static_cast<double>(quantity));
 }

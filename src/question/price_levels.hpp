@@ -10,6 +10,11 @@
 
 namespace pear {
 
+/// Nothing (NaN) where b is 0.
+[[nodiscard]] inline double quotient(double a, double b) {
+  return b == 0 ? std::numeric_limits<double>::quiet_NaN() : a / b;
+}
+
 /// What a price is compared with.
 enum class Against : std::uint8_t { all, others, list };
 

@@ -19,8 +19,6 @@ std::string quartiles_told(const NextStep& pair) {
   return fmt::format("{} to {}", pair.days_p25, days_told(pair.days_p75));
 }
 
-std::string number(std::uint64_t value) { return with_thousands(static_cast<std::int64_t>(value)); }
-
 std::string pair_sentence(const SequenceFinding& finding, const NextStep& pair) {
   const std::uint32_t customers = finding.histories.counts[pair.earlier];
   if (pair.earlier == pair.later)

@@ -14,7 +14,6 @@ namespace pear {
 namespace {
 
 std::string percent(double share) { return fmt::format("{:.1f}%", 100 * share); }
-std::string number(std::size_t value) { return with_thousands(static_cast<std::int64_t>(value)); }
 
 /// Pairs that chance would not give, in the order of the main table.
 std::vector<const ItemPair*> found_pairs(const TogetherFinding& finding) {

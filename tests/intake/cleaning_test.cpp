@@ -14,7 +14,7 @@
 namespace pear::test {
 namespace {
 
-const std::string kHeader = "order_id,order_date,customer_id,product_id,quantity,unit_price";
+const std::string kColumns = "order_id,order_date,customer_id,product_id,quantity,unit_price";
 
 std::string told(const ImportRun& run) {
   std::string text;
@@ -27,7 +27,7 @@ std::string told(const ImportRun& run) {
 TEST(Cleaning, EveryChangedCellIsTold) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
-               kHeader +
+               kColumns +
                    ",region,town\nA1,2024-01-01, C1,P1,1,2,NORTH ,N/A\nA2,2024-01-02,c1,P1,1,2,North,x\n"
                    "A3,2024-01-03,C1,P1,bad,2,North , y\nA4,2024-01-04,C1,P1,1,2,Nrth,z\n");
   const ImportRun run = import_intake(folder, R"([lines]
@@ -91,7 +91,7 @@ RC_GTEST_PROP(Duplicates, AreDroppedAsASlowTwinDropsThem, ()) {
 TEST(Duplicates, AnEmptyValueIsLikeNoOther) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
-               kHeader +
+               kColumns +
                    ",email\nA1,2024-01-01,C1,P1,1,2,\nA2,2024-01-02,C1,P1,1,2,\nA3,2024-01-02,C1,P1,1,2,X@b\n"
                    "A4,2024-01-02,C1,P1,1,2,x@B\n");
   const ImportRun run =
@@ -135,7 +135,7 @@ condition = "kind = 'credit'"
 TEST(Customers, TheNewestRowCountsAndNamesakesStayApart) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
-               kHeader + "\nA1,2024-01-01,C1,P1,1,2\nA2,2024-01-01,C2,P1,1,2\nA3,2024-01-01,C3,P1,1,2\n");
+               kColumns + "\nA1,2024-01-01,C1,P1,1,2\nA2,2024-01-01,C2,P1,1,2\nA3,2024-01-01,C3,P1,1,2\n");
   folder.write("customers.csv",
                "customer_id,name,email,town,changed\nC1,Ada Fern,a@x,Newtown,02.03.2024\nC1,Ada "
                "Fern,a@x,Oldtown,05.11.2023\n"
@@ -164,7 +164,7 @@ TEST(Groups, GatherValuesAndBandsGatherNumbers) {
   const TemporaryFolder folder;
   folder.write(
       "lines.csv",
-      kHeader +
+      kColumns +
           ",segment,weight\nA1,2024-01-01,C1,P1,-1,2,knitter,0.5\nA2,2024-01-01,C2,P1,5,2,school,1.5\n"
           "A3,2024-01-01,C3,P1,24,2,club,\n");
   const ImportRun run = import_intake(folder, R"([lines]
@@ -196,7 +196,7 @@ edges = [1]
 
 TEST(Currency, TwoAreRefusedAndOneIsKept) {
   const TemporaryFolder folder;
-  folder.write("lines.csv", kHeader +
+  folder.write("lines.csv", kColumns +
                                 ",currency\nA1,2024-01-01,C1,P1,1,2,EUR\nA2,2024-01-01,C2,P1,1,2,USD\nA3,"
                                 "2024-01-01,C2,P1,1,2,EUR\n");
   const std::string intake = "[lines]\nfile = \"lines.csv\"\n";
@@ -211,7 +211,7 @@ TEST(Currency, TwoAreRefusedAndOneIsKept) {
 }
 
 TEST(Levels, NearMissesAreToldAndMayBeSettled) {
-  std::string text = kHeader + ",region\n";
+  std::string text = kColumns + ",region\n";
   for (int i = 0; i < 250; ++i) {
     for (int order = 0; order < 2; ++order)
       text += fmt::format("A{0}-{1},2024-01-0{2},C{0},P1,1,2,{3}\n", i, order, order + 1,

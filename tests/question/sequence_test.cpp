@@ -37,7 +37,7 @@ struct StepsLess {
   }
 };
 
-struct Wanted {
+struct WantedSequences {
   std::string repeats = "first", column = "product_id";
   int min_gap = 1, max_gap = 100'000, span = 100'000;
   bool sets = false;
@@ -59,7 +59,7 @@ struct Wanted {
   }
 };
 
-std::vector<History> histories_of(const Daybook& daybook, const Wanted& wanted) {
+std::vector<History> histories_of(const Daybook& daybook, const WantedSequences& wanted) {
   std::vector<History> histories;
   for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer) {
     History history;
@@ -82,7 +82,7 @@ std::vector<History> histories_of(const Daybook& daybook, const Wanted& wanted) 
 }
 
 /// What counts of it.
-History counted_of(History history, const Wanted& wanted) {
+History counted_of(History history, const WantedSequences& wanted) {
   if (wanted.repeats != "first") return history;
   Step bought;
   for (Visit& visit : history) {
@@ -109,7 +109,7 @@ std::vector<Step> steps_within(const Step& items, bool sets) {
 /// Every sequence of one customer, with the days of the first way through it.
 using Ways = std::map<Steps, std::vector<int>, StepsLess>;
 
-void walk(const History& history, const Wanted& wanted, int longest, std::size_t from, Steps& steps,
+void walk(const History& history, const WantedSequences& wanted, int longest, std::size_t from, Steps& steps,
           std::vector<int>& days, Ways& ways) {
   for (std::size_t at = from; at < history.size(); ++at) {
     if (!days.empty() &&
@@ -159,7 +159,7 @@ bool contains(const Steps& longer, const Steps& shorter) {
 }
 
 /// A row for each sequence, in order of its text.
-Cells slow_sequences(const std::vector<History>& histories, const Wanted& wanted) {
+Cells slow_sequences(const std::vector<History>& histories, const WantedSequences& wanted) {
   AllSeen seen;
   const int longest = wanted.longest + (wanted.only.empty() ? 0 : 1);
   for (const History& history : histories) {
@@ -193,8 +193,8 @@ Cells slow_sequences(const std::vector<History>& histories, const Wanted& wanted
   return rows;
 }
 
-Wanted random_wish() {
-  Wanted wanted;
+WantedSequences random_wish() {
+  WantedSequences wanted;
   wanted.repeats = *rc::gen::element<std::string>("first", "all", "only");
   wanted.column = *rc::gen::element<std::string>("product_id", "category");
   wanted.min_gap = *rc::gen::element(1, 1, 8);
@@ -208,7 +208,7 @@ Wanted random_wish() {
 }
 
 /// Whether any order follows another, so that there is something to tell.
-bool any_step(const std::vector<History>& histories, const Wanted& wanted) {
+bool any_step(const std::vector<History>& histories, const WantedSequences& wanted) {
   for (const History& history : histories)
     for (const Visit& later : counted_of(history, wanted))
       for (const Visit& earlier : history)
@@ -218,7 +218,7 @@ bool any_step(const std::vector<History>& histories, const Wanted& wanted) {
 
 RC_GTEST_PROP(Sequence, EqualsEveryWayThroughEveryHistory, ()) {
   const Daybook daybook = random_daybook();
-  const Wanted wanted = random_wish();
+  const WantedSequences wanted = random_wish();
   const std::vector<History> histories = histories_of(daybook, wanted);
   const auto result = try_to_ask("sequence", wanted.options(), daybook);
   RC_ASSERT(result.has_value() == any_step(histories, wanted));
@@ -237,8 +237,8 @@ struct PairSeen {
   int followed = 0;  ///< days from the first purchase of the earlier one
 };
 
-std::optional<int> first_gap(const History& history, const Wanted& wanted, const std::string& earlier,
-                             const std::string& later) {
+std::optional<int> first_gap(const History& history, const WantedSequences& wanted,
+                             const std::string& earlier, const std::string& later) {
   for (const Visit& first : history)
     for (const Visit& second : history)
       if (first.items.contains(earlier) && second.items.contains(later) &&
@@ -281,7 +281,7 @@ struct SlowPairs {
   std::map<std::pair<std::string, std::string>, int> one_way;
 };
 
-SlowPairs slow_pairs(const std::vector<History>& whole, const Wanted& wanted, int data_end) {
+SlowPairs slow_pairs(const std::vector<History>& whole, const WantedSequences& wanted, int data_end) {
   std::vector<History> histories;
   Step items;
   double all_days = 0;
@@ -346,7 +346,7 @@ SlowPairs slow_pairs(const std::vector<History>& whole, const Wanted& wanted, in
 
 RC_GTEST_PROP(Sequence, PairsEqualTheirDefinitions, ()) {
   const Daybook daybook = random_daybook();
-  Wanted wanted = random_wish();
+  WantedSequences wanted = random_wish();
   wanted.sets = false;
   const auto result = try_to_ask("sequence", wanted.options(), daybook);
   if (!result) return;
@@ -412,7 +412,7 @@ RC_GTEST_PROP(Sequence, PairsEqualSql, ()) {
 /// Orders of customers as the papers write them: "1 ab" is a and b on the first day.
 using PaperOrders = std::vector<std::pair<int, std::string>>;
 
-Sales sales_of(const std::vector<PaperOrders>& customers) {
+Sales sales_of_papers(const std::vector<PaperOrders>& customers) {
   Sales sales;
   for (std::size_t customer = 0; customer < customers.size(); ++customer)
     for (const auto& [day, items] : customers[customer])
@@ -426,7 +426,8 @@ Sales sales_of(const std::vector<PaperOrders>& customers) {
 Cells found_in(const std::vector<PaperOrders>& customers, OptionValues options) {
   options.emplace_back("support", "2 customers");
   options.emplace_back("repeats", "all");
-  Cells rows = columns_of(table(ask("sequence", options, sales_of(customers)), ""), {"steps", "customers"});
+  Cells rows =
+      columns_of(table(ask("sequence", options, sales_of_papers(customers)), ""), {"steps", "customers"});
   std::sort(rows.begin(), rows.end());
   return rows;
 }
@@ -513,7 +514,7 @@ TEST(Sequence, ShuffledShopsHaveNoDirections) {
   }
   const auto has_findings = [&] {
     const Result result =
-        ask("sequence", {{"support", "2 customers"}, {"longest", "2"}}, sales_of(customers));
+        ask("sequence", {{"support", "2 customers"}, {"longest", "2"}}, sales_of_papers(customers));
     for (const auto& row : columns_of(table(result, "next"), {"q_value"}))
       if (std::stod(row[0]) <= 0.05) return true;
     return false;
@@ -603,7 +604,7 @@ std::vector<PaperOrders> chain() {
 }
 
 TEST(Sequence, TellsTheChainAndWhatIsAroundOneProduct) {
-  const Result all = ask("sequence", {}, sales_of(chain()));
+  const Result all = ask("sequence", {}, sales_of_papers(chain()));
   EXPECT_EQ(
       all.headline,
       (std::vector<std::string>{
@@ -611,7 +612,7 @@ TEST(Sequence, TellsTheChainAndWhatIsAroundOneProduct) {
           "91 times as often a day as usual.",
           "In 3 steps: a, then b (10 days later), then c (20 days later); 10 customers went all the way, "
           "100.0% of those who had come to the last but one."}));
-  const Result one = ask("sequence", {{"product", "b"}, {"ends-with", "c"}}, sales_of(chain()));
+  const Result one = ask("sequence", {{"product", "b"}, {"ends-with", "c"}}, sales_of_papers(chain()));
   EXPECT_EQ(columns_of(table(one, ""), {"steps"}), (Cells{{"a > b > c"}, {"b > c"}}));
   EXPECT_EQ(columns_of(table(one, "next"), {"earlier", "later", "customers_both"}),
             (Cells{{"b", "c", "10"}}));
@@ -620,7 +621,7 @@ TEST(Sequence, TellsTheChainAndWhatIsAroundOneProduct) {
 }
 
 TEST(Sequence, MistakesAreTold) {
-  const Daybook daybook = build(sales_of(chain())).daybook;
+  const Daybook daybook = build(sales_of_papers(chain())).daybook;
   const auto error = [&](const OptionValues& options) {
     return try_to_ask("sequence", options, daybook).error().message;
   };

@@ -90,13 +90,13 @@ std::string ratio(double value) {
 }
 std::string share_text(double value) { return fmt::format("{:.6f}", value); }
 
-struct Wanted {
+struct WantedRules {
   int support = 1, largest = 5;
   double min_gain = 0;
   std::string only;
 };
 
-Cells slow_pairs(const SlowBaskets& slow, const Wanted& wanted) {
+Cells slow_pairs(const SlowBaskets& slow, const WantedRules& wanted) {
   std::vector<std::pair<int, Items>> pairs;
   std::vector<double> chances;
   for (const auto& [items, count] : slow.counts)
@@ -113,7 +113,7 @@ Cells slow_pairs(const SlowBaskets& slow, const Wanted& wanted) {
   return rows;
 }
 
-bool is_kept(const SlowBaskets& slow, const Items& items, int count, const Wanted& wanted) {
+bool is_kept(const SlowBaskets& slow, const Items& items, int count, const WantedRules& wanted) {
   for (const auto& [larger, baskets] : slow.counts) {
     if (larger.size() <= items.size() || baskets < wanted.support) continue;
     if (!std::includes(larger.begin(), larger.end(), items.begin(), items.end(), NaturalLess{})) continue;
@@ -122,7 +122,7 @@ bool is_kept(const SlowBaskets& slow, const Items& items, int count, const Wante
   return true;
 }
 
-Cells slow_sets(const SlowBaskets& slow, const Wanted& wanted) {
+Cells slow_sets(const SlowBaskets& slow, const WantedRules& wanted) {
   std::vector<std::tuple<int, std::size_t, Items>> sets;
   for (const auto& [items, count] : slow.counts)
     if (items.size() >= 3 && items.size() <= static_cast<std::size_t>(wanted.largest) &&
@@ -139,7 +139,7 @@ Cells slow_sets(const SlowBaskets& slow, const Wanted& wanted) {
 }
 
 /// In any order: a rule and its baskets and confidence.
-std::set<std::vector<std::string>> slow_rules(const SlowBaskets& slow, const Wanted& wanted) {
+std::set<std::vector<std::string>> slow_rules(const SlowBaskets& slow, const WantedRules& wanted) {
   std::set<std::vector<std::string>> rules;
   for (const auto& [items, count] : slow.counts) {
     if (items.size() < 2 || items.size() > static_cast<std::size_t>(wanted.largest) || count < wanted.support)
@@ -168,8 +168,8 @@ RC_GTEST_PROP(Together, EqualsEverySubsetOfEveryBasket, ()) {
   const Daybook daybook = random_daybook();
   const std::string within = *rc::gen::element<std::string>("order", "day", "customer", "20 days");
   const std::string column = *rc::gen::element<std::string>("product_id", "category");
-  const Wanted wanted{pick(1, 4), pick(3, 5), pick(0, 2) * 0.1,
-                      *rc::gen::element<std::string>("", "closed", "maximal")};
+  const WantedRules wanted{pick(1, 4), pick(3, 5), pick(0, 2) * 0.1,
+                           *rc::gen::element<std::string>("", "closed", "maximal")};
   OptionValues options = {{"within", within},
                           {"level", column},
                           {"support", fmt::format("{} baskets", wanted.support)},
@@ -236,7 +236,7 @@ RC_GTEST_PROP(Together, PAndQValuesAreThoseOfAllPairsTested, ()) {
               (std::vector<std::string>{fmt::format("{:.6g}", chances[row]), fmt::format("{:.6g}", q[row])}));
 }
 
-Sales sales_of(const std::vector<std::string>& baskets) {
+Sales sales_of_baskets(const std::vector<std::string>& baskets) {
   Sales sales;
   for (std::size_t basket = 0; basket < baskets.size(); ++basket)
     for (const char item : baskets[basket])
@@ -246,8 +246,8 @@ Sales sales_of(const std::vector<std::string>& baskets) {
 
 /// Agrawal and Srikant, Fast algorithms for mining association rules, VLDB 1994, figure 3.
 TEST(Together, ExampleOfAgrawalAndSrikant) {
-  const Result result =
-      ask("together", {{"support", "2 baskets"}, {"min-gain", "0"}}, sales_of({"134", "235", "1235", "25"}));
+  const Result result = ask("together", {{"support", "2 baskets"}, {"min-gain", "0"}},
+                            sales_of_baskets({"134", "235", "1235", "25"}));
   EXPECT_EQ(columns_of(table(result, ""), {"product_a", "product_b", "both"}),
             (Cells{{"2", "5", "3"}, {"1", "3", "2"}, {"2", "3", "2"}, {"3", "5", "2"}}));
   EXPECT_EQ(columns_of(table(result, "sets"), {"products", "baskets"}), (Cells{{"2 + 3 + 5", "2"}}));
@@ -256,7 +256,7 @@ TEST(Together, ExampleOfAgrawalAndSrikant) {
 /// Han, Pei and Yin, Mining frequent patterns without candidate generation, SIGMOD 2000, table 1.
 TEST(Together, ExampleOfHanPeiAndYin) {
   const std::vector<std::string> baskets = {"facdgimp", "abcflmo", "bfhjo", "bcksp", "afcelpmn"};
-  const Result all = ask("together", {{"support", "3 baskets"}}, sales_of(baskets));
+  const Result all = ask("together", {{"support", "3 baskets"}}, sales_of_baskets(baskets));
   EXPECT_EQ(columns_of(table(all, ""), {"product_a", "product_b"}),
             (Cells{{"a", "c"}, {"a", "f"}, {"a", "m"}, {"c", "f"}, {"c", "m"}, {"c", "p"}, {"f", "m"}}));
   EXPECT_EQ(columns_of(table(all, "sets"), {"products", "baskets"}), (Cells{{"a + c + f", "3"},
@@ -264,8 +264,8 @@ TEST(Together, ExampleOfHanPeiAndYin) {
                                                                             {"a + f + m", "3"},
                                                                             {"c + f + m", "3"},
                                                                             {"a + c + f + m", "3"}}));
-  const Result maximal =
-      ask("together", {{"support", "3 baskets"}, {"only", "maximal"}, {"size", "2"}}, sales_of(baskets));
+  const Result maximal = ask("together", {{"support", "3 baskets"}, {"only", "maximal"}, {"size", "2"}},
+                             sales_of_baskets(baskets));
   EXPECT_EQ(columns_of(table(maximal, "sets"), {"products"}), (Cells{{"c + p"}, {"a + c + f + m"}}));
 }
 
@@ -318,7 +318,7 @@ TEST(Together, ShuffledShopsHaveNoFindings) {
 }
 
 TEST(Together, EverythingAboutOneProduct) {
-  const Sales sales = sales_of({"ab", "ab", "ac", "a", "b", "bc"});
+  const Sales sales = sales_of_baskets({"ab", "ab", "ac", "a", "b", "bc"});
   const Result result = ask("together", {{"product", "b"}}, sales);
   EXPECT_EQ(columns_of(table(result, ""), {"product_a", "product_b", "both", "a", "b"}),
             (Cells{{"b", "a", "2", "4", "4"}, {"b", "c", "1", "4", "2"}}));
@@ -330,7 +330,7 @@ TEST(Together, EverythingAboutOneProduct) {
 }
 
 TEST(Together, MistakesAreTold) {
-  const Daybook daybook = build(sales_of({"abcdef", "abcdef", "abcdef"})).daybook;
+  const Daybook daybook = build(sales_of_baskets({"abcdef", "abcdef", "abcdef"})).daybook;
   const auto error = [&](const OptionValues& options) {
     return try_to_ask("together", options, daybook).error().message;
   };
@@ -345,7 +345,7 @@ TEST(Together, MistakesAreTold) {
       "--support takes a share of the baskets, such as 0.01 or 1%, or a number such as \"25 baskets\", not"
       " \"200%\".");
   EXPECT_EQ(error({{"sort", "lifts desc"}}), "--sort: there is no column \"lifts\". Did you mean \"lift\"?");
-  const auto single = try_to_ask("together", {}, build(sales_of({"a", "b"})).daybook);
+  const auto single = try_to_ask("together", {}, build(sales_of_baskets({"a", "b"})).daybook);
   EXPECT_EQ(single.error().message,
             "none of the 2 baskets holds two different products, so nothing is bought together.");
 }
@@ -363,7 +363,7 @@ TEST(Together, MiningTellsHowFarItIs) {
 
 TEST(Together, PairsMayBeSortedByAnyColumn) {
   const Result result = ask("together", {{"support", "1 baskets"}, {"sort", "lift desc, product_b desc"}},
-                            sales_of({"ab", "ab", "ac", "cd", "ad"}));
+                            sales_of_baskets({"ab", "ab", "ac", "cd", "ad"}));
   EXPECT_EQ(columns_of(table(result, ""), {"product_a", "product_b", "lift"}),
             (Cells{{"c", "d", "1.25"}, {"a", "b", "1.25"}, {"a", "d", "0.625"}, {"a", "c", "0.625"}}));
 }

@@ -16,6 +16,7 @@ find_package(SQLite3 REQUIRED)
 find_package(ICU REQUIRED COMPONENTS uc)
 find_package(PkgConfig REQUIRED)
 pkg_check_modules(XXHASH REQUIRED IMPORTED_TARGET libxxhash)
+pkg_check_modules(XLSXWRITER REQUIRED IMPORTED_TARGET xlsxwriter)
 
 find_path(LIBCSV_INCLUDE_DIR csv.h REQUIRED)
 find_library(LIBCSV_LIBRARY csv REQUIRED)

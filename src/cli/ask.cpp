@@ -26,24 +26,42 @@ const std::vector<OptionInfo>& shared_options() {
   static const std::vector<OptionInfo> kOptions = {
       {"out", "FOLDER", "pear-out", "where the files go"},
       {"name", "STEM", "the command's name", "what the files are called"},
+      {"format", "csv,json,xlsx,md", "csv", "how tables are written; several with commas between them"},
       {"figure", "svg,png|none", "svg,png", "which figures are drawn"},
       {"top", "N", "10", "rows shown here; the files hold all"}};
   return kOptions;
 }
 
-OrError<std::vector<FigureFormat>> figure_formats(const std::string& text) {
-  std::vector<FigureFormat> formats;
-  if (text == "none") return formats;
-  std::string_view rest = text;
-  while (!rest.empty()) {
-    const std::size_t comma = rest.find(',');
-    PEAR_ASSIGN(const std::size_t word, parse_word("figure", rest.substr(0, comma), {"svg", "png", "none"}));
-    if (word > 1) return usage_error("--figure takes none alone, without formats beside it.");
-    formats.push_back(static_cast<FigureFormat>(word));
-    rest = comma == std::string_view::npos ? std::string_view{} : rest.substr(comma + 1);
+/// Words with commas between them, each at most once, as positions among those that there are.
+OrError<std::vector<std::size_t>> word_list(std::string_view option, const std::string& text,
+                                            const std::vector<std::string>& words) {
+  std::vector<std::size_t> found;
+  std::size_t begin = 0;
+  while (begin <= text.size()) {
+    const std::size_t end = std::min(text.find(',', begin), text.size());
+    PEAR_ASSIGN(const std::size_t word, parse_word(option, text.substr(begin, end - begin), words));
+    if (std::find(found.begin(), found.end(), word) == found.end()) found.push_back(word);
+    begin = end + 1;
   }
-  if (formats.empty())
-    return usage_error("--figure takes svg, png, both with a comma between them, or none.");
+  return found;
+}
+
+OrError<std::vector<FigureFormat>> figure_formats(const std::string& text) {
+  constexpr std::size_t kNone = 2;
+  PEAR_ASSIGN(const std::vector<std::size_t> words, word_list("figure", text, {"svg", "png", "none"}));
+  std::vector<FigureFormat> formats;
+  for (const std::size_t word : words) {
+    if (word == kNone && words.size() == 1) return formats;
+    if (word == kNone) return usage_error("--figure takes none alone, without formats beside it.");
+    formats.push_back(static_cast<FigureFormat>(word));
+  }
+  return formats;
+}
+
+OrError<std::vector<TableFormat>> table_formats(const std::string& text) {
+  PEAR_ASSIGN(const std::vector<std::size_t> words, word_list("format", text, {"csv", "json", "xlsx", "md"}));
+  std::vector<TableFormat> formats;
+  for (const std::size_t word : words) formats.push_back(static_cast<TableFormat>(word));
   return formats;
 }
 
@@ -61,6 +79,7 @@ OrError<FilePlan> file_plan(const Arguments& arguments, const Question& question
     return usage_error(
         fmt::format("--name takes the name of a file without folder, not {}.", in_quotes(plan.stem)));
   PEAR_ASSIGN(plan.figures, figure_formats(arguments.value_or("figure", "svg,png")));
+  PEAR_ASSIGN(plan.tables, table_formats(arguments.value_or("format", "csv")));
   return plan;
 }
 

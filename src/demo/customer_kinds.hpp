@@ -19,10 +19,10 @@ struct CustomerKind {
 };
 
 inline constexpr std::array<CustomerKind, 7> kKinds = {{
-    {"knitter", false, false, 0.40, 0.78, 72, {kSockYarn, kWoolYarn, kWoolYarn, kNeedles}},
-    {"sewer", false, false, 0.24, 0.74, 82, {kSewing, kSewing, kCottonYarn, kPatterns}},
-    {"spinner", false, true, 0.15, 0.73, 82, {kSpinning, kSpinning, kWoolYarn, kDyeing}},
-    {"dyer", false, false, 0.12, 0.78, 68, {kDyeing, kDyeing, kSockYarn, kCottonYarn}},
+    {"knitter", false, false, 0.40, 0.60, 78, {kSockYarn, kWoolYarn, kWoolYarn, kNeedles}},
+    {"sewer", false, false, 0.24, 0.58, 78, {kSewing, kSewing, kCottonYarn, kPatterns}},
+    {"spinner", false, true, 0.15, 0.56, 78, {kSpinning, kSpinning, kWoolYarn, kDyeing}},
+    {"dyer", false, false, 0.12, 0.61, 72, {kDyeing, kDyeing, kSockYarn, kCottonYarn}},
     {"workroom", true, false, 0.04, 0.97, 32, {kSewing, kSewing, kCottonYarn, kNeedles}},
     {"school", true, false, 0.03, 0.95, 70, {kCottonYarn, kPatterns, kSewing, kNeedles}},
     {"club", true, false, 0.02, 0.96, 45, {kSockYarn, kWoolYarn, kDyeing, kPatterns}},

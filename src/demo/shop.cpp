@@ -2,11 +2,13 @@
 
 #include <algorithm>
 #include <array>
+#include <bitset>
 #include <numeric>
 
 #include "demo/assortment.hpp"
 #include "demo/customer_kinds.hpp"
 #include "demo/random.hpp"
+#include "demo/sequels.hpp"
 
 namespace pear::demo {
 namespace {
@@ -63,6 +65,7 @@ class ShopMaker {
 
   void live(std::uint32_t customer) {
     plans_.clear();
+    owned_.reset();
     plans_.push_back({seasonal_day(random_.fraction() * kDays), entry_product()});
     double coming_back = kind_->coming_back;
     if (plans_.front().wanted == static_cast<std::int32_t>(kStarterKit)) coming_back += 0.12;
@@ -73,7 +76,7 @@ class ShopMaker {
       const Plan plan = plans_[next];
       if (plan.day >= kDays) return;
       place_order(customer, plan);
-      plan_sequel(plan);
+      plan_sequels(plan.day);
       const bool last_of_plans = next + 1 == plans_.size();
       if (last_of_plans && random_.chance(coming_back))
         plans_.push_back({seasonal_day(plan.day + 3 + random_.waiting(kind_->gap_days)), -1});
@@ -88,27 +91,19 @@ class ShopMaker {
     return chance < 0.24 ? static_cast<std::int32_t>(kGiftBox) : -1;
   }
 
-  /// What one purchase makes the customer want next, and when.
-  void plan_sequel(const Plan& plan) {
-    const auto later = [&](double middle, double spread, std::uint32_t product, double probability) {
-      if (random_.chance(probability))
-        plans_.push_back({plan.day + static_cast<std::int32_t>(random_.about(middle, spread)),
-                          static_cast<std::int32_t>(product)});
+  /// What the order just placed makes the customer want next, and when.
+  void plan_sequels(std::int32_t day) {
+    const auto later = [&](double middle, double spread, std::uint32_t product) {
+      plans_.push_back({day + static_cast<std::int32_t>(random_.about(middle, spread)),
+                        static_cast<std::int32_t>(product)});
     };
-    const auto any_yarn = [&] { return pick(random_.chance(0.5) ? kSockYarn : kWoolYarn); };
-    switch (plan.wanted) {
-      case kStarterKit:
-        later(28, 8, any_yarn(), 0.6);
-        later(75, 12, kPatternBook, 0.45);
-        break;
-      case kWheel:
-        later(60, 10, kFleece, 0.7);
-        break;
-      case kFleece:
-        later(45, 8, kBobbins, 0.55);
-        break;
-      default:
-        break;
+    for (const std::uint32_t product : basket_) {
+      owned_.set(product);
+      for (const Sequel& sequel : kSequels)
+        if (sequel.after == product && !owned_[sequel.next] && random_.chance(sequel.probability))
+          later(sequel.days, sequel.spread, sequel.next);
+      if (product == kStarterKit && random_.chance(0.6))
+        later(28, 8, pick(random_.chance(0.5) ? kSockYarn : kWoolYarn));
     }
   }
 
@@ -218,6 +213,7 @@ class ShopMaker {
   bool quiet_discount_ = false;
   std::vector<Plan> plans_;
   std::vector<std::uint32_t> basket_;
+  std::bitset<kUnlisted + 1> owned_;  ///< what the customer at hand has bought
 };
 
 }  // namespace

@@ -17,10 +17,12 @@ struct Trail {
   std::string selection;    ///< in words
 };
 
-/// Adds the result's tables and trail to FOLDER/datapackage.json, replacing those of the same stem and
-/// keeping all others. Errors: data where a file of that name is there and not a Data Package; io.
+/// Adds the result's tables (where they are there as CSV) and trail to FOLDER/datapackage.json, replacing
+/// those of the same stem and keeping all others. Errors: data where a file of that name is there and not a
+/// Data Package; io.
 [[nodiscard]] OrError<void> describe_in_package(const Result& result, const Trail& trail,
-                                                const std::string& folder, const std::string& stem);
+                                                const std::string& folder, const std::string& stem,
+                                                bool has_tables = true);
 
 /// The name of a table's or figure's file, without folder and extension.
 [[nodiscard]] std::string file_stem(const std::string& stem, const std::string& part);

@@ -1,40 +1,15 @@
 #include "output/figure_writer.hpp"
 
-#include <cstdlib>
-#include <filesystem>
-#include <fstream>
-#include <sstream>
-
 #include <fmt/format.h>
 
 #include "base/text.hpp"
 #include "output/atomic_file.hpp"
 #include "output/chart.hpp"
 #include "output/program.hpp"
+#include "output/scratch_folder.hpp"
 
 namespace pear {
 namespace {
-
-/// A folder for gnuplot's input, removed with all that is in it.
-class ScratchFolder {
- public:
-  ScratchFolder() {
-    std::string name = (std::filesystem::temp_directory_path() / "pear-thread-XXXXXX").string();
-    if (mkdtemp(name.data()) != nullptr) path_ = name;
-  }
-  ~ScratchFolder() {
-    std::error_code ignored;
-    if (!path_.empty()) std::filesystem::remove_all(path_, ignored);
-  }
-  ScratchFolder(const ScratchFolder&) = delete;
-  ScratchFolder& operator=(const ScratchFolder&) = delete;
-  [[nodiscard]] bool made() const { return !path_.empty(); }
-  [[nodiscard]] const std::string& path() const { return path_; }
-  [[nodiscard]] std::string file(const std::string& name) const { return path_ + "/" + name; }
-
- private:
-  std::string path_;
-};
 
 /// What gnuplot calls its drawing. It runs in the scratch folder: paths would show in the SVG, which must be
 /// the same for the same figure.
@@ -66,10 +41,8 @@ OrError<void> run_gnuplot(const ScratchFolder& scratch) {
         "no figure was drawn: gnuplot is not installed. Install it (Debian: apt install gnuplot-nox "
         "fonts-lato), or ask with --figure none.");
   if (end == ProgramEnd::well) return {};
-  std::ifstream messages(scratch.file("messages"));
-  std::ostringstream said;
-  said << messages.rdbuf();
-  return io_error(fmt::format("no figure was drawn: gnuplot failed and said {}", in_quotes(said.str())));
+  const std::string said = read_whole_file(scratch.file("messages")).value_or("");
+  return io_error(fmt::format("no figure was drawn: gnuplot failed and said {}", in_quotes(said)));
 }
 
 }  // namespace
@@ -89,13 +62,10 @@ OrError<std::vector<std::string>> write_figure(const Figure& figure, const std::
   PEAR_TRY(run_gnuplot(scratch));
   std::vector<std::string> written;
   for (const FigureFormat format : formats) {
-    std::ifstream drawn(scratch.file(drawing_name(format)), std::ios::binary);
-    std::ostringstream bytes;
-    bytes << drawn.rdbuf();
-    if (bytes.str().empty()) return io_error("no figure was drawn: gnuplot wrote nothing.");
+    const std::string bytes = read_whole_file(scratch.file(drawing_name(format))).value_or("");
+    if (bytes.empty()) return io_error("no figure was drawn: gnuplot wrote nothing.");
     written.push_back(folder + "/" + stem + "." + extension(format));
-    PEAR_TRY(write_file(written.back(),
-                        format == FigureFormat::svg ? finished_svg(bytes.str(), figure) : bytes.str()));
+    PEAR_TRY(write_file(written.back(), format == FigureFormat::svg ? finished_svg(bytes, figure) : bytes));
   }
   return written;
 }

@@ -60,14 +60,7 @@ ExpectedItems::ExpectedItems(const Histories& histories, const Lookback& lookbac
     for (std::size_t cell = 0; cell < size; ++cell)
       all[cell].add(own.all[cell]), season[cell].add(own.season[cell]);
   rake(all);
-  constexpr double kDrawn = 50;  // so that few sales make no season
-  double seen = kDrawn, usual = kDrawn;
-  for (std::size_t cell = 0; cell < size; ++cell) {
-    if (season[cell].cases == 0) continue;
-    seen += static_cast<double>(season[cell].items);
-    usual += static_cast<double>(season[cell].cases) * expected(place_at(cell));
-  }
-  season_ = seen / usual;
+  learn_season(season);
   by_case_.resize(histories.customers() * landmarks_);
   tbb::parallel_for(
       tbb::blocked_range<std::uint32_t>(0, histories.customers(), kCustomersPerRun), [&](const auto& run) {
@@ -150,6 +143,28 @@ void ExpectedItems::rake(const std::vector<Cell>& cells) {
     squares += cases * usual * usual;
   }
   dispersion_ = squares > 0 ? std::max(0.0, beyond / squares) : 0;
+}
+
+void ExpectedItems::learn_season(const std::vector<Cell>& cells) {
+  constexpr double kDrawn = 50;  // so that few sales make no season
+  double seen = kDrawn, usual = kDrawn;
+  std::array<double, kRecency.size()> own_seen{}, own_usual{};
+  for (std::size_t cell = 0; cell < cells.size(); ++cell) {
+    if (cells[cell].cases == 0) continue;
+    const Place place = place_at(cell);
+    const std::size_t recency = place.habit % kRecency.size();
+    own_seen[recency] += static_cast<double>(cells[cell].items);
+    own_usual[recency] += static_cast<double>(cells[cell].cases) * expected(place);
+  }
+  for (std::size_t i = 0; i < kRecency.size(); ++i) seen += own_seen[i], usual += own_usual[i];
+  season_ = seen / usual;
+  for (std::size_t i = 0; i < kRecency.size(); ++i)
+    season_by_recency_[i] = (own_seen[i] + kDrawn * season_) / (own_usual[i] + kDrawn);
+}
+
+double ExpectedItems::coming(const CustomerCase& now, std::uint32_t group) const {
+  const Place place = place_of(now, group);
+  return expected(place) * season_by_recency_[place.habit % kRecency.size()];
 }
 
 Shares::Shares(const Histories& histories, const CustomerGroups& groups, const Shelves& shelves)

@@ -29,12 +29,16 @@ class ExpectedItems {
  public:
   ExpectedItems(const Histories& histories, const Lookback& lookback, const CustomerGroups& groups);
 
+  /// As is usual, whatever the season.
   [[nodiscard]] double of(const CustomerCase& now, std::uint32_t group) const;
+  /// Of the coming horizon: with what its season did a year before to those who had ordered as long ago.
+  [[nodiscard]] double coming(const CustomerCase& now, std::uint32_t group) const;
   /// Of a customer whose history was learned from, at a landmark at which they were active.
   [[nodiscard]] double at(std::uint32_t customer, std::size_t landmark) const {
     return by_case_[customer * landmarks_ + landmark];
   }
-  /// What the season of the coming horizon does to it: what was seen a year before by what was expected then.
+  /// What the season of the coming horizon does to all: what was seen a year before by what was expected
+  /// then.
   [[nodiscard]] double season() const { return season_; }
   /// By how much they vary beyond a Poisson distribution: the inverse shape of a negative binomial one.
   [[nodiscard]] double dispersion() const { return dispersion_; }
@@ -58,10 +62,12 @@ class ExpectedItems {
   [[nodiscard]] Place place_at(std::size_t cell) const;
   [[nodiscard]] double expected(const Place& place) const;
   void rake(const std::vector<Cell>& cells);
+  void learn_season(const std::vector<Cell>& cells);
 
   std::size_t groups_, landmarks_;
   std::vector<float> by_case_;  ///< by customer and landmark: it is asked for often
   double mean_ = 0, season_ = 1, dispersion_ = 0;
+  std::array<double, kRecency.size()> season_by_recency_{};
   std::array<std::vector<double>, 4> factors_;  ///< of habit, pace, lateness and group
 };
 

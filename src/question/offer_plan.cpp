@@ -128,7 +128,7 @@ const std::vector<Offer>& OfferScorer::score(std::uint32_t customer) {
   const std::array<std::int32_t, 1> days = {model_.lookback.as_of.days};
   walk_cases(history, model_.lookback, days, [&](const CustomerCase& now) {
     const std::uint32_t group = model_.groups.group_of(customer);
-    expected_items_ = model_.items.of(now, group) * model_.items.season();
+    expected_items_ = model_.items.coming(now, group);
     gather(group, history);
     find_steps(group);
     for (std::uint32_t product = 0; product < steps_.size(); ++product) {

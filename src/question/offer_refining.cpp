@@ -51,10 +51,10 @@ Excess excess_of(const Bands& bands, double overlap) {
 }
 
 /// By band, of one group: what would be bought if it followed the step as all do, times how much it follows
-/// it at all, as if 3 more had followed it as all do; and in each band as if 1 more had followed it like
+/// it at all, as if 3 more had followed it as all do; and in each band as if 2 more had followed it like
 /// that.
 Excess excess_of_group(const Bands& bands, const Excess& of_all, double overlap) {
-  constexpr double kDrawn = 3, kDrawnInBand = 1;
+  constexpr double kDrawn = 3, kDrawnInBand = 2;
   const auto as_all = [&](std::size_t i) {
     return (bands[i].expected + of_all[i] * (bands[i].cases - bands[i].expected)) / overlap;
   };

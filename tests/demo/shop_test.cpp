@@ -9,6 +9,7 @@
 
 #include "demo/assortment.hpp"
 #include "demo/customer_kinds.hpp"
+#include "demo/sequels.hpp"
 
 namespace pear::demo {
 namespace {
@@ -116,8 +117,8 @@ TEST_F(PlantedStructure, CompanionsAreBoughtTogether) {
 }
 
 TEST_F(PlantedStructure, OneThingLeadsToAnotherAfterItsUsualTime) {
-  EXPECT_NEAR(gap(kStarterKit, kPatternBook), 75, 12);
-  EXPECT_NEAR(gap(kWheel, kFleece), 60, 12);
+  for (const Sequel& sequel : kSequels)
+    EXPECT_NEAR(gap(sequel.after, sequel.next), sequel.days, 12) << sequel.after << " to " << sequel.next;
 }
 
 TEST_F(PlantedStructure, EntryProductsTellWhoComesBack) {

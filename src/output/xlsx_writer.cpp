@@ -1,0 +1,289 @@
+#include "output/xlsx_writer.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <memory>
+#include <set>
+#include <xlsxwriter.h>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "output/atomic_file.hpp"
+#include "output/data_package.hpp"
+#include "output/readable.hpp"
+#include "output/scratch_folder.hpp"
+
+namespace pear {
+namespace {
+
+constexpr std::size_t kMostRows = 1'048'575;  // beside the heading
+constexpr std::size_t kLongestText = 32'767;
+constexpr std::size_t kMeasuredRows = 200;  // from which widths are taken
+
+/// The text, or as much of it as a cell holds.
+std::string fitting_text(std::string_view text) {
+  constexpr std::string_view kCut = "…";
+  if (text.size() <= kLongestText) return std::string(text);
+  std::size_t end = kLongestText - kCut.size();
+  while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xC0U) == 0x80U) --end;
+  return std::string(text.substr(0, end)) + std::string(kCut);
+}
+
+/// The name of a sheet: at most 31 characters, none of []:*?/\ nor an apostrophe, and unlike all others.
+class SheetNames {
+ public:
+  std::string next(const std::string& wanted) {
+    constexpr std::size_t kLongest = 31;
+    std::string name;
+    for (const char c : wanted) {
+      const bool fits =
+          static_cast<unsigned char>(c) < 0x80 && std::string_view("[]:*?/\\'").find(c) == std::string::npos;
+      name += fits && c >= ' ' ? c : '-';
+    }
+    name = name.substr(0, kLongest);
+    for (int number = 2; !taken_.insert(folded(name)).second; ++number) {
+      const std::string ending = fmt::format(" {}", number);
+      name = name.substr(0, kLongest - ending.size()) + ending;
+    }
+    return name;
+  }
+
+ private:
+  static std::string folded(std::string name) {
+    for (char& c : name) c = c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
+    return name;
+  }
+  std::set<std::string> taken_ = {"contents"};
+};
+
+/// Fills one workbook, which is written when it is closed.
+class WorkbookWriter {
+ public:
+  explicit WorkbookWriter(const std::string& file) : book_(workbook_new(file.c_str())) {
+    heading_ = workbook_add_format(book_);
+    format_set_bold(heading_);
+    format_set_bottom(heading_, LXW_BORDER_THIN);
+    format_set_text_wrap(heading_);
+    format_set_align(heading_, LXW_ALIGN_VERTICAL_TOP);
+    bold_ = workbook_add_format(book_);
+    format_set_bold(bold_);
+    title_ = workbook_add_format(book_);
+    format_set_bold(title_);
+    format_set_font_size(title_, 16);
+    wrapped_ = workbook_add_format(book_);
+    format_set_text_wrap(wrapped_);
+    format_set_align(wrapped_, LXW_ALIGN_VERTICAL_TOP);
+    link_ = workbook_get_default_url_format(book_);
+  }
+
+  [[nodiscard]] OrError<void> fill(const std::string& title, const std::vector<WorkbookPart>& parts) {
+    lxw_doc_properties properties{};
+    std::string name = title;
+    properties.title = name.data();
+    properties.created = kSameDay;
+    workbook_set_properties(book_, &properties);
+    contents_ = workbook_add_worksheet(book_, "Contents");
+    worksheet_set_column(contents_, 0, 0, 24, nullptr);
+    worksheet_set_column(contents_, 1, 1, 100, nullptr);
+    say(title, "", title_);
+    for (const WorkbookPart& part : parts) add(part);
+    const lxw_error failure = workbook_close(book_);
+    if (failure != LXW_NO_ERROR)
+      return io_error(fmt::format("the workbook could not be written: {}.", lxw_strerror(failure)));
+    return {};
+  }
+
+ private:
+  static constexpr time_t kSameDay = 1'577'836'800;  // so that the same results give the same bytes
+
+  void say(const std::string& left, const std::string& right, lxw_format* format = nullptr) {
+    worksheet_write_string(contents_, line_, 0, fitting_text(left).c_str(), format);
+    if (!right.empty()) worksheet_write_string(contents_, line_, 1, fitting_text(right).c_str(), wrapped_);
+    ++line_;
+  }
+
+  void add(const WorkbookPart& part) {
+    const Result& result = *part.result;
+    currency_ = result.currency;
+    ++line_;
+    say(part.title, "", bold_);
+    for (const std::string& sentence : result.headline) say("", sentence);
+    say("Population", readable_population(result.population, result.whole, result.currency));
+    say("Selection", part.selection);
+    for (const auto& [name, meaning] : result.definitions) say(name, meaning);
+    for (const Check& check : result.checks)
+      say(check.holds ? "Check passed" : "Check FAILED", check.statement);
+    for (const std::string& note : result.notes) say("Note", note);
+    for (const Table& table : result.tables) add(table, names_.next(file_stem(part.stem, table.part)));
+    if (!part.pictures.empty()) add_pictures(part, names_.next(part.stem + " figures"));
+  }
+
+  void link_to(const std::string& sheet, const std::string& what) {
+    worksheet_write_url(contents_, line_, 0, fmt::format("internal:'{}'!A1", sheet).c_str(), link_);
+    worksheet_write_string(contents_, line_, 0, sheet.c_str(), link_);
+    worksheet_write_string(contents_, line_, 1, fitting_text(what).c_str(), wrapped_);
+    ++line_;
+  }
+
+  void add(const Table& table, const std::string& name) {
+    const std::size_t rows = std::min(table.rows(), kMostRows);
+    std::string what = fmt::format("{}: {} {}", table.title, table.description, counted(table.rows(), "row"));
+    if (rows < table.rows())
+      what += fmt::format(", of which a sheet holds the first {}",
+                          with_thousands(static_cast<std::int64_t>(rows)));
+    link_to(name, what + ".");
+    lxw_worksheet* sheet = workbook_add_worksheet(book_, name.c_str());
+    for (std::size_t i = 0; i < table.columns.size(); ++i) {
+      const TableColumn& column = table.columns[i];
+      const auto place = static_cast<lxw_col_t>(i);
+      worksheet_write_string(sheet, 0, place, fitting_text(column.name).c_str(), heading_);
+      comment(sheet, place, column.description);
+      lxw_format* format = format_of(column);
+      for (std::size_t row = 0; row < rows; ++row) write_cell(sheet, row, place, column, format);
+      worksheet_set_column(sheet, place, place, width_of(column, rows), nullptr);
+    }
+    worksheet_freeze_panes(sheet, 1, 0);
+    if (!table.columns.empty())
+      worksheet_autofilter(sheet, 0, 0, static_cast<lxw_row_t>(rows),
+                           static_cast<lxw_col_t>(table.columns.size() - 1));
+  }
+
+  /// What a column is, where its heading is pointed at.
+  static void comment(lxw_worksheet* sheet, lxw_col_t place, const std::string& description) {
+    constexpr std::size_t kLongestInput = 255;
+    if (description.empty()) return;
+    lxw_data_validation hint{};
+    std::string text =
+        description.size() <= kLongestInput ? description : cut_to_width(description, kLongestInput);
+    hint.validate = LXW_VALIDATION_TYPE_ANY;
+    hint.input_message = text.data();
+    worksheet_data_validation_cell(sheet, 0, place, &hint);
+  }
+
+  void write_cell(lxw_worksheet* sheet, std::size_t row, lxw_col_t place, const TableColumn& column,
+                  lxw_format* format) {
+    if (column.is_empty(row)) return;
+    const auto at = static_cast<lxw_row_t>(row + 1);
+    switch (column.unit) {
+      case Unit::text:
+        worksheet_write_string(sheet, at, place, fitting_text(column.text(row)).c_str(), format);
+        break;
+      case Unit::share:
+      case Unit::chance:
+        worksheet_write_number(sheet, at, place, column.fraction(row), format);
+        break;
+      case Unit::money:
+      case Unit::number:
+        worksheet_write_number(sheet, at, place, static_cast<double>(column.integer(row)) / Decimal::kScale,
+                               format);
+        break;
+      case Unit::date: {
+        constexpr double kDaysBefore1970 = 25'569;  // of a workbook's day 0
+        worksheet_write_number(sheet, at, place, static_cast<double>(column.integer(row)) + kDaysBefore1970,
+                               format);
+        break;
+      }
+      case Unit::count:
+      case Unit::days:
+        worksheet_write_number(sheet, at, place, static_cast<double>(column.integer(row)), format);
+        break;
+    }
+  }
+
+  lxw_format* format_of(const TableColumn& column) {
+    const std::string pattern = pattern_of(column);
+    if (pattern.empty()) return nullptr;
+    lxw_format*& format = formats_[pattern];
+    if (format == nullptr) {
+      format = workbook_add_format(book_);
+      format_set_num_format(format, pattern.c_str());
+    }
+    return format;
+  }
+
+  /// None where all values are whole; otherwise two or, where that is not enough, four.
+  [[nodiscard]] static int places_of(const TableColumn& column) {
+    constexpr std::int64_t kHundredth = Decimal::kScale / 100;
+    int places = 0;
+    for (std::size_t row = 0; row < column.size() && places < 4; ++row) {
+      if (column.is_empty(row)) continue;
+      const std::int64_t units = column.integer(row);
+      places = std::max(places, units % Decimal::kScale == 0 ? 0 : units % kHundredth == 0 ? 2 : 4);
+    }
+    return places;
+  }
+
+  [[nodiscard]] std::string pattern_of(const TableColumn& column) const {
+    const auto decimals = [](int places) {
+      return places > 0 ? "." + std::string(static_cast<std::size_t>(places), '0') : std::string();
+    };
+    switch (column.unit) {
+      case Unit::text:
+        return "@";
+      case Unit::count:
+      case Unit::days:
+        return "#,##0";
+      case Unit::date:
+        return "yyyy-mm-dd";
+      case Unit::money: {
+        const std::string number = "#,##0" + decimals(column.places < 0 ? 2 : column.places);
+        const bool is_code = !currency_.empty() && std::all_of(currency_.begin(), currency_.end(),
+                                                               [](char c) { return c >= 'A' && c <= 'Z'; });
+        return is_code ? fmt::format("{} \"{}\"", number, currency_) : number;
+      }
+      case Unit::number:
+        return "#,##0" + decimals(column.places < 0 ? places_of(column) : column.places);
+      case Unit::share:
+        return "0.0%";
+      case Unit::chance:
+        return "0.0000";
+    }
+    return "";
+  }
+
+  [[nodiscard]] double width_of(const TableColumn& column, std::size_t rows) const {
+    constexpr std::size_t kNarrowest = 8, kWidest = 60, kRoomForFilter = 4;
+    std::size_t width = display_width(column.name) + kRoomForFilter;
+    const std::size_t beside = column.unit == Unit::money ? currency_.size() + 1 : 0;
+    for (std::size_t row = 0; row < std::min(rows, kMeasuredRows); ++row)
+      width = std::max(width, display_width(readable_cell(column, row)) + beside + 2);
+    return static_cast<double>(std::clamp(width, kNarrowest, kWidest));
+  }
+
+  void add_pictures(const WorkbookPart& part, const std::string& name) {
+    constexpr lxw_row_t kRowsOfPicture = 43;
+    link_to(name, "The figures.");
+    lxw_worksheet* sheet = workbook_add_worksheet(book_, name.c_str());
+    lxw_row_t at = 0;
+    for (const std::string& picture : part.pictures) {
+      lxw_image_options options{};
+      options.x_scale = options.y_scale = 0.9;
+      worksheet_insert_image_opt(sheet, at, 0, picture.c_str(), &options);
+      at += kRowsOfPicture;
+    }
+  }
+
+  lxw_workbook* book_;
+  lxw_format *heading_ = nullptr, *bold_ = nullptr, *title_ = nullptr, *wrapped_ = nullptr, *link_ = nullptr;
+  lxw_worksheet* contents_ = nullptr;
+  lxw_row_t line_ = 0;
+  std::string currency_;
+  std::map<std::string, lxw_format*> formats_;
+  SheetNames names_;
+};
+
+}  // namespace
+
+OrError<void> write_workbook(const std::string& title, const std::vector<WorkbookPart>& parts,
+                             const std::string& path) {
+  const ScratchFolder scratch;
+  if (!scratch.made()) return io_error("no workbook was written: there is no folder for temporary files.");
+  const std::string file = scratch.file("workbook.xlsx");
+  PEAR_TRY(WorkbookWriter(file).fill(title, parts));
+  PEAR_ASSIGN(const std::string bytes, read_whole_file(file));
+  return write_file(path, bytes);
+}
+
+}  // namespace pear

@@ -33,6 +33,16 @@ add_library(soci INTERFACE)
 target_include_directories(soci SYSTEM INTERFACE ${SOCI_INCLUDE_DIR} ${SOCI_INCLUDE_DIR}/soci)
 target_link_libraries(soci INTERFACE ${SOCI_LIBRARY} ${SOCI_SQLITE_LIBRARY} ${SOCI_POSTGRESQL_LIBRARY} ${SOCI_ODBC_LIBRARY})
 
+# Not by its own CMake file, which wants the program cmark, too.
+find_path(CMARK_INCLUDE_DIR cmark.h REQUIRED)
+find_library(CMARK_LIBRARY cmark REQUIRED)
+add_library(libcmark INTERFACE)
+target_include_directories(libcmark SYSTEM INTERFACE ${CMARK_INCLUDE_DIR})
+target_link_libraries(libcmark INTERFACE ${CMARK_LIBRARY})
+find_path(MUSTACHE_INCLUDE_DIR kainjow/mustache.hpp REQUIRED)
+add_library(kainjow_mustache INTERFACE)
+target_include_directories(kainjow_mustache SYSTEM INTERFACE ${MUSTACHE_INCLUDE_DIR})
+
 find_library(JEMALLOC_LIBRARY jemalloc REQUIRED)
 
 if(PEAR_DEVELOPER)

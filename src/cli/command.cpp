@@ -92,6 +92,7 @@ const std::vector<Command>& commands() {
     std::vector<Command> table = {demo_command(), inspect_command(), import_command(), status_command(),
                                   export_command()};
     for (const Question& question : questions()) table.push_back(question_command(question));
+    table.push_back(study_command());
     return table;
   }();
   return kTable;

@@ -47,5 +47,6 @@ int run_program_line(const std::vector<std::string>& words);
 [[nodiscard]] Command import_command();
 [[nodiscard]] Command inspect_command();
 [[nodiscard]] Command status_command();
+[[nodiscard]] Command study_command();
 
 }  // namespace pear::cli

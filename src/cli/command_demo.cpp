@@ -8,16 +8,19 @@
 #include <spdlog/spdlog.h>
 
 #include "base/text.hpp"
-#include "cli/ask.hpp"
 #include "cli/command.hpp"
 #include "cli/importing.hpp"
+#include "cli/progress.hpp"
 #include "cli/stopwatch.hpp"
+#include "cli/studying.hpp"
 #include "cli/terminal.hpp"
+#include "demo/demo_study.hpp"
 #include "demo/raw_files.hpp"
 #include "demo/shop.hpp"
 #include "intake/intake_file.hpp"
 #include "output/atomic_file.hpp"
 #include "output/readable.hpp"
+#include "study/delivery.hpp"
 
 namespace pear::cli {
 namespace {
@@ -25,6 +28,7 @@ namespace {
 constexpr const char* kSales = "sales.csv";
 constexpr const char* kIntake = "shop.toml";
 constexpr const char* kDaybook = "thistledown.daybook";
+constexpr const char* kStudy = "monthly.toml";
 constexpr const char* kAnswers = "answers";
 
 /// A file of raw data and what writes it.
@@ -49,7 +53,7 @@ OrError<void> check_folder(const std::string& folder) {
   if (!std::filesystem::exists(folder, failure)) return {};
   if (!std::filesystem::is_directory(folder, failure))
     return usage_error(fmt::format("{} is a file. Name a folder for the demo.", folder));
-  std::set<std::string> ours = {kDaybook, kAnswers, "thistledown-import"};
+  std::set<std::string> ours = {kDaybook, kAnswers, kStudy, "thistledown-import"};
   for (const bool flat : {true, false}) {
     for (const RawFile& file : raw_files(flat)) ours.insert(file.name);
   }
@@ -69,25 +73,32 @@ OrError<void> write_raw_files(const demo::ShopOptions& options, const std::strin
     PEAR_TRY(raw.write(shop, [&](std::string_view text) { return file.write(text); }));
     PEAR_TRY(file.commit());
   }
-  return {};
+  return write_file(folder + "/" + kStudy, demo::study_file(!flat));
 }
 
-/// The headline of an answer, wrapped and indented, under the command that gives it.
-std::string told(const std::string& command, const Result& result, std::size_t width) {
-  std::string text = fmt::format("\n  {}\n", command);
-  for (const std::string& sentence : result.headline) {
-    for (const std::string& line : wrapped(sentence, width - 4)) text += "    " + line + "\n";
-  }
+/// Sentences, wrapped and indented.
+std::string told(const std::vector<std::string>& sentences, std::size_t width) {
+  std::string text;
+  for (const std::string& sentence : sentences)
+    for (const std::string& line : wrapped(sentence, width - 5)) text += "     " + line + "\n";
   return text;
 }
 
-/// What the demo asks where a question wants to be told more.
-OptionValues options_of(const Question& question) {
-  if (question.name == "crosstab") return {{"down", "region"}, {"across", "year"}};
-  if (question.name == "distinct") return {{"count", "product_id"}, {"per", "customer_id"}};
-  if (question.name == "customer") return {{"id", "C101"}};
-  if (question.name == "product") return {{"id", "P43"}};
-  return {};
+/// What is planted, and under it what was found of it.
+std::string told_findings(const Result& import_report, const StudyAnswers& answers,
+                          const TerminalStyle& style) {
+  std::string text;
+  int number = 0;
+  for (const demo::PlantedFinding& finding : demo::kPlantedFindings) {
+    const Result* result = finding.question.empty() ? &import_report : nullptr;
+    for (const StudyAnswer& answer : answers.answers)
+      if (answer.answer && answer.name() == finding.question) result = &answer.answer->result;
+    if (result == nullptr || result->headline.size() <= finding.sentence) continue;
+    const std::string planted = fmt::format("{:>3}  {}", ++number, finding.planted);
+    text += fmt::format("\n{}\n", style.emphasis ? "\x1b[1m" + planted + "\x1b[0m" : planted);
+    text += told({result->headline[finding.sentence]}, style.width);
+  }
+  return text;
 }
 
 OrError<void> run(const Arguments& arguments) {
@@ -103,7 +114,6 @@ OrError<void> run(const Arguments& arguments) {
   PEAR_TRY(check_folder(folder));
   PEAR_TRY(make_folder(folder));
 
-  const std::size_t width = terminal_style().width;
   const bool flat = arguments.has("flat");
   const std::string source = folder + "/" + (flat ? kSales : kIntake);
   const std::string daybook = folder + "/" + kDaybook;
@@ -119,30 +129,34 @@ OrError<void> run(const Arguments& arguments) {
   task.daybook = daybook;
   task.show_progress = !arguments.has("quiet");
   PEAR_ASSIGN(const ImportOutcome imported, import_to_file(task));
-  std::string text = "Thistledown & Reel, a made-up mail-order house for yarn and haberdashery\n";
-  text += told(fmt::format("pear-thread import {} --daybook {}", source, daybook), imported.report, width);
-  for (const Question& question : questions()) {
-    const OptionValues given = options_of(question);
-    const Asking asking{
-        daybook, given, {folder + "/" + kAnswers, question.name, {FigureFormat::svg, FigureFormat::png}}};
-    PEAR_ASSIGN(const Answer answer, ask(question, asking));
-    for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
-    std::string line = fmt::format("pear-thread {} {}", question.name, daybook);
-    if (!question.word.empty())
-      line = fmt::format("pear-thread {} {} {}", question.name, given.front().second, daybook);
-    for (const auto& [name, value] : given)
-      if (name != question.word) line += fmt::format(" --{} {}", name, value);
-    text += told(fmt::format("{} --out {}", line, asking.files.folder), answer.result, width);
-  }
+  PEAR_ASSIGN(const Study study, read_study(folder + "/" + kStudy));
+  ProgressBar bar(!arguments.has("quiet"));
+  std::size_t done = 0;
+  const StudyAnswers answers = run_study(study, [&](const StudyQuestion& question) {
+    bar.show(done++, study.questions.size(), question.files.stem);
+  });
+  warn_of_figures(answers);
+  stopwatch.lap("study asked");
+  PEAR_ASSIGN(const std::vector<std::string> delivered, deliver(answers));
+  stopwatch.lap("report written");
+  const TerminalStyle style = terminal_style();
+  std::string text =
+      "Thistledown & Reel, a made-up mail-order house for yarn and haberdashery. What is planted in its "
+      "sales,\n"
+      "and what was found:\n";
+  text += told_findings(imported.report, answers, style);
+  text += fmt::format("\nReport     {}\nWorkbook   {}\nAnswers    {} (tables and figures of {})\n",
+                      delivered.at(0), delivered.at(2), study.folder,
+                      counted(answers.answers.size(), "question"));
   text += fmt::format(
-      "\nRaw data   {}\nImport     {}/thistledown-import/import.md\nDaybook    {}\n"
-      "Answers    {}/{}/ (tables as CSV, figures as SVG and PNG)\n",
+      "Raw data   {}\nImport     {}/thistledown-import/import.md\nDaybook    {}\n",
       flat ? source
            : fmt::format("{0}/order-lines.csv, orders.csv, products.csv, customers.csv, shop.toml", folder),
-      folder, daybook, folder, kAnswers);
-  text += fmt::format("Next       pear-thread frequency {} --within 90\n", daybook);
+      folder, daybook);
+  text += fmt::format("Next       pear-thread study {}/{}\n           pear-thread frequency {} --within 90\n",
+                      folder, kStudy, daybook);
   if (!arguments.has("quiet")) print(text);
-  return {};
+  return require_all(answers);
 }
 
 }  // namespace
@@ -152,10 +166,11 @@ Command demo_command() {
       "demo",
       "[FOLDER]",
       1,
-      "makes a made-up shop, imports it, asks every question",
+      "makes a made-up shop, imports it, asks every question and writes a report",
       "Writes the exports of Thistledown & Reel, a made-up mail-order house, into FOLDER (demo-shop where\n"
-      "left out): four files with the mess of real ones, and an intake file. Imports them into a daybook,\n"
-      "asks every question, and says where everything is.\n"
+      "left out): four files with the mess of real ones, an intake file and a study. Imports them into a "
+      "daybook,\n"
+      "asks every question, writes report and workbook, and shows what is planted beside what was found.\n"
       "A folder that holds something else is left alone.",
       {"pear-thread demo", "pear-thread demo big-shop --lines 1000000"},
       {{"lines", "N", "16000", "how many sales lines; customers and orders grow in step"},

@@ -8,7 +8,6 @@
 
 #include "base/text.hpp"
 #include "cli/appending.hpp"
-#include "cli/ask.hpp"
 #include "cli/progress.hpp"
 #include "cli/stopwatch.hpp"
 #include "intake/import.hpp"
@@ -19,6 +18,7 @@
 #include "output/result_files.hpp"
 #include "question/population.hpp"
 #include "storage/daybook_file.hpp"
+#include "study/asking.hpp"
 
 namespace pear::cli {
 namespace {

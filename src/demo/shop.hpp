@@ -52,7 +52,8 @@ struct Shop {
 /// Three years, 2023 to 2025. Planted, so that the questions have something to find:
 ///  - together: sock yarn with sock needles, dye with mordant;
 ///  - in sequence, as kSequels says: spinning wheel, fleece after about 60 days, bobbins 45 days after that;
-///  starter kit, pattern book after about 75; and others like them. After a starter kit also yarn, in 28 days;
+///  starter kit, pattern book after about 75; and others like them. After a starter kit also yarn, in 28
+///  days;
 ///  - entry products: buyers of the starter kit come back, buyers of the gift box seldom do;
 ///  - prices: trade customers pay less for more, and about 3 in 100 private customers pay 12% less for no
 ///  reason;

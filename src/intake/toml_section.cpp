@@ -14,10 +14,13 @@ const toml::node* TomlSection::find(std::string_view key) {
   return table_.get(key);
 }
 
-void TomlSection::fault(std::string_view key, const std::string& what) {
+std::uint32_t TomlSection::line_of(std::string_view key) const {
   const toml::node* node = table_.get(key);
-  const auto line = node == nullptr ? table_.source().begin.line : node->source().begin.line;
-  settle(data_error(fmt::format("{}, line {}: {} {}: {}", file_, line, name_, key, what)));
+  return node == nullptr ? table_.source().begin.line : node->source().begin.line;
+}
+
+void TomlSection::fault(std::string_view key, const std::string& what) {
+  settle(data_error(fmt::format("{}, line {}: {} {}: {}", file_, line_of(key), name_, key, what)));
 }
 
 std::optional<std::string> TomlSection::optional_text(std::string_view key) {
@@ -74,11 +77,31 @@ std::vector<std::string> TomlSection::numbers(std::string_view key) {
   return {};
 }
 
+std::vector<std::string> TomlSection::scalars(std::string_view key) {
+  const toml::node* node = find(key);
+  if (node == nullptr) return {};
+  std::vector<std::string> all;
+  const auto take = [&](const toml::node& value) {
+    if (const auto* text = value.as_string()) return void(all.push_back(text->get()));
+    if (value.is_table() || value.is_array())
+      return fault(key, "a text, a number, a date, true or false is expected, or a list of such.");
+    std::ostringstream text;
+    text << toml::node_view(value);
+    all.push_back(text.str());
+  };
+  if (const auto* list = node->as_array()) {
+    for (const toml::node& each : *list) take(each);
+  } else {
+    take(*node);
+  }
+  return all;
+}
+
 void TomlSection::within(std::string_view key, const std::function<void(TomlSection&)>& use) {
   const toml::node* node = find(key);
   if (node == nullptr) return;
   const auto read = [&](const toml::table& table, std::string name) {
-    TomlSection section(table, std::move(name), file_);
+    TomlSection section(table, std::move(name), file_, kind_);
     use(section);
     settle(section.finish());
   };
@@ -112,8 +135,8 @@ OrError<void> TomlSection::finish() {
     const std::string name(key.str());
     if (std::find(asked_.begin(), asked_.end(), name) != asked_.end()) continue;
     return data_error(fmt::format("{}, line {}: {} has no key {}.{} It takes {}.", file_,
-                                  key.source().begin.line, name_.empty() ? "an intake file" : name_,
-                                  in_quotes(name), did_you_mean(name, asked_), join(asked_, ", ")));
+                                  key.source().begin.line, name_.empty() ? kind_ : name_, in_quotes(name),
+                                  did_you_mean(name, asked_), join(asked_, ", ")));
   }
   return {};
 }

@@ -9,10 +9,7 @@
 #include "output/readable.hpp"
 
 namespace pear {
-namespace {
-
-/// Signs that Markdown would take for its own are escaped; line breaks become spaces.
-std::string escaped(std::string_view text) {
+std::string markdown_text(std::string_view text) {
   constexpr std::string_view kSigns = "\\`*_{}[]<>#|~&";
   std::string result;
   for (const char c : text) {
@@ -22,47 +19,48 @@ std::string escaped(std::string_view text) {
   return result;
 }
 
-std::string render_rows(const Table& table, std::size_t rows) {
+std::string markdown_table(const Table& table, std::size_t rows) {
   std::string names = "|";
   std::string rule = "|";
   for (const TableColumn& column : table.columns) {
     const bool to_the_right = column.unit != Unit::text && column.unit != Unit::date;
-    names += fmt::format(" {} |", escaped(column.name));
+    names += fmt::format(" {} |", markdown_text(column.name));
     rule += to_the_right ? " ---: |" : " --- |";
   }
   std::string text = names + "\n" + rule + "\n";
   for (std::size_t row = 0; row < rows; ++row) {
     text += "|";
     for (const TableColumn& column : table.columns)
-      text += fmt::format(" {} |", escaped(readable_cell(column, row)));
+      text += fmt::format(" {} |", markdown_text(readable_cell(column, row)));
     text += "\n";
   }
   return text;
 }
 
-}  // namespace
-
 std::string render_markdown(const Result& result, const std::string& title, const std::string& selection,
-                            const std::string& stem, std::size_t top) {
-  std::string text = fmt::format("# {}\n\n", escaped(title));
-  for (const std::string& sentence : result.headline) text += fmt::format("**{}**\n\n", escaped(sentence));
+                            const std::string& stem, std::size_t top, const MarkdownPlace& place) {
+  const std::string rank(static_cast<std::size_t>(place.level), '#');
+  std::string text = fmt::format("{} {}\n\n", rank, markdown_text(title));
+  for (const std::string& sentence : result.headline)
+    text += fmt::format("**{}**\n\n", markdown_text(sentence));
+  text += place.between;
   text += fmt::format("Population: {}.\nSelection: {}.\n",
-                      escaped(readable_population(result.population, result.whole, result.currency)),
-                      escaped(selection));
+                      markdown_text(readable_population(result.population, result.whole, result.currency)),
+                      markdown_text(selection));
   for (const Table& table : result.tables) {
     if (table.rows() == 0) continue;
     const std::size_t rows = std::min(top, table.rows());
-    text += fmt::format("\n## {}\n\n{}\n\n{}", escaped(table.title), escaped(table.description),
-                        render_rows(table, rows));
+    text += fmt::format("\n{}# {}\n\n{}\n\n{}", rank, markdown_text(table.title),
+                        markdown_text(table.description), markdown_table(table, rows));
     if (rows < table.rows())
       text += fmt::format("\n{} more in {}.csv.\n", counted(table.rows() - rows, "row"),
                           file_stem(stem, table.part));
   }
-  if (!result.notes.empty()) text += "\n## Notes\n\n";
-  for (const std::string& note : result.notes) text += fmt::format("- {}\n", escaped(note));
-  if (!result.checks.empty()) text += "\n## Checks\n\n";
+  if (!result.notes.empty()) text += fmt::format("\n{}# Notes\n\n", rank);
+  for (const std::string& note : result.notes) text += fmt::format("- {}\n", markdown_text(note));
+  if (!result.checks.empty()) text += fmt::format("\n{}# Checks\n\n", rank);
   for (const Check& check : result.checks)
-    text += fmt::format("- {}: {}\n", check.holds ? "passed" : "FAILED", escaped(check.statement));
+    text += fmt::format("- {}: {}\n", check.holds ? "passed" : "FAILED", markdown_text(check.statement));
   return text;
 }
 

@@ -3,16 +3,29 @@
 
 #include <cstddef>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "result/result.hpp"
 
 namespace pear {
 
+/// Text in which nothing is taken for Markdown; line breaks become spaces.
+[[nodiscard]] std::string markdown_text(std::string_view text);
+
+/// The first rows as a pipe table.
+[[nodiscard]] std::string markdown_table(const Table& table, std::size_t rows);
+
+/// Where a result stands in a larger document.
+struct MarkdownPlace {
+  int level = 1;        ///< of its title
+  std::string between;  ///< Markdown that stands behind the headline
+};
+
 /// Title, headline, population and selection, tables of up to `top` rows each, notes, checks. All text from
 /// data is escaped.
 [[nodiscard]] std::string render_markdown(const Result& result, const std::string& title,
                                           const std::string& selection, const std::string& stem,
-                                          std::size_t top);
+                                          std::size_t top, const MarkdownPlace& place = {});
 
 }  // namespace pear

@@ -22,7 +22,7 @@ class OffersProgram : public DemoProgram<OffersProgram> {
 TEST_F(OffersProgram, GivesOutNoMoreThanIsInStockAndTheBestOffersFirst) {
   EXPECT_EQ(offers({}).exit_code, 0);
   const Rows all = rows("offers.csv");
-  ASSERT_GT(all.size(), 2'000U);
+  ASSERT_GT(all.size(), 1'000U);
   folder_->write("stock.csv", "Product ID,Pieces\nP45,5\nP1,10\nP31,3\nP2,0\nP999,4\n");
   const ProgramRun run = offers({"--stock", "stock.csv", "--rank-by", "chance", "--per-customer", "1"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
@@ -51,9 +51,9 @@ TEST_F(OffersProgram, WhereChoosesCustomersAndEvidenceStaysThatOfAll) {
   for (const auto& row : rows("offers.csv"))
     of_all[row.at("customer_id") + row.at("rank")] = row.at("reason");
   const ProgramRun run = offers({"--where", "region = 'North'"});
-  EXPECT_NE(run.out.find("Planned for the 263 customers with a line that meets --where."), std::string::npos);
+  EXPECT_NE(run.out.find("Planned for the 214 customers with a line that meets --where."), std::string::npos);
   const Rows north = rows("offers.csv");
-  ASSERT_GT(north.size(), 300U);
+  ASSERT_GT(north.size(), 200U);
   EXPECT_LT(north.size(), of_all.size() / 3);
   for (const auto& row : north)
     EXPECT_EQ(row.at("reason"), of_all.at(row.at("customer_id") + row.at("rank")));
@@ -71,17 +71,16 @@ TEST_F(OffersProgram, OneCustomerHasTheOffersOfThePlanWithHistory) {
   EXPECT_FALSE(rows("one-history.csv").empty());
 }
 
-TEST_F(OffersProgram, TestOnTheDemoBeatsBestSellersAndSaysWhatItDoesNotBeat) {
+TEST_F(OffersProgram, TestOnTheDemoBeatsAllRivalsAndItsChancesHold) {
   const ProgramRun run = offers({"--test", "90"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
   std::map<std::string, std::map<std::string, std::string>> at_three;
   for (const auto& row : rows("offers-test.csv"))
     if (row.at("first") == "3") at_three[row.at("method")] = row;
   const double plan = std::stod(at_three.at("plan by chance").at("hits_per_customer_low"));
-  for (const char* rival : {"best sellers", "companions of the last order"})
+  for (const char* rival : {"best sellers", "best sellers of the customer kind", "companions of the last order"})
     EXPECT_LT(std::stod(at_three.at(rival).at("hits_per_customer_high")), plan) << rival;
-  const bool ahead = std::stod(at_three.at("best sellers of the customer kind").at("plan_ahead_low")) > 0;
-  EXPECT_EQ(run.out.find("More than every rival") != std::string::npos, ahead);
+  EXPECT_NE(run.out.find("More than every rival, and that is no chance."), std::string::npos);
   for (const auto& row : rows("offers-calibration.csv"))
     if (std::stoi(row.at("pairs")) >= 500) {
       EXPECT_NEAR(std::stod(row.at("stated")), std::stod(row.at("observed")), 0.02) << row.at("chance_from");

@@ -8,11 +8,11 @@
 #include "question/asked.hpp"
 #include "question/option.hpp"
 
-namespace pear::cli {
+namespace pear {
 
 /// The files that are given for options which name one, as texts. Errors: io, where one cannot be read; data,
 /// where it is no table, naming the line.
 [[nodiscard]] OrError<std::map<std::string, SideTable>> read_side_tables(
     const std::vector<OptionInfo>& options, const OptionValues& values);
 
-}  // namespace pear::cli
+}  // namespace pear

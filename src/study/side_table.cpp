@@ -1,4 +1,4 @@
-#include "cli/side_table.hpp"
+#include "study/side_table.hpp"
 
 #include <utility>
 
@@ -7,7 +7,7 @@
 #include "base/text.hpp"
 #include "sources/table_reader.hpp"
 
-namespace pear::cli {
+namespace pear {
 namespace {
 
 OrError<SideTable> read(const std::string& file) {
@@ -47,4 +47,4 @@ OrError<std::map<std::string, SideTable>> read_side_tables(const std::vector<Opt
   return tables;
 }
 
-}  // namespace pear::cli
+}  // namespace pear

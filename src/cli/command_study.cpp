@@ -1,0 +1,100 @@
+#include <algorithm>
+#include <filesystem>
+
+#include <fmt/format.h>
+#include <spdlog/spdlog.h>
+
+#include "base/text.hpp"
+#include "cli/command.hpp"
+#include "cli/importing.hpp"
+#include "cli/progress.hpp"
+#include "cli/studying.hpp"
+#include "cli/terminal.hpp"
+#include "intake/intake_file.hpp"
+#include "output/readable.hpp"
+#include "study/delivery.hpp"
+
+namespace pear::cli {
+namespace {
+
+/// Leaves the questions that --only names.
+OrError<void> keep_only(Study& study, const std::vector<std::string>& wanted) {
+  if (wanted.empty()) return {};
+  std::vector<std::string> names;
+  for (const StudyQuestion& question : study.questions) names.push_back(question.files.stem);
+  for (const std::string& name : wanted)
+    if (std::find(names.begin(), names.end(), name) == names.end())
+      return usage_error(fmt::format("--only {}: {} has no question of that name.{} Its questions are {}.",
+                                     in_quotes(name), study.file, did_you_mean(name, names),
+                                     join(names, ", ")));
+  std::erase_if(study.questions, [&](const StudyQuestion& question) {
+    return std::find(wanted.begin(), wanted.end(), question.files.stem) == wanted.end();
+  });
+  return {};
+}
+
+std::string told(const StudyAnswers& answers, const std::vector<std::string>& paths,
+                 const TerminalStyle& style) {
+  std::string text = answers.study->title + "\n";
+  for (const StudyAnswer& answer : answers.answers) {
+    text += fmt::format("\n{}\n", heading(answer.name(), answer.asked->title, style));
+    const std::vector<std::string> sentences =
+        answer.answer ? answer.answer->result.headline
+                      : std::vector<std::string>{"Failed: " + answer.failure.message};
+    for (const std::string& sentence : sentences)
+      for (const std::string& line : wrapped(sentence, style.width - 2)) text += "  " + line + "\n";
+  }
+  text += "\nWritten    ";
+  for (const std::string& line : wrapped(join(paths, ", "), style.width - 11)) text += line + "\n           ";
+  text.erase(text.find_last_not_of(' ') + 1);
+  return text;
+}
+
+OrError<void> run(const Arguments& arguments) {
+  if (arguments.words.empty())
+    return usage_error("study needs a study file. It is called as: pear-thread study FILE [OPTIONS]");
+  PEAR_ASSIGN(Study study, read_study(arguments.words.front()));
+  if (const std::string* out = arguments.find("out")) {
+    study.folder = *out;
+    for (StudyQuestion& question : study.questions) question.files.folder = *out;
+  }
+  if (const std::string* workbook = arguments.find("workbook")) study.workbook = *workbook;
+  for (const std::string& file : arguments.all("template")) study.templates.push_back(file);
+  PEAR_TRY(keep_only(study, arguments.all("only")));
+  const bool quiet = arguments.has("quiet");
+  PEAR_TRY(import_where_needed(study, !quiet));
+  ProgressBar bar(!quiet);
+  std::size_t done = 0;
+  const StudyAnswers answers = run_study(study, [&](const StudyQuestion& question) {
+    bar.show(done++, study.questions.size(), question.files.stem);
+  });
+  warn_of_figures(answers);
+  PEAR_ASSIGN(std::vector<std::string> paths, deliver(answers));
+  paths.push_back(fmt::format("tables and figures in {}", study.folder));
+  if (!quiet) print(told(answers, paths, terminal_style()));
+  return require_all(answers);
+}
+
+}  // namespace
+
+Command study_command() {
+  return {
+      "study",
+      "FILE",
+      1,
+      "asks the questions of a study and writes its report",
+      "FILE is a study file (.toml): which daybook, or which intake file, and any number of questions with\n"
+      "their options. Where an intake file is named, its daybook is imported first if a source has\n"
+      "changed. Every question is answered once, into files as it would be alone; report.html and report.md\n"
+      "tell all of them. A question that fails does not stop the others, and is shown as failed.\n"
+      "Any question with --save-as FILE goes into a study file.",
+      {"pear-thread study monthly.toml",
+       "pear-thread study monthly.toml --only prices --workbook prices.xlsx"},
+      {{"only", "NAME", "", "ask this question alone; may be repeated", true},
+       {"out", "FOLDER", "as the file says", "where the files go"},
+       {"workbook", "PATH", "as the file says", "a workbook (.xlsx) with all tables and figures"},
+       {"template", "FILE", "as the file says", "fill this text with what was found; may be repeated", true}},
+      run};
+}
+
+}  // namespace pear::cli

@@ -1,0 +1,25 @@
+// What `study` and `demo` do alike.
+#pragma once
+
+#include <string>
+
+#include "base/error.hpp"
+#include "output/terminal_writer.hpp"
+#include "study/study.hpp"
+
+namespace pear::cli {
+
+/// Imports the study's daybook where needs_import() says so.
+[[nodiscard]] OrError<void> import_where_needed(const Study& study, bool show_progress);
+
+/// Says which figures could not be drawn, each reason once.
+void warn_of_figures(const StudyAnswers& answers);
+
+/// Fails, as the first question that did, where one did.
+[[nodiscard]] OrError<void> require_all(const StudyAnswers& answers);
+
+/// "name  title"
+[[nodiscard]] std::string heading(const std::string& name, const std::string& title,
+                                  const TerminalStyle& style);
+
+}  // namespace pear::cli

@@ -1,0 +1,66 @@
+#include "study/delivery.hpp"
+
+#include <filesystem>
+
+#include <fmt/format.h>
+
+#include "output/atomic_file.hpp"
+#include "output/scratch_folder.hpp"
+#include "output/xlsx_writer.hpp"
+#include "study/report.hpp"
+#include "study/template.hpp"
+
+namespace pear {
+
+namespace {
+
+/// Filled into the study's folder, under the template's own name.
+OrError<std::string> deliver_template(const StudyAnswers& answers, const std::string& file) {
+  const std::string path =
+      (std::filesystem::path(answers.study->folder) / std::filesystem::path(file).filename()).string();
+  std::error_code failure;
+  if (std::filesystem::equivalent(path, file, failure))
+    return usage_error(fmt::format("the template {} lies where it would be filled. Move it out of {}.", file,
+                                   answers.study->folder));
+  PEAR_ASSIGN(const std::string text, read_whole_file(file));
+  PEAR_ASSIGN(const std::string filled, fill_template(answers, text, file, template_kind(file)));
+  PEAR_TRY(write_file(path, filled));
+  return path;
+}
+
+OrError<void> deliver_workbook(const StudyAnswers& answers) {
+  const Study& study = *answers.study;
+  std::vector<WorkbookPart> parts;
+  for (const StudyAnswer& answer : answers.answers) {
+    if (!answer.answer) continue;
+    parts.push_back(workbook_part(answer.answer->result, answer.answer->trail, answer.asked->files,
+                                  answer.answer->files));
+    parts.back().title = answer.asked->title;
+  }
+  const auto folder = std::filesystem::path(study.workbook).parent_path().string();
+  if (!folder.empty()) PEAR_TRY(make_folder(folder));
+  return write_workbook(study.title, parts, study.workbook);
+}
+
+}  // namespace
+
+OrError<std::vector<std::string>> deliver(const StudyAnswers& answers) {
+  const Study& study = *answers.study;
+  PEAR_TRY(make_folder(study.folder));
+  const std::string page_path = study.folder + "/report.html", text_path = study.folder + "/report.md";
+  PEAR_ASSIGN(const std::string page, render_report_page(answers));
+  PEAR_TRY(write_file(page_path, page));
+  PEAR_TRY(write_file(text_path, render_report_markdown(answers)));
+  std::vector<std::string> paths = {page_path, text_path};
+  if (!study.workbook.empty()) {
+    PEAR_TRY(deliver_workbook(answers));
+    paths.push_back(study.workbook);
+  }
+  for (const std::string& file : study.templates) {
+    PEAR_ASSIGN(std::string path, deliver_template(answers, file));
+    paths.push_back(std::move(path));
+  }
+  return paths;
+}
+
+}  // namespace pear

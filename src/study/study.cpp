@@ -1,0 +1,81 @@
+#include "study/study.hpp"
+
+#include <algorithm>
+#include <array>
+#include <filesystem>
+
+#include "intake/intake_file.hpp"
+#include "sources/byte_source.hpp"
+#include "storage/daybook_file.hpp"
+
+namespace pear {
+namespace {
+
+/// Of the bytes on the disk.
+OrError<std::string> hash_of(const std::string& file) {
+  PEAR_ASSIGN(const auto source, open_bytes(file));
+  std::vector<char> piece(1U << 20U);
+  std::size_t taken = 1;
+  while (taken > 0) {
+    PEAR_ASSIGN(taken, source->read(piece));
+  }
+  return source->content_hash();
+}
+
+/// What a plan reads now, by hash; nothing where that cannot be told (a database, a missing file).
+std::optional<std::vector<std::string>> hashes_of(const IntakePlan& plan) {
+  std::vector<std::string> hashes;
+  for (const auto& table : plan.tables) {
+    if (!table) continue;
+    for (const TableAddress& address : table->sources) {
+      if (address.file.empty()) return std::nullopt;
+      auto hash = hash_of(address.file);
+      if (!hash) return std::nullopt;
+      hashes.push_back(std::move(*hash));
+    }
+  }
+  std::sort(hashes.begin(), hashes.end());
+  return hashes;
+}
+
+}  // namespace
+
+std::vector<const StudyAnswer*> StudyAnswers::failed() const {
+  std::vector<const StudyAnswer*> all;
+  for (const StudyAnswer& answer : answers)
+    if (!answer.answer) all.push_back(&answer);
+  return all;
+}
+
+StudyAnswers run_study(const Study& study, const std::function<void(const StudyQuestion&)>& begin) {
+  StudyAnswers answers{&study, {}};
+  for (const StudyQuestion& asked : study.questions) {
+    if (begin) begin(asked);
+    StudyAnswer entry{&asked, std::nullopt, {}};
+    auto answer = ask_daybook(*asked.question, {study.daybook, asked.values, asked.files});
+    if (answer)
+      entry.answer = std::move(*answer);
+    else
+      entry.failure = std::move(answer).error();
+    answers.answers.push_back(std::move(entry));
+  }
+  return answers;
+}
+
+OrError<bool> needs_import(const Study& study) {
+  if (study.intake.empty()) return false;
+  std::error_code failure;
+  const auto daybook_time = std::filesystem::last_write_time(study.daybook, failure);
+  if (failure) return true;
+  PEAR_ASSIGN(const IntakePlan plan, read_intake_file(study.intake));
+  if (std::filesystem::last_write_time(study.intake, failure) > daybook_time) return true;
+  const auto daybook = DaybookFile::open(study.daybook);
+  if (!daybook) return true;
+  std::vector<std::string> known;
+  for (const SourceRecord& source : daybook->info().provenance.sources) known.push_back(source.content_hash);
+  std::sort(known.begin(), known.end());
+  const auto now = hashes_of(plan);
+  return !now || *now != known;
+}
+
+}  // namespace pear

@@ -1,0 +1,39 @@
+// Asking a study's questions.
+#pragma once
+
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "result/result.hpp"
+#include "study/asking.hpp"
+#include "study/study_file.hpp"
+
+namespace pear {
+
+/// A question of a study with its answer, or the reason why there is none.
+struct StudyAnswer {
+  const StudyQuestion* asked = nullptr;
+  std::optional<Answer> answer;
+  Error failure;  ///< where there is no answer
+  [[nodiscard]] const std::string& name() const { return asked->files.stem; }
+};
+
+struct StudyAnswers {
+  const Study* study = nullptr;
+  std::vector<StudyAnswer> answers;  ///< in the order of the file
+  [[nodiscard]] std::vector<const StudyAnswer*> failed() const;
+};
+
+/// Asks one question after another, each once, into the study's folder; one that fails does not stop the
+/// others. `begin` is told before each.
+[[nodiscard]] StudyAnswers run_study(const Study& study,
+                                     const std::function<void(const StudyQuestion&)>& begin = {});
+
+/// Whether the daybook must be imported (again): it is missing, the intake file is younger, or a source is
+/// not what it was. Reads all sources. Errors: data and io, of the intake file.
+[[nodiscard]] OrError<bool> needs_import(const Study& study);
+
+}  // namespace pear

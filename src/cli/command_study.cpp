@@ -1,5 +1,6 @@
 #include <algorithm>
 #include <filesystem>
+#include <optional>
 
 #include <fmt/format.h>
 #include <spdlog/spdlog.h>
@@ -63,12 +64,17 @@ OrError<void> run(const Arguments& arguments) {
   PEAR_TRY(keep_only(study, arguments.all("only")));
   const bool quiet = arguments.has("quiet");
   PEAR_TRY(import_where_needed(study, !quiet));
+  std::optional<EarlierAnswers> earlier;  // read first: this run may write over it
+  if (const std::string* folder = arguments.find("compare")) {
+    PEAR_ASSIGN(earlier, read_earlier(*folder));
+  }
   ProgressBar bar(!quiet);
   std::size_t done = 0;
-  const StudyAnswers answers = run_study(study, [&](const StudyQuestion& question) {
+  StudyAnswers answers = run_study(study, [&](const StudyQuestion& question) {
     bar.show(done++, study.questions.size(), question.files.stem);
   });
   warn_of_figures(answers);
+  if (earlier) PEAR_TRY(add_changes(answers, *earlier));
   PEAR_ASSIGN(std::vector<std::string> paths, deliver(answers));
   paths.push_back(fmt::format("tables and figures in {}", study.folder));
   if (!quiet) print(told(answers, paths, terminal_style()));
@@ -93,6 +99,7 @@ Command study_command() {
       {{"only", "NAME", "", "ask this question alone; may be repeated", true},
        {"out", "FOLDER", "as the file says", "where the files go"},
        {"workbook", "PATH", "as the file says", "a workbook (.xlsx) with all tables and figures"},
+       {"compare", "FOLDER", "", "say what changed since the answers that an earlier run left there"},
        {"template", "FILE", "as the file says", "fill this text with what was found; may be repeated", true}},
       run};
 }

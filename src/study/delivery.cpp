@@ -44,6 +44,27 @@ OrError<void> deliver_workbook(const StudyAnswers& answers) {
 
 }  // namespace
 
+OrError<void> add_changes(StudyAnswers& answers, const EarlierAnswers& earlier) {
+  const Study& study = *answers.study;
+  Answer changes;
+  changes.result = compare(answers, earlier);
+  PEAR_TRY(require_checks(changes.result));
+  const std::string daybook = std::filesystem::path(study.daybook).filename().string();
+  const std::string file = std::filesystem::path(study.file).filename().string();
+  std::string fingerprint;
+  for (const StudyAnswer& answer : answers.answers)
+    if (answer.answer) fingerprint = answer.answer->trail.fingerprint;
+  changes.trail = {fmt::format("pear-thread study {} --compare {}", file, earlier.folder), daybook,
+                   fingerprint, fmt::format("all answers of {}, beside those in {}", file, earlier.folder)};
+  answers.added = std::make_unique<StudyQuestion>();
+  answers.added->title = "What changed";
+  answers.added->top = 60;
+  answers.added->files = {study.folder, "changes", {}};
+  PEAR_ASSIGN(changes.files, write_result(changes.result, changes.trail, answers.added->files));
+  answers.answers.insert(answers.answers.begin(), {answers.added.get(), std::move(changes), {}});
+  return {};
+}
+
 OrError<std::vector<std::string>> deliver(const StudyAnswers& answers) {
   const Study& study = *answers.study;
   PEAR_TRY(make_folder(study.folder));

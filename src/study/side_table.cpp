@@ -8,9 +8,8 @@
 #include "sources/table_reader.hpp"
 
 namespace pear {
-namespace {
 
-OrError<SideTable> read(const std::string& file) {
+OrError<SideTable> read_side_table(const std::string& file) {
   TableAddress address;
   address.file = file;
   PEAR_ASSIGN(TableReader reader, TableReader::open(address));
@@ -34,15 +33,13 @@ OrError<SideTable> read(const std::string& file) {
   return table;
 }
 
-}  // namespace
-
 OrError<std::map<std::string, SideTable>> read_side_tables(const std::vector<OptionInfo>& options,
                                                            const OptionValues& values) {
   std::map<std::string, SideTable> tables;
   for (const auto& [name, value] : values)
     for (const OptionInfo& option : options)
       if (option.names_file && option.name == name) {
-        PEAR_ASSIGN(tables[name], read(value));
+        PEAR_ASSIGN(tables[name], read_side_table(value));
       }
   return tables;
 }

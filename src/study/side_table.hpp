@@ -10,6 +10,9 @@
 
 namespace pear {
 
+/// A file as texts. Errors: as below.
+[[nodiscard]] OrError<SideTable> read_side_table(const std::string& file);
+
 /// The files that are given for options which name one, as texts. Errors: io, where one cannot be read; data,
 /// where it is no table, naming the line.
 [[nodiscard]] OrError<std::map<std::string, SideTable>> read_side_tables(

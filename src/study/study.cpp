@@ -48,7 +48,7 @@ std::vector<const StudyAnswer*> StudyAnswers::failed() const {
 }
 
 StudyAnswers run_study(const Study& study, const std::function<void(const StudyQuestion&)>& begin) {
-  StudyAnswers answers{&study, {}};
+  StudyAnswers answers{&study, nullptr, {}};
   for (const StudyQuestion& asked : study.questions) {
     if (begin) begin(asked);
     StudyAnswer entry{&asked, std::nullopt, {}};

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <functional>
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -23,7 +24,8 @@ struct StudyAnswer {
 
 struct StudyAnswers {
   const Study* study = nullptr;
-  std::vector<StudyAnswer> answers;  ///< in the order of the file
+  std::unique_ptr<StudyQuestion> added;  ///< what no question of the file asks: what changed
+  std::vector<StudyAnswer> answers;      ///< what was added, then in the order of the file
   [[nodiscard]] std::vector<const StudyAnswer*> failed() const;
 };
 

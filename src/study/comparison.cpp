@@ -243,7 +243,7 @@ std::vector<std::string> headline_of(const std::vector<ComparedTable>& all, cons
   std::uint64_t counts[4] = {};
   std::size_t changed = 0;
   for (const ComparedTable& each : all) {
-    changed += each.rows.empty() ? 0 : 1;
+    changed += each.rows.empty() ? 0U : 1U;
     for (std::size_t i = 0; i < 4; ++i) counts[i] += each.count(static_cast<Change>(i));
   }
   if (changed == 0)

@@ -20,11 +20,11 @@ std::vector<std::size_t> chosen_columns(const Table& table) {
                                       [](const TableColumn& column) { return !column.group.empty(); });
   const std::size_t most = has_groups ? kMostGroupedColumns : kMostColumns;
   std::size_t others = most;
-  for (const TableColumn& column : table.columns) others -= column.always_shown && others > 0 ? 1 : 0;
+  for (const TableColumn& column : table.columns) others -= column.always_shown && others > 0 ? 1U : 0U;
   std::vector<std::size_t> chosen;
   for (std::size_t i = 0; i < table.columns.size(); ++i) {
     if (!table.columns[i].always_shown && others == 0) continue;
-    others -= table.columns[i].always_shown ? 0 : 1;
+    others -= table.columns[i].always_shown ? 0U : 1U;
     chosen.push_back(i);
   }
   return chosen;

@@ -78,7 +78,8 @@ TEST_F(OffersProgram, TestOnTheDemoBeatsAllRivalsAndItsChancesHold) {
   for (const auto& row : rows("offers-test.csv"))
     if (row.at("first") == "3") at_three[row.at("method")] = row;
   const double plan = std::stod(at_three.at("plan by chance").at("hits_per_customer_low"));
-  for (const char* rival : {"best sellers", "best sellers of the customer kind", "companions of the last order"})
+  for (const char* rival :
+       {"best sellers", "best sellers of the customer kind", "companions of the last order"})
     EXPECT_LT(std::stod(at_three.at(rival).at("hits_per_customer_high")), plan) << rival;
   EXPECT_NE(run.out.find("More than every rival, and that is no chance."), std::string::npos);
   for (const auto& row : rows("offers-calibration.csv"))

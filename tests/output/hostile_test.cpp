@@ -1,0 +1,122 @@
+// Text that is markup, a formula or a command to somebody passes through every writer as text.
+#include "support/hostile.hpp"
+
+#include <cmark.h>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+
+#include "output/markdown_writer.hpp"
+#include "output/result_files.hpp"
+#include "sources/table_reader.hpp"
+#include "study/html.hpp"
+#include "study/side_table.hpp"
+#include "support/other_programs.hpp"
+
+namespace pear::test {
+namespace {
+
+/// Hostile in its cells, names of columns, title, headline and notes.
+Result hostile_result() {
+  Result result;
+  result.question = "hostile";
+  TextArray texts;
+  std::vector<std::int64_t> amounts;
+  for (const std::string& text : hostile_texts()) {
+    texts.push_back(text);
+    amounts.push_back(static_cast<std::int64_t>(amounts.size()) * 12'345);
+    result.headline.push_back(text);
+    result.notes.push_back(text);
+    result.definitions.emplace_back(text, text);
+    result.checks.push_back({text, true});
+  }
+  result.currency = "EUR";
+  Table table{"", hostile_texts()[0], hostile_texts()[1], {}};
+  table.columns = {text_column("name", hostile_texts()[2], std::move(texts)),
+                   integer_column("=amount(<b>)", Unit::money, "Money.", std::move(amounts))};
+  result.tables.push_back(std::move(table));
+  return result;
+}
+
+class Hostile : public testing::Test {
+ protected:
+  Hostile() {
+    const auto written = write_result(
+        hostile_result(), {"pear-thread hostile", "x.daybook", "f", hostile_texts()[0]},
+        {folder_.path(), "h", {}, {TableFormat::csv, TableFormat::json, TableFormat::xlsx, TableFormat::md}});
+    EXPECT_TRUE(written.has_value()) << (written ? "" : written.error().message);
+  }
+  TemporaryFolder folder_;
+};
+
+TEST_F(Hostile, CsvReadsBackAsItWas) {
+  const auto table = read_side_table(folder_ / "h.csv");
+  ASSERT_TRUE(table.has_value()) << table.error().message;
+  EXPECT_EQ(table->header, (std::vector<std::string>{"name", "=amount(<b>)"}));
+  ASSERT_EQ(table->rows.size(), hostile_texts().size());
+  for (std::size_t i = 0; i < table->rows.size(); ++i) EXPECT_EQ(table->rows[i][0], hostile_texts()[i]);
+}
+
+TEST_F(Hostile, JsonReadsBackAsItWas) {
+  const auto json = nlohmann::json::parse(read_file(folder_ / "h.json"));
+  const auto& rows = json["tables"][0]["rows"];
+  ASSERT_EQ(rows.size(), hostile_texts().size());
+  for (std::size_t i = 0; i < rows.size(); ++i) {
+    EXPECT_EQ(rows[i]["name"], hostile_texts()[i]);
+    EXPECT_EQ(json["headline"][i], hostile_texts()[i]);
+  }
+  EXPECT_EQ(rows[1]["=amount(<b>)"], 1.2345);
+  const auto package = nlohmann::json::parse(read_file(folder_ / "datapackage.json"));
+  EXPECT_EQ(package["trails"]["h"]["notes"], json["notes"]);
+}
+
+TEST_F(Hostile, InAWorkbookTextStaysTextAndNumbersHaveTheirFormats) {
+  const OtherRun read =
+      run_other("/usr/bin/python3 '" PEAR_TESTS "/support/read_workbook.py' '" + folder_ / "h.xlsx" + "'");
+  ASSERT_EQ(read.exit_code, 0) << read.err;
+  const auto book = nlohmann::json::parse(read.out);
+  const auto& sheet = book["h"];
+  EXPECT_EQ(sheet["frozen"], "A2");
+  EXPECT_EQ(sheet["filter"], fmt::format("A1:B{}", 1 + hostile_texts().size()));
+  for (std::size_t i = 0; i < hostile_texts().size(); ++i) {
+    const auto& row = sheet["rows"][i + 1];
+    EXPECT_EQ(row[0]["value"], hostile_texts()[i]);
+    EXPECT_EQ(row[0]["type"], "s") << hostile_texts()[i] << " must not be a formula";
+    EXPECT_EQ(row[1]["type"], "n");
+    EXPECT_EQ(row[1]["format"], "#,##0.00 \"EUR\"");
+  }
+  for (const auto& row : book["Contents"]["rows"])
+    for (const auto& cell : row)
+      if (!cell.is_null()) {
+        EXPECT_EQ(cell["type"], "s") << cell["value"];
+      }
+}
+
+/// A paragraph of it, read by the standard's own reader, is the text and nothing else.
+TEST_F(Hostile, MarkdownSaysTheTextItself) {
+  for (const std::string& text : hostile_texts()) {
+    const std::string markdown = "x " + markdown_text(text);
+    char* html = cmark_markdown_to_html(markdown.data(), markdown.size(), CMARK_OPT_DEFAULT);
+    std::string read = html;
+    std::free(html);
+    std::string expected = "<p>x " + html_text(text) + "</p>\n";
+    for (const auto& [entity, plain] : {std::pair("&#39;", "'")})  // need not be escaped there
+      for (std::size_t at = expected.find(entity); at != std::string::npos; at = expected.find(entity, at))
+        expected.replace(at, 5, plain);
+    EXPECT_EQ(read, expected);
+  }
+  EXPECT_EQ(markdown_as_html(read_file(folder_ / "h.md")).find("raw HTML omitted"), std::string::npos);
+}
+
+TEST_F(Hostile, OfAUsersMarkdownNeitherScriptsNorPicturesAreLeft) {
+  for (const std::string& text : hostile_texts()) {
+    const std::string html = markdown_as_html(text);
+    EXPECT_EQ(html.find("<script"), std::string::npos) << html;
+    EXPECT_EQ(html.find("<img"), std::string::npos) << html;
+  }
+  EXPECT_EQ(markdown_as_html("*a* [b](javascript:alert(1))"), "<p><em>a</em> <a href=\"\">b</a></p>\n");
+}
+
+}  // namespace
+}  // namespace pear::test

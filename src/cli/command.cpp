@@ -12,7 +12,9 @@
 #include "base/text.hpp"
 #include "cli/arguments.hpp"
 #include "cli/ask.hpp"
+#include "cli/completion.hpp"
 #include "cli/help.hpp"
+#include "cli/manual.hpp"
 #include "question/question.hpp"
 
 namespace pear::cli {
@@ -40,6 +42,16 @@ const Command* find_command(std::string_view name) {
     if (command.name == name) return &command;
   }
   return nullptr;
+}
+
+/// What the manual page and the shell's completion are made of; not for people.
+std::optional<std::string> text_for_a_package(const std::vector<std::string>& words) {
+  if (words.front() == "--manual") return manual_page();
+  if (words.front() == "--bash-completion") return bash_completion();
+  if (words.front() != "--complete") return std::nullopt;
+  std::string lines;
+  for (const std::string& word : completions({words.begin() + 1, words.end()})) lines += word + "\n";
+  return lines;
 }
 
 Error unknown_command(const std::string& name) {
@@ -116,6 +128,10 @@ int run_program_line(const std::vector<std::string>& words) {
   }
   if (first == "--version") {
     say(fmt::format("pear-thread {}\n", kVersion));
+    return 0;
+  }
+  if (const auto text = text_for_a_package(words)) {
+    say(*text);
     return 0;
   }
   const Command* command = find_command(first);

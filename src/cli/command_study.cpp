@@ -18,7 +18,7 @@
 namespace pear::cli {
 namespace {
 
-/// Leaves the questions that --only names.
+/// Leaves the questions that --only names. What tells all of them stays as it is then.
 OrError<void> keep_only(Study& study, const std::vector<std::string>& wanted) {
   if (wanted.empty()) return {};
   std::vector<std::string> names;
@@ -28,6 +28,9 @@ OrError<void> keep_only(Study& study, const std::vector<std::string>& wanted) {
       return usage_error(fmt::format("--only {}: {} has no question of that name.{} Its questions are {}.",
                                      in_quotes(name), study.file, did_you_mean(name, names),
                                      join(names, ", ")));
+  study.is_whole = false;
+  study.workbook.clear();
+  study.templates.clear();
   std::erase_if(study.questions, [&](const StudyQuestion& question) {
     return std::find(wanted.begin(), wanted.end(), question.files.stem) == wanted.end();
   });
@@ -59,9 +62,9 @@ OrError<void> run(const Arguments& arguments) {
     study.folder = *out;
     for (StudyQuestion& question : study.questions) question.files.folder = *out;
   }
+  PEAR_TRY(keep_only(study, arguments.all("only")));
   if (const std::string* workbook = arguments.find("workbook")) study.workbook = *workbook;
   for (const std::string& file : arguments.all("template")) study.templates.push_back(file);
-  PEAR_TRY(keep_only(study, arguments.all("only")));
   const bool quiet = arguments.has("quiet");
   PEAR_TRY(import_where_needed(study, !quiet));
   std::optional<EarlierAnswers> earlier;  // read first: this run may write over it
@@ -96,7 +99,7 @@ Command study_command() {
       "Any question with --save-as FILE goes into a study file.",
       {"pear-thread study monthly.toml",
        "pear-thread study monthly.toml --only prices --workbook prices.xlsx"},
-      {{"only", "NAME", "", "ask this question alone; may be repeated", true},
+      {{"only", "NAME", "", "ask this question alone, and leave the report as it is; may be repeated", true},
        {"out", "FOLDER", "as the file says", "where the files go"},
        {"workbook", "PATH", "as the file says", "a workbook (.xlsx) with all tables and figures"},
        {"compare", "FOLDER", "", "say what changed since the answers that an earlier run left there"},

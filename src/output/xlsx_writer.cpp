@@ -75,6 +75,8 @@ class WorkbookWriter {
     wrapped_ = workbook_add_format(book_);
     format_set_text_wrap(wrapped_);
     format_set_align(wrapped_, LXW_ALIGN_VERTICAL_TOP);
+    top_ = workbook_add_format(book_);
+    format_set_align(top_, LXW_ALIGN_VERTICAL_TOP);
     link_ = workbook_get_default_url_format(book_);
   }
 
@@ -86,7 +88,8 @@ class WorkbookWriter {
     workbook_set_properties(book_, &properties);
     contents_ = workbook_add_worksheet(book_, "Contents");
     worksheet_set_column(contents_, 0, 0, 24, nullptr);
-    worksheet_set_column(contents_, 1, 1, 100, nullptr);
+    worksheet_set_column(contents_, 1, 1, kContentsWidth, nullptr);
+    set_page(contents_);
     say(title, "", title_);
     for (const WorkbookPart& part : parts) add(part);
     const lxw_error failure = workbook_close(book_);
@@ -96,11 +99,24 @@ class WorkbookWriter {
   }
 
  private:
+  static constexpr std::size_t kContentsWidth = 108;
   static constexpr time_t kSameDay = 1'577'836'800;  // so that the same results give the same bytes
 
+  /// Into the second column of the contents; the row is as high as the text needs, which not all readers find
+  /// out.
+  void write_wrapped(const std::string& text) {
+    constexpr double kLine = 15;  // points
+    constexpr std::size_t kCharactersOfLine = 115;
+    const std::string shown = fitting_text(text);
+    worksheet_set_row(contents_, line_, kLine * static_cast<double>(wrapped(shown, kCharactersOfLine).size()),
+                      nullptr);
+    worksheet_write_string(contents_, line_, 1, shown.c_str(), wrapped_);
+  }
+
   void say(const std::string& left, const std::string& right, lxw_format* format = nullptr) {
-    worksheet_write_string(contents_, line_, 0, fitting_text(left).c_str(), format);
-    if (!right.empty()) worksheet_write_string(contents_, line_, 1, fitting_text(right).c_str(), wrapped_);
+    worksheet_write_string(contents_, line_, 0, fitting_text(left).c_str(),
+                           format == nullptr ? top_ : format);
+    if (!right.empty()) write_wrapped(right);
     ++line_;
   }
 
@@ -123,7 +139,7 @@ class WorkbookWriter {
   void link_to(const std::string& sheet, const std::string& what) {
     worksheet_write_url(contents_, line_, 0, fmt::format("internal:'{}'!A1", sheet).c_str(), link_);
     worksheet_write_string(contents_, line_, 0, sheet.c_str(), link_);
-    worksheet_write_string(contents_, line_, 1, fitting_text(what).c_str(), wrapped_);
+    write_wrapped(what);
     ++line_;
   }
 
@@ -145,9 +161,19 @@ class WorkbookWriter {
       worksheet_set_column(sheet, place, place, width_of(column, rows), nullptr);
     }
     worksheet_freeze_panes(sheet, 1, 0);
+    set_page(sheet);
+    worksheet_repeat_rows(sheet, 0, 0);
     if (!table.columns.empty())
       worksheet_autofilter(sheet, 0, 0, static_cast<lxw_row_t>(rows),
                            static_cast<lxw_col_t>(table.columns.size() - 1));
+  }
+
+  /// On paper: A4, as wide as the page.
+  static void set_page(lxw_worksheet* sheet) {
+    constexpr std::uint8_t kA4 = 9;
+    worksheet_set_paper(sheet, kA4);
+    worksheet_set_landscape(sheet);
+    worksheet_fit_to_pages(sheet, 1, 0);
   }
 
   /// What a column is, where its heading is pointed at.
@@ -256,17 +282,23 @@ class WorkbookWriter {
     constexpr lxw_row_t kRowsOfPicture = 43;
     link_to(name, "The figures.");
     lxw_worksheet* sheet = workbook_add_worksheet(book_, name.c_str());
+    set_page(sheet);
     lxw_row_t at = 0;
+    std::vector<lxw_row_t> breaks;  // each on a page of its own
     for (const std::string& picture : part.pictures) {
       lxw_image_options options{};
       options.x_scale = options.y_scale = 0.9;
       worksheet_insert_image_opt(sheet, at, 0, picture.c_str(), &options);
       at += kRowsOfPicture;
+      breaks.push_back(at);
     }
+    breaks.back() = 0;  // which ends the list
+    worksheet_set_h_pagebreaks(sheet, breaks.data());
   }
 
   lxw_workbook* book_;
-  lxw_format *heading_ = nullptr, *bold_ = nullptr, *title_ = nullptr, *wrapped_ = nullptr, *link_ = nullptr;
+  lxw_format *heading_ = nullptr, *bold_ = nullptr, *title_ = nullptr, *wrapped_ = nullptr, *top_ = nullptr,
+             *link_ = nullptr;
   lxw_worksheet* contents_ = nullptr;
   lxw_row_t line_ = 0;
   std::string currency_;

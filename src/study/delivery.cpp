@@ -68,11 +68,13 @@ OrError<void> add_changes(StudyAnswers& answers, const EarlierAnswers& earlier) 
 OrError<std::vector<std::string>> deliver(const StudyAnswers& answers) {
   const Study& study = *answers.study;
   PEAR_TRY(make_folder(study.folder));
-  const std::string page_path = study.folder + "/report.html", text_path = study.folder + "/report.md";
-  PEAR_ASSIGN(const std::string page, render_report_page(answers));
-  PEAR_TRY(write_file(page_path, page));
-  PEAR_TRY(write_file(text_path, render_report_markdown(answers)));
-  std::vector<std::string> paths = {page_path, text_path};
+  std::vector<std::string> paths;
+  if (study.is_whole) {
+    paths = {study.folder + "/report.html", study.folder + "/report.md"};
+    PEAR_ASSIGN(const std::string page, render_report_page(answers));
+    PEAR_TRY(write_file(paths[0], page));
+    PEAR_TRY(write_file(paths[1], render_report_markdown(answers)));
+  }
   if (!study.workbook.empty()) {
     PEAR_TRY(deliver_workbook(answers));
     paths.push_back(study.workbook);

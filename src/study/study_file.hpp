@@ -31,6 +31,7 @@ struct Study {
   std::string workbook;                ///< path; empty where none is wanted
   std::vector<std::string> templates;  ///< paths
   std::vector<StudyQuestion> questions;
+  bool is_whole = true;  ///< whether all questions of the file are asked, so that there is a report
 };
 
 /// Paths in the file are taken from the folder that it lies in; the returned ones hold. Errors: io; data,

@@ -306,5 +306,33 @@ INSTANTIATE_TEST_SUITE_P(
                  ",2,quantity,922337203685477,times unit_price is too large,"},
         BadInput{"spreadsheet.csv", 3, "no column plays order_id, order_date", ""}));
 
+/// Help, manual and completion read one declaration: whatever a command takes shows in all three.
+TEST_F(Program, HelpManualAndCompletionTellAllCommandsAndOptions) {
+  const std::string manual = pear({"--manual"}).out;
+  std::istringstream names(pear({"--complete", ""}).out);
+  std::size_t commands = 0;
+  for (std::string command; std::getline(names, command); ++commands) {
+    EXPECT_NE(manual.find(".SH " + command + "\n"), std::string::npos) << command;
+    const std::string help = pear({command, "--help"}).out;
+    std::istringstream options(pear({"--complete", command, "--"}).out);
+    for (std::string option; std::getline(options, option);) {
+      EXPECT_NE(help.find("  " + option), std::string::npos) << command << " " << option;
+      std::string escaped;
+      for (const char c : option) escaped += c == '-' ? std::string("\\-") : std::string(1, c);
+      EXPECT_NE(manual.find("\\fB" + escaped + "\\fR"), std::string::npos) << command << " " << option;
+    }
+  }
+  EXPECT_GE(commands, 18U);
+}
+
+TEST_F(Program, CompletesColumnsOfTheDaybookAndWordsOfOptions) {
+  EXPECT_EQ(pear({"demo", "d", "--lines", "500", "--quiet"}).exit_code, 0);
+  EXPECT_EQ(pear({"--complete", "crosstab", "--down", "reg"}).out, "region\n");
+  EXPECT_EQ(pear({"--complete", "crosstab", "d/thistledown.daybook", "--down", "region,ye"}).out, "region,year\n");
+  EXPECT_EQ(pear({"--complete", "sequence", "--repeats", ""}).out, "first\nall\nonly\n");
+  EXPECT_EQ(pear({"--complete", "nonsense", "--"}).out, "");
+  EXPECT_EQ(pear({"--complete", "import", "--daybook", ""}).out, "") << "the shell offers files";
+}
+
 }  // namespace
 }  // namespace pear::test

@@ -62,11 +62,13 @@ class SheetNames {
 class WorkbookWriter {
  public:
   explicit WorkbookWriter(const std::string& file) : book_(workbook_new(file.c_str())) {
-    heading_ = workbook_add_format(book_);
-    format_set_bold(heading_);
-    format_set_bottom(heading_, LXW_BORDER_THIN);
-    format_set_text_wrap(heading_);
-    format_set_align(heading_, LXW_ALIGN_VERTICAL_TOP);
+    for (lxw_format** heading : {&heading_, &heading_of_numbers_}) {
+      *heading = workbook_add_format(book_);
+      format_set_bold(*heading);
+      format_set_bottom(*heading, LXW_BORDER_THIN);
+      format_set_align(*heading, LXW_ALIGN_VERTICAL_TOP);
+    }
+    format_set_align(heading_of_numbers_, LXW_ALIGN_RIGHT);
     bold_ = workbook_add_format(book_);
     format_set_bold(bold_);
     title_ = workbook_add_format(book_);
@@ -154,7 +156,9 @@ class WorkbookWriter {
     for (std::size_t i = 0; i < table.columns.size(); ++i) {
       const TableColumn& column = table.columns[i];
       const auto place = static_cast<lxw_col_t>(i);
-      worksheet_write_string(sheet, 0, place, fitting_text(column.name).c_str(), heading_);
+      const bool is_number = column.unit != Unit::text && column.unit != Unit::date;
+      worksheet_write_string(sheet, 0, place, fitting_text(column.name).c_str(),
+                             is_number ? heading_of_numbers_ : heading_);
       comment(sheet, place, column.description);
       lxw_format* format = format_of(column);
       for (std::size_t row = 0; row < rows; ++row) write_cell(sheet, row, place, column, format);
@@ -225,6 +229,7 @@ class WorkbookWriter {
     if (format == nullptr) {
       format = workbook_add_format(book_);
       format_set_num_format(format, pattern.c_str());
+      if (column.unit == Unit::date) format_set_align(format, LXW_ALIGN_LEFT);
     }
     return format;
   }
@@ -297,8 +302,8 @@ class WorkbookWriter {
   }
 
   lxw_workbook* book_;
-  lxw_format *heading_ = nullptr, *bold_ = nullptr, *title_ = nullptr, *wrapped_ = nullptr, *top_ = nullptr,
-             *link_ = nullptr;
+  lxw_format *heading_ = nullptr, *heading_of_numbers_ = nullptr, *bold_ = nullptr, *title_ = nullptr,
+             *wrapped_ = nullptr, *top_ = nullptr, *link_ = nullptr;
   lxw_worksheet* contents_ = nullptr;
   lxw_row_t line_ = 0;
   std::string currency_;

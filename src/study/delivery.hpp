@@ -14,8 +14,8 @@ namespace pear {
 /// puts it first among the answers. Errors: io.
 [[nodiscard]] OrError<void> add_changes(StudyAnswers& answers, const EarlierAnswers& earlier);
 
-/// Writes FOLDER/report.html and FOLDER/report.md of a whole study, the study's workbook where it wants one, and its templates
-/// filled; the paths of what was written. Errors: io.
+/// Writes FOLDER/report.html and FOLDER/report.md of a whole study, the study's workbook where it wants one,
+/// and its templates filled; the paths of what was written. Errors: io.
 [[nodiscard]] OrError<std::vector<std::string>> deliver(const StudyAnswers& answers);
 
 }  // namespace pear

@@ -328,7 +328,8 @@ TEST_F(Program, HelpManualAndCompletionTellAllCommandsAndOptions) {
 TEST_F(Program, CompletesColumnsOfTheDaybookAndWordsOfOptions) {
   EXPECT_EQ(pear({"demo", "d", "--lines", "500", "--quiet"}).exit_code, 0);
   EXPECT_EQ(pear({"--complete", "crosstab", "--down", "reg"}).out, "region\n");
-  EXPECT_EQ(pear({"--complete", "crosstab", "d/thistledown.daybook", "--down", "region,ye"}).out, "region,year\n");
+  EXPECT_EQ(pear({"--complete", "crosstab", "d/thistledown.daybook", "--down", "region,ye"}).out,
+            "region,year\n");
   EXPECT_EQ(pear({"--complete", "sequence", "--repeats", ""}).out, "first\nall\nonly\n");
   EXPECT_EQ(pear({"--complete", "nonsense", "--"}).out, "");
   EXPECT_EQ(pear({"--complete", "import", "--daybook", ""}).out, "") << "the shell offers files";

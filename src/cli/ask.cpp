@@ -38,11 +38,14 @@ OrError<void> run_question(const Question& question, const Arguments& arguments)
   PEAR_ASSIGN(asking.daybook, daybook_path(rest));
   PEAR_ASSIGN(asking.files, file_plan(question, arguments.values, arguments.value_or("out", "pear-out")));
   asking.values = rest.values;
-  ProgressBar bar(!arguments.has("quiet"));
-  asking.progress = [&](std::uint64_t done, std::uint64_t all) { bar.show(done, all, question.name); };
   Stopwatch stopwatch;
   asking.lap = [&](std::string_view what) { stopwatch.lap(what); };
-  PEAR_ASSIGN(const Answer answer, ask_daybook(question, asking));
+  const auto ask_with_progress = [&]() -> OrError<Answer> {
+    ProgressBar bar(!arguments.has("quiet"));  // gone before anything is said
+    asking.progress = [&](std::uint64_t done, std::uint64_t all) { bar.show(done, all, question.name); };
+    return ask_daybook(question, asking);
+  };
+  PEAR_ASSIGN(const Answer answer, ask_with_progress());
   for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
   if (const std::string* study = arguments.find("save-as"))
     PEAR_TRY(save_in_study(*study, asking.daybook, question, asking.values));

@@ -10,7 +10,6 @@
 #include "base/text.hpp"
 #include "cli/command.hpp"
 #include "cli/importing.hpp"
-#include "cli/progress.hpp"
 #include "cli/stopwatch.hpp"
 #include "cli/studying.hpp"
 #include "cli/terminal.hpp"
@@ -130,20 +129,18 @@ OrError<void> run(const Arguments& arguments) {
   task.show_progress = !arguments.has("quiet");
   PEAR_ASSIGN(const ImportOutcome imported, import_to_file(task));
   PEAR_ASSIGN(const Study study, read_study(folder + "/" + kStudy));
-  ProgressBar bar(!arguments.has("quiet"));
-  std::size_t done = 0;
-  const StudyAnswers answers = run_study(study, [&](const StudyQuestion& question) {
-    bar.show(done++, study.questions.size(), question.files.stem);
-  });
+  const StudyAnswers answers = run_with_progress(study, !arguments.has("quiet"));
   warn_of_figures(answers);
   stopwatch.lap("study asked");
   PEAR_ASSIGN(const std::vector<std::string> delivered, deliver(answers));
   stopwatch.lap("report written");
   const TerminalStyle style = terminal_style();
-  std::string text =
-      "Thistledown & Reel, a made-up mail-order house for yarn and haberdashery. What is planted in its "
-      "sales,\n"
-      "and what was found:\n";
+  std::string text;
+  for (const std::string& line : wrapped("Thistledown & Reel, a made-up mail-order house for yarn and "
+                                         "haberdashery. What is planted in its sales, "
+                                         "and what was found:",
+                                         style.width))
+    text += line + "\n";
   text += told_findings(imported.report, answers, style);
   text += fmt::format("\nReport     {}\nWorkbook   {}\nAnswers    {} (tables and figures of {})\n",
                       delivered.at(0), delivered.at(2), study.folder,

@@ -8,7 +8,6 @@
 #include "base/text.hpp"
 #include "cli/command.hpp"
 #include "cli/importing.hpp"
-#include "cli/progress.hpp"
 #include "cli/studying.hpp"
 #include "cli/terminal.hpp"
 #include "intake/intake_file.hpp"
@@ -71,11 +70,7 @@ OrError<void> run(const Arguments& arguments) {
   if (const std::string* folder = arguments.find("compare")) {
     PEAR_ASSIGN(earlier, read_earlier(*folder));
   }
-  ProgressBar bar(!quiet);
-  std::size_t done = 0;
-  StudyAnswers answers = run_study(study, [&](const StudyQuestion& question) {
-    bar.show(done++, study.questions.size(), question.files.stem);
-  });
+  StudyAnswers answers = run_with_progress(study, !quiet);
   warn_of_figures(answers);
   if (earlier) PEAR_TRY(add_changes(answers, *earlier));
   PEAR_ASSIGN(std::vector<std::string> paths, deliver(answers));

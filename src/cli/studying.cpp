@@ -8,6 +8,7 @@
 
 #include "base/text.hpp"
 #include "cli/importing.hpp"
+#include "cli/progress.hpp"
 #include "intake/intake_file.hpp"
 
 namespace pear::cli {
@@ -24,6 +25,14 @@ OrError<void> import_where_needed(const Study& study, bool show_progress) {
   PEAR_ASSIGN(const ImportOutcome imported, import_to_file(task));
   spdlog::info("{}", join(imported.report.headline, " "));
   return {};
+}
+
+StudyAnswers run_with_progress(const Study& study, bool show_progress) {
+  ProgressBar bar(show_progress);  // gone before anything is said
+  std::size_t done = 0;
+  return run_study(study, [&](const StudyQuestion& question) {
+    bar.show(done++, study.questions.size(), question.files.stem);
+  });
 }
 
 void warn_of_figures(const StudyAnswers& answers) {

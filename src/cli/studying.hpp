@@ -12,6 +12,9 @@ namespace pear::cli {
 /// Imports the study's daybook where needs_import() says so.
 [[nodiscard]] OrError<void> import_where_needed(const Study& study, bool show_progress);
 
+/// Asks the study's questions, with a bar on a terminal.
+[[nodiscard]] StudyAnswers run_with_progress(const Study& study, bool show_progress);
+
 /// Says which figures could not be drawn, each reason once.
 void warn_of_figures(const StudyAnswers& answers);
 

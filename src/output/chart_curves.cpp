@@ -39,9 +39,9 @@ void draw_curve(const Figure& figure, std::size_t series, int colour, const Squa
   drawing.line(points, colour, 3);
 }
 
-/// Lines from both axes to a point of the curve, and what it says, below and to the right of it, where no
-/// curve is.
-void draw_point(const Figure::Point& point, double lower, const Square& square, Drawing& drawing) {
+/// Lines from both axes to a point of the curve, and what it says at the height `said`, to the right of it,
+/// where no curve is.
+void draw_point(const Figure::Point& point, double said, const Square& square, Drawing& drawing) {
   const double x = square.x(point.x), y = square.y(point.y);
   drawing.line({{square.area.left, y}, {x, y}}, colour::kOchre, 1.5);
   drawing.line({{x, square.area.bottom}, {x, y}}, colour::kOchre, 1.5);
@@ -49,8 +49,8 @@ void draw_point(const Figure::Point& point, double lower, const Square& square, 
   const double width = Drawing::kCharacter * static_cast<double>(display_width(point.label));
   const bool fits = x + 16 + width < square.area.right;
   const double left = fits ? x + 16 : square.area.right - width;
-  drawing.rectangle(left - 4, y - lower - 12, left + width, y - lower + 12, colour::kWhite);
-  drawing.text(left, y - lower, point.label, Align::left, colour::kInk);
+  drawing.rectangle(left - 4, said - 12, left + width, said + 12, colour::kWhite);
+  drawing.text(left, said, point.label, Align::left, colour::kInk);
 }
 
 }  // namespace
@@ -82,8 +82,15 @@ void draw_curves(const Figure& figure, PlotArea area, Drawing& drawing) {
   draw_ground(square, Lettering::text, drawing);
   for (std::size_t i = 0; i < figure.values.size(); ++i)
     draw_curve(figure, figure.values[i], colours[i], square, drawing);
-  double lower = 24;
-  for (const Figure::Point& point : figure.points) draw_point(point, lower, square, drawing);
+  constexpr double kLower = 24, kApart = 28;
+  std::vector<Figure::Point> points = figure.points;
+  std::stable_sort(points.begin(), points.end(),
+                   [](const Figure::Point& a, const Figure::Point& b) { return a.y > b.y; });
+  double said = area.top + kApart;
+  for (const Figure::Point& point : points) {
+    said = std::min(square.y(point.y) - kLower, said - kApart);
+    draw_point(point, said, square, drawing);
+  }
   drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
 }
 

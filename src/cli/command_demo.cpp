@@ -30,6 +30,8 @@ constexpr const char* kDaybook = "thistledown.daybook";
 constexpr const char* kStudy = "monthly.toml";
 constexpr const char* kAnswers = "answers";
 
+constexpr std::int64_t kMostAsked = 1'000'000;  ///< lines of a shop whose study is asked at once
+
 /// A file of raw data and what writes it.
 struct RawFile {
   const char* name;
@@ -83,6 +85,13 @@ std::string told(const std::vector<std::string>& sentences, std::size_t width) {
   return text;
 }
 
+std::string told_of_large_shop(const std::string& folder) {
+  return fmt::format(
+      "The shop is made and imported. With so many lines its study takes a while; to ask it:\n"
+      "pear-thread study {0}/{1}\nDaybook    {0}/{2}\n",
+      folder, kStudy, kDaybook);
+}
+
 /// What is planted, and under it what was found of it.
 std::string told_findings(const Result& import_report, const StudyAnswers& answers,
                           const TerminalStyle& style) {
@@ -100,7 +109,7 @@ std::string told_findings(const Result& import_report, const StudyAnswers& answe
   return text;
 }
 
-OrError<void> run(const Arguments& arguments) {
+OrError<void> run_demo(const Arguments& arguments) {
   const std::string folder = arguments.words.empty() ? "demo-shop" : arguments.words.front();
   demo::ShopOptions options;
   PEAR_ASSIGN(
@@ -128,6 +137,10 @@ OrError<void> run(const Arguments& arguments) {
   task.daybook = daybook;
   task.show_progress = !arguments.has("quiet");
   PEAR_ASSIGN(const ImportOutcome imported, import_to_file(task));
+  if (lines > kMostAsked) {
+    if (!arguments.has("quiet")) print(told_of_large_shop(folder));
+    return {};
+  }
   PEAR_ASSIGN(const Study study, read_study(folder + "/" + kStudy));
   const StudyAnswers answers = run_with_progress(study, !arguments.has("quiet"));
   warn_of_figures(answers);
@@ -170,12 +183,13 @@ Command demo_command() {
       "left out): four files with the mess of real ones, an intake file and a study. Imports them into a "
       "daybook,\n"
       "asks every question, writes report and workbook, and shows what is planted beside what was found.\n"
+      "Of more than a million lines the study is left for you to ask.\n"
       "A folder that holds something else is left alone.",
       {"pear-thread demo", "pear-thread demo big-shop --lines 1000000"},
       {{"lines", "N", "16000", "how many sales lines; customers and orders grow in step"},
        {"seed", "N", "1", "another number makes another shop of the same kind"},
        {"flat", "", "", "one clean file of sales lines instead of the four"}},
-      run};
+      run_demo};
 }
 
 }  // namespace pear::cli

@@ -185,7 +185,7 @@ OrError<void> write_lines(const RowView& view, const std::vector<std::size_t>& w
   return {};
 }
 
-OrError<void> run(const Arguments& arguments) {
+OrError<void> run_export(const Arguments& arguments) {
   PEAR_ASSIGN(const std::vector<Tree> wheres, conditions(arguments));
   PEAR_ASSIGN(const std::string path, daybook_path(arguments));
   PEAR_ASSIGN(DaybookFile file, DaybookFile::open(path));
@@ -245,7 +245,7 @@ Command export_command() {
         true},
        {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --to", true},
        {"split", "COLUMN", "", "a file or table of its own for each value"}},
-      run};
+      run_export};
 }
 
 }  // namespace pear::cli

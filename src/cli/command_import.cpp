@@ -33,7 +33,7 @@ OrError<IntakePlan> plan_of(const Arguments& arguments) {
   return flat_plan(source, std::move(assignments));
 }
 
-OrError<void> run(const Arguments& arguments) {
+OrError<void> run_import(const Arguments& arguments) {
   if (arguments.words.empty())
     return usage_error(
         "import needs an intake file or a file of sales lines. It is called as: pear-thread import INTAKE "
@@ -81,7 +81,7 @@ Command import_command() {
        {"dry-run", "", "", "do all but write"},
        {"preview-duplicates", "", "", "list what [[duplicates]] would drop and keep, and import nothing"},
        {"out", "FOLDER", "NAME-import", "where the report goes"}},
-      run};
+      run_import};
 }
 
 }  // namespace pear::cli

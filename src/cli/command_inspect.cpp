@@ -42,7 +42,7 @@ OrError<void> check_target(const std::string& path) {
   return check_writable(path);
 }
 
-OrError<void> run(const Arguments& arguments) {
+OrError<void> run_inspect(const Arguments& arguments) {
   PEAR_ASSIGN(const auto sources, sources_of(arguments.words));
   const std::string target = arguments.value_or("write", "");
   if (!target.empty()) PEAR_TRY(check_target(target));
@@ -83,7 +83,7 @@ Command inspect_command() {
       {"pear-thread inspect orders.csv order-lines.csv products.csv customers.csv --write shop.toml",
        "pear-thread inspect sqlite:///shop.db"},
       {{"write", "PATH", "", "the intake file to write; never over one that is there"}},
-      run};
+      run_inspect};
 }
 
 }  // namespace pear::cli

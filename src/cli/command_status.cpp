@@ -50,7 +50,7 @@ std::string describe_sources(const DaybookInfo& info, std::size_t width) {
   return text;
 }
 
-OrError<void> run(const Arguments& arguments) {
+OrError<void> run_status(const Arguments& arguments) {
   PEAR_ASSIGN(const std::string path, daybook_path(arguments));
   PEAR_ASSIGN(DaybookFile file, DaybookFile::open(path));
   const DaybookInfo& info = file.info();
@@ -98,7 +98,7 @@ Command status_command() {
           "what is told of a line, of an order, of a customer, of a product.",
           {"pear-thread status shop.daybook", "pear-thread status shop.daybook --verify"},
           {{"verify", "", "", "reread everything and compare it with its checksums"}},
-          run};
+          run_status};
 }
 
 }  // namespace pear::cli

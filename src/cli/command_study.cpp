@@ -53,7 +53,7 @@ std::string told(const StudyAnswers& answers, const std::vector<std::string>& pa
   return text;
 }
 
-OrError<void> run(const Arguments& arguments) {
+OrError<void> run_study(const Arguments& arguments) {
   if (arguments.words.empty())
     return usage_error("study needs a study file. It is called as: pear-thread study FILE [OPTIONS]");
   PEAR_ASSIGN(Study study, read_study(arguments.words.front()));
@@ -99,7 +99,7 @@ Command study_command() {
        {"workbook", "PATH", "as the file says", "a workbook (.xlsx) with all tables and figures"},
        {"compare", "FOLDER", "", "say what changed since the answers that an earlier run left there"},
        {"template", "FILE", "as the file says", "fill this text with what was found; may be repeated", true}},
-      run};
+      run_study};
 }
 
 }  // namespace pear::cli

@@ -61,7 +61,12 @@ class SheetNames {
 /// Fills one workbook, which is written when it is closed.
 class WorkbookWriter {
  public:
-  explicit WorkbookWriter(const std::string& file) : book_(workbook_new(file.c_str())) {
+  /// `folder` is for what is on the way.
+  WorkbookWriter(const std::string& file, std::string folder) {
+    lxw_workbook_options options{};
+    options.constant_memory = LXW_TRUE;
+    options.tmpdir = folder.data();
+    book_ = workbook_new_opt(file.c_str(), &options);
     for (lxw_format** heading : {&heading_, &heading_of_numbers_}) {
       *heading = workbook_add_format(book_);
       format_set_bold(*heading);
@@ -153,6 +158,7 @@ class WorkbookWriter {
                           with_thousands(static_cast<std::int64_t>(rows)));
     link_to(name, what + ".");
     lxw_worksheet* sheet = workbook_add_worksheet(book_, name.c_str());
+    std::vector<lxw_format*> formats;
     for (std::size_t i = 0; i < table.columns.size(); ++i) {
       const TableColumn& column = table.columns[i];
       const auto place = static_cast<lxw_col_t>(i);
@@ -160,10 +166,12 @@ class WorkbookWriter {
       worksheet_write_string(sheet, 0, place, fitting_text(column.name).c_str(),
                              is_number ? heading_of_numbers_ : heading_);
       comment(sheet, place, column.description);
-      lxw_format* format = format_of(column);
-      for (std::size_t row = 0; row < rows; ++row) write_cell(sheet, row, place, column, format);
+      formats.push_back(format_of(column));
       worksheet_set_column(sheet, place, place, width_of(column, rows), nullptr);
     }
+    for (std::size_t row = 0; row < rows; ++row)  // row by row: those written do not stay in memory
+      for (std::size_t i = 0; i < formats.size(); ++i)
+        write_cell(sheet, row, static_cast<lxw_col_t>(i), table.columns[i], formats[i]);
     worksheet_freeze_panes(sheet, 1, 0);
     set_page(sheet);
     worksheet_repeat_rows(sheet, 0, 0);
@@ -301,7 +309,7 @@ class WorkbookWriter {
     worksheet_set_h_pagebreaks(sheet, breaks.data());
   }
 
-  lxw_workbook* book_;
+  lxw_workbook* book_ = nullptr;
   lxw_format *heading_ = nullptr, *heading_of_numbers_ = nullptr, *bold_ = nullptr, *title_ = nullptr,
              *wrapped_ = nullptr, *top_ = nullptr, *link_ = nullptr;
   lxw_worksheet* contents_ = nullptr;
@@ -318,7 +326,7 @@ OrError<void> write_workbook(const std::string& title, const std::vector<Workboo
   const ScratchFolder scratch;
   if (!scratch.made()) return io_error("no workbook was written: there is no folder for temporary files.");
   const std::string file = scratch.file("workbook.xlsx");
-  PEAR_TRY(WorkbookWriter(file).fill(title, parts));
+  PEAR_TRY(WorkbookWriter(file, scratch.path()).fill(title, parts));
   PEAR_ASSIGN(const std::string bytes, read_whole_file(file));
   return write_file(path, bytes);
 }

@@ -5,7 +5,7 @@
 
 #include "database/connection.hpp"
 #include "storage/daybook_file.hpp"
-#include "support/run_program.hpp"
+#include "support/made_up_shop.hpp"
 
 namespace pear::test {
 namespace {
@@ -13,7 +13,7 @@ namespace {
 class Databases : public testing::Test {
  protected:
   Databases() {
-    EXPECT_EQ(run_pear(folder_, {"demo", "d", "--flat", "--quiet", "--lines", "2000"}).exit_code, 0);
+    make_shop_files(folder_, "d", 2'000, true);
     EXPECT_EQ(run_pear(folder_, {"import", "d/sales.csv", "--daybook", "csv.daybook", "--quiet"}).exit_code,
               0);
   }

@@ -9,7 +9,7 @@
 #include <unistd.h>
 
 #include "storage/daybook_file.hpp"
-#include "support/run_program.hpp"
+#include "support/made_up_shop.hpp"
 
 namespace pear::test {
 namespace {
@@ -29,7 +29,7 @@ TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
   const TemporaryFolder folder;
   folder.write("old.csv",
                "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,2024-01-01,C1,P1,1,2\n");
-  ASSERT_EQ(run_pear(folder, {"demo", "demo", "--lines", "200000", "--quiet"}).exit_code, 0);
+  make_shop_files(folder, "demo", 200'000);
   const std::string old_fingerprint = [&] {
     EXPECT_EQ(run_pear(folder, {"import", "old.csv", "--daybook", "shop.daybook"}).exit_code, 0);
     return DaybookFile::open(folder / "shop.daybook")->info().fingerprint;

@@ -1,7 +1,7 @@
 // import, inspect and export as a user calls them.
 #include <gtest/gtest.h>
 
-#include "support/run_program.hpp"
+#include "support/made_up_shop.hpp"
 #include "support/sql_opinion.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -74,7 +74,7 @@ TEST_F(ImportProgram, DuplicatesCanBeSeenBeforeTheyAreDropped) {
 }
 
 TEST_F(ImportProgram, TheReportListsWhatWasDone) {
-  ASSERT_EQ(pear({"demo", "d", "--quiet"}).exit_code, 0);
+  make_shop_files(folder_, "d", 16'000);
   const std::string report = read_file(folder_ / "d/thistledown-import/import.md");
   for (const char* part : {"# Import\n", "| lines | d/order-lines.csv | 16,053 | 16,000 | 48 | 5 |",
                            "## Joins", "- passed: of every source"})
@@ -86,7 +86,7 @@ TEST_F(ImportProgram, TheReportListsWhatWasDone) {
 }
 
 TEST_F(ImportProgram, InspectWritesAnIntakeFileOnceAndImportsByIt) {
-  ASSERT_EQ(pear({"demo", "d", "--quiet"}).exit_code, 0);
+  make_shop_files(folder_, "d", 16'000);
   const std::vector<std::string> words = {"inspect",        "d/orders.csv",    "d/order-lines.csv",
                                           "d/products.csv", "d/customers.csv", "--write",
                                           "d/guess.toml"};
@@ -102,7 +102,7 @@ TEST_F(ImportProgram, InspectWritesAnIntakeFileOnceAndImportsByIt) {
 }
 
 TEST_F(ImportProgram, ExportGivesTheLinesBack) {
-  ASSERT_EQ(pear({"demo", "d", "--quiet", "--lines", "3000"}).exit_code, 0);
+  make_shop_files(folder_, "d", 3'000);
   const std::string book = "d/thistledown.daybook";
   ASSERT_EQ(pear({"export", book, "--to", "all.csv"}).exit_code, 0);
   const ProgramRun pairs =

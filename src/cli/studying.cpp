@@ -10,12 +10,16 @@
 #include "cli/importing.hpp"
 #include "cli/progress.hpp"
 #include "intake/intake_file.hpp"
+#include "storage/daybook_file.hpp"
 
 namespace pear::cli {
 
 OrError<void> import_where_needed(const Study& study, bool show_progress) {
   PEAR_ASSIGN(const bool is_needed, needs_import(study));
-  if (!is_needed) return {};
+  if (!is_needed) {
+    PEAR_TRY(DaybookFile::open(study.daybook));  // told once, not by every question
+    return {};
+  }
   ImportTask task;
   PEAR_ASSIGN(task.plan, read_intake_file(study.intake));
   task.daybook = study.daybook;

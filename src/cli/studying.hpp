@@ -9,7 +9,7 @@
 
 namespace pear::cli {
 
-/// Imports the study's daybook where needs_import() says so.
+/// Imports the study's daybook where needs_import() says so. Errors also where there is no daybook then.
 [[nodiscard]] OrError<void> import_where_needed(const Study& study, bool show_progress);
 
 /// Asks the study's questions, with a bar on a terminal.

@@ -6,8 +6,8 @@
 
 #include "base/text.hpp"
 #include "output/atomic_file.hpp"
-#include "output/scratch_folder.hpp"
 #include "output/trail_json.hpp"
+#include "output/whole_file.hpp"
 
 namespace pear {
 namespace {

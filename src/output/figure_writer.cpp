@@ -6,7 +6,9 @@
 #include "output/atomic_file.hpp"
 #include "output/chart.hpp"
 #include "output/program.hpp"
+#include "output/readable.hpp"
 #include "output/scratch_folder.hpp"
+#include "output/whole_file.hpp"
 
 namespace pear {
 namespace {
@@ -24,7 +26,8 @@ std::string finished_svg(std::string svg, const Figure& figure) {
       svg.replace(at, from.size(), to);
   };
   std::string title;
-  for (const char c : figure.title) title += c == '&' ? "&amp;" : c == '<' ? "&lt;" : std::string(1, c);
+  for (const char c : without_controls(figure.title))
+    title += c == '&' ? "&amp;" : c == '<' ? "&lt;" : std::string(1, c);
   replace_all("<title>Gnuplot</title>", fmt::format("<title>{}</title>", title));
   constexpr std::string_view kOwnName = "<title>gnuplot_plot_";
   for (std::size_t at = svg.find(kOwnName); at != std::string::npos; at = svg.find(kOwnName, at))

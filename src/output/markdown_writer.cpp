@@ -14,7 +14,11 @@ std::string markdown_text(std::string_view text) {
   std::string result;
   for (const char c : text) {
     if (kSigns.find(c) != std::string_view::npos) result += '\\';
-    result += c == '\n' || c == '\r' ? ' ' : c;
+    if (c == '\n' || c == '\r')
+      result += ' ';
+    else
+      result +=
+          static_cast<unsigned char>(c) < 0x20 || c == 0x7F ? std::string("\xEF\xBF\xBD") : std::string(1, c);
   }
   return result;
 }

@@ -10,7 +10,8 @@
 
 namespace pear {
 
-/// Text in which nothing is taken for Markdown; line breaks become spaces.
+/// Text in which nothing is taken for Markdown, without control characters; line breaks become
+/// spaces.
 [[nodiscard]] std::string markdown_text(std::string_view text);
 
 /// The first rows as a pipe table.

@@ -36,6 +36,17 @@ std::pair<std::size_t, std::size_t> front_of_width(std::string_view text, std::s
 
 }  // namespace
 
+std::string without_controls(std::string_view text) {
+  std::string clean;
+  for (const char c : text) {
+    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7F)
+      clean += "\xEF\xBF\xBD";
+    else
+      clean += c;
+  }
+  return clean;
+}
+
 std::string readable_cell(const TableColumn& column, std::size_t row) {
   if (column.is_empty(row)) return "-";
   switch (column.unit) {
@@ -90,8 +101,8 @@ std::string readable_population(const Population& population, const std::optiona
 std::size_t display_width(std::string_view text) { return front_of_width(text, text.size() * 2).second; }
 
 std::string cut_to_width(std::string_view text, std::size_t width) {
-  if (display_width(text) <= width) return std::string(text);
-  return std::string(text.substr(0, front_of_width(text, width - 1).first)) + "…";
+  if (display_width(text) <= width) return without_controls(text);
+  return without_controls(text.substr(0, front_of_width(text, width - 1).first)) + "…";
 }
 
 std::vector<std::string> wrapped(std::string_view text, std::size_t width) {
@@ -101,11 +112,11 @@ std::vector<std::string> wrapped(std::string_view text, std::size_t width) {
     const std::string_view word = text.substr(0, space);
     std::string& line = lines.back();
     if (line.empty())
-      line = word;
+      line = without_controls(word);
     else if (display_width(line) + 1 + display_width(word) <= width)
-      line.append(" ").append(word);
+      line.append(" ").append(without_controls(word));
     else
-      lines.emplace_back(word);
+      lines.push_back(without_controls(word));
     text = space == std::string_view::npos ? std::string_view{} : text.substr(space + 1);
   }
   return lines;

@@ -9,6 +9,10 @@
 
 namespace pear {
 
+/// The text with U+FFFD in place of control characters and line breaks, which would command a terminal and
+/// are not allowed in XML.
+[[nodiscard]] std::string without_controls(std::string_view text);
+
 /// A cell for people: thousands separators, shares in per cent, a dash for no value. The file holds exact
 /// values.
 [[nodiscard]] std::string readable_cell(const TableColumn& column, std::size_t row);
@@ -22,10 +26,12 @@ namespace pear {
 /// Columns that a text takes on a terminal (one a character, combining marks apart).
 [[nodiscard]] std::size_t display_width(std::string_view text);
 
-/// The text cut to a display width, ending in an ellipsis where it was cut.
+/// The text cut to a display width, ending in an ellipsis where it was cut; without characters that command a
+/// terminal.
 [[nodiscard]] std::string cut_to_width(std::string_view text, std::size_t width);
 
-/// Lines of at most `width`, broken at spaces; a longer word stands alone.
+/// Lines of at most `width`, broken at spaces; a longer word stands alone. Without characters that command a
+/// terminal.
 [[nodiscard]] std::vector<std::string> wrapped(std::string_view text, std::size_t width);
 
 }  // namespace pear

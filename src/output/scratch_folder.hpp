@@ -3,8 +3,6 @@
 
 #include <string>
 
-#include "base/error.hpp"
-
 namespace pear {
 
 /// A new folder among the system's temporary ones, removed with all that is in it.
@@ -21,8 +19,5 @@ class ScratchFolder {
  private:
   std::string path_;
 };
-
-/// All bytes of a file. Errors: io, naming the path and the system's reason.
-[[nodiscard]] OrError<std::string> read_whole_file(const std::string& path);
 
 }  // namespace pear

@@ -14,6 +14,8 @@
 #include "output/data_package.hpp"
 #include "output/readable.hpp"
 #include "output/scratch_folder.hpp"
+#include "output/whole_file.hpp"
+#include "output/xlsx_pattern.hpp"
 
 namespace pear {
 namespace {
@@ -22,13 +24,14 @@ constexpr std::size_t kMostRows = 1'048'575;  // beside the heading
 constexpr std::size_t kLongestText = 32'767;
 constexpr std::size_t kMeasuredRows = 200;  // from which widths are taken
 
-/// The text, or as much of it as a cell holds.
-std::string fitting_text(std::string_view text) {
+/// The text, or as much of it as a cell holds, without characters that XML does not allow.
+std::string fitting_text(std::string_view given) {
   constexpr std::string_view kCut = "…";
-  if (text.size() <= kLongestText) return std::string(text);
+  const std::string text = without_controls(given);
+  if (text.size() <= kLongestText) return text;
   std::size_t end = kLongestText - kCut.size();
   while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xC0U) == 0x80U) --end;
-  return std::string(text.substr(0, end)) + std::string(kCut);
+  return text.substr(0, end) + std::string(kCut);
 }
 
 /// The name of a sheet: at most 31 characters, none of []:*?/\ nor an apostrophe, and unlike all others.
@@ -231,7 +234,7 @@ class WorkbookWriter {
   }
 
   lxw_format* format_of(const TableColumn& column) {
-    const std::string pattern = pattern_of(column);
+    const std::string pattern = cell_pattern(column, currency_);
     if (pattern.empty()) return nullptr;
     lxw_format*& format = formats_[pattern];
     if (format == nullptr) {
@@ -240,46 +243,6 @@ class WorkbookWriter {
       if (column.unit == Unit::date) format_set_align(format, LXW_ALIGN_LEFT);
     }
     return format;
-  }
-
-  /// None where all values are whole; otherwise two or, where that is not enough, four.
-  [[nodiscard]] static int places_of(const TableColumn& column) {
-    constexpr std::int64_t kHundredth = Decimal::kScale / 100;
-    int places = 0;
-    for (std::size_t row = 0; row < column.size() && places < 4; ++row) {
-      if (column.is_empty(row)) continue;
-      const std::int64_t units = column.integer(row);
-      places = std::max(places, units % Decimal::kScale == 0 ? 0 : units % kHundredth == 0 ? 2 : 4);
-    }
-    return places;
-  }
-
-  [[nodiscard]] std::string pattern_of(const TableColumn& column) const {
-    const auto decimals = [](int places) {
-      return places > 0 ? "." + std::string(static_cast<std::size_t>(places), '0') : std::string();
-    };
-    switch (column.unit) {
-      case Unit::text:
-        return "@";
-      case Unit::count:
-      case Unit::days:
-        return "#,##0";
-      case Unit::date:
-        return "yyyy-mm-dd";
-      case Unit::money: {
-        const std::string number = "#,##0" + decimals(column.places < 0 ? 2 : column.places);
-        const bool is_code = !currency_.empty() && std::all_of(currency_.begin(), currency_.end(),
-                                                               [](char c) { return c >= 'A' && c <= 'Z'; });
-        return is_code ? fmt::format("{} \"{}\"", number, currency_) : number;
-      }
-      case Unit::number:
-        return "#,##0" + decimals(column.places < 0 ? places_of(column) : column.places);
-      case Unit::share:
-        return "0.0%";
-      case Unit::chance:
-        return "0.0000";
-    }
-    return "";
   }
 
   [[nodiscard]] double width_of(const TableColumn& column, std::size_t rows) const {

@@ -5,7 +5,7 @@
 #include <fmt/format.h>
 
 #include "output/atomic_file.hpp"
-#include "output/scratch_folder.hpp"
+#include "output/whole_file.hpp"
 #include "output/xlsx_writer.hpp"
 #include "study/report.hpp"
 #include "study/template.hpp"

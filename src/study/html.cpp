@@ -5,6 +5,10 @@
 #include <memory>
 #include <vector>
 
+#include <fmt/format.h>
+
+#include "base/ascii.hpp"
+
 namespace pear {
 
 std::string html_text(std::string_view text) {
@@ -39,6 +43,16 @@ std::string html_text(std::string_view text) {
     }
   }
   return escaped;
+}
+
+std::string url_text(std::string_view text) {
+  std::string encoded;
+  for (const char c : text) {
+    const bool plain = is_digit(c) || (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') ||
+                       std::string_view("-._~").find(c) != std::string_view::npos;
+    encoded += plain ? std::string(1, c) : fmt::format("%{:02X}", static_cast<unsigned char>(c));
+  }
+  return encoded;
 }
 
 std::string markdown_as_html(const std::string& markdown) {

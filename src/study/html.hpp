@@ -10,6 +10,9 @@ namespace pear {
 /// HTML does not allow become U+FFFD.
 [[nodiscard]] std::string html_text(std::string_view text);
 
+/// As part of a link: all but letters, digits and -._~ percent-encoded (RFC 3986).
+[[nodiscard]] std::string url_text(std::string_view text);
+
 /// Markdown (CommonMark) as HTML. HTML within, links to scripts and pictures are left out.
 [[nodiscard]] std::string markdown_as_html(const std::string& markdown);
 

@@ -5,7 +5,7 @@
 
 #include "base/text.hpp"
 #include "output/readable.hpp"
-#include "output/scratch_folder.hpp"
+#include "output/whole_file.hpp"
 #include "study/html.hpp"
 #include "study/report.hpp"
 #include "study/report_style.hpp"
@@ -57,7 +57,7 @@ std::string contents(const StudyAnswers& answers) {
                              : answer.answer->result.headline.empty()
                                  ? ""
                                  : answer.answer->result.headline.front();
-    html += fmt::format("<li><a href=\"#{}\"><b>{}</b> <span>{}</span></a></li>\n", html_text(answer.name()),
+    html += fmt::format("<li><a href=\"#{}\"><b>{}</b> <span>{}</span></a></li>\n", url_text(answer.name()),
                         html_text(answer.asked->title), html_text(said));
   }
   return html + "</ol></nav>\n";
@@ -69,7 +69,8 @@ std::string table_with_link(const StudyAnswer& answer, const Table& table) {
       fmt::format("<h3>{}</h3><p class=\"soft\">{}", html_text(table.title), html_text(table.description));
   for (const TableFormat format : files.tables)
     if (format == TableFormat::csv)
-      html += fmt::format(" <a href=\"{0}.csv\">{0}.csv</a>", html_text(file_stem(files.stem, table.part)));
+      html += fmt::format(" <a href=\"{}.csv\">{}.csv</a>", url_text(file_stem(files.stem, table.part)),
+                          html_text(file_stem(files.stem, table.part)));
   html += "</p>\n";
   return html + render_html_table(table, std::min(answer.asked->top, table.most_shown));
 }
@@ -88,7 +89,7 @@ std::string trail_of(const Answer& answer) {
 }
 
 OrError<std::string> section(const StudyAnswer& answer) {
-  const std::string id = html_text(answer.name());
+  const std::string id = url_text(answer.name());
   std::string html = fmt::format("<section id=\"{}\"{}>\n<h2>{}</h2>\n", id,
                                  answer.answer ? "" : " class=\"failed\"", html_text(answer.asked->title));
   if (!answer.answer)

@@ -4,6 +4,9 @@
 #include <array>
 #include <filesystem>
 
+#include <fmt/format.h>
+
+#include "base/text.hpp"
 #include "intake/intake_file.hpp"
 #include "sources/byte_source.hpp"
 #include "storage/daybook_file.hpp"
@@ -68,12 +71,18 @@ OrError<bool> needs_import(const Study& study) {
   const auto daybook_time = std::filesystem::last_write_time(study.daybook, failure);
   if (failure) return true;
   PEAR_ASSIGN(const IntakePlan plan, read_intake_file(study.intake));
-  if (std::filesystem::last_write_time(study.intake, failure) > daybook_time) return true;
-  const auto daybook = DaybookFile::open(study.daybook);
-  if (!daybook) return true;
+  PEAR_ASSIGN(const DaybookFile daybook, DaybookFile::open(study.daybook));
   std::vector<std::string> known;
-  for (const SourceRecord& source : daybook->info().provenance.sources) known.push_back(source.content_hash);
+  for (const SourceRecord& source : daybook.info().provenance.sources) known.push_back(source.content_hash);
   std::sort(known.begin(), known.end());
+  std::size_t named = 0;
+  for (const auto& table : plan.tables) named += table ? table->sources.size() : 0;
+  if (known.size() > named)
+    return data_error(fmt::format(
+        "{} holds {}, and {} names {}: importing it would lose what was appended. Name the daybook "
+        "alone in {}, without intake.",
+        study.daybook, counted(known.size(), "source"), study.intake, named, study.file));
+  if (std::filesystem::last_write_time(study.intake, failure) > daybook_time) return true;
   const auto now = hashes_of(plan);
   return !now || *now != known;
 }

@@ -35,7 +35,8 @@ struct StudyAnswers {
                                      const std::function<void(const StudyQuestion&)>& begin = {});
 
 /// Whether the daybook must be imported (again): it is missing, the intake file is younger, or a source is
-/// not what it was. Reads all sources. Errors: data and io, of the intake file.
+/// not what it was. Reads all sources. Errors: data, where the daybook holds more sources than the intake
+/// file names (it was appended to, and importing would lose that); data and io, of intake file and daybook.
 [[nodiscard]] OrError<bool> needs_import(const Study& study);
 
 }  // namespace pear

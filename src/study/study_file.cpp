@@ -9,7 +9,7 @@
 #include "base/text.hpp"
 #include "intake/toml_section.hpp"
 #include "output/atomic_file.hpp"
-#include "output/scratch_folder.hpp"
+#include "output/whole_file.hpp"
 #include "question/selection.hpp"
 #include "study/asking.hpp"
 
@@ -199,7 +199,12 @@ OrError<void> save_in_study(const std::string& path, const std::string& daybook,
                                     study.daybook, daybook));
     if (!text.empty() && text.back() != '\n') text += '\n';
   }
-  text += study_entry(question, values);
+  OptionValues from_there = values;
+  for (auto& [name, value] : from_there)
+    for (const OptionInfo& option : question.options)
+      if (option.names_file && option.name == name)
+        value = std::filesystem::absolute(value).lexically_relative(folder).string();
+  text += study_entry(question, from_there);
   PEAR_TRY(parse_study(text, path));
   return write_file(path, text);
 }

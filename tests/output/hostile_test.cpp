@@ -2,13 +2,17 @@
 #include "support/hostile.hpp"
 
 #include <cmark.h>
+#include <sstream>
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
+#include "output/figure_writer.hpp"
 #include "output/markdown_writer.hpp"
+#include "output/readable.hpp"
 #include "output/result_files.hpp"
+#include "output/terminal_writer.hpp"
 #include "sources/table_reader.hpp"
 #include "study/html.hpp"
 #include "study/side_table.hpp"
@@ -81,7 +85,7 @@ TEST_F(Hostile, InAWorkbookTextStaysTextAndNumbersHaveTheirFormats) {
   EXPECT_EQ(sheet["filter"], fmt::format("A1:B{}", 1 + hostile_texts().size()));
   for (std::size_t i = 0; i < hostile_texts().size(); ++i) {
     const auto& row = sheet["rows"][i + 1];
-    EXPECT_EQ(row[0]["value"], hostile_texts()[i]);
+    EXPECT_EQ(row[0]["value"], without_controls(hostile_texts()[i]));
     EXPECT_EQ(row[0]["type"], "s") << hostile_texts()[i] << " must not be a formula";
     EXPECT_EQ(row[1]["type"], "n");
     EXPECT_EQ(row[1]["format"], "#,##0.00 \"EUR\"");
@@ -91,6 +95,52 @@ TEST_F(Hostile, InAWorkbookTextStaysTextAndNumbersHaveTheirFormats) {
       if (!cell.is_null()) {
         EXPECT_EQ(cell["type"], "s") << cell["value"];
       }
+}
+
+TEST_F(Hostile, NothingOfItCommandsATerminal) {
+  for (const bool emphasis : {false, true}) {
+    TerminalStyle style;
+    style.emphasis = emphasis;
+    style.top = hostile_texts().size();
+    std::string shown = render_result(hostile_result(), hostile_texts()[0], {"h.csv"}, style);
+    for (const char* own : {"\x1b[0m", "\x1b[1m", "\x1b[2m"})
+      for (std::size_t at = shown.find(own); emphasis && at != std::string::npos; at = shown.find(own))
+        shown.erase(at, 4);
+    for (const char c : shown)
+      EXPECT_TRUE(c == '\n' || static_cast<unsigned char>(c) >= 0x20) << static_cast<int>(c);
+  }
+}
+
+/// Drawn, and read as XML by another program: the texts are there, and no element comes of them.
+TEST_F(Hostile, AFigureHoldsTheTextAndNothingElse) {
+  std::string files, texts;
+  for (std::size_t i = 0; i < hostile_texts().size(); ++i) {
+    Figure figure;
+    figure.title = figure.subtitle = figure.label_title = figure.value_title = hostile_texts()[i];
+    TextArray labels;
+    labels.push_back(hostile_texts()[i]);
+    labels.push_back("other");
+    figure.marks.columns = {text_column("label", "", std::move(labels)),
+                            share_column("value", "", {0.4, 0.6})};
+    const auto drawn = write_figure(figure, folder_.path(), fmt::format("f{}", i), {FigureFormat::svg});
+    ASSERT_TRUE(drawn.has_value()) << drawn.error().message;
+    files += " '" + drawn->front() + "'";
+  }
+  const OtherRun read = run_other(
+      "/usr/bin/python3 -c 'import sys, xml.etree.ElementTree as x\n"
+      "for f in sys.argv[1:]:\n"
+      "    names = {e.tag.split(\"}\")[1] for e in x.parse(f).iter()}\n"
+      "    print(sorted(names - set(\"svg title desc defs g path rect circle use text tspan polygon filter "
+      "feFlood feComposite feColorMatrix feBlend feOffset\".split())))'" +
+      files);
+  ASSERT_EQ(read.exit_code, 0) << read.err;
+  std::istringstream lines(read.out);
+  for (std::string line; std::getline(lines, line);) EXPECT_EQ(line, "[]");
+  for (const std::size_t plain : {std::size_t{2}, std::size_t{8}, std::size_t{9}, std::size_t{10}}) {
+    const std::string svg = read_file(folder_ / fmt::format("f{}.svg", plain));
+    std::string text = hostile_texts()[plain];
+    EXPECT_NE(svg.find("<title>" + text), std::string::npos) << text;
+  }
 }
 
 /// A paragraph of it, read by the standard's own reader, is the text and nothing else.

@@ -25,6 +25,7 @@ namespace pear::test {
           "\xE2\x80\xAE"
           "desrever",  // an override of direction
           "caf\xC3\xA9 \xF0\x9F\x8D\x90 n\xCC\x83",
+          "\x1b[31mred\x1b[0m \x1b]0;title\x07 bell \x08\x08",
           std::string(10'000, 'w'),
           "x' href='#y\" url(#z) id='a"};
 }

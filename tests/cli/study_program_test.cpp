@@ -6,6 +6,7 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
+#include "output/readable.hpp"
 #include "study/side_table.hpp"
 #include "support/csv_rows.hpp"
 #include "support/hostile.hpp"
@@ -151,7 +152,7 @@ TEST_F(StudyProgram, TheWorkbookHoldsEveryTableAsItsFileDoes) {
         ASSERT_FALSE(cell.is_null()) << name << " row " << row;
         const std::string value = cell["value"];
         if (fields[i]["type"] == "string")
-          EXPECT_EQ(value, text);
+          EXPECT_EQ(value, without_controls(text));
         else if (fields[i]["type"] == "date")
           EXPECT_EQ(value.substr(0, 10), text);
         else
@@ -159,6 +160,22 @@ TEST_F(StudyProgram, TheWorkbookHoldsEveryTableAsItsFileDoes) {
         EXPECT_EQ(cell["format"] == "0.0%", fields[i]["unit"] == "share");
       }
   }
+}
+
+/// Importing the intake file again would lose what --append added.
+TEST_F(StudyProgram, ADaybookThatWasAppendedToIsNotImportedOver) {
+  ASSERT_EQ(study().exit_code, 0);
+  std::string more = lines_.substr(0, lines_.find('\n') + 1) + "x1,2025-01-05,c1,p1,1,2.50,a,b\n";
+  folder_.write("more.csv", more);
+  ASSERT_EQ(run_pear(folder_, {"import", "more.csv", "--daybook", "shop.daybook", "--append"}).exit_code, 0);
+  const std::string before = read_file(folder_ / "shop.daybook");
+  const ProgramRun run = study();
+  EXPECT_EQ(run.exit_code, 3);
+  EXPECT_EQ(
+      run.err,
+      "pear-thread: error: shop.daybook holds 2 sources, and shop.toml names 1: importing it would lose "
+      "what was appended. Name the daybook alone in s.toml, without intake.\n");
+  EXPECT_TRUE(read_file(folder_ / "shop.daybook") == before);
 }
 
 TEST_F(StudyProgram, AQuestionThatFailsStopsNoOther) {

@@ -152,10 +152,11 @@ std::vector<std::string> offers_headline(const OffersFinding& finding) {
                     "something.",
                     counted(finding.active, "active customer"), share(finding.bounds.least_chance))};
   const std::string brings = finding.has_margins() ? "margin" : "sales";
-  return {fmt::format("{} to {} of {}: {:.0f} purchases and {} {} expected within {}.",
+  return {fmt::format("{} to {} of {}: {} purchases and {} {} expected within {}.",
                       counted(finding.offers.size(), "offer"), number(customers),
-                      counted(finding.active, "active customer"), purchases, finding.money(value), brings,
-                      days_told(finding.model->lookback.horizon)),
+                      counted(finding.active, "active customer"),
+                      number(static_cast<std::uint64_t>(std::llround(purchases))), finding.money(value),
+                      brings, days_told(finding.model->lookback.horizon)),
           fmt::format("Clearest: {} for {}, chance {}: {}.", finding.names().title(clearest->product),
                       label_with_name(finding.asked.daybook, finding.customers, clearest->customer),
                       share(clearest->chance), finding.reason(*clearest)),

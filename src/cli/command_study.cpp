@@ -12,6 +12,7 @@
 #include "cli/terminal.hpp"
 #include "intake/intake_file.hpp"
 #include "output/readable.hpp"
+#include "output/whole_file.hpp"
 #include "study/delivery.hpp"
 
 namespace pear::cli {
@@ -64,6 +65,8 @@ OrError<void> run_study(const Arguments& arguments) {
   PEAR_TRY(keep_only(study, arguments.all("only")));
   if (const std::string* workbook = arguments.find("workbook")) study.workbook = *workbook;
   for (const std::string& file : arguments.all("template")) study.templates.push_back(file);
+  for (const std::string& file : study.templates)
+    PEAR_TRY(read_whole_file(file));  // told before all is asked
   const bool quiet = arguments.has("quiet");
   PEAR_TRY(import_where_needed(study, !quiet));
   std::optional<EarlierAnswers> earlier;  // read first: this run may write over it

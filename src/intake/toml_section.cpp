@@ -20,7 +20,8 @@ std::uint32_t TomlSection::line_of(std::string_view key) const {
 }
 
 void TomlSection::fault(std::string_view key, const std::string& what) {
-  settle(data_error(fmt::format("{}, line {}: {} {}: {}", file_, line_of(key), name_, key, what)));
+  const std::string where = name_.empty() ? std::string(key) : fmt::format("{} {}", name_, key);
+  settle(data_error(fmt::format("{}, line {}: {}: {}", file_, line_of(key), where, what)));
 }
 
 std::optional<std::string> TomlSection::optional_text(std::string_view key) {

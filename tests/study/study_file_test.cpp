@@ -54,7 +54,7 @@ TEST(StudyFile, ReadsWhatItSays) {
 
 TEST(StudyFile, MistakesAreToldWithLineAndRemedy) {
   const std::vector<std::pair<std::string, std::string>> cases = {
-      {"", "s.toml, line 1:  study: a table [study] is expected, which names the daybook."},
+      {"", "s.toml, line 1: study: a table [study] is expected, which names the daybook."},
       {"[study]\n",
        "s.toml, line 1: [study] daybook: a study needs daybook = \"NAME.daybook\", or intake = "
        "\"NAME.toml\"."},

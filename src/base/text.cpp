@@ -7,6 +7,8 @@
 
 #include <fmt/format.h>
 
+#include "base/ascii.hpp"
+
 namespace pear {
 namespace {
 
@@ -108,7 +110,7 @@ std::string in_quotes(std::string_view value) {
   std::size_t end = std::min(value.size(), kLongest);
   while (end < value.size() && end > 0 && (static_cast<unsigned char>(value[end]) & 0xC0U) == 0x80U) --end;
   for (const char c : value.substr(0, end)) {
-    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7F) {
+    if (is_control(c)) {
       text += fmt::format("\\x{:02x}", static_cast<unsigned char>(c));
     } else {
       text += c;

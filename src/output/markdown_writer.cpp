@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "base/ascii.hpp"
 #include "base/text.hpp"
 #include "output/data_package.hpp"
 #include "output/readable.hpp"
@@ -17,8 +18,7 @@ std::string markdown_text(std::string_view text) {
     if (c == '\n' || c == '\r')
       result += ' ';
     else
-      result +=
-          static_cast<unsigned char>(c) < 0x20 || c == 0x7F ? std::string("\xEF\xBF\xBD") : std::string(1, c);
+      result += is_control(c) ? std::string("\xEF\xBF\xBD") : std::string(1, c);
   }
   return result;
 }

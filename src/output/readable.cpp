@@ -4,6 +4,7 @@
 #include <unicode/uchar.h>
 #include <unicode/utf8.h>
 
+#include "base/ascii.hpp"
 #include "base/text.hpp"
 
 namespace pear {
@@ -39,7 +40,7 @@ std::pair<std::size_t, std::size_t> front_of_width(std::string_view text, std::s
 std::string without_controls(std::string_view text) {
   std::string clean;
   for (const char c : text) {
-    if (static_cast<unsigned char>(c) < 0x20 || c == 0x7F)
+    if (is_control(c))
       clean += "\xEF\xBF\xBD";
     else
       clean += c;

@@ -11,7 +11,6 @@
 #include "study/template.hpp"
 
 namespace pear {
-
 namespace {
 
 /// Filled into the study's folder, under the template's own name.

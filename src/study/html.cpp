@@ -36,7 +36,7 @@ std::string html_text(std::string_view text) {
         escaped += c;
         break;
       default:
-        if (static_cast<unsigned char>(c) < 0x20 || c == 0x7F)
+        if (is_control(c))
           escaped += "\xEF\xBF\xBD";
         else
           escaped += c;

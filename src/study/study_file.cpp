@@ -143,6 +143,9 @@ class StudyReader {
     asked.files = std::move(*files);
     asked.top = *top;
     const std::string stem = asked.files.stem;
+    if (stem == "report" || stem == "changes")
+      return section.fault("name", fmt::format("{} is what the study's own files are called. Choose another.",
+                                               in_quotes(stem)));
     for (int number = 2; !stems_.insert(asked.files.stem).second; ++number)
       asked.files.stem = fmt::format("{}-{}", stem, number);
   }

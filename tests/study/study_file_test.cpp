@@ -68,6 +68,9 @@ TEST(StudyFile, MistakesAreToldWithLineAndRemedy) {
        "s.toml, line 5: [[question]] has no key \"withn\". Did you mean \"within\"?"},
       {kHead + "[[question]]\nask = \"frequency\"\nwithin = \"soon\"\n",
        "s.toml, line 4: [[question]] ask: --within takes a whole number"},
+      {kHead + "[[question]]\nask = \"first\"\nname = \"report\"\n",
+       "s.toml, line 5: [[question]] name: \"report\" is what the study's own files are called. Choose "
+       "another."},
       {kHead + "[[question]]\nask = \"frequency\"\nlist = 3\n",
        "s.toml, line 5: [[question]] list: true or false is expected."},
       {kHead + "[[question]]\nask = \"frequency\"\nwithin = {a = 1}\n",

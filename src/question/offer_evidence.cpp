@@ -13,57 +13,87 @@
 namespace pear {
 namespace {
 
-/// Days between purchases of the pairs that follow one product.
+/// Days between the purchases of pairs, of one customer after another. One for each thread.
 class Timer {
  public:
-  Timer(const Histories& histories, std::uint32_t earlier, std::span<StepTimes> pairs)
-      : histories_(histories), earlier_(earlier), pairs_(pairs), days_(pairs.size()) {}
+  Timer(const Histories& histories, const std::vector<StepTimes>& pairs)
+      : histories_(histories),
+        pairs_(pairs),
+        to_(histories.counts.size()),
+        last_days_(histories.counts.size(), kNever),
+        days_(pairs.size()),
+        together_(pairs.size()) {
+    for (std::uint32_t pair = 0; pair < pairs.size(); ++pair) to_[pairs[pair].later].push_back(pair);
+  }
 
-  void measure(std::span<const std::uint32_t> buyers) {
-    walk_buyers(histories_, buyers, [&](std::uint32_t customer) { follow(histories_.of(customer)); });
-    for (std::size_t i = 0; i < pairs_.size(); ++i) {
-      if (days_[i].empty()) continue;
-      pairs_[i].purchases = static_cast<std::uint32_t>(days_[i].size());
-      pairs_[i].days_p25 = *quantile_of(days_[i], kQuarter);
-      pairs_[i].days_median = *quantile_of(days_[i], kHalf);
-      pairs_[i].days_p75 = *quantile_of(days_[i], kThreeQuarters);
+  void look_at(std::uint32_t customer) {
+    const auto history = histories_.of(customer);
+    for (std::size_t begin = 0, end = 0; begin < history.size(); begin = end) {
+      while (end < history.size() && history[end].order == history[begin].order) ++end;
+      const auto order = history.subspan(begin, end - begin);
+      for (const HistoryEntry& entry : order) take(entry, order);
+      for (const HistoryEntry& entry : order) last_days_[entry.code] = entry.day;
+    }
+    for (const HistoryEntry& entry : history) last_days_[entry.code] = kNever;
+  }
+
+  void add(const Timer& other) {
+    for (std::size_t pair = 0; pair < pairs_.size(); ++pair) {
+      days_[pair].insert(days_[pair].end(), other.days_[pair].begin(), other.days_[pair].end());
+      together_[pair] += other.together_[pair];
     }
   }
 
+  void tell(std::size_t pair, StepTimes& times) {
+    if (days_[pair].empty()) return;
+    times.purchases = static_cast<std::uint32_t>(days_[pair].size());
+    times.together = together_[pair];
+    times.days_p25 = *quantile_of(days_[pair], kQuarter);
+    times.days_median = *quantile_of(days_[pair], kHalf);
+    times.days_p75 = *quantile_of(days_[pair], kThreeQuarters);
+  }
+
  private:
-  void follow(std::span<const HistoryEntry> history) {
+  void take(const HistoryEntry& entry, std::span<const HistoryEntry> order) {
     constexpr std::int32_t kYear = 365;
-    std::int32_t last = kNever;
-    for (std::size_t begin = 0; begin < history.size();) {
-      std::size_t end = begin;
-      bool holds_earlier = false;
-      for (; end < history.size() && history[end].order == history[begin].order; ++end)
-        holds_earlier = holds_earlier || history[end].code == earlier_;
-      const std::int32_t day = history[begin].day;
-      for (std::size_t entry = begin; entry < end && last != kNever && last < day; ++entry) {
-        const std::uint32_t code = history[entry].code;
-        if (day - last > kYear || (history[entry].is_first == 0 && code != earlier_)) continue;
-        const auto pair = std::lower_bound(pairs_.begin(), pairs_.end(), code,
-                                           [](const StepTimes& a, std::uint32_t b) { return a.later < b; });
-        if (pair == pairs_.end() || pair->later != code) continue;
-        days_[static_cast<std::size_t>(pair - pairs_.begin())].push_back(day - last);
-        if (holds_earlier && code != earlier_) ++pair->together;
-      }
-      if (holds_earlier) last = day;
-      begin = end;
+    for (const std::uint32_t pair : to_[entry.code]) {
+      const std::uint32_t earlier = pairs_[pair].earlier;
+      const std::int32_t last = last_days_[earlier];
+      if (last == kNever || last >= entry.day || entry.day - last > kYear) continue;
+      if (entry.is_first == 0 && entry.code != earlier) continue;
+      days_[pair].push_back(entry.day - last);
+      if (entry.code != earlier && std::any_of(order.begin(), order.end(), [&](const HistoryEntry& other) {
+            return other.code == earlier;
+          }))
+        ++together_[pair];
     }
   }
 
   const Histories& histories_;
-  std::uint32_t earlier_;
-  std::span<StepTimes> pairs_;
+  const std::vector<StepTimes>& pairs_;
+  std::vector<std::vector<std::uint32_t>> to_;  ///< by product, the pairs that lead to it
+  std::vector<std::int32_t> last_days_;         ///< by product
   std::vector<std::vector<std::int32_t>> days_;
+  std::vector<std::uint32_t> together_;
 };
+
+void measure(const Histories& histories, std::vector<StepTimes>& pairs) {
+  constexpr std::uint32_t kCustomersPerRun = 1024;
+  tbb::enumerable_thread_specific<Timer> timers([&] { return Timer(histories, pairs); });
+  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, histories.customers(), kCustomersPerRun),
+                    [&](const auto& run) {
+                      Timer& timer = timers.local();
+                      for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
+                        timer.look_at(customer);
+                    });
+  Timer& all = added_up(timers);
+  tbb::parallel_for(std::size_t{0}, pairs.size(), [&](std::size_t pair) { all.tell(pair, pairs[pair]); });
+}
 
 }  // namespace
 
 OfferEvidence::OfferEvidence(const Histories& histories, const Lookback& lookback,
-                             const CustomerGroups& groups, const Shelves& shelves, const ExpectedItems& items,
+                             const CustomerGroups& groups, const Shelves& shelves, ExpectedItems& items,
                              Shares& shares)
     : products_(histories.counts.size()), groups_(groups.count) {
   const OfferBase base{histories, lookback, groups, shelves, items, shares};
@@ -72,16 +102,12 @@ OfferEvidence::OfferEvidence(const Histories& histories, const Lookback& lookbac
   for (std::size_t kind = 0; kind < kLinkKinds; ++kind)
     pairs_tested_ += links.pairs(static_cast<LinkKind>(kind));
   std::vector<FoundStep> steps = find_steps(base, buyers, links);
-  shares.adjust(unled_ratios(base, steps));
-  refine_steps(base, buyers, steps);
+  const LedProducts led_to = led_by(steps, products_);
+  items.leave_out(histories, lookback, groups, shelves, shares, led_to);
+  shares.adjust(unled_ratios(base, led_to));
+  refine_steps(base, steps);
   take(steps);
-  for_each_product(products_, [&](std::size_t earlier) {
-    const auto code = static_cast<std::uint32_t>(earlier);
-    const auto own =
-        std::equal_range(times_.begin(), times_.end(), StepTimes{code, 0, 0, 0, 0, 0, 0},
-                         [](const StepTimes& a, const StepTimes& b) { return a.earlier < b.earlier; });
-    if (own.first != own.second) Timer(histories, code, {own.first, own.second}).measure(buyers.of(code));
-  });
+  measure(histories, times_);
   count_popularity(histories, lookback, groups);
 }
 
@@ -90,7 +116,7 @@ void OfferEvidence::take(const std::vector<FoundStep>& steps) {
   begins_.push_back(0);
   std::size_t next = 0;
   for (std::uint32_t earlier = 0; earlier < products_; ++earlier) {
-    std::array<std::vector<std::pair<std::uint32_t, const FoundCell*>>, kAgeBandCount> bands;
+    std::array<std::vector<std::pair<std::uint32_t, const FoundCell*>>, kStandings> standings;
     for (; next < steps.size() && steps[next].earlier == earlier; ++next) {
       bool adds = false;
       for (const FoundCell& cell : steps[next].cells) {
@@ -98,13 +124,13 @@ void OfferEvidence::take(const std::vector<FoundStep>& steps) {
                          [](const FoundCell::OfGroup& group) { return group.excess > 0; }))
           continue;
         adds = true;
-        bands[cell.band].emplace_back(steps[next].later, &cell);
+        standings[cell.standing].emplace_back(steps[next].later, &cell);
       }
       if (adds) times_.push_back({earlier, steps[next].later, 0, 0, 0, 0, 0});
     }
-    for (const auto& band : bands) {
-      for (const auto& [later, cell] : band) {
-        cells_.push_back({later, cell->band, cell->seen});
+    for (const auto& standing : standings) {
+      for (const auto& [later, cell] : standing) {
+        cells_.push_back({later, cell->standing, cell->seen});
         of_groups_.insert(of_groups_.end(), cell->groups.begin(), cell->groups.end());
       }
       begins_.push_back(static_cast<std::uint32_t>(cells_.size()));

@@ -8,17 +8,16 @@
 
 #include "question/customer_groups.hpp"
 #include "question/histories.hpp"
-#include "question/offer_chances.hpp"
 #include "question/offer_lookback.hpp"
 #include "question/offer_steps.hpp"
 
 namespace pear {
 
-/// Customers who had bought one product last some days before, and not yet the other (or who may buy the same
-/// again): more of them bought it than would have anyway.
+/// Customers who stood alike to a product that they had bought, and had not bought the other yet (or who may
+/// buy the same again): more of them bought it than would have anyway.
 struct StepCell {
   std::uint32_t later = 0;
-  std::uint8_t band = 0;  ///< of days since the last purchase of the earlier one
+  std::uint8_t standing = 0;
   Seen seen;
 };
 
@@ -34,13 +33,13 @@ struct StepTimes {
 /// Everything that offers rest on: steps (see find_steps and refine_steps) and what is popular.
 class OfferEvidence {
  public:
-  /// Adjusts the shares to what is bought without steps.
+  /// Has items and shares learn what is bought without steps.
   OfferEvidence(const Histories& histories, const Lookback& lookback, const CustomerGroups& groups,
-                const Shelves& shelves, const ExpectedItems& items, Shares& shares);
+                const Shelves& shelves, ExpectedItems& items, Shares& shares);
 
-  /// What follows a product bought so long ago, in order of the later ones.
-  [[nodiscard]] std::span<const StepCell> after(std::uint32_t earlier, std::size_t band) const {
-    const std::size_t place = earlier * kAgeBands.size() + band;
+  /// What follows a product for customers who stand like that to it, in order of the later ones.
+  [[nodiscard]] std::span<const StepCell> after(std::uint32_t earlier, std::size_t standing) const {
+    const std::size_t place = earlier * kStandings + standing;
     return std::span(cells_).subspan(begins_[place], begins_[place + 1] - begins_[place]);
   }
   [[nodiscard]] const StepCell& cell(std::uint32_t place) const { return cells_[place]; }
@@ -74,7 +73,7 @@ class OfferEvidence {
 
   std::size_t products_, groups_;
   std::vector<FoundCell::OfGroup> of_groups_;  ///< by cell, then group
-  std::vector<std::uint32_t> begins_;          ///< by product and band its first cell, and the end
+  std::vector<std::uint32_t> begins_;          ///< by product and standing its first cell, and the end
   std::vector<StepCell> cells_;
   std::vector<StepTimes> times_;  ///< in order of the earlier and the later one
   std::vector<Seen> of_group_, of_all_;

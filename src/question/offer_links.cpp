@@ -20,63 +20,84 @@ struct Link {
   std::uint32_t together = 0;  ///< orders with both
 };
 
-/// The links of one product after another. One for each thread.
+/// The links of the products of a block, of one customer after another. One for each thread.
 class LinkCounter {
  public:
-  explicit LinkCounter(const Histories& histories)
-      : histories_(histories), counts_(histories.counts.size()), spans_(histories.counts.size()) {}
+  LinkCounter(const Histories& histories, std::uint32_t begin, std::uint32_t end)
+      : histories_(histories),
+        begin_(begin),
+        end_(end),
+        counts_((end - begin) * histories.counts.size()),
+        spans_(histories.counts.size()) {}
 
-  std::vector<Link> count(std::uint32_t product, std::span<const std::uint32_t> buyers) {
-    walk_buyers(histories_, buyers,
-                [&](std::uint32_t customer) { follow(product, histories_.of(customer)); });
-    std::sort(touched_.begin(), touched_.end());
-    std::vector<Link> links;
-    for (const std::uint32_t other : touched_) {
-      if (other != product) links.push_back(counts_[other]);
-      counts_[other] = {};
+  void look_at(std::uint32_t customer) {
+    const auto history = histories_.of(customer);
+    bought_.clear(), own_.clear();
+    for (const HistoryEntry& entry : history) {
+      Span& span = spans_[entry.code];
+      if (span.first == INT32_MIN) {
+        span.first = entry.day;
+        bought_.push_back(entry.code);
+        if (holds(entry.code)) own_.push_back(entry.code);
+      }
+      span.last = entry.day;
     }
-    touched_.clear();
+    for (const std::uint32_t product : own_) {
+      const Span own = spans_[product];
+      for (const std::uint32_t other : bought_) {
+        const Span span = spans_[other];
+        if (span.first >= own.last && span.last != own.first) ++count(product, other).one_way;
+      }
+    }
+    for (const std::uint32_t product : bought_) spans_[product] = {};
+    count_orders(history);
+  }
+
+  void add(const LinkCounter& other) {
+    for (std::size_t i = 0; i < counts_.size(); ++i) {
+      counts_[i].one_way += other.counts_[i].one_way;
+      counts_[i].together += other.counts_[i].together;
+    }
+  }
+
+  [[nodiscard]] std::vector<Link> links(std::uint32_t product) const {
+    std::vector<Link> links;
+    for (std::uint32_t other = 0; other < spans_.size(); ++other) {
+      const Count& own = counts_[(product - begin_) * spans_.size() + other];
+      if (other != product && own.one_way + own.together > 0)
+        links.push_back({other, own.one_way, own.together});
+    }
     return links;
   }
+
+  struct Count {
+    std::uint32_t one_way = 0, together = 0;
+  };
 
  private:
   struct Span {
     std::int32_t first = INT32_MIN, last = INT32_MIN;
   };
 
-  void follow(std::uint32_t product, std::span<const HistoryEntry> history) {
-    bought_.clear();
-    for (const HistoryEntry& entry : history) {
-      Span& span = spans_[entry.code];
-      if (span.first == INT32_MIN) span.first = entry.day, bought_.push_back(entry.code);
-      span.last = entry.day;
-    }
-    const Span own = spans_[product];
-    for (const std::uint32_t other : bought_) {
-      const Span span = std::exchange(spans_[other], Span{});
-      if (span.first >= own.last && span.last != own.first) ++link(other).one_way;
-    }
-    for (std::size_t begin = 0; begin < history.size();) {
-      std::size_t end = begin;
-      bool holds = false;
-      for (; end < history.size() && history[end].order == history[begin].order; ++end)
-        holds = holds || history[end].code == product;
-      for (; holds && begin < end; ++begin) ++link(history[begin].code).together;
-      begin = end;
-    }
+  [[nodiscard]] bool holds(std::uint32_t product) const { return product >= begin_ && product < end_; }
+  Count& count(std::uint32_t product, std::uint32_t other) {
+    return counts_[(product - begin_) * spans_.size() + other];
   }
 
-  Link& link(std::uint32_t other) {
-    Link& link = counts_[other];
-    if (link.one_way + link.together == 0) touched_.push_back(other);
-    link.product = other;
-    return link;
+  void count_orders(std::span<const HistoryEntry> history) {
+    for (std::size_t begin = 0, end = 0; begin < history.size(); begin = end) {
+      while (end < history.size() && history[end].order == history[begin].order) ++end;
+      for (std::size_t i = begin; i < end; ++i)
+        for (std::size_t other = begin; holds(history[i].code) && other < end; ++other)
+          ++count(history[i].code, history[other].code).together;
+    }
   }
 
   const Histories& histories_;
-  std::vector<Link> counts_;
-  std::vector<Span> spans_;
-  std::vector<std::uint32_t> touched_, bought_;
+  std::uint32_t begin_, end_;
+  std::vector<Count> counts_;  ///< by product of the block, then other product
+  std::vector<Span> spans_;    ///< by product
+  std::vector<std::uint32_t> bought_, own_;
 };
 
 using Links = std::vector<std::vector<Link>>;
@@ -155,11 +176,16 @@ ProductBuyers::ProductBuyers(const Histories& histories) : begins_(histories.cou
 OfferLinks::OfferLinks(const Histories& histories, const ProductBuyers& buyers) {
   const std::size_t products = histories.counts.size();
   Links links(products);
-  tbb::enumerable_thread_specific<LinkCounter> counters([&] { return LinkCounter(histories); });
-  for_each_product(products, [&](std::size_t product) {
-    const auto code = static_cast<std::uint32_t>(product);
-    links[product] = counters.local().count(code, buyers.of(code));
-  });
+  for_each_block(histories, buyers, products * sizeof(LinkCounter::Count),
+                 [&](std::uint32_t begin, std::uint32_t end, const std::vector<std::uint32_t>& customers) {
+                   tbb::enumerable_thread_specific<LinkCounter> counters(
+                       [&] { return LinkCounter(histories, begin, end); });
+                   walk_in_parallel(histories, customers,
+                                    [&](std::uint32_t customer) { counters.local().look_at(customer); });
+                   const LinkCounter& all = added_up(counters);
+                   for (std::uint32_t product = begin; product < end; ++product)
+                     links[product] = all.links(product);
+                 });
   next_ = directed(links);
   together_ = associated(links, histories);
   for (const std::uint64_t pair : next_) together_.erase(pair);

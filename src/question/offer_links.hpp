@@ -1,6 +1,7 @@
 // Pairs of products that have to do with one another, before anything is asked of their time.
 #pragma once
 
+#include <algorithm>
 #include <array>
 #include <cstdint>
 #include <span>
@@ -26,17 +27,6 @@ class ProductBuyers {
   std::vector<std::uint32_t> begins_, customers_;
 };
 
-/// work(product) for each, on all threads: one after another, since some have far more buyers than others.
-template <class Work>
-void for_each_product(std::size_t products, const Work& work) {
-  tbb::parallel_for(
-      tbb::blocked_range<std::size_t>(0, products, 1),
-      [&](const auto& run) {
-        for (std::size_t product = run.begin(); product != run.end(); ++product) work(product);
-      },
-      tbb::simple_partitioner());
-}
-
 /// visit(customer) for each of these, with their histories fetched ahead.
 template <class Visit>
 void walk_buyers(const Histories& histories, std::span<const std::uint32_t> buyers, const Visit& visit) {
@@ -45,6 +35,47 @@ void walk_buyers(const Histories& histories, std::span<const std::uint32_t> buye
     if (i + kAhead < buyers.size()) histories.fetch(buyers[i + kAhead]);
     visit(buyers[i]);
   }
+}
+
+/// work(begin, end, customers) for one run of products after another, so many that what is counted of them
+/// stays within 16 MB; with the customers who bought any of them, in order.
+template <class Work>
+void for_each_block(const Histories& histories, const ProductBuyers& buyers, std::size_t bytes_per_product,
+                    const Work& work) {
+  constexpr std::size_t kBytes = 16U << 20U;
+  const auto products = static_cast<std::uint32_t>(histories.counts.size());
+  const auto size =
+      static_cast<std::uint32_t>(std::clamp<std::size_t>(kBytes / bytes_per_product, 1, products));
+  for (std::uint32_t begin = 0; begin < products; begin += size) {
+    const std::uint32_t end = std::min(products, begin + size);
+    std::vector<std::uint8_t> buys(histories.customers());
+    for (std::uint32_t product = begin; product < end; ++product)
+      for (const std::uint32_t customer : buyers.of(product)) buys[customer] = 1;
+    std::vector<std::uint32_t> customers;
+    for (std::uint32_t customer = 0; customer < buys.size(); ++customer)
+      if (buys[customer] != 0) customers.push_back(customer);
+    work(begin, end, customers);
+  }
+}
+
+/// visit(customer) for each of these on all threads.
+template <class Visit>
+void walk_in_parallel(const Histories& histories, const std::vector<std::uint32_t>& customers,
+                      const Visit& visit) {
+  constexpr std::size_t kCustomersPerRun = 512;
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, customers.size(), kCustomersPerRun),
+                    [&](const auto& run) {
+                      walk_buyers(histories, std::span(customers).subspan(run.begin(), run.size()), visit);
+                    });
+}
+
+/// What the counters of all threads have counted: in one of them.
+template <class Counters>
+auto& added_up(Counters& counters) {
+  auto& all = counters.local();
+  for (auto& other : counters)
+    if (&other != &all) all.add(other);
+  return all;
 }
 
 /// What kind of pair a step is. Kinds are tested each for itself (Sun, Craiu, Paterson and Bull, Stratified

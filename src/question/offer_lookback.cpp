@@ -1,7 +1,6 @@
 #include "question/offer_lookback.hpp"
 
 #include <algorithm>
-#include <cstdlib>
 
 #include <fmt/format.h>
 
@@ -25,17 +24,17 @@ OrError<Lookback> lookback_of(Date first_day, Date as_of, std::int32_t horizon, 
         to_text(as_of), counted(static_cast<std::uint64_t>(days_between(first_day, as_of) + 1), "day"),
         counted(static_cast<std::uint64_t>(horizon), "day"), horizon + kLeastHistory + 1));
   std::reverse(lookback.days.begin(), lookback.days.end());
-  for (std::size_t i = 0; i < lookback.days.size(); ++i)
-    if (as_of.days - first_day.days >= 2 * kYear &&
-        std::abs(as_of.days - lookback.days[i] - kYear) * 2 <= apart)
-      lookback.season = i;
+  if (as_of.days - first_day.days >= 2 * kYear && horizon <= kYear) lookback.season_day = as_of.days - kYear;
   lookback.overlap = static_cast<double>(horizon) / apart;
   return lookback;
 }
 
-std::string age_band_told(std::size_t band) {
-  if (band + 1 == kAgeBands.size()) return fmt::format("{} days or more", kAgeBands[band]);
-  return fmt::format("{} to {} days", kAgeBands[band], kAgeBands[band + 1] - 1);
+std::string standing_told(std::size_t standing) {
+  const std::size_t band = standing / 2;
+  const std::string days = band + 1 == kAgeBands.size()
+                               ? fmt::format("{} days or more", kAgeBands[band])
+                               : fmt::format("{} to {} days", kAgeBands[band], kAgeBands[band + 1] - 1);
+  return days + (standing % 2 == 0 ? " before, and nothing since" : " before, and had ordered since");
 }
 
 Histories known_by(const Histories& histories, Date day) {

@@ -19,12 +19,12 @@ namespace pear {
 /// horizon behind each has been seen whole: landmarks (van Houwelingen, Dynamic prediction by landmarking in
 /// event history analysis, Scandinavian Journal of Statistics 34, 2007), put together over all of them.
 struct Lookback {
-  Date as_of;                         ///< what is later is not known
-  std::int32_t horizon = 90;          ///< days after a landmark in which a purchase counts
-  std::int32_t active = 365;          ///< days within which a customer's last order lies
-  std::vector<std::int32_t> days;     ///< the landmarks, in order of time
-  std::optional<std::size_t> season;  ///< the one about a year before as_of, where two years are known
-  double overlap = 1;                 ///< in how many horizons a purchase lies
+  Date as_of;                              ///< what is later is not known
+  std::int32_t horizon = 90;               ///< days after a landmark in which a purchase counts
+  std::int32_t active = 365;               ///< days within which a customer's last order lies
+  std::vector<std::int32_t> days;          ///< the landmarks, in order of time
+  std::optional<std::int32_t> season_day;  ///< a year before as_of, where two years are known
+  double overlap = 1;                      ///< in how many horizons a purchase lies
 };
 
 /// Landmarks a third of a horizon apart (of more than 200,000 customers, who tell enough without, a whole
@@ -43,8 +43,15 @@ constexpr std::size_t kAgeBandCount = kAgeBands.size();
   while (band + 1 < kAgeBands.size() && kAgeBands[band + 1] <= days) ++band;
   return band;
 }
-/// "30 to 44 days", "730 days or more"
-[[nodiscard]] std::string age_band_told(std::size_t band);
+
+/// How customers stand to a product that they bought: how long ago, and whether they have ordered since. Who
+/// came back for something else may have decided against what usually follows.
+constexpr std::size_t kStandings = 2 * kAgeBandCount;
+[[nodiscard]] inline std::size_t standing_of(std::int32_t days, bool has_ordered_since) {
+  return 2 * age_band(days) + (has_ordered_since ? 1 : 0);
+}
+/// "30 to 44 days before, and nothing since", "730 days or more before, and had ordered since"
+[[nodiscard]] std::string standing_told(std::size_t standing);
 
 /// What is known of an active customer on one day.
 struct CustomerCase {

@@ -130,7 +130,7 @@ const std::vector<Offer>& OfferScorer::score(std::uint32_t customer) {
     const std::uint32_t group = model_.groups.group_of(customer);
     expected_items_ = model_.items.coming(now, group);
     gather(group, history);
-    find_steps(group);
+    find_steps(group, now.last_day);
     for (std::uint32_t product = 0; product < steps_.size(); ++product) {
       const bool is_bought = last_days_[product] != kNever;
       if (bounds_.allowed[product] == 0 || (is_bought && steps_[product].excess == 0)) continue;
@@ -154,11 +154,12 @@ void OfferScorer::gather(std::uint32_t group, std::span<const HistoryEntry> hist
 }
 
 /// What all that was bought leads to.
-void OfferScorer::find_steps(std::uint32_t group) {
+void OfferScorer::find_steps(std::uint32_t group, std::int32_t last_day) {
   std::fill(steps_.begin(), steps_.end(), Step{});
   for (const std::uint32_t earlier : bought_) {
     const std::int32_t days_ago = model_.lookback.as_of.days - last_days_[earlier];
-    for (const StepCell& cell : model_.evidence.after(earlier, age_band(days_ago))) {
+    const std::size_t standing = standing_of(days_ago, last_day > last_days_[earlier]);
+    for (const StepCell& cell : model_.evidence.after(earlier, standing)) {
       if (last_days_[cell.later] != kNever && cell.later != earlier) continue;
       Step& step = steps_[cell.later];
       const double excess = model_.evidence.excess(cell, group);

@@ -7,8 +7,9 @@
 #include <vector>
 
 #include "question/asked.hpp"
-#include "question/offer_chances.hpp"
 #include "question/offer_evidence.hpp"
+#include "question/offer_items.hpp"
+#include "question/offer_shares.hpp"
 #include "question/offer_worth.hpp"
 
 namespace pear {
@@ -78,7 +79,7 @@ class OfferScorer {
 
  private:
   void gather(std::uint32_t group, std::span<const HistoryEntry> history);
-  void find_steps(std::uint32_t group);
+  void find_steps(std::uint32_t group, std::int32_t last_day);
   void add(const CustomerCase& now, std::uint32_t customer, std::uint32_t group, std::uint32_t product);
 
   struct Step {

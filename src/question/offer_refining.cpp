@@ -1,21 +1,18 @@
 // What each step adds to those that are surer.
 #include <algorithm>
 #include <array>
-#include <cmath>
+#include <span>
 #include <utility>
 
-#include <tbb/enumerable_thread_specific.h>
-
+#include "question/offer_following.hpp"
 #include "question/offer_steps.hpp"
 
 namespace pear {
 namespace {
 
 constexpr std::size_t kMostSteps = 8;  ///< to one product
-constexpr std::uint8_t kNoSlot = 0xFF;
 
-using Bands = std::array<BandCount, kAgeBandCount>;
-using Excess = std::array<double, kAgeBandCount>;
+using Counts = std::array<BandCount, kStandings>;
 
 /// The share of those who would not have bought without the step that does, where so many buy.
 double excess_where(double buys, const BandCount& band, double overlap) {
@@ -23,159 +20,159 @@ double excess_where(double buys, const BandCount& band, double overlap) {
   return std::max(0.0, (std::min(1.0, buys * overlap / band.cases) - without) / (1 - without));
 }
 
-/// By band, over all groups.
-Excess excess_of(const Bands& bands, double overlap) {
+/// Over all groups. Each standing is drawn to that of the band before of those who have, or have not, ordered
+/// since.
+Excess excess_of(const Counts& counts, std::size_t surest, double overlap) {
   constexpr double kDrawn = 3, kLeastDrawn = 0.5;
-  double seen = kDrawn, usual = kDrawn;
-  for (const BandCount& band : bands) seen += band.buys / overlap, usual += band.expected / overlap;
-  const double of_all = seen / usual;
+  const auto ratio_of = [&](std::size_t end) {
+    double seen = kDrawn, usual = kDrawn;
+    for (std::size_t i = 0; i < end; ++i)
+      seen += counts[i].buys / overlap, usual += counts[i].expected / overlap;
+    return seen / usual;
+  };
+  const double of_all = ratio_of(kStandings);
   double beyond = 0, squares = 0;
-  for (const BandCount& band : bands) {
+  for (const BandCount& band : counts) {
     const double expected = band.expected / overlap, off = band.buys / overlap - of_all * expected;
     beyond += off * off - of_all * expected;
     squares += expected * expected;
   }
   const double spread = squares > 0 ? std::max(0.0, beyond / squares) : 0;
   Excess excess{};
-  double ratio = of_all;  // of the band before
-  for (std::size_t i = 0; i < kAgeBandCount; ++i) {
-    const BandCount& band = bands[i];
-    if (band.cases == 0) continue;
+  std::array<double, 2> ratios;  // of the band before
+  ratios.fill(ratio_of(surest));
+  for (std::size_t i = 0; i < kStandings; ++i) {
+    const BandCount& count = counts[i];
+    if (count.cases == 0) continue;
+    double& ratio = ratios[i % 2];
     if (spread > 0) {
       const double drawn = std::max(kLeastDrawn, of_all / spread);
-      ratio = (band.buys / overlap + ratio * drawn) / (band.expected / overlap + drawn);
+      ratio = (count.buys / overlap + ratio * drawn) / (count.expected / overlap + drawn);
     }
-    excess[i] = excess_where(ratio * band.expected / overlap, band, overlap);
+    excess[i] = excess_where(ratio * count.expected / overlap, count, overlap);
   }
   return excess;
 }
 
-/// By band, of one group: what would be bought if it followed the step as all do, times how much it follows
-/// it at all, as if 3 more had followed it as all do; and in each band as if 2 more had followed it like
-/// that.
-Excess excess_of_group(const Bands& bands, const Excess& of_all, double overlap) {
-  constexpr double kDrawn = 3, kDrawnInBand = 2;
+/// Of one group: what would be bought if it followed the step as all do, times how much it follows it at all,
+/// as if 3 more had followed it as all do; and in each standing as if 4 more had followed it like that.
+Excess excess_of_group(const Counts& counts, const Excess& of_all, double overlap) {
+  constexpr double kDrawn = 3, kDrawnInStanding = 4;
   const auto as_all = [&](std::size_t i) {
-    return (bands[i].expected + of_all[i] * (bands[i].cases - bands[i].expected)) / overlap;
+    return (counts[i].expected + of_all[i] * (counts[i].cases - counts[i].expected)) / overlap;
   };
   double seen = kDrawn, said = kDrawn;
-  for (std::size_t i = 0; i < kAgeBandCount; ++i) seen += bands[i].buys / overlap, said += as_all(i);
+  for (std::size_t i = 0; i < kStandings; ++i) seen += counts[i].buys / overlap, said += as_all(i);
   Excess excess{};
-  for (std::size_t i = 0; i < kAgeBandCount; ++i) {
-    if (bands[i].cases == 0) continue;
+  for (std::size_t i = 0; i < kStandings; ++i) {
+    if (counts[i].cases == 0) continue;
     const double before = as_all(i) * seen / said;
-    const double buys = (bands[i].buys / overlap + kDrawnInBand) * before / (before + kDrawnInBand);
-    excess[i] = excess_where(buys, bands[i], overlap);
+    const double buys = (counts[i].buys / overlap + kDrawnInStanding) * before / (before + kDrawnInStanding);
+    excess[i] = excess_where(buys, counts[i], overlap);
   }
   return excess;
 }
 
-/// Takes the steps to one product after another. One for each thread.
-class StepRefiner {
+/// The steps that are refined: to each product up to eight, the surest first.
+class Ranks {
  public:
-  StepRefiner(const OfferBase& base, const ProductBuyers& buyers)
-      : base_(base),
-        buyers_(buyers),
-        slots_(base.histories.counts.size(), kNoSlot),
-        by_group_(base.groups.count),
-        seen_(base.groups.count) {}
-
-  /// The surest first.
-  void refine(std::uint32_t later, std::span<FoundStep*> steps) {
-    later_ = later;
-    for (std::size_t slot = 0; slot < steps.size(); ++slot)
-      slots_[steps[slot]->earlier] = static_cast<std::uint8_t>(slot);
-    for (slot_ = 0; slot_ < steps.size(); ++slot_) {
-      bands_ = {};
-      std::fill(by_group_.begin(), by_group_.end(), Bands{});
-      std::fill(seen_.begin(), seen_.end(), std::array<Seen, kAgeBandCount>{});
-      walk_buyers(base_.histories, buyers_.of(steps[slot_]->earlier),
-                  [&](std::uint32_t customer) { follow(customer, steps[slot_]->earlier == later); });
-      settle(*steps[slot_]);
+  Ranks(const std::vector<FoundStep>& steps, std::size_t products, std::size_t groups)
+      : to_(products), excess_(steps.size(), std::vector<Excess>(groups)) {
+    for (std::uint32_t step = 0; step < steps.size(); ++step) to_[steps[step].later].push_back(step);
+    for (auto& own : to_) {
+      std::stable_sort(own.begin(), own.end(), [&](std::uint32_t a, std::uint32_t b) {
+        return steps[a].surely_more > steps[b].surely_more;
+      });
+      own.resize(std::min(own.size(), kMostSteps));
     }
-    for (const FoundStep* step : steps) slots_[step->earlier] = kNoSlot;
   }
+
+  /// To a product, by rank.
+  [[nodiscard]] const std::vector<std::uint32_t>& to(std::uint32_t product) const { return to_[product]; }
+  /// To any product, of one rank.
+  [[nodiscard]] std::vector<std::uint32_t> of(std::size_t rank) const {
+    std::vector<std::uint32_t> steps;
+    for (const auto& own : to_)
+      if (rank < own.size()) steps.push_back(own[rank]);
+    return steps;
+  }
+  /// By group; 0 as long as it is not known.
+  [[nodiscard]] std::vector<Excess>& excess(std::uint32_t step) { return excess_[step]; }
+  [[nodiscard]] const std::vector<Excess>& excess(std::uint32_t step) const { return excess_[step]; }
 
  private:
-  /// What the step adds, by group: each group drawn to all.
-  void settle(FoundStep& step) {
-    constexpr double kNoChance = 0.05;
-    const double overlap = base_.lookback.overlap;
-    excess_[slot_].assign(by_group_.size(), Excess{});
-    if (chance_of_stretches(bands_, overlap) < kNoChance) {
-      const Excess of_all = excess_of(bands_, overlap);
-      for (std::size_t group = 0; group < by_group_.size(); ++group)
-        excess_[slot_][group] = excess_of_group(by_group_[group], of_all, overlap);
-    }
-    for (FoundCell& cell : step.cells) {
-      for (std::size_t group = 0; group < seen_.size(); ++group)
-        cell.groups.push_back({seen_[group][cell.band], excess_[slot_][group][cell.band]});
-    }
-  }
-
-  void follow(std::uint32_t customer, bool is_again) {
-    const auto history = base_.histories.of(customer);
-    const std::uint32_t group = base_.groups.group_of(customer), shelf = base_.shelves.of_product[later_];
-    const double share = base_.shares.of_product(group, later_);
-    std::array<std::int32_t, kMostSteps> last;
-    last.fill(kNever);
-    bool is_bought = false;
-    std::uint32_t read = 0, of_shelf = 0, bands_before = 0;
-    walk_cases(history, base_.lookback, base_.lookback.days, [&](const CustomerCase& now) {
-      for (; read < now.known; ++read) {
-        const std::uint32_t code = history[read].code;
-        of_shelf += base_.shelves.of_product[code] == shelf ? 1U : 0U;
-        is_bought = is_bought || code == later_;
-        if (slots_[code] != kNoSlot) last[slots_[code]] = history[read].day;
-      }
-      if (last[slot_] == kNever || (is_bought && !is_again)) return;
-      const double items = base_.items.at(customer, now.landmark) *
-                           base_.shares.of_shelf(group, shelf, of_shelf, now.known) * share;
-      double none = 1 - chance_of_any(items, base_.items.dispersion());
-      for (std::size_t surer = 0; surer < slot_; ++surer)
-        if (last[surer] != kNever) none *= 1 - excess_[surer][group][age_band(now.day - last[surer])];
-      const auto begin = history.begin() + now.known, end = history.begin() + now.seen;
-      const bool buys =
-          std::any_of(begin, end, [&](const HistoryEntry& entry) { return entry.code == later_; });
-      const std::size_t at = age_band(now.day - last[slot_]);
-      for (BandCount* band : {&bands_[at], &by_group_[group][at]}) {
-        band->cases += 1;
-        band->expected += 1 - none;
-        band->buys += buys ? 1 : 0;
-      }
-      Seen& seen = seen_[group][at];
-      ++seen.cases;
-      seen.buys += buys ? 1U : 0U;
-      seen.customers += (bands_before >> at & 1U) == 0 ? 1U : 0U;
-      bands_before |= 1U << at;
-    });
-  }
-
-  const OfferBase& base_;
-  const ProductBuyers& buyers_;
-  std::vector<std::uint8_t> slots_;  ///< by product its place among the steps
-  std::uint32_t later_ = 0;
-  std::size_t slot_ = 0;
-  Bands bands_{};
-  std::vector<Bands> by_group_;
-  std::vector<std::array<Seen, kAgeBandCount>> seen_;   ///< by group
-  std::array<std::vector<Excess>, kMostSteps> excess_;  ///< by step, then group
+  std::vector<std::vector<std::uint32_t>> to_;  ///< by product
+  std::vector<std::vector<Excess>> excess_;     ///< by step
 };
+
+/// The steps of a rank; others are those of the first so many ranks.
+std::vector<Followed> followed_of(const std::vector<FoundStep>& steps, const Ranks& ranks,
+                                  const std::vector<std::uint32_t>& of_rank, std::size_t known) {
+  std::vector<Followed> all;
+  for (const std::uint32_t step : of_rank) {
+    all.push_back({steps[step].earlier, steps[step].later, {}});
+    const auto& to = ranks.to(steps[step].later);
+    for (std::size_t rank = 0; rank < std::min(known, to.size()); ++rank)
+      if (to[rank] != step) all.back().others.push_back({steps[to[rank]].earlier, &ranks.excess(to[rank])});
+  }
+  return all;
+}
+
+/// What a step adds, by group: each group drawn to all.
+void settle(FoundStep& step, std::span<const StandingCount> counts, double overlap,
+            std::vector<Excess>& excess) {
+  constexpr double kNoChance = 0.05;
+  const std::size_t groups = counts.size() / kStandings;
+  excess.assign(groups, Excess{});
+  step.cells.clear();
+  Counts all{};
+  std::array<BandCount, kAgeBandCount> bands{};
+  std::vector<Counts> by_group(groups);
+  for (std::size_t i = 0; i < counts.size(); ++i) {
+    const std::size_t at = i % kStandings;
+    for (BandCount* sum : {&by_group[i / kStandings][at], &all[at], &bands[at / 2]}) {
+      sum->buys += counts[i].seen.buys, sum->cases += counts[i].seen.cases;
+      sum->expected += counts[i].expected.value();
+    }
+  }
+  const Stretch surest = surest_stretch(bands, overlap);
+  if (surest.p < kNoChance) {
+    const Excess of_all = excess_of(all, 2 * surest.end, overlap);
+    for (std::size_t group = 0; group < groups; ++group)
+      excess[group] = excess_of_group(by_group[group], of_all, overlap);
+  }
+  for (std::size_t at = 0; at < kStandings; ++at) {
+    if (all[at].cases == 0) continue;
+    FoundCell cell{static_cast<std::uint8_t>(at), {}, {}};
+    for (std::size_t group = 0; group < groups; ++group) {
+      const Seen& seen = counts[group * kStandings + at].seen;
+      cell.seen.cases += seen.cases, cell.seen.buys += seen.buys, cell.seen.customers += seen.customers;
+      cell.groups.push_back({seen, excess[group][at]});
+    }
+    step.cells.push_back(std::move(cell));
+  }
+}
 
 }  // namespace
 
-void refine_steps(const OfferBase& base, const ProductBuyers& buyers, std::vector<FoundStep>& steps) {
-  std::vector<std::vector<FoundStep*>> by_later(base.histories.counts.size());
-  for (FoundStep& step : steps) by_later[step.later].push_back(&step);
-  tbb::enumerable_thread_specific<StepRefiner> refiners([&] { return StepRefiner(base, buyers); });
-  for_each_product(by_later.size(), [&](std::size_t later) {
-    auto& own = by_later[later];
-    std::stable_sort(own.begin(), own.end(), [&](const FoundStep* a, const FoundStep* b) {
-      return surely_more(*a, base.lookback.overlap) > surely_more(*b, base.lookback.overlap);
-    });
-    const std::size_t refined = std::min(own.size(), kMostSteps);
-    refiners.local().refine(static_cast<std::uint32_t>(later), std::span(own).first(refined));
-  });
+void refine_steps(const OfferBase& base, std::vector<FoundStep>& steps) {
+  Ranks ranks(steps, base.histories.counts.size(), base.groups.count);
+  const std::size_t size = base.groups.count * kStandings;
+  const auto refine = [&](const std::vector<std::uint32_t>& own, std::size_t known, std::uint32_t apart) {
+    const auto counts = follow(base, followed_of(steps, ranks, own, known), apart);
+    for (std::size_t i = 0; i < own.size(); ++i)
+      settle(steps[own[i]], std::span(counts).subspan(i * size, size), base.lookback.overlap,
+             ranks.excess(own[i]));
+  };
+  constexpr std::uint32_t kEnough = 100'000;
+  const std::uint32_t apart = 1 + base.histories.customers() / kEnough;
+  std::vector<std::uint32_t> all;
+  for (std::size_t rank = 0; rank < kMostSteps; ++rank) {
+    const std::vector<std::uint32_t> own = ranks.of(rank);
+    refine(own, rank, apart);
+    all.insert(all.end(), own.begin(), own.end());
+  }
+  refine(all, kMostSteps, 1);
 }
 
 }  // namespace pear

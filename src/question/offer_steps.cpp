@@ -7,6 +7,7 @@
 #include <utility>
 
 #include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
 
 #include "statistics/evidence.hpp"
 #include "statistics/proportion.hpp"
@@ -21,129 +22,195 @@ constexpr double kLeastMore = 0.02;   ///< that a step surely adds where it adds
 /// all of it: what follows soon is not to drown in years.
 constexpr std::array<std::int32_t, 4> kStretches = {30, 60, 120, INT32_MAX};
 
-/// Follows the buyers of one product after another. One for each thread.
-class StepCounter {
+/// Products that are looked at together, as earlier ones of pairs.
+struct Block {
+  std::uint32_t begin = 0, end = 0;
+  [[nodiscard]] bool holds(std::uint32_t product) const { return product >= begin && product < end; }
+};
+
+/// What one case more adds to the pairs of an earlier product and a band.
+struct PairCount {
+  std::uint32_t buys = 0, had_cases = 0;  ///< had: those who had it before
+  ChanceSum had_expected;
+
+  void add(const PairCount& other) {
+    buys += other.buys, had_cases += other.had_cases, had_expected.add(other.had_expected);
+  }
+};
+
+/// Items of a shelf expected of the cases of a group, and their squares: added up as whole numbers.
+struct ShelfSum {
+  std::int64_t first = 0, second = 0;
+  static constexpr double kFirst = 1e9, kSecond = 1e6;
+
+  void add(double expected) {
+    first += static_cast<std::int64_t>(expected * kFirst);
+    second += static_cast<std::int64_t>(expected * expected * kSecond);
+  }
+  void add(const ShelfSum& other) { first += other.first, second += other.second; }
+  [[nodiscard]] double items() const { return static_cast<double>(first) / kFirst; }
+  [[nodiscard]] double squares() const { return static_cast<double>(second) / kSecond; }
+};
+
+/// Counts the pairs of the products of a block with all others, of one customer after another. One for each
+/// thread.
+class PairCounter {
  public:
-  explicit StepCounter(const OfferBase& model)
-      : model_(model),
-        products_(model.histories.counts.size()),
-        counts_(kAgeBandCount * products_),
-        sums_(model.groups.count * kAgeBandCount * model.shelves.count),
-        shelf_counts_(model.shelves.count),
-        shelf_shares_(model.shelves.count) {}
+  PairCounter(const OfferBase& base, Block block)
+      : base_(base),
+        block_(block),
+        products_(base.histories.counts.size()),
+        cases_((block.end - block.begin) * kAgeBandCount),
+        counts_(cases_.size() * products_),
+        sums_(cases_.size() * base.groups.count * base.shelves.count),
+        last_days_(products_, kNever),
+        shelf_counts_(base.shelves.count),
+        shelf_items_(base.shelves.count) {}
+
+  /// What each block takes, in bytes for each of its products.
+  static std::size_t bytes(const OfferBase& base) {
+    return kAgeBandCount * (base.histories.counts.size() * sizeof(PairCount) +
+                            base.groups.count * base.shelves.count * sizeof(ShelfSum));
+  }
+
+  void look_at(std::uint32_t customer) {
+    const auto history = base_.histories.of(customer);
+    std::fill(shelf_counts_.begin(), shelf_counts_.end(), 0);
+    std::uint32_t read = 0;
+    walk_cases(history, base_.lookback, base_.lookback.days, [&](const CustomerCase& now) {
+      for (; read < now.known; ++read) take(history[read]);
+      if (own_.empty()) return;
+      expect(customer, now);
+      bought_.clear(), again_.clear();
+      for (const HistoryEntry& entry : history.subspan(now.known, now.seen - now.known)) {
+        if (entry.is_first != 0) bought_.push_back(entry.code);
+        if (block_.holds(entry.code)) again_.push_back(entry.code);
+      }
+      for (const std::uint32_t earlier : own_) count(earlier, base_.groups.group_of(customer), now.day);
+    });
+    for (const std::uint32_t product : had_) last_days_[product] = kNever;
+    had_.clear(), own_.clear();
+  }
+
+  void add(const PairCounter& other) {
+    for (std::size_t i = 0; i < cases_.size(); ++i) cases_[i] += other.cases_[i];
+    for (std::size_t i = 0; i < counts_.size(); ++i) counts_[i].add(other.counts_[i]);
+    for (std::size_t i = 0; i < sums_.size(); ++i) sums_[i].add(other.sums_[i]);
+  }
 
   /// The pairs of which a test may be passed.
-  std::vector<FoundStep> count(std::uint32_t earlier, std::span<const std::uint32_t> buyers) {
-    std::fill(counts_.begin(), counts_.end(), Count{});
-    std::fill(sums_.begin(), sums_.end(), Sum{});
-    cases_ = {}, customers_ = {};
-    walk_buyers(model_.histories, buyers, [&](std::uint32_t customer) { follow(earlier, customer); });
+  [[nodiscard]] std::vector<FoundStep> found(std::uint32_t earlier) const {
     std::vector<FoundStep> found;
     for (std::uint32_t later = 0; later < products_; ++later) test(earlier, later, found);
     return found;
   }
 
  private:
-  struct Count {
-    std::uint32_t buys = 0, had_cases = 0, had_customers = 0;  ///< had: those who had it before
-    double had_expected = 0;
-  };
-  struct Sum {
-    double first = 0, second = 0;  ///< of the expected items of a shelf, and of their squares
-  };
-
-  void follow(std::uint32_t earlier, std::uint32_t customer) {
-    const auto history = model_.histories.of(customer);
-    const std::uint32_t group = model_.groups.group_of(customer);
-    std::fill(shelf_counts_.begin(), shelf_counts_.end(), 0);
-    had_.clear();
-    std::uint32_t read = 0, bands_before = 0;
-    std::int32_t last = kNever;
-    walk_cases(history, model_.lookback, model_.lookback.days, [&](const CustomerCase& now) {
-      for (; read < now.known; ++read) {
-        ++shelf_counts_[model_.shelves.of_product[history[read].code]];
-        if (history[read].code == earlier)
-          last = history[read].day;
-        else if (history[read].is_first != 0)
-          had_.push_back(history[read].code);
-      }
-      if (last == kNever) return;
-      const std::size_t band = age_band(now.day - last);
-      const bool is_new = (bands_before >> band & 1U) == 0;
-      bands_before |= 1U << band;
-      add_case(now, customer, group, band, is_new);
-      Count* counts = &counts_[band * products_];
-      bool again = false;
-      for (std::uint32_t entry = now.known; entry < now.seen; ++entry) {
-        again = again || history[entry].code == earlier;
-        if (history[entry].is_first != 0) ++counts[history[entry].code].buys;
-      }
-      if (again) ++counts[earlier].buys;
-    });
+  void take(const HistoryEntry& entry) {
+    ++shelf_counts_[base_.shelves.of_product[entry.code]];
+    if (last_days_[entry.code] == kNever) {
+      had_.push_back(entry.code);
+      if (block_.holds(entry.code)) own_.push_back(entry.code);
+    }
+    last_days_[entry.code] = entry.day;
   }
 
-  void add_case(const CustomerCase& now, std::uint32_t customer, std::uint32_t group, std::size_t band,
-                bool is_new) {
-    ++cases_[band];
-    customers_[band] += is_new ? 1U : 0U;
-    const double items = model_.items.at(customer, now.landmark);
-    model_.shares.of_shelves(group, shelf_counts_, now.known, shelf_shares_);
-    Sum* sums = &sums_[(group * kAgeBandCount + band) * model_.shelves.count];
-    for (std::size_t shelf = 0; shelf < shelf_shares_.size(); ++shelf) {
-      const double expected = items * shelf_shares_[shelf];
-      sums[shelf].first += expected;
-      sums[shelf].second += expected * expected;
-    }
+  /// Of each shelf, and of each product that the customer had before.
+  void expect(std::uint32_t customer, const CustomerCase& now) {
+    const std::uint32_t group = base_.groups.group_of(customer);
+    const double items = base_.items.at(customer, now.landmark);
+    base_.shares.of_shelves(group, shelf_counts_, now.known, shelf_items_);
+    for (double& expected : shelf_items_) expected *= items;
+    had_chances_.clear();
     for (const std::uint32_t had : had_) {
-      Count& count = counts_[band * products_ + had];
-      ++count.had_cases;
-      count.had_customers += is_new ? 1U : 0U;
-      count.had_expected += chance_of_any(
-          items * shelf_shares_[model_.shelves.of_product[had]] * model_.shares.of_product(group, had),
-          model_.items.dispersion());
+      had_chances_.emplace_back();
+      had_chances_.back().add(
+          chance_of_any(shelf_items_[base_.shelves.of_product[had]] * base_.shares.of_product(group, had),
+                        base_.items.dispersion()));
     }
+  }
+
+  void count(std::uint32_t earlier, std::uint32_t group, std::int32_t day) {
+    const std::size_t place = place_of(earlier, age_band(day - last_days_[earlier]));
+    ++cases_[place];
+    ShelfSum* sums = &sums_[(place * base_.groups.count + group) * base_.shelves.count];
+    for (std::size_t shelf = 0; shelf < shelf_items_.size(); ++shelf) sums[shelf].add(shelf_items_[shelf]);
+    PairCount* counts = &counts_[place * products_];
+    for (std::size_t i = 0; i < had_.size(); ++i) {
+      if (had_[i] == earlier) continue;
+      ++counts[had_[i]].had_cases;
+      counts[had_[i]].had_expected.add(had_chances_[i]);
+    }
+    for (const std::uint32_t later : bought_) ++counts[later].buys;
+    if (std::find(again_.begin(), again_.end(), earlier) != again_.end()) ++counts[earlier].buys;
+  }
+
+  [[nodiscard]] std::size_t place_of(std::uint32_t earlier, std::size_t band) const {
+    return (earlier - block_.begin) * kAgeBandCount + band;
   }
 
   /// The chances of all cases of a band added up, those of a group and shelf as if they were alike.
-  [[nodiscard]] double expected(std::size_t band, std::uint32_t later) const {
+  [[nodiscard]] double expected(std::size_t place, std::uint32_t later) const {
     double all = 0;
-    for (std::uint32_t group = 0; group < model_.groups.count; ++group) {
-      const Sum& sum =
-          sums_[(group * kAgeBandCount + band) * model_.shelves.count + model_.shelves.of_product[later]];
+    for (std::uint32_t group = 0; group < base_.groups.count; ++group) {
+      const ShelfSum& sum =
+          sums_[(place * base_.groups.count + group) * base_.shelves.count + base_.shelves.of_product[later]];
       if (sum.first <= 0) continue;
-      const double share = model_.shares.of_product(group, later), typical = sum.second / sum.first * share;
-      all += sum.first * share / typical * chance_of_any(typical, model_.items.dispersion());
+      const double share = base_.shares.of_product(group, later),
+                   typical = std::max(sum.squares() / sum.items() * share, 1e-9);
+      all += sum.items() * share / typical * chance_of_any(typical, base_.items.dispersion());
     }
-    return std::max(all - counts_[band * products_ + later].had_expected, 1e-9);
+    return std::max(all - counts_[place * products_ + later].had_expected.value(), 1e-9);
   }
 
   void test(std::uint32_t earlier, std::uint32_t later, std::vector<FoundStep>& found) const {
     constexpr double kMayPass = 0.01;
     std::uint32_t buys = 0;
-    for (std::size_t band = 0; band < kAgeBandCount; ++band) buys += counts_[band * products_ + later].buys;
-    if (buys < kFewest * model_.lookback.overlap) return;
-    FoundStep step{earlier, later, 1, {}};
+    for (std::size_t band = 0; band < kAgeBandCount; ++band)
+      buys += counts_[place_of(earlier, band) * products_ + later].buys;
+    if (buys < kFewest * base_.lookback.overlap) return;
     std::array<BandCount, kAgeBandCount> bands{};
     for (std::size_t band = 0; band < kAgeBandCount; ++band) {
-      const Count& count = counts_[band * products_ + later];
-      const Seen own{cases_[band] - count.had_cases, count.buys, customers_[band] - count.had_customers};
-      if (own.cases == 0) continue;
-      step.cells.push_back({static_cast<std::uint8_t>(band), own, expected(band, later), {}});
-      bands[band] = {static_cast<double>(own.buys), static_cast<double>(own.cases),
-                     step.cells.back().expected};
+      const std::size_t place = place_of(earlier, band);
+      const PairCount& count = counts_[place * products_ + later];
+      if (cases_[place] == count.had_cases) continue;
+      bands[band] = {static_cast<double>(count.buys), static_cast<double>(cases_[place] - count.had_cases),
+                     expected(place, later)};
     }
-    step.p = chance_of_stretches(bands, model_.lookback.overlap);
-    if (step.p < kMayPass) found.push_back(std::move(step));
+    const double p = surest_stretch(bands, base_.lookback.overlap).p;
+    if (p < kMayPass) found.push_back({earlier, later, p, surely_more(bands, base_.lookback.overlap), {}});
   }
 
-  const OfferBase& model_;
+  const OfferBase& base_;
+  Block block_;
   std::size_t products_;
-  std::vector<Count> counts_;  ///< by band, then product
-  std::vector<Sum> sums_;      ///< by group, band and shelf
-  std::array<std::uint32_t, kAgeBandCount> cases_{}, customers_{};
-  std::vector<std::uint32_t> shelf_counts_, had_;
-  std::vector<double> shelf_shares_;
+  std::vector<std::uint32_t> cases_;           ///< by earlier product of the block, then band: its place
+  std::vector<PairCount> counts_;              ///< by place, then later product
+  std::vector<ShelfSum> sums_;                 ///< by place, then group and shelf
+  std::vector<std::int32_t> last_days_;        ///< by product
+  std::vector<std::uint32_t> had_, own_;       ///< what the customer has; of this, what the block holds
+  std::vector<ChanceSum> had_chances_;         ///< by place in had_
+  std::vector<std::uint32_t> bought_, again_;  ///< in the horizon: for the first time; of the block
+  std::vector<std::uint32_t> shelf_counts_;
+  std::vector<double> shelf_items_;
 };
+
+/// All pairs of which a test may be passed, by earlier product.
+std::vector<std::vector<FoundStep>> count_pairs(const OfferBase& base, const ProductBuyers& buyers) {
+  std::vector<std::vector<FoundStep>> tested(base.histories.counts.size());
+  for_each_block(base.histories, buyers, PairCounter::bytes(base),
+                 [&](std::uint32_t begin, std::uint32_t end, const std::vector<std::uint32_t>& customers) {
+                   tbb::enumerable_thread_specific<PairCounter> counters([&] {
+                     return PairCounter(base, {begin, end});
+                   });
+                   walk_in_parallel(base.histories, customers,
+                                    [&](std::uint32_t customer) { counters.local().look_at(customer); });
+                   const PairCounter& all = added_up(counters);
+                   tbb::parallel_for(begin, end,
+                                     [&](std::uint32_t earlier) { tested[earlier] = all.found(earlier); });
+                 });
+  return tested;
+}
 
 /// The q values of all pairs, in their order: of each kind for itself.
 std::vector<double> tested_by_kind(const std::vector<std::vector<FoundStep>>& tested,
@@ -166,11 +233,11 @@ std::vector<double> tested_by_kind(const std::vector<std::vector<FoundStep>>& te
 
 }  // namespace
 
-double surely_more(const FoundStep& step, double overlap) {
+double surely_more(std::span<const BandCount> bands, double overlap) {
   double most = 0;
   BandCount sum;
-  for (const FoundCell& cell : step.cells) {
-    sum.buys += cell.seen.buys, sum.cases += cell.seen.cases, sum.expected += cell.expected;
+  for (const BandCount& band : bands) {
+    sum.buys += band.buys, sum.cases += band.cases, sum.expected += band.expected;
     const auto cases = static_cast<std::uint64_t>(sum.cases / overlap);
     const auto buys = std::min(cases, static_cast<std::uint64_t>(sum.buys / overlap));
     if (cases > 0) most = std::max(most, wilson_interval(buys, cases).low - sum.expected / sum.cases);
@@ -178,42 +245,36 @@ double surely_more(const FoundStep& step, double overlap) {
   return most;
 }
 
-double chance_of_stretches(std::span<const BandCount> bands, double overlap) {
-  double surest = 1;
+Stretch surest_stretch(std::span<const BandCount> bands, double overlap) {
+  Stretch surest{1, bands.size()};
   BandCount sum;
   std::size_t stretch = 0;
-  const auto end_stretch = [&] {
+  const auto end_stretch = [&](std::size_t end) {
     ++stretch;
     const auto part = static_cast<std::uint64_t>(sum.buys / overlap),
                whole = static_cast<std::uint64_t>(sum.cases / overlap);
     if (sum.buys <= sum.expected || part < kFewest || part > whole) return;
-    const double p = chance_of_at_least(part, whole, std::min(1.0, sum.expected / sum.cases));
-    surest = std::min(surest, p * kStretches.size());
+    const double p =
+        kStretches.size() * chance_of_at_least(part, whole, std::min(1.0, sum.expected / sum.cases));
+    if (p < surest.p) surest = {p, end};
   };
   for (std::size_t band = 0; band < bands.size(); ++band) {
-    if (kAgeBands[band] == kStretches[stretch]) end_stretch();
+    if (kAgeBands[band] == kStretches[stretch]) end_stretch(band);
     sum.buys += bands[band].buys, sum.cases += bands[band].cases, sum.expected += bands[band].expected;
   }
-  end_stretch();
+  end_stretch(bands.size());
   return surest;
 }
 
 std::vector<FoundStep> find_steps(const OfferBase& base, const ProductBuyers& buyers,
                                   const OfferLinks& links) {
-  const std::size_t products = base.histories.counts.size();
-  std::vector<std::vector<FoundStep>> tested(products);
-  tbb::enumerable_thread_specific<StepCounter> counters([&] { return StepCounter(base); });
-  for_each_product(products, [&](std::size_t earlier) {
-    const auto code = static_cast<std::uint32_t>(earlier);
-    tested[earlier] = counters.local().count(code, buyers.of(code));
-  });
+  std::vector<std::vector<FoundStep>> tested = count_pairs(base, buyers);
   const std::vector<double> q = tested_by_kind(tested, links);
   std::vector<FoundStep> found;
   std::size_t next = 0;
   for (auto& steps : tested)
     for (FoundStep& step : steps)
-      if (q[next++] <= kFalseDiscovery && surely_more(step, base.lookback.overlap) >= kLeastMore)
-        found.push_back(std::move(step));
+      if (q[next++] <= kFalseDiscovery && step.surely_more >= kLeastMore) found.push_back(std::move(step));
   return found;
 }
 

@@ -8,9 +8,11 @@
 
 #include "question/customer_groups.hpp"
 #include "question/histories.hpp"
-#include "question/offer_chances.hpp"
+#include "question/offer_items.hpp"
+#include "question/offer_led.hpp"
 #include "question/offer_links.hpp"
 #include "question/offer_lookback.hpp"
+#include "question/offer_shares.hpp"
 
 namespace pear {
 
@@ -33,12 +35,11 @@ struct OfferBase {
   const Shares& shares;
 };
 
-/// Customers who had bought the earlier product last so long ago, and not yet the later one (or who may buy
-/// the same again).
+/// Customers who stood alike to the earlier product, and had not bought the later one yet (or who may buy the
+/// same again).
 struct FoundCell {
-  std::uint8_t band = 0;
+  std::uint8_t standing = 0;
   Seen seen;
-  double expected = 0;  ///< purchases of the later one that there would have been anyway
   /// What is so of the customers of each group.
   struct OfGroup {
     Seen seen;
@@ -49,8 +50,9 @@ struct FoundCell {
 
 struct FoundStep {
   std::uint32_t earlier = 0, later = 0;
-  double p = 1;  ///< of so many purchases by chance
-  std::vector<FoundCell> cells;
+  double p = 1;                  ///< of so many purchases by chance
+  double surely_more = 0;        ///< see surely_more
+  std::vector<FoundCell> cells;  ///< of refine_steps
 };
 
 /// Pairs that are followed by so many more purchases than expected that it is no chance: binomial tests over
@@ -61,32 +63,56 @@ struct FoundStep {
 [[nodiscard]] std::vector<FoundStep> find_steps(const OfferBase& base, const ProductBuyers& buyers,
                                                 const OfferLinks& links);
 
+/// What the steps to others lead to.
+[[nodiscard]] LedProducts led_by(const std::vector<FoundStep>& steps, std::size_t products);
+
 /// By group and product, purchases of customers whom no step leads to it, by those expected of them, each
 /// drawn to the ratio of all as if 20 more had been bought like that: what is often bought after something
 /// else is bought less without it. Of customers and products up to 20 million pairs are looked at, evenly
 /// spread. On all threads.
-[[nodiscard]] std::vector<double> unled_ratios(const OfferBase& base, const std::vector<FoundStep>& steps);
+[[nodiscard]] std::vector<double> unled_ratios(const OfferBase& base, const LedProducts& led_to);
 
 /// Works out what each step adds. The steps to one product are taken one after another, first the one after
 /// which surely most buy it, and of what follows a step only that counts which those before it do not
-/// explain: who bought A and then B goes on to C because of B. Eight steps to a product at most. What a step
-/// adds is told by band and group. Ratios of seen to expected purchases are shrunk: of all as if 3 more
-/// customers had bought as expected, those of the bands to that of the band before, by how much the bands
-/// spread, as gamma distributed (empirical Bayes; DuMouchel, Bayesian data mining in large frequency tables,
-/// American Statistician 53, 1999); what a group does, to what all do. On all threads.
-void refine_steps(const OfferBase& base, const ProductBuyers& buyers, std::vector<FoundStep>& steps);
+/// explain: who bought A and then B goes on to C because of B. This with up to 100,000 customers, evenly
+/// spread. Then each is worked out anew with all customers, beside what the others add (backfitting: Buja,
+/// Hastie and Tibshirani, Linear smoothers and additive models, Annals of Statistics 17, 1989). Eight steps
+/// to a product at most; others get no cells. What a step adds is told by standing and group. Ratios of seen
+/// to expected purchases are shrunk: those of the first days to that of the surest stretch, the others to
+/// that of the band before, by how much they spread, as gamma distributed (empirical Bayes; DuMouchel,
+/// Bayesian data mining in large frequency tables, American Statistician 53, 1999); what a group does, to
+/// what all do. On all threads; the same for any number of them.
+void refine_steps(const OfferBase& base, std::vector<FoundStep>& steps);
 
-/// How many more of a case buy than would anyway, from the earlier purchase up to the band where that is
-/// most, at the lower end of the 95% interval of their share.
-[[nodiscard]] double surely_more(const FoundStep& step, double overlap);
-
-/// What was seen and expected in one band.
+/// What was seen and expected of a band or standing.
 struct BandCount {
   double buys = 0, cases = 0, expected = 0;
 };
 
-/// The chance of so many purchases or more in the stretch of bands that is the surest, by the number of
-/// stretches; purchases and cases that several landmarks see count once.
-[[nodiscard]] double chance_of_stretches(std::span<const BandCount> bands, double overlap);
+/// How many more of a case buy than would anyway, from the earlier purchase up to the band where that is
+/// most, at the lower end of the 95% interval of their share.
+[[nodiscard]] double surely_more(std::span<const BandCount> bands, double overlap);
+
+/// The first bands, up to `end`, and the chance of so many purchases or more in them.
+struct Stretch {
+  double p = 1;
+  std::size_t end = 0;
+};
+
+/// The one of the stretches that is the surest; its chance times the number of stretches. Purchases and cases
+/// that several landmarks see count once. All bands, and 1, where none is seen more than expected.
+[[nodiscard]] Stretch surest_stretch(std::span<const BandCount> bands, double overlap);
+
+/// Chances are added up as whole numbers, so that the order in which customers are looked at does not matter.
+class ChanceSum {
+ public:
+  void add(double chance) { units_ += static_cast<std::int64_t>(chance * kUnits); }
+  void add(const ChanceSum& other) { units_ += other.units_; }
+  [[nodiscard]] double value() const { return static_cast<double>(units_) / kUnits; }
+
+ private:
+  static constexpr double kUnits = 1e9;
+  std::int64_t units_ = 0;
+};
 
 }  // namespace pear

@@ -89,7 +89,7 @@ void add_notes(const OffersFinding& finding, Result& result) {
       with_thousands(static_cast<std::int64_t>(model.evidence.pairs_found())),
       with_thousands(static_cast<std::int64_t>(model.evidence.pairs_tested())), group));
   result.notes.push_back(
-      lookback.season
+      lookback.season_day
           ? fmt::format("Season: a year before, customers bought {:.2f} times what is usual in these {}.",
                         model.items.season(), days_told(lookback.horizon))
           : fmt::format("The data is too short to tell what the season does to the next {}.",

@@ -112,18 +112,18 @@ std::string OffersFinding::reason(const Offer& offer) const {
                        offer.orders == 1 ? "once" : counted(offer.orders, "time"), ago(offer.last_ago));
   }
   const StepTimes& times = model->evidence.times(offer.because_of, offer.product);
-  const std::string band = age_band_told(model->evidence.cell(offer.step).band);
+  const std::string standing = standing_told(model->evidence.cell(offer.step).standing);
   const std::string usually =
       times.purchases == 0 ? ""
       : times.days_p25 == times.days_p75
           ? fmt::format("; usually {} after", days_told(times.days_p25))
           : fmt::format("; usually {} to {} after", times.days_p25, days_told(times.days_p75));
   if (offer.because_of == offer.product)
-    return fmt::format("bought it {}; of {} who had bought it {} before, {} bought it again {}{}",
-                       ago(offer.days_ago), whom, band, share(who.rate()), within, usually);
+    return fmt::format("bought it {}; of {} who had bought it {}, {} bought it again {}{}",
+                       ago(offer.days_ago), whom, standing, share(who.rate()), within, usually);
   const bool mostly_together = times.together * 2 > times.purchases;
-  return fmt::format("bought {} {}; of {} who had bought that {} before, {} bought this {}{}{}",
-                     names().title(offer.because_of), ago(offer.days_ago), whom, band, share(who.rate()),
+  return fmt::format("bought {} {}; of {} who had bought that {}, {} bought this {}{}{}",
+                     names().title(offer.because_of), ago(offer.days_ago), whom, standing, share(who.rate()),
                      within, usually, mostly_together ? ", mostly together with more of it" : "");
 }
 

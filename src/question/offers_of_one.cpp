@@ -41,14 +41,14 @@ std::vector<EvidenceRow> evidence_of(const OffersFinding& finding, std::span<con
     }
     for (const auto& [product, day] : bought) {
       const std::int32_t days_ago = finding.as_of.days - day;
-      const std::size_t band = age_band(days_ago);
+      const std::size_t standing = standing_of(days_ago, history.back().day > day);
       const OfferEvidence& evidence = finding.model->evidence;
-      for (const StepCell& cell : evidence.after(product, band))
+      for (const StepCell& cell : evidence.after(product, standing))
         if (cell.later == offer.product)
           rows.push_back({offer.product, product, days_ago,
-                          fmt::format("{}bought it {} before",
+                          fmt::format("{}bought it {}",
                                       finding.groups.is_split() ? finding.groups.label(group) + ", " : "",
-                                      age_band_told(band)),
+                                      standing_told(standing)),
                           evidence.seen(cell, group), evidence.excess(cell, group)});
     }
   }

@@ -1,0 +1,129 @@
+#include "question/offer_following.hpp"
+
+#include <algorithm>
+#include <utility>
+
+#include <tbb/blocked_range.h>
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+namespace pear {
+namespace {
+
+/// Follows one customer after another along steps. One for each thread.
+class StepFollower {
+ public:
+  StepFollower(const OfferBase& base, const std::vector<Followed>& steps)
+      : base_(base),
+        steps_(steps),
+        starts_(base.histories.counts.size()),
+        last_days_(base.histories.counts.size(), kNever),
+        standings_(base.histories.counts.size(), kNone),
+        anyway_(base.histories.counts.size()),
+        bought_at_(base.histories.counts.size()),
+        of_shelf_(base.shelves.count),
+        standings_before_(steps.size()),
+        counts_(steps.size() * base.groups.count * kStandings) {
+    for (std::uint32_t step = 0; step < steps.size(); ++step) starts_[steps[step].earlier].push_back(step);
+  }
+
+  void look_at(std::uint32_t customer) {
+    const auto history = base_.histories.of(customer);
+    std::uint32_t read = 0;
+    walk_cases(history, base_.lookback, base_.lookback.days, [&](const CustomerCase& now) {
+      for (; read < now.known; ++read) take(history[read]);
+      if (followed_.empty()) return;
+      ++cases_;
+      for (const std::uint32_t product : had_)
+        standings_[product] = static_cast<std::uint8_t>(
+            standing_of(now.day - last_days_[product], now.last_day > last_days_[product]));
+      for (std::uint32_t entry = now.known; entry < now.seen; ++entry)
+        bought_at_[history[entry].code] = cases_;
+      const std::uint32_t group = base_.groups.group_of(customer);
+      const double items = base_.items.at(customer, now.landmark);
+      for (const std::uint32_t step : followed_) count(step, group, items, now.known);
+    });
+    for (const std::uint32_t product : had_) last_days_[product] = kNever, standings_[product] = kNone;
+    std::fill(of_shelf_.begin(), of_shelf_.end(), 0);
+    for (const std::uint32_t step : followed_) standings_before_[step] = 0;
+    had_.clear(), followed_.clear();
+  }
+
+  /// By step, then group, then standing.
+  [[nodiscard]] const std::vector<StandingCount>& counts() const { return counts_; }
+
+ private:
+  static constexpr std::uint8_t kNone = 0xFF;
+  struct Anyway {
+    std::uint64_t at = 0;  ///< the case
+    double chance = 0;
+  };
+
+  void take(const HistoryEntry& entry) {
+    ++of_shelf_[base_.shelves.of_product[entry.code]];
+    if (std::exchange(last_days_[entry.code], entry.day) != kNever) return;
+    had_.push_back(entry.code);
+    followed_.insert(followed_.end(), starts_[entry.code].begin(), starts_[entry.code].end());
+  }
+
+  /// That a product is bought without any step: worked out once in a case.
+  double anyway(std::uint32_t product, std::uint32_t group, double items, std::uint32_t known) {
+    Anyway& anyway = anyway_[product];
+    if (std::exchange(anyway.at, cases_) == cases_) return anyway.chance;
+    const std::uint32_t shelf = base_.shelves.of_product[product];
+    anyway.chance = chance_of_any(items * base_.shares.of_shelf(group, shelf, of_shelf_[shelf], known) *
+                                      base_.shares.of_product(group, product),
+                                  base_.items.dispersion());
+    return anyway.chance;
+  }
+
+  void count(std::uint32_t at, std::uint32_t group, double items, std::uint32_t known) {
+    const Followed& step = steps_[at];
+    if (standings_[step.later] != kNone && step.earlier != step.later) return;
+    double none = 1 - anyway(step.later, group, items, known);
+    for (const Followed::Other& other : step.others)
+      if (const std::uint8_t standing = standings_[other.earlier]; standing != kNone)
+        none *= 1 - (*other.excess)[group][standing];
+    const std::uint8_t standing = standings_[step.earlier];
+    const std::uint32_t bit = 1U << standing;
+    StandingCount& own = counts_[(at * base_.groups.count + group) * kStandings + standing];
+    ++own.seen.cases;
+    own.seen.buys += bought_at_[step.later] == cases_ ? 1U : 0U;
+    own.seen.customers += (standings_before_[at] & bit) == 0 ? 1U : 0U;
+    own.expected.add(1 - none);
+    standings_before_[at] |= bit;
+  }
+
+  const OfferBase& base_;
+  const std::vector<Followed>& steps_;
+  std::vector<std::vector<std::uint32_t>> starts_;  ///< by product, the steps from it
+  std::vector<std::int32_t> last_days_;             ///< by product
+  std::vector<std::uint8_t> standings_;             ///< by product, of the case
+  std::vector<Anyway> anyway_;                      ///< by product
+  std::vector<std::uint64_t> bought_at_;  ///< by product the case within whose horizon it was bought
+  std::uint64_t cases_ = 0;
+  std::vector<std::uint32_t> of_shelf_;
+  std::vector<std::uint32_t> had_;               ///< what the customer has
+  std::vector<std::uint32_t> followed_;          ///< steps whose earlier product the customer has
+  std::vector<std::uint32_t> standings_before_;  ///< by step, bits of those in which the customer was seen
+  std::vector<StandingCount> counts_;
+};
+
+}  // namespace
+
+std::vector<StandingCount> follow(const OfferBase& base, const std::vector<Followed>& steps,
+                                  std::uint32_t apart) {
+  constexpr std::uint32_t kCustomersPerRun = 1024;
+  const std::uint32_t looked_at = (base.histories.customers() + apart - 1) / apart;
+  tbb::enumerable_thread_specific<StepFollower> followers([&] { return StepFollower(base, steps); });
+  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, looked_at, kCustomersPerRun), [&](const auto& run) {
+    StepFollower& follower = followers.local();
+    for (std::uint32_t i = run.begin(); i != run.end(); ++i) follower.look_at(i * apart);
+  });
+  std::vector<StandingCount> counts(steps.size() * base.groups.count * kStandings);
+  for (const StepFollower& follower : followers)
+    for (std::size_t i = 0; i < counts.size(); ++i) counts[i].add(follower.counts()[i]);
+  return counts;
+}
+
+}  // namespace pear

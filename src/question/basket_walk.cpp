@@ -126,7 +126,8 @@ void BasketWalker::gather(Run orders, std::vector<BasketItem>& items) const {
   items.resize(last + 1);
 }
 
-Baskets gather_baskets(const Daybook& daybook, const GroupKey& key, BasketRule rule) {
+Baskets gather_baskets(const Daybook& daybook, const GroupKey& key, BasketRule rule,
+                       std::optional<Date> until) {
   struct Block {
     std::vector<std::uint32_t> items, ends;
   };
@@ -139,7 +140,8 @@ Baskets gather_baskets(const Daybook& daybook, const GroupKey& key, BasketRule r
     const auto begin = static_cast<std::uint32_t>(b) * kPerBlock;
     for (std::uint32_t customer = begin; customer < std::min(daybook.customers(), begin + kPerBlock);
          ++customer)
-      walker.walk(customer, items, [&](std::span<const BasketItem> basket, Date) {
+      walker.walk(customer, items, [&](std::span<const BasketItem> basket, Date day) {
+        if (until && day > *until) return;
         for (const BasketItem& item : basket) block.items.push_back(item.code);
         block.ends.push_back(static_cast<std::uint32_t>(block.items.size()));
       });

@@ -110,7 +110,8 @@ struct Baskets {
   }
 };
 
-/// O(lines) on all threads; the same for any number of them.
-[[nodiscard]] Baskets gather_baskets(const Daybook& daybook, const GroupKey& key, BasketRule rule);
+/// Those up to a day, if one is given. O(lines) on all threads; the same for any number of them.
+[[nodiscard]] Baskets gather_baskets(const Daybook& daybook, const GroupKey& key, BasketRule rule,
+                                     std::optional<Date> until = {});
 
 }  // namespace pear

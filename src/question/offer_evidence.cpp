@@ -8,6 +8,7 @@
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
 
+#include "question/offer_counting.hpp"
 #include "statistics/quantile.hpp"
 
 namespace pear {
@@ -78,14 +79,8 @@ class Timer {
 };
 
 void measure(const Histories& histories, std::vector<StepTimes>& pairs) {
-  constexpr std::uint32_t kCustomersPerRun = 1024;
   tbb::enumerable_thread_specific<Timer> timers([&] { return Timer(histories, pairs); });
-  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, histories.customers(), kCustomersPerRun),
-                    [&](const auto& run) {
-                      Timer& timer = timers.local();
-                      for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
-                        timer.look_at(customer);
-                    });
+  look_at_all(histories, timers);
   Timer& all = added_up(timers);
   tbb::parallel_for(std::size_t{0}, pairs.size(), [&](std::size_t pair) { all.tell(pair, pairs[pair]); });
 }
@@ -97,11 +92,10 @@ OfferEvidence::OfferEvidence(const Histories& histories, const Lookback& lookbac
                              Shares& shares)
     : products_(histories.counts.size()), groups_(groups.count) {
   const OfferBase base{histories, lookback, groups, shelves, items, shares};
-  const ProductBuyers buyers(histories);
-  const OfferLinks links(histories, buyers);
+  const OfferLinks links(histories);
   for (std::size_t kind = 0; kind < kLinkKinds; ++kind)
     pairs_tested_ += links.pairs(static_cast<LinkKind>(kind));
-  std::vector<FoundStep> steps = find_steps(base, buyers, links);
+  std::vector<FoundStep> steps = find_steps(base, links);
   const LedProducts led_to = led_by(steps, products_);
   items.leave_out(histories, lookback, groups, shelves, shares, led_to);
   shares.adjust(unled_ratios(base, led_to));

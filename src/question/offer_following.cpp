@@ -3,10 +3,7 @@
 #include <algorithm>
 #include <utility>
 
-#include <tbb/blocked_range.h>
-#include <tbb/enumerable_thread_specific.h>
-#include <tbb/parallel_for.h>
-
+#include "question/offer_counting.hpp"
 namespace pear {
 namespace {
 
@@ -49,6 +46,9 @@ class StepFollower {
     had_.clear(), followed_.clear();
   }
 
+  void add(const StepFollower& other) {
+    for (std::size_t i = 0; i < counts_.size(); ++i) counts_[i].add(other.counts_[i]);
+  }
   /// By step, then group, then standing.
   [[nodiscard]] const std::vector<StandingCount>& counts() const { return counts_; }
 
@@ -113,17 +113,9 @@ class StepFollower {
 
 std::vector<StandingCount> follow(const OfferBase& base, const std::vector<Followed>& steps,
                                   std::uint32_t apart) {
-  constexpr std::uint32_t kCustomersPerRun = 1024;
-  const std::uint32_t looked_at = (base.histories.customers() + apart - 1) / apart;
   tbb::enumerable_thread_specific<StepFollower> followers([&] { return StepFollower(base, steps); });
-  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, looked_at, kCustomersPerRun), [&](const auto& run) {
-    StepFollower& follower = followers.local();
-    for (std::uint32_t i = run.begin(); i != run.end(); ++i) follower.look_at(i * apart);
-  });
-  std::vector<StandingCount> counts(steps.size() * base.groups.count * kStandings);
-  for (const StepFollower& follower : followers)
-    for (std::size_t i = 0; i < counts.size(); ++i) counts[i].add(follower.counts()[i]);
-  return counts;
+  look_at_all(base.histories, followers, apart);
+  return added_up(followers).counts();
 }
 
 }  // namespace pear

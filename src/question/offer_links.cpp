@@ -3,15 +3,13 @@
 #include <algorithm>
 #include <utility>
 
-#include <tbb/enumerable_thread_specific.h>
-#include <tbb/parallel_for.h>
-
+#include "question/offer_counting.hpp"
 #include "statistics/evidence.hpp"
 
 namespace pear {
 namespace {
 
-constexpr std::uint32_t kFewest = 5;  ///< customers, or orders, of a pair that is tested
+constexpr std::uint32_t kFewestTested = 5;  ///< customers, or orders, of a pair that is tested
 
 /// What customers of one product did with another.
 struct Link {
@@ -23,11 +21,10 @@ struct Link {
 /// The links of the products of a block, of one customer after another. One for each thread.
 class LinkCounter {
  public:
-  LinkCounter(const Histories& histories, std::uint32_t begin, std::uint32_t end)
+  LinkCounter(const Histories& histories, const ProductBlock& block)
       : histories_(histories),
-        begin_(begin),
-        end_(end),
-        counts_((end - begin) * histories.counts.size()),
+        block_(block),
+        counts_(block.size() * histories.counts.size()),
         spans_(histories.counts.size()) {}
 
   void look_at(std::uint32_t customer) {
@@ -38,7 +35,7 @@ class LinkCounter {
       if (span.first == INT32_MIN) {
         span.first = entry.day;
         bought_.push_back(entry.code);
-        if (holds(entry.code)) own_.push_back(entry.code);
+        if (block_.holds(entry.code)) own_.push_back(entry.code);
       }
       span.last = entry.day;
     }
@@ -63,7 +60,7 @@ class LinkCounter {
   [[nodiscard]] std::vector<Link> links(std::uint32_t product) const {
     std::vector<Link> links;
     for (std::uint32_t other = 0; other < spans_.size(); ++other) {
-      const Count& own = counts_[(product - begin_) * spans_.size() + other];
+      const Count& own = counts_[(product - block_.begin) * spans_.size() + other];
       if (other != product && own.one_way + own.together > 0)
         links.push_back({other, own.one_way, own.together});
     }
@@ -79,22 +76,21 @@ class LinkCounter {
     std::int32_t first = INT32_MIN, last = INT32_MIN;
   };
 
-  [[nodiscard]] bool holds(std::uint32_t product) const { return product >= begin_ && product < end_; }
   Count& count(std::uint32_t product, std::uint32_t other) {
-    return counts_[(product - begin_) * spans_.size() + other];
+    return counts_[(product - block_.begin) * spans_.size() + other];
   }
 
   void count_orders(std::span<const HistoryEntry> history) {
     for (std::size_t begin = 0, end = 0; begin < history.size(); begin = end) {
       while (end < history.size() && history[end].order == history[begin].order) ++end;
       for (std::size_t i = begin; i < end; ++i)
-        for (std::size_t other = begin; holds(history[i].code) && other < end; ++other)
+        for (std::size_t other = begin; block_.holds(history[i].code) && other < end; ++other)
           ++count(history[i].code, history[other].code).together;
     }
   }
 
   const Histories& histories_;
-  std::uint32_t begin_, end_;
+  const ProductBlock& block_;
   std::vector<Count> counts_;  ///< by product of the block, then other product
   std::vector<Span> spans_;    ///< by product
   std::vector<std::uint32_t> bought_, own_;
@@ -120,7 +116,7 @@ absl::flat_hash_set<std::uint64_t> directed(const Links& links) {
       const Link* back = find(links, link.product, a);
       const std::uint32_t back_way = back == nullptr ? 0 : back->one_way;
       const bool is_told = link.one_way > back_way || (link.one_way == back_way && a < link.product);
-      if (!is_told || link.one_way + back_way < kFewest) continue;
+      if (!is_told || link.one_way + back_way < kFewestTested) continue;
       pairs.push_back(key_of(a, link.product));
       chances.push_back(chance_of_signs(link.one_way, back_way));
     }
@@ -142,14 +138,14 @@ absl::flat_hash_set<std::uint64_t> associated(const Links& links, const Historie
       all += i == 0 || history[i].order != history[i - 1].order ? 1U : 0U;
     }
   }
-  for (const std::uint64_t count : orders) frequent += count >= kFewest ? 1U : 0U;
+  for (const std::uint64_t count : orders) frequent += count >= kFewestTested ? 1U : 0U;
   std::vector<std::uint64_t> pairs;
   std::vector<double> chances;
   for (std::uint32_t a = 0; a < links.size(); ++a)
     for (const Link& link : links[a]) {
       const double expected = static_cast<double>(orders[a]) * static_cast<double>(orders[link.product]) /
                               static_cast<double>(all);
-      if (link.product < a || link.together < kFewest || link.together <= expected) continue;
+      if (link.product < a || link.together < kFewestTested || link.together <= expected) continue;
       pairs.push_back(key_of(a, link.product));
       chances.push_back(chance_of_overlap(link.together, orders[a], orders[link.product], all));
     }
@@ -163,29 +159,16 @@ absl::flat_hash_set<std::uint64_t> associated(const Links& links, const Historie
 
 }  // namespace
 
-ProductBuyers::ProductBuyers(const Histories& histories) : begins_(histories.counts.size() + 1) {
-  for (std::size_t code = 0; code < histories.counts.size(); ++code)
-    begins_[code + 1] = begins_[code] + histories.counts[code];
-  customers_.resize(begins_.back());
-  std::vector<std::uint32_t> next(begins_.begin(), begins_.end() - 1);
-  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer)
-    for (const HistoryEntry& entry : histories.of(customer))
-      if (entry.is_first != 0) customers_[next[entry.code]++] = customer;
-}
-
-OfferLinks::OfferLinks(const Histories& histories, const ProductBuyers& buyers) {
+OfferLinks::OfferLinks(const Histories& histories) {
   const std::size_t products = histories.counts.size();
   Links links(products);
-  for_each_block(histories, buyers, products * sizeof(LinkCounter::Count),
-                 [&](std::uint32_t begin, std::uint32_t end, const std::vector<std::uint32_t>& customers) {
-                   tbb::enumerable_thread_specific<LinkCounter> counters(
-                       [&] { return LinkCounter(histories, begin, end); });
-                   walk_in_parallel(histories, customers,
-                                    [&](std::uint32_t customer) { counters.local().look_at(customer); });
-                   const LinkCounter& all = added_up(counters);
-                   for (std::uint32_t product = begin; product < end; ++product)
-                     links[product] = all.links(product);
-                 });
+  for (const ProductBlock& block : blocks_of(histories, products * sizeof(LinkCounter::Count))) {
+    tbb::enumerable_thread_specific<LinkCounter> counters([&] { return LinkCounter(histories, block); });
+    look_at_these(histories, block.customers, counters);
+    const LinkCounter& all = added_up(counters);
+    for (std::uint32_t product = block.begin; product < block.end; ++product)
+      links[product] = all.links(product);
+  }
   next_ = directed(links);
   together_ = associated(links, histories);
   for (const std::uint64_t pair : next_) together_.erase(pair);

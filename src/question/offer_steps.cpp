@@ -6,27 +6,21 @@
 #include <cmath>
 #include <utility>
 
-#include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
 
+#include "question/offer_counting.hpp"
 #include "statistics/evidence.hpp"
 #include "statistics/proportion.hpp"
 
 namespace pear {
 namespace {
 
-constexpr std::uint64_t kFewest = 3;  ///< purchases that can be no chance
-constexpr double kLeastMore = 0.02;   ///< that a step surely adds where it adds most
+constexpr std::uint64_t kFewestPurchases = 3;  ///< purchases that can be no chance
+constexpr double kLeastMore = 0.02;            ///< that a step surely adds where it adds most
 
 /// Each pair is tested over the time since the earlier purchase up to the beginning of these bands, and over
 /// all of it: what follows soon is not to drown in years.
 constexpr std::array<std::int32_t, 4> kStretches = {30, 60, 120, INT32_MAX};
-
-/// Products that are looked at together, as earlier ones of pairs.
-struct Block {
-  std::uint32_t begin = 0, end = 0;
-  [[nodiscard]] bool holds(std::uint32_t product) const { return product >= begin && product < end; }
-};
 
 /// What one case more adds to the pairs of an earlier product and a band.
 struct PairCount {
@@ -56,11 +50,11 @@ struct ShelfSum {
 /// thread.
 class PairCounter {
  public:
-  PairCounter(const OfferBase& base, Block block)
+  PairCounter(const OfferBase& base, const ProductBlock& block)
       : base_(base),
         block_(block),
         products_(base.histories.counts.size()),
-        cases_((block.end - block.begin) * kAgeBandCount),
+        cases_(block.size() * kAgeBandCount),
         counts_(cases_.size() * products_),
         sums_(cases_.size() * base.groups.count * base.shelves.count),
         last_days_(products_, kNever),
@@ -168,7 +162,7 @@ class PairCounter {
     std::uint32_t buys = 0;
     for (std::size_t band = 0; band < kAgeBandCount; ++band)
       buys += counts_[place_of(earlier, band) * products_ + later].buys;
-    if (buys < kFewest * base_.lookback.overlap) return;
+    if (buys < kFewestPurchases * base_.lookback.overlap) return;
     std::array<BandCount, kAgeBandCount> bands{};
     for (std::size_t band = 0; band < kAgeBandCount; ++band) {
       const std::size_t place = place_of(earlier, band);
@@ -182,7 +176,7 @@ class PairCounter {
   }
 
   const OfferBase& base_;
-  Block block_;
+  const ProductBlock& block_;
   std::size_t products_;
   std::vector<std::uint32_t> cases_;           ///< by earlier product of the block, then band: its place
   std::vector<PairCount> counts_;              ///< by place, then later product
@@ -196,19 +190,15 @@ class PairCounter {
 };
 
 /// All pairs of which a test may be passed, by earlier product.
-std::vector<std::vector<FoundStep>> count_pairs(const OfferBase& base, const ProductBuyers& buyers) {
+std::vector<std::vector<FoundStep>> count_pairs(const OfferBase& base) {
   std::vector<std::vector<FoundStep>> tested(base.histories.counts.size());
-  for_each_block(base.histories, buyers, PairCounter::bytes(base),
-                 [&](std::uint32_t begin, std::uint32_t end, const std::vector<std::uint32_t>& customers) {
-                   tbb::enumerable_thread_specific<PairCounter> counters([&] {
-                     return PairCounter(base, {begin, end});
-                   });
-                   walk_in_parallel(base.histories, customers,
-                                    [&](std::uint32_t customer) { counters.local().look_at(customer); });
-                   const PairCounter& all = added_up(counters);
-                   tbb::parallel_for(begin, end,
-                                     [&](std::uint32_t earlier) { tested[earlier] = all.found(earlier); });
-                 });
+  for (const ProductBlock& block : blocks_of(base.histories, PairCounter::bytes(base))) {
+    tbb::enumerable_thread_specific<PairCounter> counters([&] { return PairCounter(base, block); });
+    look_at_these(base.histories, block.customers, counters);
+    const PairCounter& all = added_up(counters);
+    tbb::parallel_for(block.begin, block.end,
+                      [&](std::uint32_t earlier) { tested[earlier] = all.found(earlier); });
+  }
   return tested;
 }
 
@@ -253,7 +243,7 @@ Stretch surest_stretch(std::span<const BandCount> bands, double overlap) {
     ++stretch;
     const auto part = static_cast<std::uint64_t>(sum.buys / overlap),
                whole = static_cast<std::uint64_t>(sum.cases / overlap);
-    if (sum.buys <= sum.expected || part < kFewest || part > whole) return;
+    if (sum.buys <= sum.expected || part < kFewestPurchases || part > whole) return;
     const double p =
         kStretches.size() * chance_of_at_least(part, whole, std::min(1.0, sum.expected / sum.cases));
     if (p < surest.p) surest = {p, end};
@@ -266,9 +256,8 @@ Stretch surest_stretch(std::span<const BandCount> bands, double overlap) {
   return surest;
 }
 
-std::vector<FoundStep> find_steps(const OfferBase& base, const ProductBuyers& buyers,
-                                  const OfferLinks& links) {
-  std::vector<std::vector<FoundStep>> tested = count_pairs(base, buyers);
+std::vector<FoundStep> find_steps(const OfferBase& base, const OfferLinks& links) {
+  std::vector<std::vector<FoundStep>> tested = count_pairs(base);
   const std::vector<double> q = tested_by_kind(tested, links);
   std::vector<FoundStep> found;
   std::size_t next = 0;

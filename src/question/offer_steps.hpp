@@ -60,8 +60,7 @@ struct FoundStep {
 /// <= 0.05 (Benjamini and Hochberg) among the pairs of their kind. Purchases that several landmarks see count
 /// once. Left out are pairs that surely add less than two in a hundred over any time. In order of the earlier
 /// and the later one. On all threads; the same for any number of them.
-[[nodiscard]] std::vector<FoundStep> find_steps(const OfferBase& base, const ProductBuyers& buyers,
-                                                const OfferLinks& links);
+[[nodiscard]] std::vector<FoundStep> find_steps(const OfferBase& base, const OfferLinks& links);
 
 /// What the steps to others lead to.
 [[nodiscard]] LedProducts led_by(const std::vector<FoundStep>& steps, std::size_t products);

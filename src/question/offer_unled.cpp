@@ -1,10 +1,7 @@
 // How much of a product is bought without any step to it.
 #include <algorithm>
 
-#include <tbb/blocked_range.h>
-#include <tbb/enumerable_thread_specific.h>
-#include <tbb/parallel_for.h>
-
+#include "question/offer_counting.hpp"
 #include "question/offer_steps.hpp"
 
 namespace pear {
@@ -14,6 +11,8 @@ namespace {
 struct UnledPurchases {
   std::int64_t seen = 0;
   ChanceSum expected;
+
+  void add(const UnledPurchases& other) { seen += other.seen, expected.add(other.expected); }
 };
 
 /// Looks at one customer after another. One for each thread.
@@ -53,6 +52,10 @@ class UnledCounter {
     });
   }
 
+  void add(const UnledCounter& other) {
+    for (std::size_t place = 0; place < purchases_.size(); ++place)
+      purchases_[place].add(other.purchases_[place]);
+  }
   /// By group, then product.
   [[nodiscard]] const std::vector<UnledPurchases>& purchases() const { return purchases_; }
 
@@ -79,18 +82,11 @@ std::vector<double> unled_ratios(const OfferBase& base, const LedProducts& led_t
   constexpr double kDrawn = 20;
   const std::size_t products = base.histories.counts.size();
   const auto apart = static_cast<std::uint32_t>(1 + base.histories.customers() * products / kMostPairs);
-  const std::uint32_t looked_at = (base.histories.customers() + apart - 1) / apart;
   tbb::enumerable_thread_specific<UnledCounter> counters([&] { return UnledCounter(base, led_to); });
-  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, looked_at, 256), [&](const auto& run) {
-    for (std::uint32_t i = run.begin(); i != run.end(); ++i) counters.local().look_at(i * apart);
-  });
-  std::vector<UnledPurchases> sums(base.groups.count * products), all(products);
-  for (const UnledCounter& counter : counters)
-    for (std::size_t place = 0; place < sums.size(); ++place)
-      for (UnledPurchases* sum : {&sums[place], &all[place % products]}) {
-        sum->seen += counter.purchases()[place].seen;
-        sum->expected.add(counter.purchases()[place].expected);
-      }
+  look_at_all(base.histories, counters, apart);
+  const std::vector<UnledPurchases>& sums = added_up(counters).purchases();
+  std::vector<UnledPurchases> all(products);
+  for (std::size_t place = 0; place < sums.size(); ++place) all[place % products].add(sums[place]);
   const auto drawn = [&](const UnledPurchases& sum, double usual) {
     return (static_cast<double>(sum.seen) / base.lookback.overlap + kDrawn * usual) /
            (sum.expected.value() / base.lookback.overlap + kDrawn);

@@ -20,22 +20,6 @@
 namespace pear {
 namespace {
 
-/// Orders up to the day of the plan as baskets.
-Baskets baskets_until(const OffersFinding& finding) {
-  Baskets baskets;
-  const Daybook& daybook = finding.asked.daybook;
-  const BasketWalker walker(daybook, finding.products, {});
-  baskets.counts.resize(finding.products.distinct);
-  std::vector<BasketItem> items;
-  for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer)
-    walker.walk(customer, items, [&](std::span<const BasketItem> basket, Date day) {
-      if (day > finding.as_of) return;
-      for (const BasketItem& item : basket) baskets.items.push_back(item.code), ++baskets.counts[item.code];
-      baskets.begins.push_back(static_cast<std::uint32_t>(baskets.items.size()));
-    });
-  return baskets;
-}
-
 /// The chance of so many baskets with all if the product that has least to do with the others had nothing to
 /// do with them.
 double weakest_chance(const ItemSets& sets, const SetIndex& index, std::size_t set, const Baskets& baskets) {
@@ -124,7 +108,7 @@ void count_reached(const OffersFinding& finding, std::vector<OfferBundle>& bundl
 std::vector<OfferBundle> find_bundles(const OffersFinding& finding) {
   constexpr std::uint32_t kFewest = 5;
   constexpr std::size_t kLargest = 3, kMost = 20'000;
-  const Baskets baskets = baskets_until(finding);
+  const Baskets baskets = gather_baskets(finding.asked.daybook, finding.products, {}, finding.as_of);
   const auto size = static_cast<double>(baskets.size());
   MiningBounds bounds{std::max(kFewest, static_cast<std::uint32_t>(std::ceil(size / 1000))), kLargest, kMost};
   bounds.least = support_that_fits(baskets, bounds);

@@ -20,55 +20,46 @@ double excess_where(double buys, const BandCount& band, double overlap) {
   return std::max(0.0, (std::min(1.0, buys * overlap / band.cases) - without) / (1 - without));
 }
 
+/// What was seen, drawn to what was said before as if so many more had bought like that.
+double drawn_to(double said, double seen, double drawn) { return (seen + drawn) * said / (said + drawn); }
+
+/// What would be bought if a step added so much.
+double with_excess(const BandCount& count, double excess, double overlap) {
+  return (count.expected + excess * (count.cases - count.expected)) / overlap;
+}
+
 /// Over all groups. Each standing is drawn to that of the band before of those who have, or have not, ordered
-/// since.
+/// since; the first ones to the surest stretch.
 Excess excess_of(const Counts& counts, std::size_t surest, double overlap) {
-  constexpr double kDrawn = 3, kLeastDrawn = 0.5;
-  const auto ratio_of = [&](std::size_t end) {
-    double seen = kDrawn, usual = kDrawn;
-    for (std::size_t i = 0; i < end; ++i)
-      seen += counts[i].buys / overlap, usual += counts[i].expected / overlap;
-    return seen / usual;
-  };
-  const double of_all = ratio_of(kStandings);
-  double beyond = 0, squares = 0;
-  for (const BandCount& band : counts) {
-    const double expected = band.expected / overlap, off = band.buys / overlap - of_all * expected;
-    beyond += off * off - of_all * expected;
-    squares += expected * expected;
-  }
-  const double spread = squares > 0 ? std::max(0.0, beyond / squares) : 0;
+  constexpr double kWithin = 5, kBeyond = 0.5;
+  BandCount first;
+  for (std::size_t i = 0; i < surest; ++i)
+    first.buys += counts[i].buys, first.cases += counts[i].cases, first.expected += counts[i].expected;
+  std::array<double, 2> before;
+  before.fill(excess_where(first.buys / overlap, first, overlap));
   Excess excess{};
-  std::array<double, 2> ratios;  // of the band before
-  ratios.fill(ratio_of(surest));
   for (std::size_t i = 0; i < kStandings; ++i) {
-    const BandCount& count = counts[i];
-    if (count.cases == 0) continue;
-    double& ratio = ratios[i % 2];
-    if (spread > 0) {
-      const double drawn = std::max(kLeastDrawn, of_all / spread);
-      ratio = (count.buys / overlap + ratio * drawn) / (count.expected / overlap + drawn);
-    }
-    excess[i] = excess_where(ratio * count.expected / overlap, count, overlap);
+    if (counts[i].cases == 0) continue;
+    const double said = with_excess(counts[i], before[i % 2], overlap);
+    excess[i] = excess_where(drawn_to(said, counts[i].buys / overlap, i < surest ? kWithin : kBeyond),
+                             counts[i], overlap);
+    before[i % 2] = excess[i];
   }
   return excess;
 }
 
 /// Of one group: what would be bought if it followed the step as all do, times how much it follows it at all,
-/// as if 3 more had followed it as all do; and in each standing as if 4 more had followed it like that.
+/// as if 3 more had followed it as all do; and in each standing as if 8 more had followed it like that.
 Excess excess_of_group(const Counts& counts, const Excess& of_all, double overlap) {
-  constexpr double kDrawn = 3, kDrawnInStanding = 4;
-  const auto as_all = [&](std::size_t i) {
-    return (counts[i].expected + of_all[i] * (counts[i].cases - counts[i].expected)) / overlap;
-  };
+  constexpr double kDrawn = 3, kDrawnInStanding = 8;
   double seen = kDrawn, said = kDrawn;
-  for (std::size_t i = 0; i < kStandings; ++i) seen += counts[i].buys / overlap, said += as_all(i);
+  for (std::size_t i = 0; i < kStandings; ++i)
+    seen += counts[i].buys / overlap, said += with_excess(counts[i], of_all[i], overlap);
   Excess excess{};
   for (std::size_t i = 0; i < kStandings; ++i) {
     if (counts[i].cases == 0) continue;
-    const double before = as_all(i) * seen / said;
-    const double buys = (counts[i].buys / overlap + kDrawnInStanding) * before / (before + kDrawnInStanding);
-    excess[i] = excess_where(buys, counts[i], overlap);
+    const double own = with_excess(counts[i], of_all[i], overlap) * seen / said;
+    excess[i] = excess_where(drawn_to(own, counts[i].buys / overlap, kDrawnInStanding), counts[i], overlap);
   }
   return excess;
 }

@@ -76,11 +76,11 @@ struct FoundStep {
 /// explain: who bought A and then B goes on to C because of B. This with up to 100,000 customers, evenly
 /// spread. Then each is worked out anew with all customers, beside what the others add (backfitting: Buja,
 /// Hastie and Tibshirani, Linear smoothers and additive models, Annals of Statistics 17, 1989). Eight steps
-/// to a product at most; others get no cells. What a step adds is told by standing and group. Ratios of seen
-/// to expected purchases are shrunk: those of the first days to that of the surest stretch, the others to
-/// that of the band before, by how much they spread, as gamma distributed (empirical Bayes; DuMouchel,
-/// Bayesian data mining in large frequency tables, American Statistician 53, 1999); what a group does, to
-/// what all do. On all threads; the same for any number of them.
+/// to a product at most; others get no cells. What a step adds is told by standing and group, and what was
+/// seen is drawn to what the standing before it says: as if 5 purchases more had been seen like that within
+/// the surest stretch, and half a one beyond it, where less follows; and what a group does to what all do,
+/// by 8. That is the mean of a gamma distribution of the ratio of both (DuMouchel, Bayesian data mining in
+/// large frequency tables, American Statistician 53, 1999). On all threads; the same for any number of them.
 void refine_steps(const OfferBase& base, std::vector<FoundStep>& steps);
 
 /// What was seen and expected of a band or standing.

@@ -235,14 +235,14 @@ const int kLastDay = kFirstDay + kDays - 1;
 /// Of so many products that pairs are counted in several runs.
 TEST(Offers, EveryNumberOfAThousandReasonsIsTrue) {
   constexpr int kRare = 1'500;
-  MadeShop shop = make_shop(350, true, true, 3);
+  MadeShop shop = make_shop(500, true, true, 3);
   const Sales often = shop.sales;
   for (int rare = 0; rare < kRare; ++rare) {
     shop.sales.push_back(often[static_cast<std::size_t>(rare) * often.size() / kRare]);
     shop.sales.back().product_id = fmt::format("R{}", rare);
   }
   const Result result =
-      ask("offers", {{"min-chance", "0"}, {"per-customer", "5"}, {"as-of", to_text(Date{kLastDay - 20})}},
+      ask("offers", {{"min-chance", "0"}, {"per-customer", "3"}, {"as-of", to_text(Date{kLastDay - 20})}},
           daybook_of(shop));
   expect_checks_hold(result);
   const Cells rows = columns_of(table(result, ""), {"customer_id", "product_id", "reason"});

@@ -29,12 +29,10 @@ OrError<Lookback> lookback_of(Date first_day, Date as_of, std::int32_t horizon, 
   return lookback;
 }
 
-std::string standing_told(std::size_t standing) {
+std::string days_of_standing(std::size_t standing) {
   const std::size_t band = standing / 2;
-  const std::string days = band + 1 == kAgeBands.size()
-                               ? fmt::format("{} days or more", kAgeBands[band])
-                               : fmt::format("{} to {} days", kAgeBands[band], kAgeBands[band + 1] - 1);
-  return days + (standing % 2 == 0 ? " before, and nothing since" : " before, and had ordered since");
+  if (band + 1 == kAgeBands.size()) return fmt::format("{} days or more", kAgeBands[band]);
+  return fmt::format("{} to {} days", kAgeBands[band], kAgeBands[band + 1] - 1);
 }
 
 Histories known_by(const Histories& histories, Date day) {

@@ -50,8 +50,9 @@ constexpr std::size_t kStandings = 2 * kAgeBandCount;
 [[nodiscard]] inline std::size_t standing_of(std::int32_t days, bool has_ordered_since) {
   return 2 * age_band(days) + (has_ordered_since ? 1 : 0);
 }
-/// "30 to 44 days before, and nothing since", "730 days or more before, and had ordered since"
-[[nodiscard]] std::string standing_told(std::size_t standing);
+[[nodiscard]] constexpr bool has_ordered_since(std::size_t standing) { return standing % 2 == 1; }
+/// "30 to 44 days", "730 days or more"
+[[nodiscard]] std::string days_of_standing(std::size_t standing);
 
 /// What is known of an active customer on one day.
 struct CustomerCase {

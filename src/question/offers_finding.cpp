@@ -112,7 +112,9 @@ std::string OffersFinding::reason(const Offer& offer) const {
                        offer.orders == 1 ? "once" : counted(offer.orders, "time"), ago(offer.last_ago));
   }
   const StepTimes& times = model->evidence.times(offer.because_of, offer.product);
-  const std::string standing = standing_told(model->evidence.cell(offer.step).standing);
+  const std::size_t place = model->evidence.cell(offer.step).standing;
+  const std::string standing = fmt::format("{} before, and {} since", days_of_standing(place),
+                                           has_ordered_since(place) ? "had ordered" : "nothing");
   const std::string usually =
       times.purchases == 0 ? ""
       : times.days_p25 == times.days_p75

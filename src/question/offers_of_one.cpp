@@ -16,7 +16,7 @@ namespace {
 struct EvidenceRow {
   std::uint32_t product = 0, because_of = kNoMember;
   std::int64_t days_ago = kEmptyCell;
-  std::string who;
+  std::string position;
   Seen seen;
   double adds = 0;
 };
@@ -26,10 +26,8 @@ std::vector<EvidenceRow> evidence_of(const OffersFinding& finding, std::span<con
   std::vector<EvidenceRow> rows;
   for (const Offer& offer : finding.offers) {
     const std::uint32_t group = finding.groups.group_of(offer.customer);
-    rows.push_back(
-        {offer.product, kNoMember, kEmptyCell,
-         finding.groups.is_split() ? finding.groups.label(group) + ", without it" : "customers without it",
-         finding.model->evidence.of_group(group, offer.product), offer.anyway});
+    rows.push_back({offer.product, kNoMember, kEmptyCell, "without it",
+                    finding.model->evidence.of_group(group, offer.product), offer.anyway});
     std::vector<std::pair<std::uint32_t, std::int32_t>> bought;  // product, last day
     for (const HistoryEntry& entry : history) {
       const auto found = std::find_if(bought.begin(), bought.end(),
@@ -46,25 +44,27 @@ std::vector<EvidenceRow> evidence_of(const OffersFinding& finding, std::span<con
       for (const StepCell& cell : evidence.after(product, standing))
         if (cell.later == offer.product)
           rows.push_back({offer.product, product, days_ago,
-                          fmt::format("{}bought it {}",
-                                      finding.groups.is_split() ? finding.groups.label(group) + ", " : "",
-                                      standing_told(standing)),
+                          fmt::format("{} after, {} since", days_of_standing(standing),
+                                      has_ordered_since(standing) ? "ordered" : "nothing"),
                           evidence.seen(cell, group), evidence.excess(cell, group)});
     }
   }
   return rows;
 }
 
-Table evidence_table(const OffersFinding& finding, const std::vector<EvidenceRow>& rows) {
+Table evidence_table(const OffersFinding& finding, std::uint32_t group,
+                     const std::vector<EvidenceRow>& rows) {
   Table table{"evidence",
-              "What speaks for them",
+              finding.groups.is_split() ? fmt::format("What speaks for them ({}: {})", finding.groups.noun(),
+                                                      finding.groups.label(group))
+                                        : "What speaks for them",
               "For each offer, what customers of the group do, and what each product bought before adds.",
               {}};
   std::vector<std::uint32_t> products, because;
-  TextArray who;
+  TextArray positions;
   for (const EvidenceRow& row : rows) {
     products.push_back(row.product), because.push_back(row.because_of);
-    who.push_back(row.who);
+    positions.push_back(row.position);
   }
   const TextArray& ids = finding.asked.daybook.product_ids();
   table.columns.push_back(id_column("product_id", "What is offered.", ids, products));
@@ -76,7 +76,9 @@ Table evidence_table(const OffersFinding& finding, const std::vector<EvidenceRow
   RowColumns<EvidenceRow> columns(rows, table.columns);
   columns.whole("days_ago", Unit::days, "Since that was bought last.",
                 [](const EvidenceRow& row) { return row.days_ago; });
-  table.columns.push_back(text_column("who", "Whom it was seen with.", std::move(who)));
+  table.columns.push_back(text_column(
+      "position", "How customers stood to it, of whom this was seen: all of the group of this customer.",
+      std::move(positions)));
   table.columns.back().always_shown = true;
   columns.whole("customers", Unit::count, "How many these were.",
                 [](const EvidenceRow& row) { return row.seen.customers; });
@@ -124,7 +126,8 @@ OrError<Result> offers_of_one(const std::shared_ptr<OffersFinding>& kept, const 
                     finding.money(finding.expected_value(first)), finding.has_margins() ? "margin" : "sales"),
         fmt::format("Why: {}.", finding.reason(first))};
   }
-  result.tables = {offers_table(kept), evidence_table(finding, evidence_of(finding, history)),
+  result.tables = {offers_table(kept),
+                   evidence_table(finding, finding.groups.group_of(customer), evidence_of(finding, history)),
                    customer_history_table(finding.asked.daybook, customer)};
   result.tables.back().part = "history";
   return result;

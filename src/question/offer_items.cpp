@@ -213,7 +213,8 @@ void ExpectedItems::learn_usual(const std::vector<Cell>& cells, double overlap) 
   Cell sum;
   for (const Cell& cell : cells) sum.add(cell);
   mean_ = sum.units == 0 ? 0 : static_cast<double>(sum.items) / sum.cases();
-  for (int time = 0; time < 2; ++time) {
+  lumps_ = 1;
+  for (int time = 0; time < 2; ++time) {  // how much is drawn depends on what is found
     usual_ = rake(
         cells, [&](const Place&) { return mean_; }, kDrawn * overlap * lumps_);
     find_spread(cells);

@@ -18,6 +18,15 @@ namespace pear {
 /// Told of long work: so much of all is done. May be called from any thread, by one at a time.
 using QuestionProgress = std::function<void(std::uint64_t done, std::uint64_t all)>;
 
+/// For one part of the work, which takes that of all from `begin` to `end`, in hundredths.
+[[nodiscard]] inline QuestionProgress part_of(const QuestionProgress& whole, std::uint64_t begin,
+                                              std::uint64_t end) {
+  if (!whole) return {};
+  return [whole, begin, end](std::uint64_t done, std::uint64_t all) {
+    whole(begin * all + (end - begin) * done, 100 * all);
+  };
+}
+
 /// A table from a file beside the daybook, as texts.
 struct SideTable {
   std::string file;  ///< for messages

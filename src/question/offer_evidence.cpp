@@ -89,20 +89,31 @@ void measure(const Histories& histories, std::vector<StepTimes>& pairs) {
 
 OfferEvidence::OfferEvidence(const Histories& histories, const Lookback& lookback,
                              const CustomerGroups& groups, const Shelves& shelves, ExpectedItems& items,
-                             Shares& shares)
+                             Shares& shares, const QuestionProgress& progress)
     : products_(histories.counts.size()), groups_(groups.count) {
   const OfferBase base{histories, lookback, groups, shelves, items, shares};
+  std::uint64_t parts = 0;
+  const auto tell = [&] {
+    constexpr std::uint64_t kParts = 6;
+    if (progress) progress(++parts, kParts);
+  };
   const OfferLinks links(histories);
+  tell();
   for (std::size_t kind = 0; kind < kLinkKinds; ++kind)
     pairs_tested_ += links.pairs(static_cast<LinkKind>(kind));
   std::vector<FoundStep> steps = find_steps(base, links);
+  tell();
   const LedProducts led_to = led_by(steps, products_);
   items.leave_out(histories, lookback, groups, shelves, shares, led_to);
+  tell();
   shares.adjust(unled_ratios(base, led_to));
+  tell();
   refine_steps(base, steps);
+  tell();
   take(steps);
   measure(histories, times_);
   count_popularity(histories, lookback, groups);
+  tell();
 }
 
 /// Cells in which a step adds something.

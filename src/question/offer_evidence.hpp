@@ -6,6 +6,7 @@
 #include <span>
 #include <vector>
 
+#include "question/asked.hpp"
 #include "question/customer_groups.hpp"
 #include "question/histories.hpp"
 #include "question/offer_lookback.hpp"
@@ -35,7 +36,8 @@ class OfferEvidence {
  public:
   /// Has items and shares learn what is bought without steps.
   OfferEvidence(const Histories& histories, const Lookback& lookback, const CustomerGroups& groups,
-                const Shelves& shelves, ExpectedItems& items, Shares& shares);
+                const Shelves& shelves, ExpectedItems& items, Shares& shares,
+                const QuestionProgress& progress = {});
 
   /// What follows a product for customers who stand like that to it, in order of the later ones.
   [[nodiscard]] std::span<const StepCell> after(std::uint32_t earlier, std::size_t standing) const {

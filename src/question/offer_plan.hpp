@@ -27,13 +27,13 @@ struct OfferModel {
   /// `known` are the histories up to as_of that evidence is taken from. Of the daybook only sales up to
   /// as_of are looked at.
   OfferModel(const Daybook& daybook, const Histories& known, Lookback lookback_,
-             const CustomerGroups& groups_, const Shelves& shelves_)
+             const CustomerGroups& groups_, const Shelves& shelves_, const QuestionProgress& progress = {})
       : lookback(std::move(lookback_)),
         groups(groups_),
         shelves(shelves_),
         items(known, lookback, groups),
         shares(known, groups, shelves),
-        evidence(known, lookback, groups, shelves, items, shares),
+        evidence(known, lookback, groups, shelves, items, shares, progress),
         worth(daybook, lookback.as_of, groups) {}
 };
 

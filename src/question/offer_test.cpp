@@ -302,16 +302,17 @@ OrError<OfferTest> test_offers(const Asked& asked, const LineView& lines, const 
   std::vector<Sums> sums = Fold::empty_sums(groups, rules);
   const Shelves shelves = shelves_of(asked.daybook);
   std::string group_name;
-  for (std::size_t fold = 0; fold < rules.cuts.size(); ++fold) {
+  const std::size_t folds = rules.cuts.size();
+  for (std::size_t fold = 0; fold < folds; ++fold) {
     const Histories known = known_by(histories, rules.cuts[fold]);
     PEAR_ASSIGN(Lookback lookback, lookback_of(*asked.population.first_date, rules.cuts[fold], rules.horizon,
                                                rules.active, asked.daybook.customers()));
     PEAR_ASSIGN(const CustomerGroups buyers, offer_groups(rules.group, lines, known));
     group_name = buyers.is_split() ? buyers.noun() : "";
     const OfferModel model(asked.daybook, rules.from_selection ? of_chosen(known, planned) : known,
-                           std::move(lookback), buyers, shelves);
+                           std::move(lookback), buyers, shelves,
+                           part_of(asked.progress, 100 * fold / folds, 100 * (fold + 1) / folds));
     Fold(asked, known, model, rules, groups).score(planned, sums);
-    if (asked.progress) asked.progress(fold + 1, rules.cuts.size());
   }
   summarise(sums, rules, group_name, test);
   return test;

@@ -19,6 +19,8 @@
 namespace pear {
 namespace {
 
+constexpr std::uint64_t kLearned = 85;  ///< hundredths of the time when all is learned
+
 /// Counts the active ones among those who may be planned for.
 std::uint64_t count_active(const OffersFinding& finding, const Histories& known) {
   std::uint64_t active = 0;
@@ -125,11 +127,13 @@ OrError<void> learn(OffersFinding& finding, const Histories& known) {
                     days_told(options.active), to_text(finding.as_of)));
   const LineView lines(asked.daybook, asked.grains);
   PEAR_ASSIGN(finding.groups, offer_groups(options.group, lines, known));
+  const QuestionProgress learning = part_of(asked.progress, 0, kLearned);
   if (options.evidence == OffersOptions::Evidence::selection) {
     finding.model.emplace(asked.daybook, of_chosen(known, finding.planned), std::move(*lookback),
-                          finding.groups, finding.shelves);
+                          finding.groups, finding.shelves, learning);
   } else {
-    finding.model.emplace(asked.daybook, known, std::move(*lookback), finding.groups, finding.shelves);
+    finding.model.emplace(asked.daybook, known, std::move(*lookback), finding.groups, finding.shelves,
+                          learning);
   }
   return {};
 }
@@ -147,7 +151,8 @@ OrError<Result> ask_plan(Asked given, const OffersOptions& options) {
     PEAR_ASSIGN(const std::uint32_t customer, find_one(asked.daybook, Level::customer, *options.customer));
     PEAR_ASSIGN(result, offers_of_one(kept, known, customer));
   } else {
-    finding.offers = plan_offers(*finding.model, known, finding.bounds, finding.planned, asked.progress);
+    finding.offers = plan_offers(*finding.model, known, finding.bounds, finding.planned,
+                                 part_of(asked.progress, kLearned, 100));
     result.headline = offers_headline(finding);
     result.tables = {offers_table(kept), offers_products_table(finding),
                      bundles_table(finding, find_bundles(finding))};

@@ -192,8 +192,7 @@ void OfferEvidence::count_popularity(const Histories& histories, const Lookback&
         const std::size_t place = group * products_ + product;
         const Seen seen{own.looked_at[group].cases - own.had[place].cases, own.buys[place],
                         own.looked_at[group].customers - own.had[place].customers};
-        for (Seen* sum : {&of_group_[place], &of_all_[product]})
-          sum->cases += seen.cases, sum->buys += seen.buys, sum->customers += seen.customers;
+        of_group_[place].add(seen), of_all_[product].add(seen);
       }
 }
 

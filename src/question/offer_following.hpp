@@ -28,10 +28,7 @@ struct StandingCount {
   Seen seen;
   ChanceSum expected;
 
-  void add(const StandingCount& other) {
-    seen.cases += other.seen.cases, seen.buys += other.seen.buys, seen.customers += other.seen.customers;
-    expected.add(other.expected);
-  }
+  void add(const StandingCount& other) { seen.add(other.seen), expected.add(other.expected); }
 };
 
 /// By step, then group, then standing. Looks at one customer of `apart`, evenly spread; O(their entries) for

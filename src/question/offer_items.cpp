@@ -3,16 +3,11 @@
 #include <algorithm>
 #include <cmath>
 #include <optional>
-#include <utility>
 
-#include <tbb/blocked_range.h>
-#include <tbb/enumerable_thread_specific.h>
-#include <tbb/parallel_for.h>
+#include "question/offer_counting.hpp"
 
 namespace pear {
 namespace {
-
-constexpr std::uint32_t kNobody = UINT32_MAX;
 
 template <class Bounds, class T>
 std::size_t band_of(const Bounds& bounds, T value) {
@@ -21,119 +16,115 @@ std::size_t band_of(const Bounds& bounds, T value) {
 
 }  // namespace
 
-/// Counts what customers ordered. One for each thread.
+/// What steps lead customers to, and what of all that they order this would be anyway.
+struct ExpectedItems::Led {
+  const Shelves& shelves;
+  const Shares& shares;
+  const LedProducts& to;
+};
+
+/// Counts what customers order behind some days, one customer after another. One for each thread.
 class ExpectedItems::Counter {
  public:
-  Counter() = default;
-  Counter(const Histories& histories, const CustomerGroups& groups, const Shelves& shelves,
-          const Shares& shares, const LedProducts& led_to)
-      : natural_(Natural{histories, groups, shelves, shares, LedWalk(led_to), {}, 0, kNobody}) {}
-
-  /// The cases of a customer in order of time.
-  Cell count(std::uint32_t customer, const CustomerCase& now) {
-    if (natural_) return natural_->count(customer, now);
-    return cell(1, now.seen - now.known);
+  /// Without `led` all is counted.
+  Counter(const ExpectedItems& items, const Histories& histories, const Lookback& lookback,
+          std::span<const std::int32_t> days, const CustomerGroups& groups, const Led* led)
+      : items_(items),
+        histories_(histories),
+        lookback_(lookback),
+        days_(days),
+        groups_(groups),
+        led_(led),
+        cells_(items.cells()) {
+    if (led != nullptr) walk_.emplace(led->to);
   }
+
+  void look_at(std::uint32_t customer) {
+    const auto history = histories_.of(customer);
+    const std::uint32_t group = groups_.group_of(customer);
+    begin();
+    std::uint32_t read = 0;
+    walk_cases(history, lookback_, days_, [&](const CustomerCase& now) {
+      std::uint64_t items = now.seen - now.known;
+      double open = 1;
+      if (led_ != nullptr) {
+        for (; read < now.known; ++read) buy(history[read].code);
+        for (std::uint32_t entry = now.known; entry < now.seen; ++entry)
+          items -= walk_->is_led(history[entry].code) ? 1U : 0U;
+        open = std::max(0.0, 1 - led_share(group, now.known));
+      }
+      cells_[items_.cell_of(place_of(now, group))].add(
+          {static_cast<std::uint64_t>(open * kUnits), items, items * items});
+    });
+  }
+
+  void add(const Counter& other) {
+    for (std::size_t cell = 0; cell < cells_.size(); ++cell) cells_[cell].add(other.cells_[cell]);
+  }
+  [[nodiscard]] const std::vector<Cell>& cells() const { return cells_; }
 
  private:
-  static Cell cell(double case_seen, std::uint64_t items) {
-    return {static_cast<std::uint64_t>(std::max(0.0, case_seen) * kUnits), items, items * items};
+  void begin() {
+    if (led_ == nullptr) return;
+    walk_->begin();
+    of_shelf_.assign(led_->shelves.count, 0);
+  }
+  void buy(std::uint32_t product) {
+    walk_->buy(product);
+    ++of_shelf_[led_->shelves.of_product[product]];
+  }
+  /// Of all that is ordered anyway, the share of what the customer is led to.
+  [[nodiscard]] double led_share(std::uint32_t group, std::uint32_t known) const {
+    double share = 0;
+    for (const std::uint32_t product : walk_->reached()) {
+      const std::uint32_t shelf = led_->shelves.of_product[product];
+      if (walk_->is_led(product))
+        share += led_->shares.of_shelf(group, shelf, of_shelf_[shelf], known) *
+                 led_->shares.of_product(group, product);
+    }
+    return share;
   }
 
-  struct Natural {
-    const Histories& histories;
-    const CustomerGroups& groups;
-    const Shelves& shelves;
-    const Shares& shares;
-    LedWalk led;
-    std::vector<std::uint32_t> of_shelf;
-    std::uint32_t read, last_customer;
-
-    Cell count(std::uint32_t customer, const CustomerCase& now) {
-      const auto history = histories.of(customer);
-      if (std::exchange(last_customer, customer) != customer) {
-        led.begin();
-        of_shelf.assign(shelves.count, 0);
-        read = 0;
-      }
-      for (; read < now.known; ++read) {
-        led.buy(history[read].code);
-        ++of_shelf[shelves.of_product[history[read].code]];
-      }
-      std::uint64_t items = 0;
-      for (std::uint32_t entry = now.known; entry < now.seen; ++entry)
-        items += led.is_led(history[entry].code) ? 0U : 1U;
-      const std::uint32_t group = groups.group_of(customer);
-      double open = 1;
-      for (const std::uint32_t product : led.reached()) {
-        const std::uint32_t shelf = shelves.of_product[product];
-        if (led.is_led(product))
-          open -=
-              shares.of_shelf(group, shelf, of_shelf[shelf], now.known) * shares.of_product(group, product);
-      }
-      return cell(open, items);
-    }
-  };
-  std::optional<Natural> natural_;
+  const ExpectedItems& items_;
+  const Histories& histories_;
+  const Lookback& lookback_;
+  std::span<const std::int32_t> days_;
+  const CustomerGroups& groups_;
+  const Led* led_;
+  std::optional<LedWalk> walk_;
+  std::vector<std::uint32_t> of_shelf_;
+  std::vector<Cell> cells_;
 };
 
 ExpectedItems::ExpectedItems(const Histories& histories, const Lookback& lookback,
                              const CustomerGroups& groups)
     : groups_(groups.count), landmarks_(lookback.days.size()) {
-  learn(histories, lookback, groups, [] { return Counter(); });
+  learn(histories, lookback, groups, nullptr);
 }
 
 void ExpectedItems::leave_out(const Histories& histories, const Lookback& lookback,
                               const CustomerGroups& groups, const Shelves& shelves, const Shares& shares,
                               const LedProducts& led_to) {
-  learn(histories, lookback, groups, [&] { return Counter(histories, groups, shelves, shares, led_to); });
+  const Led led{shelves, shares, led_to};
+  learn(histories, lookback, groups, &led);
 }
-
-namespace {
-
-/// visit(customer, case) for each case of each customer, on all threads.
-template <class Visit>
-void for_each_case(const Histories& histories, const Lookback& lookback, std::span<const std::int32_t> days,
-                   const Visit& visit) {
-  constexpr std::uint32_t kCustomersPerRun = 4096;
-  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, histories.customers(), kCustomersPerRun),
-                    [&](const auto& run) {
-                      for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
-                        walk_cases(histories.of(customer), lookback, days,
-                                   [&](const CustomerCase& now) { visit(customer, now); });
-                    });
-}
-
-}  // namespace
 
 void ExpectedItems::learn(const Histories& histories, const Lookback& lookback, const CustomerGroups& groups,
-                          const std::function<Counter()>& make_counter) {
-  learn_usual(count(histories, lookback, lookback.days, groups, make_counter), lookback.overlap);
-  if (lookback.season_day)
-    learn_season(count(histories, lookback, std::array{*lookback.season_day}, groups, make_counter));
-  by_case_.resize(histories.customers() * landmarks_);
-  for_each_case(histories, lookback, lookback.days, [&](std::uint32_t customer, const CustomerCase& now) {
-    by_case_[customer * landmarks_ + now.landmark] = static_cast<float>(of(now, groups.group_of(customer)));
-  });
-}
-
-std::vector<ExpectedItems::Cell> ExpectedItems::count(const Histories& histories, const Lookback& lookback,
-                                                      std::span<const std::int32_t> days,
-                                                      const CustomerGroups& groups,
-                                                      const std::function<Counter()>& make_counter) const {
-  struct Own {
-    Counter counter;
-    std::vector<Cell> cells;
+                          const Led* led) {
+  const auto counted = [&](std::span<const std::int32_t> days) {
+    tbb::enumerable_thread_specific<Counter> counters(
+        [&] { return Counter(*this, histories, lookback, days, groups, led); });
+    look_at_all(histories, counters);
+    return added_up(counters).cells();
   };
-  tbb::enumerable_thread_specific<Own> owns([&] { return Own{make_counter(), std::vector<Cell>(cells())}; });
-  for_each_case(histories, lookback, days, [&](std::uint32_t customer, const CustomerCase& now) {
-    Own& own = owns.local();
-    own.cells[cell_of(place_of(now, groups.group_of(customer)))].add(own.counter.count(customer, now));
+  learn_usual(counted(lookback.days), lookback.overlap);
+  if (lookback.season_day) learn_season(counted(std::array{*lookback.season_day}));
+  by_case_.resize(histories.customers() * landmarks_);
+  tbb::parallel_for(std::uint32_t{0}, histories.customers(), [&](std::uint32_t customer) {
+    walk_cases(histories.of(customer), lookback, lookback.days, [&](const CustomerCase& now) {
+      by_case_[customer * landmarks_ + now.landmark] = static_cast<float>(of(now, groups.group_of(customer)));
+    });
   });
-  std::vector<Cell> all(cells());
-  for (const Own& own : owns)
-    for (std::size_t cell = 0; cell < all.size(); ++cell) all[cell].add(own.cells[cell]);
-  return all;
 }
 
 ExpectedItems::Place ExpectedItems::place_of(const CustomerCase& now, std::uint32_t group) {

@@ -5,7 +5,6 @@
 #include <cstdint>
 #include <functional>
 #include <optional>
-#include <span>
 #include <vector>
 
 #include "question/customer_groups.hpp"
@@ -71,13 +70,12 @@ class ExpectedItems {
     void add(const Cell& other) { units += other.units, items += other.items, squares += other.squares; }
     [[nodiscard]] double cases() const { return static_cast<double>(units) / kUnits; }
   };
+  struct Led;
   class Counter;
 
+  /// Of all, or, with `led`, of what no step leads to.
   void learn(const Histories& histories, const Lookback& lookback, const CustomerGroups& groups,
-             const std::function<Counter()>& make_counter);
-  [[nodiscard]] std::vector<Cell> count(const Histories& histories, const Lookback& lookback,
-                                        std::span<const std::int32_t> days, const CustomerGroups& groups,
-                                        const std::function<Counter()>& make_counter) const;
+             const Led* led);
   void learn_usual(const std::vector<Cell>& cells, double overlap);
   void learn_season(const std::vector<Cell>& cells);
   void find_spread(const std::vector<Cell>& cells);

@@ -1,4 +1,4 @@
-// What each step adds to those that are surer.
+// What each step adds beside the others to the same product.
 #include <algorithm>
 #include <array>
 #include <span>
@@ -96,11 +96,11 @@ class Ranks {
   std::vector<std::vector<Excess>> excess_;     ///< by step
 };
 
-/// The steps of a rank; others are those of the first so many ranks.
+/// Steps to follow; the others to the same product are those of the first so many ranks.
 std::vector<Followed> followed_of(const std::vector<FoundStep>& steps, const Ranks& ranks,
-                                  const std::vector<std::uint32_t>& of_rank, std::size_t known) {
+                                  const std::vector<std::uint32_t>& own, std::size_t known) {
   std::vector<Followed> all;
-  for (const std::uint32_t step : of_rank) {
+  for (const std::uint32_t step : own) {
     all.push_back({steps[step].earlier, steps[step].later, {}});
     const auto& to = ranks.to(steps[step].later);
     for (std::size_t rank = 0; rank < std::min(known, to.size()); ++rank)
@@ -137,7 +137,7 @@ void settle(FoundStep& step, std::span<const StandingCount> counts, double overl
     FoundCell cell{static_cast<std::uint8_t>(at), {}, {}};
     for (std::size_t group = 0; group < groups; ++group) {
       const Seen& seen = counts[group * kStandings + at].seen;
-      cell.seen.cases += seen.cases, cell.seen.buys += seen.buys, cell.seen.customers += seen.customers;
+      cell.seen.add(seen);
       cell.groups.push_back({seen, excess[group][at]});
     }
     step.cells.push_back(std::move(cell));

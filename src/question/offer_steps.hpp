@@ -22,6 +22,7 @@ struct Seen {
   std::uint32_t cases = 0, buys = 0;
   std::uint32_t customers = 0;  ///< different ones among the cases
 
+  void add(const Seen& other) { cases += other.cases, buys += other.buys, customers += other.customers; }
   [[nodiscard]] double rate() const { return cases == 0 ? 0 : static_cast<double>(buys) / cases; }
 };
 

@@ -118,7 +118,9 @@ OrError<void> learn(OffersFinding& finding, const Histories& known) {
   auto lookback =
       lookback_of(*asked.population.first_date, finding.as_of, static_cast<std::int32_t>(options.horizon),
                   static_cast<std::int32_t>(options.active), asked.daybook.customers());
-  if (!lookback) return data_error(lookback.error().message + " Take a smaller --horizon.");
+  if (!lookback)
+    return data_error(fmt::format("{} Take a smaller --horizon{}.", lookback.error().message,
+                                  options.as_of ? ", or a later --as-of" : ""));
   finding.active = count_active(finding, known);
   if (finding.active == 0 && !options.customer)
     return data_error(

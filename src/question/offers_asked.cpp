@@ -77,6 +77,11 @@ OrError<Date> planning_day(const Asked& asked, const OffersOptions& options) {
                     "known. Import newer "
                     "sales first.",
                     to_text(*options.as_of), to_text(asked.data_end)));
+  const Date first = *asked.population.first_date;
+  if (*options.as_of < first)
+    return usage_error(fmt::format(
+        "--as-of {} is earlier than the first sale, of {}: nothing was known then. Take a later day.",
+        to_text(*options.as_of), to_text(first)));
   return *options.as_of;
 }
 

@@ -440,6 +440,14 @@ TEST(Offers, MistakesAreTold) {
       "learn what customers buy within 90 days takes 151 at least. Take a smaller --test, or fewer --folds.");
   EXPECT_EQ(error({{"min-chance", "2"}}), "--min-chance takes a chance such as 0.05 or 5%, not \"2\".");
   EXPECT_EQ(
+      error({{"as-of", "2020-01-01"}}),
+      "--as-of 2020-01-01 is earlier than the first sale, of 2022-01-08: nothing was known then. Take a "
+      "later day.");
+  EXPECT_EQ(
+      error({{"as-of", "2022-02-06"}}),
+      "the sales up to 2022-02-06 cover 30 days; to learn what customers buy within 90 days takes 151 at "
+      "least. Take a smaller --horizon, or a later --as-of.");
+  EXPECT_EQ(
       error({{"horizon", "700"}}),
       "the sales up to 2024-01-07 cover 730 days; to learn what customers buy within 700 days takes 761 at "
       "least. Take a smaller --horizon.");

@@ -5,7 +5,7 @@
 #include <string_view>
 
 #include "expression/expression.hpp"
-#include "expression/tree.hpp"
+#include "expression/syntax/tree.hpp"
 
 namespace {
 

@@ -12,7 +12,7 @@
 #include <tbb/global_control.h>
 
 #include "demo/shop.hpp"
-#include "question/itemsets.hpp"
+#include "mining/frequent_itemsets.hpp"
 
 namespace pear {
 namespace {

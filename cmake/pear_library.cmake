@@ -17,11 +17,13 @@ if(PEAR_SANITIZE)
   target_link_options(pear_compile_options INTERFACE -fsanitize=${PEAR_SANITIZERS})
 endif()
 
-# pear_library(NAME SOURCES ... LINK ...): one target per folder of src/; LINK names the folders it may
-# include and its packages. scripts/check-includes holds the same arrows and checks every include.
+# pear_library(NAME LINK ...): the target of a component, of all .cpp files of its folder in src/ but main.cpp. LINK names
+# the components that it may include and its packages. scripts/check-includes holds the same arrows and checks every include.
 function(pear_library NAME)
-  cmake_parse_arguments(ARG "" "" "SOURCES;LINK" ${ARGN})
-  add_library(pear_${NAME} STATIC ${ARG_SOURCES})
+  cmake_parse_arguments(ARG "" "" "LINK" ${ARGN})
+  file(GLOB_RECURSE files CONFIGURE_DEPENDS ${CMAKE_CURRENT_SOURCE_DIR}/${NAME}/*.cpp)
+  list(FILTER files EXCLUDE REGEX "/main\\.cpp$")
+  add_library(pear_${NAME} STATIC ${files})
   target_include_directories(pear_${NAME} PUBLIC ${PROJECT_SOURCE_DIR}/src)
   target_link_libraries(pear_${NAME} PUBLIC ${ARG_LINK} PRIVATE $<BUILD_INTERFACE:pear_compile_options>)
 endfunction()

@@ -12,16 +12,16 @@ namespace {
 
 constexpr const char* kWords = "words";
 
-std::vector<OptionInfo> all_options(const Command& command) {
-  std::vector<OptionInfo> options = command.options;
+std::vector<analysis::OptionInfo> all_options(const Command& command) {
+  std::vector<analysis::OptionInfo> options = command.options;
   options.insert(options.end(), common_options().begin(), common_options().end());
   return options;
 }
 
-cxxopts::Options declared(const std::vector<OptionInfo>& options) {
+cxxopts::Options declared(const std::vector<analysis::OptionInfo>& options) {
   cxxopts::Options declared("pear-thread");
   declared.allow_unrecognised_options();
-  for (const OptionInfo& option : options) {
+  for (const analysis::OptionInfo& option : options) {
     const auto value = option.placeholder.empty() ? std::shared_ptr<cxxopts::Value>(cxxopts::value<bool>())
                                                   : cxxopts::value<std::string>();
     declared.add_options()(option.name == "help" ? "h,help" : option.name, "", value);
@@ -31,20 +31,20 @@ cxxopts::Options declared(const std::vector<OptionInfo>& options) {
   return declared;
 }
 
-tl::unexpected<Error> unknown_option(const Command& command, const std::vector<OptionInfo>& options,
+tl::unexpected<Error> unknown_option(const Command& command, const std::vector<analysis::OptionInfo>& options,
                                      const std::string& word) {
   std::vector<std::string> names;
-  for (const OptionInfo& option : options) names.push_back("--" + option.name);
+  for (const analysis::OptionInfo& option : options) names.push_back("--" + option.name);
   const std::string name = word.substr(0, word.find('='));
   return usage_error(fmt::format("{} has no option {}.{} All its options: pear-thread {} --help",
                                  command.name, name, did_you_mean(name, names), command.name));
 }
 
 /// A list value (cxxopts splits words at commas otherwise) is kept as it was typed.
-OrError<Arguments> collected(const Command& command, const std::vector<OptionInfo>& options,
+OrError<Arguments> collected(const Command& command, const std::vector<analysis::OptionInfo>& options,
                              const cxxopts::ParseResult& parsed) {
   Arguments arguments;
-  for (const OptionInfo& option : options) {
+  for (const analysis::OptionInfo& option : options) {
     const std::size_t times = parsed.count(option.name);
     if (option.repeatable) {
       for (const cxxopts::KeyValue& argument : parsed.arguments()) {
@@ -70,7 +70,7 @@ OrError<Arguments> collected(const Command& command, const std::vector<OptionInf
 }  // namespace
 
 OrError<Arguments> read_arguments(const Command& command, const std::vector<std::string>& words) {
-  const std::vector<OptionInfo> options = all_options(command);
+  const std::vector<analysis::OptionInfo> options = all_options(command);
   std::vector<const char*> argv = {"pear-thread"};
   for (const std::string& word : words) argv.push_back(word.c_str());
   try {

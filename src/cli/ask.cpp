@@ -5,12 +5,12 @@
 
 #include <spdlog/spdlog.h>
 
+#include "app/run_and_write.hpp"
 #include "cli/daybook_argument.hpp"
 #include "cli/progress.hpp"
 #include "cli/stopwatch.hpp"
 #include "cli/terminal.hpp"
-#include "output/terminal_writer.hpp"
-#include "study/asking.hpp"
+#include "output/tables/terminal_writer.hpp"
 #include "study/study_file.hpp"
 
 namespace pear::cli {
@@ -18,47 +18,48 @@ namespace {
 
 /// The first word, where it is the value of an option: unless the question was given another way to tell what
 /// it is about, as with --name.
-void take_word(const Question& question, Arguments& arguments) {
+void take_word(const analysis::Question& question, Arguments& arguments) {
   if (question.word.empty() || arguments.words.empty() || arguments.has(question.word)) return;
   const bool told_otherwise =
       std::any_of(question.options.begin(), question.options.end(),
-                  [&](const OptionInfo& option) { return arguments.has(option.name); });
+                  [&](const analysis::OptionInfo& option) { return arguments.has(option.name); });
   if (told_otherwise) return;
   arguments.values.emplace_back(question.word, arguments.words.front());
   arguments.words.erase(arguments.words.begin());
 }
 
-OrError<void> run_question(const Question& question, const Arguments& arguments) {
-  TerminalStyle style = terminal_style();
-  PEAR_ASSIGN(style.top, rows_to_show(question, arguments.values));
-  style.top_is_asked = !has_own(question, "top") && arguments.has("top");
-  Asking asking;
+OrError<void> run_question(const analysis::Question& question, const Arguments& arguments) {
+  output::TerminalStyle style = terminal_style();
+  PEAR_ASSIGN(style.top, app::rows_to_show(question, arguments.values));
+  style.top_is_asked = !app::has_own(question, "top") && arguments.has("top");
+  app::RunRequest asking;
   Arguments rest = arguments;
   take_word(question, rest);
   PEAR_ASSIGN(asking.daybook, daybook_path(rest));
-  PEAR_ASSIGN(asking.files, file_plan(question, arguments.values, arguments.value_or("out", "pear-out")));
+  PEAR_ASSIGN(asking.files,
+              app::file_plan(question, arguments.values, arguments.value_or("out", "pear-out")));
   asking.values = rest.values;
   Stopwatch stopwatch;
   asking.lap = [&](std::string_view what) { stopwatch.lap(what); };
-  const auto ask_with_progress = [&]() -> OrError<Answer> {
+  const auto ask_with_progress = [&]() -> OrError<app::Answer> {
     ProgressBar bar(!arguments.has("quiet"));  // gone before anything is said
     asking.progress = [&](std::uint64_t done, std::uint64_t all) { bar.show(done, all, question.name); };
-    return ask_daybook(question, asking);
+    return app::run_and_write(question, asking);
   };
-  PEAR_ASSIGN(const Answer answer, ask_with_progress());
+  PEAR_ASSIGN(const app::Answer answer, ask_with_progress());
   for (const std::string& warning : answer.files.warnings) spdlog::warn("{}", warning);
   if (const std::string* study = arguments.find("save-as"))
-    PEAR_TRY(save_in_study(*study, asking.daybook, question, asking.values));
+    PEAR_TRY(study::save_in_study(*study, asking.daybook, question, asking.values));
   if (!arguments.has("quiet"))
-    print(render_result(answer.result, answer.trail.selection, answer.files.paths, style));
+    print(output::render_result(answer.result, answer.trail.selection, answer.files.paths, style));
   return {};
 }
 
 }  // namespace
 
-Command question_command(const Question& question) {
-  std::vector<OptionInfo> options = shaping_options(question);
-  for (const OptionInfo& shared : writing_options(question)) options.push_back(shared);
+Command question_command(const analysis::Question& question) {
+  std::vector<analysis::OptionInfo> options = app::shaping_options(question);
+  for (const analysis::OptionInfo& shared : app::writing_options(question)) options.push_back(shared);
   options.push_back(
       {"save-as", "FILE", "", "append the question to a study file (.toml), which is begun if missing"});
   return {question.name,

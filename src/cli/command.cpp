@@ -15,7 +15,7 @@
 #include "cli/completion.hpp"
 #include "cli/help.hpp"
 #include "cli/manual.hpp"
-#include "question/question.hpp"
+#include "questions/all_questions.hpp"
 
 namespace pear::cli {
 namespace {
@@ -64,7 +64,7 @@ Error unknown_command(const std::string& name) {
 OrError<void> run_command(const Command& command, const Arguments& arguments) {
   std::optional<tbb::global_control> limit;
   if (const std::string* threads = arguments.find("threads")) {
-    PEAR_ASSIGN(const std::int64_t count, parse_whole("threads", *threads, 1, 1024));
+    PEAR_ASSIGN(const std::int64_t count, analysis::parse_whole("threads", *threads, 1, 1024));
     limit.emplace(tbb::global_control::max_allowed_parallelism, static_cast<std::size_t>(count));
   }
   try {
@@ -103,15 +103,16 @@ const std::vector<Command>& commands() {
   static const std::vector<Command> kTable = [] {
     std::vector<Command> table = {demo_command(), inspect_command(), import_command(), status_command(),
                                   export_command()};
-    for (const Question& question : questions()) table.push_back(question_command(question));
+    for (const analysis::Question& question : questions::all_questions())
+      table.push_back(question_command(question));
     table.push_back(study_command());
     return table;
   }();
   return kTable;
 }
 
-const std::vector<OptionInfo>& common_options() {
-  static const std::vector<OptionInfo> kOptions = {
+const std::vector<analysis::OptionInfo>& common_options() {
+  static const std::vector<analysis::OptionInfo> kOptions = {
       {"threads", "N", "all cores", "how many threads work; the answer is the same for any number"},
       {"quiet", "", "", "say nothing but errors"},
       {"verbose", "", "", "say what takes how long"},

@@ -5,15 +5,15 @@
 #include <string>
 #include <vector>
 
+#include "analysis/option.hpp"
 #include "base/error.hpp"
-#include "question/option.hpp"
 
 namespace pear::cli {
 
 /// What a command line said, read against a command's declaration.
 struct Arguments {
   std::vector<std::string> words;  ///< what is no option, without the command itself
-  OptionValues values;             ///< options with their values; a switch has the value "true"
+  analysis::OptionValues values;   ///< options with their values; a switch has the value "true"
   [[nodiscard]] const std::string* find(std::string_view option) const;
   [[nodiscard]] std::string value_or(std::string_view option, const std::string& otherwise) const;
   [[nodiscard]] std::vector<std::string> all(std::string_view option) const;  ///< of a repeatable option
@@ -28,14 +28,14 @@ struct Command {
   std::string summary;  ///< one line
   std::string description;
   std::vector<std::string> examples;
-  std::vector<OptionInfo> options;
+  std::vector<analysis::OptionInfo> options;
   std::function<OrError<void>(const Arguments&)> run;
 };
 
 [[nodiscard]] const std::vector<Command>& commands();
 
 /// Options that every command has: threads, quiet, verbose, help.
-[[nodiscard]] const std::vector<OptionInfo>& common_options();
+[[nodiscard]] const std::vector<analysis::OptionInfo>& common_options();
 
 /// The whole program: finds the command, reads its options, runs it. Returns the exit code; everything that
 /// is to be said has been said.

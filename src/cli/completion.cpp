@@ -18,12 +18,13 @@ std::vector<std::string> columns_of_daybook(const std::vector<std::string>& word
     if (word.ends_with(".daybook")) arguments.words = {word};
   const auto path = daybook_path(arguments);
   if (!path) return {};
-  const auto file = DaybookFile::open(*path);
+  const auto file = storage::DaybookFile::open(*path);
   if (!file) return {};
-  std::vector<std::string> stored = {std::string(role::kOrderId), std::string(role::kCustomerId),
-                                     std::string(role::kProductId)};
-  for (const DaybookInfo::ColumnInfo& column : file->info().columns) stored.push_back(column.name);
-  return known_columns(std::move(stored));
+  std::vector<std::string> stored = {std::string(daybook::role::kOrderId),
+                                     std::string(daybook::role::kCustomerId),
+                                     std::string(daybook::role::kProductId)};
+  for (const storage::DaybookInfo::ColumnInfo& column : file->info().columns) stored.push_back(column.name);
+  return daybook::known_columns(std::move(stored));
 }
 
 /// "first|all|only" as words; nothing where the placeholder is no list of words.
@@ -41,7 +42,8 @@ std::vector<std::string> choices(const std::string& placeholder) {
   return words;
 }
 
-std::vector<std::string> values_of(const OptionInfo& option, const std::vector<std::string>& words) {
+std::vector<std::string> values_of(const analysis::OptionInfo& option,
+                                   const std::vector<std::string>& words) {
   for (const char* of_columns : {"COLUMN", "CONDITION", "EXPRESSION", "FIGURE"})
     if (option.placeholder.find(of_columns) != std::string::npos) return columns_of_daybook(words);
   return choices(option.placeholder);
@@ -53,8 +55,8 @@ const Command* command_named(const std::string& name) {
   return found == commands().end() ? nullptr : &*found;
 }
 
-std::vector<OptionInfo> options_of(const Command& command) {
-  std::vector<OptionInfo> options = command.options;
+std::vector<analysis::OptionInfo> options_of(const Command& command) {
+  std::vector<analysis::OptionInfo> options = command.options;
   options.insert(options.end(), common_options().begin(), common_options().end());
   return options;
 }
@@ -76,7 +78,7 @@ std::vector<std::string> completions(const std::vector<std::string>& words) {
   const std::string& before = words[words.size() - 2];
   const std::size_t comma = last.rfind(',');  // of a list the last value alone is completed
   const std::size_t begun = comma == std::string::npos ? 0 : comma + 1;
-  for (const OptionInfo& option : options_of(*command)) {
+  for (const analysis::OptionInfo& option : options_of(*command)) {
     if (before == "--" + option.name && !option.placeholder.empty()) {
       for (const std::string& value : values_of(option, words))
         offer(last.substr(0, begun), last.substr(begun), value);
@@ -84,7 +86,7 @@ std::vector<std::string> completions(const std::vector<std::string>& words) {
     }
   }
   if (!last.starts_with('-')) return {};
-  for (const OptionInfo& option : options_of(*command)) {
+  for (const analysis::OptionInfo& option : options_of(*command)) {
     const bool is_given = std::find(words.begin(), words.end() - 1, "--" + option.name) != words.end() - 1;
     if (!is_given || option.repeatable) offer("", last, "--" + option.name);
   }

@@ -7,14 +7,14 @@
 namespace pear::cli {
 namespace {
 
-std::string option_lines(const std::vector<OptionInfo>& options) {
-  const auto heading = [](const OptionInfo& option) {
+std::string option_lines(const std::vector<analysis::OptionInfo>& options) {
+  const auto heading = [](const analysis::OptionInfo& option) {
     return "--" + option.name + (option.placeholder.empty() ? "" : " " + option.placeholder);
   };
   std::size_t width = 0;
-  for (const OptionInfo& option : options) width = std::max(width, heading(option).size());
+  for (const analysis::OptionInfo& option : options) width = std::max(width, heading(option).size());
   std::string text;
-  for (const OptionInfo& option : options) {
+  for (const analysis::OptionInfo& option : options) {
     const std::string otherwise =
         option.default_text.empty() ? "" : fmt::format(" (default: {})", option.default_text);
     text += fmt::format("  {:<{}}  {}{}\n", heading(option), width, option.help, otherwise);

@@ -24,9 +24,9 @@ std::string plain(std::string_view text) {
   return escaped;
 }
 
-std::string options_of(const std::vector<OptionInfo>& options) {
+std::string options_of(const std::vector<analysis::OptionInfo>& options) {
   std::string text;
-  for (const OptionInfo& option : options) {
+  for (const analysis::OptionInfo& option : options) {
     text += fmt::format(".TP\n\\fB{}\\fR", plain("--" + option.name));
     if (!option.placeholder.empty()) text += fmt::format(" \\fI{}\\fR", plain(option.placeholder));
     text += "\n" + plain(option.help);

@@ -8,10 +8,10 @@
 
 namespace pear::cli {
 
-TerminalStyle terminal_style() {
+output::TerminalStyle terminal_style() {
   constexpr std::size_t kPlainWidth = 100;
   constexpr std::size_t kNarrowest = 40;
-  TerminalStyle style;
+  output::TerminalStyle style;
   style.width = kPlainWidth;
   if (isatty(STDOUT_FILENO) == 0) return style;
   winsize size{};

@@ -3,13 +3,13 @@
 
 #include <string>
 
-#include "output/terminal_writer.hpp"
+#include "output/tables/terminal_writer.hpp"
 
 namespace pear::cli {
 
 /// Width and emphasis for standard output: those of the terminal; plain text of 100 columns elsewhere, and no
 /// emphasis where NO_COLOR is set.
-[[nodiscard]] TerminalStyle terminal_style();
+[[nodiscard]] output::TerminalStyle terminal_style();
 
 /// Writes to standard output.
 void print(const std::string& text);

@@ -6,7 +6,7 @@
 
 #include "base/text.hpp"
 
-namespace pear {
+namespace pear::database {
 namespace {
 
 constexpr std::string_view kSqlite = "sqlite:";
@@ -74,4 +74,4 @@ std::string shown(const DatabaseAddress& address) {
   return (address.kind == DatabaseKind::odbc ? "odbc:" : "") + address.connection;
 }
 
-}  // namespace pear
+}  // namespace pear::database

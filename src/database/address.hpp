@@ -7,7 +7,7 @@
 
 #include "base/error.hpp"
 
-namespace pear {
+namespace pear::database {
 
 enum class DatabaseKind : std::uint8_t { sqlite, postgresql, odbc };
 
@@ -33,4 +33,4 @@ struct DatabaseAddress {
 /// A name as SQL writes it: in double quotes.
 [[nodiscard]] std::string sql_name(std::string_view name);
 
-}  // namespace pear
+}  // namespace pear::database

@@ -15,7 +15,7 @@ const soci::backend_factory* factory_postgresql();
 const soci::backend_factory* factory_odbc();
 }
 
-namespace pear {
+namespace pear::database {
 OrError<std::unique_ptr<soci::session>> connect(const DatabaseAddress& address, bool may_create) {
   try {
     auto session = std::make_unique<soci::session>();
@@ -69,4 +69,4 @@ OrError<std::vector<std::string>> table_names(soci::session& session, const Data
   }
 }
 
-}  // namespace pear
+}  // namespace pear::database

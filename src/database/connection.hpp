@@ -12,7 +12,7 @@
 #include "base/error.hpp"
 #include "database/address.hpp"
 
-namespace pear {
+namespace pear::database {
 
 /// Connects. Errors: io, with what the database says; also for an SQLite file that is not there, unless
 /// `may_create`.
@@ -27,4 +27,4 @@ namespace pear {
 [[nodiscard]] OrError<std::vector<std::string>> table_names(soci::session& session,
                                                             const DatabaseAddress& address);
 
-}  // namespace pear
+}  // namespace pear::database

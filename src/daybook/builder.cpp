@@ -13,7 +13,7 @@
 #include "daybook/natural_ranks.hpp"
 #include "daybook/order_index.hpp"
 
-namespace pear {
+namespace pear::daybook {
 namespace {
 
 template <class T>
@@ -79,4 +79,4 @@ OrError<BuiltDaybook> build_daybook(LineTable table) {
   return built;
 }
 
-}  // namespace pear
+}  // namespace pear::daybook

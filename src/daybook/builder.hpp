@@ -8,7 +8,7 @@
 #include "daybook/daybook.hpp"
 #include "daybook/line_table.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// A column that is constant for nearly all members of a level: at least 99%, but not all.
 struct NearMiss {
@@ -38,4 +38,4 @@ struct BuiltDaybook {
 /// Memory: beside the table about 12 bytes a line and one column at a time; the table is used up.
 [[nodiscard]] OrError<BuiltDaybook> build_daybook(LineTable table);
 
-}  // namespace pear
+}  // namespace pear::daybook

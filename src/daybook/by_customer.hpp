@@ -9,7 +9,7 @@
 
 #include "daybook/daybook.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// values[c] = of(c) for every customer, on all threads.
 template <class T, class Of>
@@ -28,4 +28,4 @@ std::vector<T> by_customer(const Daybook& daybook, Of of) {
   return {daybook.lines_of(orders.begin).begin, daybook.lines_of(orders.end - 1).end};
 }
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -10,7 +10,7 @@
 
 #include "base/text_array.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// What a value of a column is told of. The names are those that `status` and the daybook file use.
 enum class Level : std::uint8_t { line, order, customer, product };
@@ -79,4 +79,4 @@ struct Column {
 /// The text of a value as a file would have it; empty for none.
 [[nodiscard]] std::string value_text(const ColumnValues& values, std::size_t member);
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -15,7 +15,7 @@
 #include "base/date.hpp"
 #include "base/decimal.hpp"
 
-namespace pear {
+namespace pear::daybook {
 namespace {
 
 /// The days that occur, and a place for each day between them.
@@ -114,4 +114,4 @@ TextValues months_of(std::span<const std::int32_t> days) {
 TextValues weeks_of(std::span<const std::int32_t> days) { return DayTable(days).texts(week); }
 TextValues weekdays_of(std::span<const std::int32_t> days) { return DayTable(days).texts(weekday); }
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -6,7 +6,7 @@
 
 #include "daybook/column.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 // One value for each of the days; empty where the day is (kEmptyDays). Each day that occurs is worked out
 // once; O(days).
@@ -17,4 +17,4 @@ namespace pear {
 [[nodiscard]] TextValues weeks_of(std::span<const std::int32_t> days);     ///< ISO 8601, "2024-W36"
 [[nodiscard]] TextValues weekdays_of(std::span<const std::int32_t> days);  ///< "1 Mon" to "7 Sun"
 
-}  // namespace pear
+}  // namespace pear::daybook

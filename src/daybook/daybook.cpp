@@ -6,7 +6,7 @@
 
 #include <fmt/format.h>
 
-namespace pear {
+namespace pear::daybook {
 namespace {
 
 template <class T>
@@ -114,4 +114,4 @@ std::string value_text(const ColumnValues& values, std::size_t member) {
   return std::get<FlagValues>(values).flags[member] != 0 ? "true" : "false";
 }
 
-}  // namespace pear
+}  // namespace pear::daybook

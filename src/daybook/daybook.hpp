@@ -12,7 +12,7 @@
 #include "base/text_array.hpp"
 #include "daybook/column.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// Names of the columns that play a part in every daybook, as the intake file and the tables use them.
 namespace role {
@@ -113,4 +113,4 @@ class Daybook {
 /// loaded: for who has what is needed of them and wants the room.
 [[nodiscard]] Daybook without_lines(Daybook daybook);
 
-}  // namespace pear
+}  // namespace pear::daybook

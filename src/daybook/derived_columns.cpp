@@ -12,7 +12,7 @@
 #include "daybook/day_columns.hpp"
 #include "daybook/history_columns.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 const std::vector<std::string_view>& derived_names() {
   static const std::vector<std::string_view> kNames = {"cost",
@@ -154,4 +154,4 @@ Daybook completed(Daybook daybook, const std::vector<std::string>& names) {
   return Daybook(std::move(parts));
 }
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -7,7 +7,7 @@
 
 #include "daybook/daybook.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// All columns that follow from others, whatever a daybook holds.
 [[nodiscard]] const std::vector<std::string_view>& derived_names();
@@ -31,4 +31,4 @@ namespace pear {
 /// computed from the whole daybook that is given: complete first, select then. O(members).
 [[nodiscard]] Daybook completed(Daybook daybook, const std::vector<std::string>& names);
 
-}  // namespace pear
+}  // namespace pear::daybook

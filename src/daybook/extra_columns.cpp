@@ -8,7 +8,7 @@
 #include "base/decimal.hpp"
 #include "daybook/natural_ranks.hpp"
 
-namespace pear {
+namespace pear::daybook {
 namespace {
 
 /// "12", "-0.5", "3.10": a number in the form that a program would write, not an article number.
@@ -195,4 +195,4 @@ Column at_its_level(CandidateColumn candidate, const DaybookParts& parts, BuiltD
   return std::move(column);
 }
 
-}  // namespace pear
+}  // namespace pear::daybook

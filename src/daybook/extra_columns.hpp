@@ -5,7 +5,7 @@
 #include "daybook/daybook.hpp"
 #include "daybook/line_table.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// Text that is really numbers or days becomes so: every filled value must be a decimal as one writes it
 /// (no leading zeros or plus sign, so that article numbers and post codes stay text), or an ISO date.
@@ -17,4 +17,4 @@ namespace pear {
 /// empty value is a value like any other.
 [[nodiscard]] Column at_its_level(CandidateColumn candidate, const DaybookParts& parts, BuiltDaybook& built);
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -9,7 +9,7 @@
 #include "daybook/day_columns.hpp"
 #include "daybook/purchases.hpp"
 
-namespace pear {
+namespace pear::daybook {
 namespace {
 
 /// The days of the first or last order that is one; kEmptyDays for customers without.
@@ -85,4 +85,4 @@ std::optional<Column> history_column(std::string_view name, const Daybook& daybo
   return std::nullopt;
 }
 
-}  // namespace pear
+}  // namespace pear::daybook

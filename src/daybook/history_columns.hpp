@@ -6,7 +6,7 @@
 
 #include "daybook/daybook.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// One of first_order_date, first_year, first_month ("2024-09"), last_order_date, customer_orders,
 /// customer_products (distinct), customer_amount. Orders of returns alone are no orders, and returned lines
@@ -17,4 +17,4 @@ namespace pear {
 
 [[nodiscard]] bool is_history_column(std::string_view name);
 
-}  // namespace pear
+}  // namespace pear::daybook

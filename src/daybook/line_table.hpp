@@ -7,7 +7,7 @@
 #include "base/text_array.hpp"
 #include "daybook/column.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// A column that comes along, one value a line, and the levels it may be told of, dearest first. It settles
 /// at the first of them for which it is constant, otherwise it stays with the lines.
@@ -35,4 +35,4 @@ struct LineTable {
   [[nodiscard]] std::size_t lines() const { return customer.size(); }
 };
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -12,7 +12,7 @@
 #include "base/date.hpp"
 #include "base/text_hash.hpp"
 
-namespace pear {
+namespace pear::daybook {
 namespace {
 
 constexpr std::uint32_t kNone = kEmptyCode;
@@ -288,4 +288,4 @@ class Merger {
 
 MergedLines merge_daybooks(const Daybook& old, const Daybook& added) { return Merger(old, added).run(); }
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -6,7 +6,7 @@
 #include "daybook/daybook.hpp"
 #include "daybook/line_table.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// The lines of both, to be built anew, and what had to be decided.
 struct MergedLines {
@@ -21,4 +21,4 @@ struct MergedLines {
 /// O(lines).
 [[nodiscard]] MergedLines merge_daybooks(const Daybook& old, const Daybook& added);
 
-}  // namespace pear
+}  // namespace pear::daybook

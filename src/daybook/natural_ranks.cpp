@@ -9,7 +9,7 @@
 
 #include "base/natural_order.hpp"
 
-namespace pear {
+namespace pear::daybook {
 namespace {
 
 /// The beginning of a text as bytes whose plain order is the natural order of the texts, as far as they
@@ -72,4 +72,4 @@ std::vector<std::uint32_t> inverse(const std::vector<std::uint32_t>& positions) 
   return ranks;
 }
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -6,7 +6,7 @@
 
 #include "base/text_array.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// The positions of the texts, which are distinct, in natural order. O(n log n), on all threads.
 [[nodiscard]] std::vector<std::uint32_t> natural_positions(const TextArray& texts);
@@ -14,4 +14,4 @@ namespace pear {
 /// ranks[positions[i]] = i: where each member stands.
 [[nodiscard]] std::vector<std::uint32_t> inverse(const std::vector<std::uint32_t>& positions);
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -12,7 +12,7 @@
 #include "base/date.hpp"
 #include "base/natural_order.hpp"
 
-namespace pear {
+namespace pear::daybook {
 namespace {
 
 constexpr std::uint32_t kNoOrder = std::numeric_limits<std::uint32_t>::max();
@@ -172,4 +172,4 @@ OrderIndex index_orders(LineTable& table, const std::vector<std::uint32_t>& cust
   return index;
 }
 
-}  // namespace pear
+}  // namespace pear::daybook

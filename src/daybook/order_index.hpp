@@ -7,7 +7,7 @@
 
 #include "daybook/line_table.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// The nesting of a daybook over the lines of a line table.
 struct OrderIndex {
@@ -29,4 +29,4 @@ struct OrderIndex {
 [[nodiscard]] OrderIndex index_orders(LineTable& table, const std::vector<std::uint32_t>& customer_ranks,
                                       const std::vector<std::uint32_t>& product_ranks);
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-namespace pear {
+namespace pear::daybook {
 
 struct SourceRecord {
   std::string name;          ///< the path or address as it was given
@@ -34,4 +34,4 @@ struct Provenance {
   bool operator==(const Provenance&) const = default;
 };
 
-}  // namespace pear
+}  // namespace pear::daybook

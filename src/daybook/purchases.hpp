@@ -6,7 +6,7 @@
 
 #include "daybook/daybook.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// A view of a daybook that knows returns. Cheap to make; safe to use from many threads.
 class Purchases {
@@ -29,4 +29,4 @@ class Purchases {
   std::span<const std::uint8_t> is_return_;
 };
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -5,7 +5,7 @@
 
 #include <tbb/parallel_for.h>
 
-namespace pear {
+namespace pear::daybook {
 namespace {
 
 /// Who and what stays, by position in the old daybook, and the nesting of the new one.
@@ -129,4 +129,4 @@ Daybook select_lines(Daybook daybook, const std::vector<std::uint8_t>& chosen) {
   return Daybook(std::move(parts));
 }
 
-}  // namespace pear
+}  // namespace pear::daybook

@@ -6,7 +6,7 @@
 
 #include "daybook/daybook.hpp"
 
-namespace pear {
+namespace pear::daybook {
 
 /// The daybook of the lines with `chosen[line]` = 1, of 0 and 1: orders without such a line are gone, and
 /// customers without such an order. Every column that is loaded comes along. Products keep their positions,
@@ -14,4 +14,4 @@ namespace pear {
 /// lines are chosen nothing is copied.
 [[nodiscard]] Daybook select_lines(Daybook daybook, const std::vector<std::uint8_t>& chosen);
 
-}  // namespace pear
+}  // namespace pear::daybook

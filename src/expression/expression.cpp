@@ -11,11 +11,11 @@
 #include "base/decimal.hpp"
 #include "base/text.hpp"
 #include "base/text_hash.hpp"
-#include "expression/check.hpp"
-#include "expression/evaluate.hpp"
-#include "expression/parse.hpp"
+#include "expression/evaluate/check.hpp"
+#include "expression/evaluate/evaluate.hpp"
+#include "expression/syntax/parse.hpp"
 
-namespace pear {
+namespace pear::expression {
 namespace {
 
 void collect_columns(const Node& node, std::set<std::size_t>& columns) {
@@ -27,7 +27,7 @@ void collect_columns(const Node& node, std::set<std::size_t>& columns) {
 class Interner {
  public:
   std::uint32_t code_of(const Values& values, std::size_t row) {
-    if (values.states[row] != ValueState::filled) return kEmptyCode;
+    if (values.states[row] != ValueState::filled) return daybook::kEmptyCode;
     if (values.type != ValueType::text)
       return numbers_.try_emplace(values.numbers[row], static_cast<std::uint32_t>(numbers_.size()))
           .first->second;
@@ -57,11 +57,12 @@ OrError<std::vector<std::uint32_t>> codes_of_rows(const Expression& expression, 
 }
 
 /// A text column has codes of its own.
-std::vector<std::uint32_t> own_codes(const ViewColumn& column, const TextValues& text, std::size_t rows) {
+std::vector<std::uint32_t> own_codes(const ViewColumn& column, const daybook::TextValues& text,
+                                     std::size_t rows) {
   if (column.members == nullptr) return text.codes;
   std::vector<std::uint32_t> codes(rows);
   for (std::size_t row = 0; row < rows; ++row)
-    codes[row] = column.member(row) == kNoMember ? kEmptyCode : text.codes[column.member(row)];
+    codes[row] = column.member(row) == kNoMember ? daybook::kEmptyCode : text.codes[column.member(row)];
   return codes;
 }
 
@@ -69,21 +70,21 @@ std::vector<std::uint32_t> own_codes(const ViewColumn& column, const TextValues&
 OrError<std::vector<std::uint32_t>> codes_by_text(const Expression& expression, const RowView& view,
                                                   std::size_t column_position) {
   const ViewColumn& column = view.columns[column_position];
-  const auto& text = std::get<TextValues>(*column.values);
+  const auto& text = std::get<daybook::TextValues>(*column.values);
   const auto texts = static_cast<std::uint32_t>(text.dictionary.size());
   std::vector<std::uint32_t> members(texts + 1);
   for (std::uint32_t code = 0; code <= texts; ++code) members[code] = code;
   RowView small = view;
   small.rows = texts + 1;
-  ColumnValues column_values = TextValues{members, text.dictionary};
-  std::get<TextValues>(column_values).codes.back() = kEmptyCode;
+  daybook::ColumnValues column_values = daybook::TextValues{members, text.dictionary};
+  std::get<daybook::TextValues>(column_values).codes.back() = daybook::kEmptyCode;
   small.columns[column_position] = {column.name, &column_values, nullptr};
   PEAR_ASSIGN(const std::vector<std::uint32_t> by_text, codes_of_rows(expression, small));
   std::vector<std::uint32_t> codes(view.rows);
   for (std::size_t row = 0; row < view.rows; ++row) {
     const std::uint32_t member = column.member(row);
-    const std::uint32_t code = member == kNoMember ? kEmptyCode : text.codes[member];
-    codes[row] = by_text[code == kEmptyCode ? texts : code];
+    const std::uint32_t code = member == kNoMember ? daybook::kEmptyCode : text.codes[member];
+    codes[row] = by_text[code == daybook::kEmptyCode ? texts : code];
   }
   return codes;
 }
@@ -166,7 +167,7 @@ OrError<std::vector<std::uint8_t>> rows_where(const Expression& condition, const
 OrError<std::vector<std::uint32_t>> codes_of(const Expression& expression, const RowView& view) {
   if (expression.columns().size() == 1) {
     const std::size_t column = *expression.columns().begin();
-    const auto* text = std::get_if<TextValues>(view.columns[column].values);
+    const auto* text = std::get_if<daybook::TextValues>(view.columns[column].values);
     if (text != nullptr && expression.is_column()) return own_codes(view.columns[column], *text, view.rows);
     if (text != nullptr && text->dictionary.size() < view.rows)
       return codes_by_text(expression, view, column);
@@ -193,4 +194,4 @@ std::string value_text(const Values& values, std::size_t row) {
   return "";
 }
 
-}  // namespace pear
+}  // namespace pear::expression

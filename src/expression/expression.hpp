@@ -8,11 +8,11 @@
 #include <vector>
 
 #include "base/error.hpp"
-#include "expression/node.hpp"
-#include "expression/row_view.hpp"
-#include "expression/values.hpp"
+#include "expression/rows/row_view.hpp"
+#include "expression/rows/values.hpp"
+#include "expression/syntax/node.hpp"
 
-namespace pear {
+namespace pear::expression {
 
 /// An expression whose names and types were checked against a view. It may be evaluated over that view, or
 /// any other with the same columns in the same places; from many threads at once.
@@ -71,4 +71,4 @@ enum class Truth : std::uint8_t { not_true, is_true, fault };
 /// The value as people read it; empty for an empty one.
 [[nodiscard]] std::string value_text(const Values& values, std::size_t row);
 
-}  // namespace pear
+}  // namespace pear::expression

@@ -8,14 +8,14 @@
 
 #include "base/text.hpp"
 #include "expression/expression.hpp"
-#include "intake/joined_lines.hpp"
-#include "intake/price_list.hpp"
-#include "intake/read_table.hpp"
-#include "intake/shared_values.hpp"
-#include "intake/spelling.hpp"
-#include "intake/to_line_table.hpp"
+#include "intake/clean/shared_values.hpp"
+#include "intake/clean/spelling.hpp"
+#include "intake/join/joined_lines.hpp"
+#include "intake/join/nest_lines.hpp"
+#include "intake/join/price_list.hpp"
+#include "intake/read/read_table.hpp"
 
-namespace pear {
+namespace pear::intake {
 namespace {
 
 /// The small tables first, so that what is wrong with them is told soon.
@@ -52,12 +52,13 @@ std::vector<std::string> roles_missing_in(TableKind kind, const IntakePlan& plan
       continue;
     const OpenTable* orders = opened(tables, TableKind::orders);
     const bool orders_tell = orders != nullptr && orders->has(role.name) &&
-                             (role.name != role::kOrderId || joined_otherwise(TableKind::orders));
+                             (role.name != daybook::role::kOrderId || joined_otherwise(TableKind::orders));
     const OpenTable* lines = opened(tables, TableKind::lines);
-    const bool needed = kind == TableKind::lines ? !orders_tell
-                        : kind == TableKind::orders
-                            ? role.name == role::kOrderId ? !joined_otherwise(kind) : !lines->has(role.name)
-                            : !joined_otherwise(kind);
+    const bool needed =
+        kind == TableKind::lines ? !orders_tell
+        : kind == TableKind::orders
+            ? role.name == daybook::role::kOrderId ? !joined_otherwise(kind) : !lines->has(role.name)
+            : !joined_otherwise(kind);
     if (needed) missing.emplace_back(role.name);
   }
   return missing;
@@ -69,7 +70,8 @@ OrError<void> check_roles(const IntakePlan& plan, const OpenTables& tables) {
     const OpenTable* table = opened(tables, kind);
     if (table == nullptr) continue;
     auto missing = roles_missing_in(kind, plan, tables);
-    if (kind == TableKind::prices && !table->has(role::kListPrice)) missing.emplace_back(role::kListPrice);
+    if (kind == TableKind::prices && !table->has(daybook::role::kListPrice))
+      missing.emplace_back(daybook::role::kListPrice);
     if (!missing.empty())
       return missing_roles(missing, table->plans.front(), table->readers.front().name(), plan.file);
   }
@@ -101,7 +103,7 @@ class Importing {
 
   OrError<Imported> finish() {
     auto& customers = tables_[static_cast<std::size_t>(TableKind::customers)];
-    if (customers && customers->find(role::kCustomerId) != nullptr) {
+    if (customers && customers->find(daybook::role::kCustomerId) != nullptr) {
       PEAR_ASSIGN(imported_.changed_customers, keep_newest_customers(*customers, plan_.latest_customer_by));
     }
     for (const TableKind kind :
@@ -117,7 +119,7 @@ class Importing {
     take_account(lines);
     PEAR_ASSIGN(PreparedLines prepared, to_line_table(plan_, std::move(lines)));
     imported_.currency = std::move(prepared.currency);
-    PEAR_ASSIGN(imported_.built, build_daybook(std::move(prepared.table)));
+    PEAR_ASSIGN(imported_.built, daybook::build_daybook(std::move(prepared.table)));
     imported_.shared_names = shared_values(imported_.built.daybook, kNameColumns);
     imported_.shared_emails = shared_values(imported_.built.daybook, kEmailColumns);
     imported_.reasons = log_.reasons();
@@ -129,20 +131,20 @@ class Importing {
   std::vector<DuplicateRow>& duplicates() { return imported_.duplicates; }
 
  private:
-  OrError<std::vector<std::uint8_t>> kept_by(const Requirement& rule, const RowView& view) const {
+  OrError<std::vector<std::uint8_t>> kept_by(const Requirement& rule, const expression::RowView& view) const {
     const auto in_rule = [&](const Error& error) {
       return data_error(fmt::format("[[require]] in {}: {}", to_text(rule.table), error.message));
     };
-    auto condition = Expression::compile_condition(rule.condition, view);
+    auto condition = expression::Expression::compile_condition(rule.condition, view);
     if (!condition) return in_rule(condition.error());
-    auto rows = rows_where(*condition, view);
+    auto rows = expression::rows_where(*condition, view);
     if (!rows) return in_rule(rows.error());
     return rows;
   }
 
   /// The first column that a rule names is the one that its rejected rows show.
-  static std::string first_column(const Requirement& rule, const RowView& view) {
-    const auto condition = Expression::compile_condition(rule.condition, view);
+  static std::string first_column(const Requirement& rule, const expression::RowView& view) {
+    const auto condition = expression::Expression::compile_condition(rule.condition, view);
     if (!condition || condition->columns().empty()) return "";
     return view.columns[*condition->columns().begin()].name;
   }
@@ -150,7 +152,7 @@ class Importing {
   OrError<void> require(TableKind kind, RawTable& table) {
     for (const Requirement& rule : plan_.requirements) {
       if (rule.table != kind) continue;
-      const RowView view = table.view();
+      const expression::RowView view = table.view();
       PEAR_ASSIGN(const auto stays, kept_by(rule, view));
       reject_rows(table, stays, first_column(rule, view), rule.reason, log_);
     }
@@ -160,7 +162,7 @@ class Importing {
   OrError<void> require_lines(JoinedLines& lines) {
     for (const Requirement& rule : plan_.requirements) {
       if (rule.table != TableKind::lines) continue;
-      const RowView view = lines.view();
+      const expression::RowView view = lines.view();
       PEAR_ASSIGN(const auto stays, kept_by(rule, view));
       lines.reject_lines(stays, first_column(rule, view), rule.reason, log_);
       if (lines.lines().rows() == 0)
@@ -171,7 +173,7 @@ class Importing {
 
   void take_account(JoinedLines& lines) {
     RawTable& table = lines.lines();
-    const auto& amounts = std::get<DecimalValues>(table.find(role::kAmount)->values).units;
+    const auto& amounts = std::get<daybook::DecimalValues>(table.find(daybook::role::kAmount)->values).units;
     for (SourceAccount& source : table.sources) source.sums.kept = {};
     for (std::size_t row = 0, source = 0; row < table.rows(); ++row) {
       while (row >= table.source_ends[source]) ++source;
@@ -196,21 +198,21 @@ class Importing {
     const auto note = [&](std::uint64_t count, std::string_view text) {
       if (count > 0) imported_.notes.push_back(fmt::format("{} {}", counted(count, "order"), text));
     };
-    const BuiltDaybook& built = imported_.built;
+    const daybook::BuiltDaybook& built = imported_.built;
     note(built.orders_with_two_dates,
          "with lines of different dates; the earliest counts for the whole order.");
     note(built.shared_order_ids,
          "under an id that another customer has too; each customer's lines are an order of their own.");
-    for (const NearMiss& miss : built.near_misses)
-      imported_.notes.push_back(
-          fmt::format("{} is the same on all lines of {:.1f}% of the {}s; it stays with the {}s. [levels] {} "
-                      "= \"{}\" would give"
-                      " each {} its latest value.",
-                      miss.column, 100 * miss.share, to_text(miss.level), to_text(miss.kept_at), miss.column,
-                      to_text(miss.level), to_text(miss.level)));
-    for (const SettledColumn& settled : built.settled)
+    for (const daybook::NearMiss& miss : built.near_misses)
+      imported_.notes.push_back(fmt::format(
+          "{} is the same on all lines of {:.1f}% of the {}s; it stays with the {}s. [levels] {} "
+          "= \"{}\" would give"
+          " each {} its latest value.",
+          miss.column, 100 * miss.share, daybook::to_text(miss.level), daybook::to_text(miss.kept_at),
+          miss.column, daybook::to_text(miss.level), daybook::to_text(miss.level)));
+    for (const daybook::SettledColumn& settled : built.settled)
       imported_.notes.push_back(fmt::format("{} had more than one {}; the latest counts, as [levels] says.",
-                                            counted(settled.members, to_text(settled.level)),
+                                            counted(settled.members, daybook::to_text(settled.level)),
                                             settled.column));
   }
 
@@ -234,4 +236,4 @@ OrError<std::vector<DuplicateRow>> preview_duplicates(const IntakePlan& plan, co
   return std::move(importing.duplicates());
 }
 
-}  // namespace pear
+}  // namespace pear::intake

@@ -7,14 +7,14 @@
 #include "base/error.hpp"
 #include "daybook/builder.hpp"
 #include "daybook/provenance.hpp"
-#include "intake/duplicates.hpp"
-#include "intake/groups.hpp"
-#include "intake/intake_log.hpp"
-#include "intake/intake_plan.hpp"
-#include "intake/joins.hpp"
-#include "intake/newest_customers.hpp"
+#include "intake/clean/duplicates.hpp"
+#include "intake/clean/intake_log.hpp"
+#include "intake/clean/latest_customer_rows.hpp"
+#include "intake/join/joins.hpp"
+#include "intake/join/value_groups.hpp"
+#include "intake/plan/intake_plan.hpp"
 
-namespace pear {
+namespace pear::intake {
 
 /// A value that several customers share.
 struct SharedValue {
@@ -24,7 +24,7 @@ struct SharedValue {
 };
 
 struct Imported {
-  BuiltDaybook built;
+  daybook::BuiltDaybook built;
   std::string currency;
   std::vector<SourceAccount> sources;  ///< lines first
   std::vector<RejectReason> reasons;   ///< most frequent first
@@ -47,4 +47,4 @@ struct Imported {
 [[nodiscard]] OrError<std::vector<DuplicateRow>> preview_duplicates(const IntakePlan& plan,
                                                                     const ImportHooks& hooks);
 
-}  // namespace pear
+}  // namespace pear::intake

@@ -7,7 +7,7 @@
 #include "base/text.hpp"
 #include "intake/import_tables.hpp"
 
-namespace pear {
+namespace pear::intake {
 namespace {
 
 /// Rows and amounts of all sources of lines together.
@@ -68,13 +68,13 @@ void add_findings(const Imported& imported, std::vector<std::string>& sentences)
 
 bool every_source_adds_up(const Imported& imported) {
   for (const SourceAccount& source : imported.sources) {
-    const SourceRecord& record = source.record;
+    const daybook::SourceRecord& record = source.record;
     if (record.rows_read != record.rows_kept + record.rows_duplicate + record.rows_rejected) return false;
   }
   return true;
 }
 
-std::vector<Check> checks_of(const Imported& imported, const LineTotals& totals) {
+std::vector<result::Check> checks_of(const Imported& imported, const LineTotals& totals) {
   DecimalSum in_daybook;
   for (const std::int64_t amount : imported.built.daybook.amounts())
     in_daybook.add(Decimal::from_units(amount));
@@ -88,9 +88,9 @@ std::vector<Check> checks_of(const Imported& imported, const LineTotals& totals)
 
 }  // namespace
 
-Result report_import(const Imported& imported, const Population& population) {
+result::Result report_import(const Imported& imported, const result::Population& population) {
   const LineTotals totals = totals_of(imported);
-  Result result;
+  result::Result result;
   result.question = "import";
   result.population = population;
   result.currency = imported.currency;
@@ -115,8 +115,8 @@ Result report_import(const Imported& imported, const Population& population) {
   return result;
 }
 
-Result report_duplicates(const std::vector<DuplicateRow>& duplicates) {
-  Result result;
+result::Result report_duplicates(const std::vector<DuplicateRow>& duplicates) {
+  result::Result result;
   result.question = "duplicates";
   std::uint64_t dropped = 0;
   for (const DuplicateRow& row : duplicates) dropped += row.rank > 1 ? 1 : 0;
@@ -129,8 +129,8 @@ Result report_duplicates(const std::vector<DuplicateRow>& duplicates) {
   return result;
 }
 
-std::vector<CleaningCount> cleaning_counts(const Imported& imported) {
-  std::vector<CleaningCount> counts;
+std::vector<daybook::CleaningCount> cleaning_counts(const Imported& imported) {
+  std::vector<daybook::CleaningCount> counts;
   for (const RejectReason& reason : imported.reasons)
     counts.push_back({fmt::format("{} rejected: {} {}", reason.table,
                                   reason.column.empty() ? "row" : reason.column, reason.reason),
@@ -149,4 +149,4 @@ std::vector<CleaningCount> cleaning_counts(const Imported& imported) {
   return counts;
 }
 
-}  // namespace pear
+}  // namespace pear::intake

@@ -7,16 +7,16 @@
 #include "intake/import.hpp"
 #include "result/result.hpp"
 
-namespace pear {
+namespace pear::intake {
 
 /// Headline, reconciliation of rows and amounts source by source (checked), joins, cleaning, and the lists of
 /// duplicates, unmatched keys, changed customers, shared names and values without group.
-[[nodiscard]] Result report_import(const Imported& imported, const Population& population);
+[[nodiscard]] result::Result report_import(const Imported& imported, const result::Population& population);
 
 /// The duplicates alone, for a look before anything is dropped.
-[[nodiscard]] Result report_duplicates(const std::vector<DuplicateRow>& duplicates);
+[[nodiscard]] result::Result report_duplicates(const std::vector<DuplicateRow>& duplicates);
 
 /// The counts that the daybook file keeps.
-[[nodiscard]] std::vector<CleaningCount> cleaning_counts(const Imported& imported);
+[[nodiscard]] std::vector<daybook::CleaningCount> cleaning_counts(const Imported& imported);
 
-}  // namespace pear
+}  // namespace pear::intake

@@ -6,46 +6,47 @@
 
 #include "base/text.hpp"
 
-namespace pear {
+namespace pear::intake {
 namespace {
 
 /// A table of which every column is told by a function of the row's record.
 template <class Record>
 class TableMaker {
  public:
-  TableMaker(Table table, const std::vector<Record>& records) : table_(std::move(table)), records_(records) {}
+  TableMaker(result::Table table, const std::vector<Record>& records)
+      : table_(std::move(table)), records_(records) {}
 
   TableMaker& text(std::string name, std::string description,
                    const std::function<std::string(const Record&)>& of) {
     TextArray values;
     for (const Record& record : records_) values.push_back(of(record));
-    table_.columns.push_back(text_column(std::move(name), std::move(description), std::move(values)));
+    table_.columns.push_back(result::text_column(std::move(name), std::move(description), std::move(values)));
     return *this;
   }
   TableMaker& count(std::string name, std::string description,
                     const std::function<std::uint64_t(const Record&)>& of) {
-    return integers(std::move(name), Unit::count, std::move(description),
+    return integers(std::move(name), result::Unit::count, std::move(description),
                     [&](const Record& record) { return static_cast<std::int64_t>(of(record)); });
   }
   TableMaker& money(std::string name, std::string description,
                     const std::function<std::optional<Decimal>(const Record&)>& of) {
-    return integers(std::move(name), Unit::money, std::move(description), [&](const Record& record) {
+    return integers(std::move(name), result::Unit::money, std::move(description), [&](const Record& record) {
       const auto value = of(record);
-      return value ? value->units() : kEmptyCell;
+      return value ? value->units() : result::kEmptyCell;
     });
   }
-  Table take() { return std::move(table_); }
+  result::Table take() { return std::move(table_); }
 
  private:
-  TableMaker& integers(std::string name, Unit unit, std::string description,
+  TableMaker& integers(std::string name, result::Unit unit, std::string description,
                        const std::function<std::int64_t(const Record&)>& of) {
     std::vector<std::int64_t> values;
     for (const Record& record : records_) values.push_back(of(record));
     table_.columns.push_back(
-        integer_column(std::move(name), unit, std::move(description), std::move(values)));
+        result::integer_column(std::move(name), unit, std::move(description), std::move(values)));
     return *this;
   }
-  Table table_;
+  result::Table table_;
   const std::vector<Record>& records_;
 };
 
@@ -53,7 +54,7 @@ constexpr std::size_t kFew = 4;
 
 }  // namespace
 
-Table rows_table(const std::vector<SourceAccount>& sources) {
+result::Table rows_table(const std::vector<SourceAccount>& sources) {
   using Source = SourceAccount;
   return TableMaker<Source>(
              {"", "Rows", "What became of the rows of each source: read = kept + duplicate + rejected.", {}},
@@ -69,7 +70,7 @@ Table rows_table(const std::vector<SourceAccount>& sources) {
       .take();
 }
 
-Table amounts_table(const std::vector<SourceAccount>& sources) {
+result::Table amounts_table(const std::vector<SourceAccount>& sources) {
   using Source = SourceAccount;
   std::vector<Source> lines;
   for (const Source& source : sources) {
@@ -89,7 +90,7 @@ Table amounts_table(const std::vector<SourceAccount>& sources) {
       .take();
 }
 
-Table reasons_table(const std::vector<RejectReason>& reasons) {
+result::Table reasons_table(const std::vector<RejectReason>& reasons) {
   using Reason = RejectReason;
   return TableMaker<Reason>(
              {"reasons", "Why rows were rejected", "One row for each table, column and reason.", {}}, reasons)
@@ -105,7 +106,7 @@ Table reasons_table(const std::vector<RejectReason>& reasons) {
       .take();
 }
 
-Table cleaning_table(const std::vector<CleaningTally>& cleaned) {
+result::Table cleaning_table(const std::vector<CleaningTally>& cleaned) {
   using Tally = CleaningTally;
   return TableMaker<Tally>(
              {"cleaning", "Cells that cleaning changed", "One row for each table, column and step.", {}},
@@ -117,7 +118,7 @@ Table cleaning_table(const std::vector<CleaningTally>& cleaned) {
       .take();
 }
 
-Table joins_table(const std::vector<JoinCount>& joins) {
+result::Table joins_table(const std::vector<JoinCount>& joins) {
   return TableMaker<JoinCount>(
              {"joins", "Joins", "How many rows of each table found their row in the other.", {}}, joins)
       .text("from", "The table of many rows.",
@@ -134,30 +135,31 @@ Table joins_table(const std::vector<JoinCount>& joins) {
       .take();
 }
 
-Table unmatched_table(const std::vector<UnmatchedKey>& unmatched) {
+result::Table unmatched_table(const std::vector<UnmatchedKey>& unmatched) {
   using Key = UnmatchedKey;
-  Table table = TableMaker<Key>({"unmatched",
-                                 "Keys without a counterpart",
-                                 "One row for each key that one side of a join has and the other lacks.",
-                                 {}},
-                                unmatched)
-                    .text("table", "The table that has the key.",
-                          [](const Key& k) { return std::string(to_text(k.table)); })
-                    .text("missing_in", "The table that lacks it.",
-                          [](const Key& k) { return std::string(to_text(k.missing_in)); })
-                    .text("key", "The key.", [](const Key& k) { return k.key; })
-                    .count("rows", "Rows that have it.", [](const Key& k) { return k.rows; })
-                    .text("first_source", "The source of the first of them.",
-                          [](const Key& k) { return k.first_source; })
-                    .count("first_line", "Its line there.", [](const Key& k) { return k.first_line; })
-                    .take();
+  result::Table table =
+      TableMaker<Key>({"unmatched",
+                       "Keys without a counterpart",
+                       "One row for each key that one side of a join has and the other lacks.",
+                       {}},
+                      unmatched)
+          .text("table", "The table that has the key.",
+                [](const Key& k) { return std::string(to_text(k.table)); })
+          .text("missing_in", "The table that lacks it.",
+                [](const Key& k) { return std::string(to_text(k.missing_in)); })
+          .text("key", "The key.", [](const Key& k) { return k.key; })
+          .count("rows", "Rows that have it.", [](const Key& k) { return k.rows; })
+          .text("first_source", "The source of the first of them.",
+                [](const Key& k) { return k.first_source; })
+          .count("first_line", "Its line there.", [](const Key& k) { return k.first_line; })
+          .take();
   table.most_shown = kFew;
   return table;
 }
 
-Table duplicates_table(const std::vector<DuplicateRow>& duplicates) {
+result::Table duplicates_table(const std::vector<DuplicateRow>& duplicates) {
   using Row = DuplicateRow;
-  Table table =
+  result::Table table =
       TableMaker<Row>({"duplicates",
                        "Duplicates",
                        "One row for each row of a group of duplicates; the one of rank 1 stays.",
@@ -176,9 +178,9 @@ Table duplicates_table(const std::vector<DuplicateRow>& duplicates) {
   return table;
 }
 
-Table changed_customers_table(const std::vector<ChangedCustomer>& changes) {
+result::Table changed_customers_table(const std::vector<ChangedCustomer>& changes) {
   using Change = ChangedCustomer;
-  Table table =
+  result::Table table =
       TableMaker<Change>({"changed-customers",
                           "Customers with an older row",
                           "One row for each value that a customer's older row has and the newest has not.",
@@ -195,31 +197,32 @@ Table changed_customers_table(const std::vector<ChangedCustomer>& changes) {
   return table;
 }
 
-Table shared_table(const std::vector<SharedValue>& names, const std::vector<SharedValue>& emails) {
+result::Table shared_table(const std::vector<SharedValue>& names, const std::vector<SharedValue>& emails) {
   std::vector<std::pair<SharedValue, std::string>> all;
   for (const SharedValue& value : names)
     all.emplace_back(value, "different people of one name; they stay apart");
   for (const SharedValue& value : emails)
     all.emplace_back(value, "possibly one person; [[same_customer]] would join the ids");
   using Row = std::pair<SharedValue, std::string>;
-  Table table = TableMaker<Row>({"shared-names",
-                                 "Names and addresses that customers share",
-                                 "One row for each name or e-mail address that more than one customer has.",
-                                 {}},
-                                all)
-                    .text("column", "The column.", [](const Row& r) { return r.first.column; })
-                    .text("value", "What they share.", [](const Row& r) { return r.first.value; })
-                    .text("customer_ids", "Who shares it.",
-                          [](const Row& r) { return join(r.first.customer_ids, " "); })
-                    .text("meaning", "What it means.", [](const Row& r) { return r.second; })
-                    .take();
+  result::Table table =
+      TableMaker<Row>({"shared-names",
+                       "Names and addresses that customers share",
+                       "One row for each name or e-mail address that more than one customer has.",
+                       {}},
+                      all)
+          .text("column", "The column.", [](const Row& r) { return r.first.column; })
+          .text("value", "What they share.", [](const Row& r) { return r.first.value; })
+          .text("customer_ids", "Who shares it.",
+                [](const Row& r) { return join(r.first.customer_ids, " "); })
+          .text("meaning", "What it means.", [](const Row& r) { return r.second; })
+          .take();
   table.most_shown = kFew;
   return table;
 }
 
-Table ungrouped_table(const std::vector<UngroupedValue>& ungrouped) {
+result::Table ungrouped_table(const std::vector<UngroupedValue>& ungrouped) {
   using Value = UngroupedValue;
-  Table table =
+  result::Table table =
       TableMaker<Value>({"ungrouped", "Values that no group names", "One row for each value.", {}}, ungrouped)
           .text("group", "The column made by [groups].", [](const Value& v) { return v.group; })
           .text("value", "The value.", [](const Value& v) { return v.value; })
@@ -230,4 +233,4 @@ Table ungrouped_table(const std::vector<UngroupedValue>& ungrouped) {
   return table;
 }
 
-}  // namespace pear
+}  // namespace pear::intake

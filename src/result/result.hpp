@@ -10,7 +10,7 @@
 #include "base/date.hpp"
 #include "result/table.hpp"
 
-namespace pear {
+namespace pear::result {
 
 /// Who and what a selection holds.
 struct Population {
@@ -97,4 +97,4 @@ struct Result {
   std::vector<std::string> notes;  ///< what was left out, and why
 };
 
-}  // namespace pear
+}  // namespace pear::result

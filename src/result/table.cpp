@@ -11,7 +11,7 @@
 
 #include "base/natural_order.hpp"
 
-namespace pear {
+namespace pear::result {
 
 std::string_view to_text(Unit unit) {
   constexpr std::array<std::string_view, 8> kNames = {"text",  "count", "days",   "date",
@@ -56,16 +56,16 @@ TableColumn chance_column(std::string name, std::string description, std::vector
   return {std::move(name), Unit::chance, std::move(description), std::move(values), -1, false, {}, {}};
 }
 
-TableColumn worked_out_column(std::string name, Unit unit, std::string description,
-                              WorkedOut<std::int64_t> values) {
+TableColumn lazy_column(std::string name, Unit unit, std::string description,
+                        LazyColumn<std::int64_t> values) {
   return {std::move(name), unit, std::move(description), std::move(values), -1, false, {}, {}};
 }
 
-TableColumn worked_out_share(std::string name, std::string description, WorkedOut<double> values) {
+TableColumn lazy_share_column(std::string name, std::string description, LazyColumn<double> values) {
   return {std::move(name), Unit::share, std::move(description), std::move(values), -1, false, {}, {}};
 }
 
-TableColumn seen_from(const TableColumn& by_member, WorkedOut<std::uint32_t> members) {
+TableColumn seen_from(const TableColumn& by_member, LazyColumn<std::uint32_t> members) {
   TableColumn column = by_member;
   const auto source = std::make_shared<TableColumn>(by_member);
   const std::size_t rows = members.rows;
@@ -75,13 +75,13 @@ TableColumn seen_from(const TableColumn& by_member, WorkedOut<std::uint32_t> mem
     };
   };
   if (by_member.unit == Unit::text)
-    column.values = WorkedOut<std::string_view>{
+    column.values = LazyColumn<std::string_view>{
         rows, at([](const TableColumn& of, std::uint32_t member) { return of.text(member); })};
   else if (is_fraction(by_member.unit))
-    column.values = WorkedOut<double>{
+    column.values = LazyColumn<double>{
         rows, at([](const TableColumn& of, std::uint32_t member) { return of.fraction(member); })};
   else
-    column.values = WorkedOut<std::int64_t>{
+    column.values = LazyColumn<std::int64_t>{
         rows, at([](const TableColumn& of, std::uint32_t member) { return of.integer(member); })};
   return column;
 }
@@ -181,4 +181,4 @@ void sort_rows(Table& table, const std::vector<std::pair<std::size_t, bool>>& by
     column = seen_from(column, {kept->size(), [kept](std::size_t row) { return (*kept)[row]; }});
 }
 
-}  // namespace pear
+}  // namespace pear::result

@@ -15,7 +15,7 @@
 #include "base/decimal.hpp"
 #include "base/text_array.hpp"
 
-namespace pear {
+namespace pear::result {
 
 /// What the values of a column are, which decides how writers show them.
 enum class Unit : std::uint8_t {
@@ -52,7 +52,7 @@ struct CodedTexts {
 /// Values worked out whenever they are read, for tables of so many rows that keeping them would take more
 /// memory than the facts behind them. `at` keeps those facts alive, and may be called from many threads.
 template <class T>
-struct WorkedOut {
+struct LazyColumn {
   std::size_t rows = 0;
   std::function<T(std::size_t)> at;
 
@@ -64,8 +64,8 @@ struct TableColumn {
   std::string name;
   Unit unit = Unit::text;
   std::string description;
-  std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray, CodedTexts, WorkedOut<std::int64_t>,
-               WorkedOut<double>, WorkedOut<std::string_view>>
+  std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray, CodedTexts,
+               LazyColumn<std::int64_t>, LazyColumn<double>, LazyColumn<std::string_view>>
       values;
   int places = -1;  ///< decimals that people are shown; -1: two of money, and those there are of numbers
   bool always_shown = false;  ///< on a terminal that has no room for all columns
@@ -76,15 +76,15 @@ struct TableColumn {
   [[nodiscard]] std::size_t size() const;
   [[nodiscard]] bool is_empty(std::size_t row) const;
   [[nodiscard]] std::int64_t integer(std::size_t row) const {
-    return values.index() == 0 ? std::get<0>(values)[row] : std::get<WorkedOut<std::int64_t>>(values)[row];
+    return values.index() == 0 ? std::get<0>(values)[row] : std::get<LazyColumn<std::int64_t>>(values)[row];
   }
   [[nodiscard]] double fraction(std::size_t row) const {
-    return values.index() == 1 ? std::get<1>(values)[row] : std::get<WorkedOut<double>>(values)[row];
+    return values.index() == 1 ? std::get<1>(values)[row] : std::get<LazyColumn<double>>(values)[row];
   }
   [[nodiscard]] std::string_view text(std::size_t row) const {
     if (const auto* coded = std::get_if<CodedTexts>(&values)) return (*coded)[row];
     if (const auto* texts = std::get_if<TextArray>(&values)) return (*texts)[row];
-    return std::get<WorkedOut<std::string_view>>(values)[row];
+    return std::get<LazyColumn<std::string_view>>(values)[row];
   }
 };
 
@@ -97,12 +97,12 @@ struct TableColumn {
                                         std::vector<double> values);
 
 /// A column whose values are worked out as they are read; not of texts.
-[[nodiscard]] TableColumn worked_out_column(std::string name, Unit unit, std::string description,
-                                            WorkedOut<std::int64_t> values);
-[[nodiscard]] TableColumn worked_out_share(std::string name, std::string description,
-                                           WorkedOut<double> values);
+[[nodiscard]] TableColumn lazy_column(std::string name, Unit unit, std::string description,
+                                      LazyColumn<std::int64_t> values);
+[[nodiscard]] TableColumn lazy_share_column(std::string name, std::string description,
+                                            LazyColumn<double> values);
 /// A column of texts or of anything else by member, seen from rows of which each has a member.
-[[nodiscard]] TableColumn seen_from(const TableColumn& by_member, WorkedOut<std::uint32_t> members);
+[[nodiscard]] TableColumn seen_from(const TableColumn& by_member, LazyColumn<std::uint32_t> members);
 
 struct Table {
   std::string part;         ///< behind the stem in the file's name; empty for the main table
@@ -131,4 +131,4 @@ void sort_rows(Table& table, const std::vector<std::pair<std::size_t, bool>>& by
 /// The same, behind `text`.
 void append_cell(std::string& text, const TableColumn& column, std::size_t row);
 
-}  // namespace pear
+}  // namespace pear::result

@@ -3,7 +3,7 @@
 
 #include <string_view>
 
-namespace pear {
+namespace pear::sources {
 
 /// Looks at every byte without leaving early, so that the compiler can look at many at once.
 [[nodiscard]] inline bool is_ascii(std::string_view text) {
@@ -12,4 +12,4 @@ namespace pear {
   return any < 0x80;
 }
 
-}  // namespace pear
+}  // namespace pear::sources

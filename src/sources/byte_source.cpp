@@ -15,7 +15,7 @@
 #include <zlib.h>
 #include <zstd.h>
 
-namespace pear {
+namespace pear::sources {
 namespace {
 
 constexpr std::size_t kBlock = std::size_t{1} << 18U;
@@ -192,4 +192,4 @@ OrError<std::unique_ptr<ByteSource>> open_bytes(const std::string& path) {
   return raw;
 }
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -9,7 +9,7 @@
 
 #include "base/error.hpp"
 
-namespace pear {
+namespace pear::sources {
 
 /// Something that is read once from front to end. Not for several threads at once.
 class ByteSource {
@@ -36,4 +36,4 @@ class ByteSource {
 /// bytes, whatever the file is called. Errors: io, naming the path and the system's reason.
 [[nodiscard]] OrError<std::unique_ptr<ByteSource>> open_bytes(const std::string& path);
 
-}  // namespace pear
+}  // namespace pear::sources

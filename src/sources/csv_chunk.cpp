@@ -9,7 +9,7 @@
 #include "base/text.hpp"
 #include "sources/ascii.hpp"
 
-namespace pear {
+namespace pear::sources {
 namespace {
 
 int no_byte_is_space(unsigned char /*byte*/) { return 0; }
@@ -184,4 +184,4 @@ std::vector<std::size_t> count_fields(std::string_view text, CsvFormat format, s
   return counts;
 }
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -11,7 +11,7 @@
 
 struct csv_parser;
 
-namespace pear {
+namespace pear::sources {
 
 /// A row that is not a row of the table.
 struct MalformedRow {
@@ -93,4 +93,4 @@ class CsvParser {
 /// Fields as one CSV record without line end, quoted where they need it.
 [[nodiscard]] std::string csv_record(const std::vector<std::string_view>& fields, char delimiter);
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -4,7 +4,7 @@
 
 #include "sources/csv_chunk.hpp"
 
-namespace pear {
+namespace pear::sources {
 namespace {
 
 /// How many of the sample's rows have as many fields as the first, and how many fields those are.
@@ -41,4 +41,4 @@ std::string_view without_byte_order_mark(std::string_view text) {
   return text.starts_with("\xEF\xBB\xBF") ? text.substr(3) : text;
 }
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -3,7 +3,7 @@
 
 #include <string_view>
 
-namespace pear {
+namespace pear::sources {
 
 struct CsvFormat {
   char delimiter = ',';
@@ -17,4 +17,4 @@ struct CsvFormat {
 /// The beginning of a text without its mark that it is UTF-8.
 [[nodiscard]] std::string_view without_byte_order_mark(std::string_view text);
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -4,7 +4,7 @@
 
 #include "base/text.hpp"
 
-namespace pear {
+namespace pear::sources {
 namespace {
 
 constexpr std::size_t kSampleBytes = std::size_t{1} << 16U;
@@ -94,4 +94,4 @@ OrError<void> CsvReader::check_field_size(const CsvParser& parser) const {
       source_->name(), first_line_ + parser.row_line()));
 }
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -15,7 +15,7 @@
 #include "sources/byte_source.hpp"
 #include "sources/csv_chunk.hpp"
 
-namespace pear {
+namespace pear::sources {
 
 /// A table whose header has been read. Then call for_each_part() once.
 ///
@@ -127,4 +127,4 @@ OrError<void> CsvReader::for_each_part(Convert convert, Collect collect) {
   return outcome;
 }
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -12,7 +12,7 @@
 #include "base/text.hpp"
 #include "sources/ascii.hpp"
 
-namespace pear {
+namespace pear::sources {
 namespace {
 
 constexpr std::array<std::pair<std::string_view, Encoding>, 6> kNames = {
@@ -194,4 +194,4 @@ OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> e
   return TextSource{decoded(std::move(source), *encoding), *encoding};
 }
 
-}  // namespace pear
+}  // namespace pear::sources

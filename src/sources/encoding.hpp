@@ -11,7 +11,7 @@
 #include "base/error.hpp"
 #include "sources/byte_source.hpp"
 
-namespace pear {
+namespace pear::sources {
 
 enum class Encoding : std::uint8_t { utf8, utf16, utf16_le, utf16_be, windows_1252, iso_8859_1 };
 
@@ -52,4 +52,4 @@ struct TextSource {
 /// beginning.
 [[nodiscard]] OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> encoding);
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -6,15 +6,15 @@
 #include "database/connection.hpp"
 #include "sources/ascii.hpp"
 
-namespace pear {
+namespace pear::sources {
 namespace {
 
 /// Every column of the query as text.
 std::string as_texts(const std::vector<std::string>& header, const std::string& query) {
   std::string columns;
   for (const std::string& name : header)
-    columns +=
-        fmt::format("{}CAST(pear_rows.{} AS VARCHAR(4000))", columns.empty() ? "" : ", ", sql_name(name));
+    columns += fmt::format("{}CAST(pear_rows.{} AS VARCHAR(4000))", columns.empty() ? "" : ", ",
+                           database::sql_name(name));
   return fmt::format("SELECT {} FROM ({}) AS pear_rows", columns, query);
 }
 
@@ -34,14 +34,15 @@ struct QueryReader::Cursor {
 
 void QueryReader::CursorDeleter::operator()(Cursor* cursor) const { delete cursor; }
 
-OrError<QueryReader> QueryReader::open(const DatabaseAddress& address, const std::string& query,
+OrError<QueryReader> QueryReader::open(const database::DatabaseAddress& address, const std::string& query,
                                        const std::string& table) {
   QueryReader reader;
   reader.address_ = address;
-  reader.name_ = table.empty() ? shown(address) : fmt::format("{}, table {}", shown(address), table);
+  reader.name_ =
+      table.empty() ? database::shown(address) : fmt::format("{}, table {}", database::shown(address), table);
   reader.cursor_.reset(new Cursor());
   Cursor& cursor = *reader.cursor_;
-  PEAR_ASSIGN(cursor.session, connect(address, false));
+  PEAR_ASSIGN(cursor.session, database::connect(address, false));
   try {
     {
       soci::row columns;
@@ -56,7 +57,7 @@ OrError<QueryReader> QueryReader::open(const DatabaseAddress& address, const std
         (cursor.session->prepare << as_texts(reader.header_, query), soci::into(cursor.row)));
     cursor.has_row = cursor.statement->execute(true);
   } catch (const std::exception& fault) {
-    return database_error("cannot read from", address, fault);
+    return database::database_error("cannot read from", address, fault);
   }
   return reader;
 }
@@ -77,7 +78,7 @@ OrError<CsvRows> QueryReader::next_rows() {
       cursor.has_row = cursor.statement->fetch();
     }
   } catch (const std::exception& fault) {
-    return database_error("cannot read from", address_, fault);
+    return database::database_error("cannot read from", address_, fault);
   }
   rows.is_ascii = is_ascii(rows.bytes);
   XXH3_128bits_update(cursor.hash, rows.bytes.data(), rows.bytes.size());
@@ -91,4 +92,4 @@ std::string QueryReader::content_hash() const {
   return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
 }
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -14,7 +14,7 @@
 #include "database/address.hpp"
 #include "sources/csv_chunk.hpp"
 
-namespace pear {
+namespace pear::sources {
 
 /// The rows of a query, every value as the database itself writes it as text: so a number has all its digits,
 /// and a date is ISO 8601. Empty texts and NULL are both empty.
@@ -22,8 +22,8 @@ class QueryReader {
  public:
   /// `query` is one SELECT; `table` is its name where it is all of a table, for messages. Errors: io, with
   /// what the database says.
-  [[nodiscard]] static OrError<QueryReader> open(const DatabaseAddress& address, const std::string& query,
-                                                 const std::string& table = "");
+  [[nodiscard]] static OrError<QueryReader> open(const database::DatabaseAddress& address,
+                                                 const std::string& query, const std::string& table = "");
   QueryReader(QueryReader&&) = default;
 
   [[nodiscard]] const std::vector<std::string>& header() const { return header_; }
@@ -45,7 +45,7 @@ class QueryReader {
   struct CursorDeleter {
     void operator()(Cursor* cursor) const;
   };
-  DatabaseAddress address_;
+  database::DatabaseAddress address_;
   std::string name_;
   std::vector<std::string> header_;
   std::unique_ptr<Cursor, CursorDeleter> cursor_;
@@ -89,4 +89,4 @@ OrError<void> QueryReader::for_each_part(Convert convert, Collect collect) {
   return outcome;
 }
 
-}  // namespace pear
+}  // namespace pear::sources

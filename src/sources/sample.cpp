@@ -6,7 +6,7 @@
 #include <fstream>
 #include <utility>
 
-namespace pear {
+namespace pear::sources {
 namespace {
 
 /// Bytes that are there already.
@@ -76,4 +76,4 @@ OrError<Sample> open_sample(const TableAddress& address) {
   return Sample{std::move(reader), false};
 }
 
-}  // namespace pear
+}  // namespace pear::sources

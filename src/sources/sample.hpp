@@ -7,7 +7,7 @@
 #include "base/error.hpp"
 #include "sources/table_reader.hpp"
 
-namespace pear {
+namespace pear::sources {
 
 /// Files up to this size are read whole when they are looked at; of larger ones that are not compressed, this
 /// much from start, middle and end together.
@@ -22,4 +22,4 @@ struct Sample {
 /// TableReader::open.
 [[nodiscard]] OrError<Sample> open_sample(const TableAddress& address);
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -6,7 +6,7 @@
 
 #include "sources/encoding.hpp"
 
-namespace pear {
+namespace pear::sources {
 
 /// What is to be read, and how, as far as that is told; the rest is detected.
 struct TableAddress {
@@ -18,4 +18,4 @@ struct TableAddress {
   std::optional<char> delimiter;
 };
 
-}  // namespace pear
+}  // namespace pear::sources

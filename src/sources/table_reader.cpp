@@ -1,6 +1,6 @@
 #include "sources/table_reader.hpp"
 
-namespace pear {
+namespace pear::sources {
 namespace {
 // Two kinds of reader, each its own way to say a thing.
 template <class OfFile, class OfQuery>
@@ -14,7 +14,7 @@ Either(OfFile, OfQuery) -> Either<OfFile, OfQuery>;
 
 OrError<TableReader> TableReader::open(const TableAddress& address) {
   if (!address.database.empty()) {
-    PEAR_ASSIGN(const DatabaseAddress database, parse_database_address(address.database));
+    PEAR_ASSIGN(const database::DatabaseAddress database, database::parse_database_address(address.database));
     PEAR_ASSIGN(QueryReader reader, QueryReader::open(database, address.query, address.table));
     return TableReader(std::move(reader), std::nullopt);
   }
@@ -59,4 +59,4 @@ std::string TableReader::content_hash() const {
                     reader_);
 }
 
-}  // namespace pear
+}  // namespace pear::sources

@@ -13,7 +13,7 @@
 #include "sources/query_reader.hpp"
 #include "sources/table_address.hpp"
 
-namespace pear {
+namespace pear::sources {
 
 class TableReader {
  public:
@@ -46,4 +46,4 @@ class TableReader {
   std::optional<Encoding> encoding_;
 };
 
-}  // namespace pear
+}  // namespace pear::sources

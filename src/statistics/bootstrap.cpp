@@ -5,7 +5,7 @@
 
 #include "statistics/quantile.hpp"
 
-namespace pear {
+namespace pear::statistics {
 
 Resamples::Resamples(std::size_t groups) : groups_(groups), times_(kTimes * groups) {
   std::mt19937_64 random(20'240'229);
@@ -19,4 +19,4 @@ Interval percentile_interval(std::vector<double>& values) {
   return {low.value_or(std::nan("")), high.value_or(std::nan(""))};
 }
 
-}  // namespace pear
+}  // namespace pear::statistics

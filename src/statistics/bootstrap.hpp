@@ -6,9 +6,9 @@
 #include <span>
 #include <vector>
 
-#include "statistics/proportion.hpp"
+#include "statistics/wilson_interval.hpp"
 
-namespace pear {
+namespace pear::statistics {
 
 /// Resamples of groups of cases, drawn with replacement (Efron, Bootstrap methods, Annals of Statistics 7,
 /// 1979). Cases are put into groups, such as each 200th customer, so that a resample is a sum over groups.
@@ -35,4 +35,4 @@ class Resamples {
 /// is no value. The values are put into another order.
 [[nodiscard]] Interval percentile_interval(std::vector<double>& values);
 
-}  // namespace pear
+}  // namespace pear::statistics

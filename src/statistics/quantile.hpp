@@ -6,7 +6,7 @@
 #include <optional>
 #include <vector>
 
-namespace pear {
+namespace pear::statistics {
 
 /// A quantile as a fraction, so that no rounding decides: {1, 4} is the first quartile.
 struct Fraction {
@@ -43,4 +43,4 @@ std::optional<std::int64_t> quantile_of_counts(const std::vector<Count>& counts,
   return static_cast<std::int64_t>(value);
 }
 
-}  // namespace pear
+}  // namespace pear::statistics

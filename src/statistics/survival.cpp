@@ -2,7 +2,7 @@
 
 #include <cmath>
 
-namespace pear {
+namespace pear::statistics {
 namespace {
 
 /// The interval of the share that is left, by the variance of log(-log(left)).
@@ -40,4 +40,4 @@ std::vector<SurvivalDay> kaplan_meier(const std::vector<std::uint32_t>& events,
   return days;
 }
 
-}  // namespace pear
+}  // namespace pear::statistics

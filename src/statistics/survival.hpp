@@ -4,7 +4,7 @@
 #include <cstdint>
 #include <vector>
 
-namespace pear {
+namespace pear::statistics {
 
 /// One day of a curve.
 struct SurvivalDay {
@@ -26,4 +26,4 @@ struct SurvivalDay {
                                                     const std::vector<std::uint32_t>& ends,
                                                     std::uint64_t all);
 
-}  // namespace pear
+}  // namespace pear::statistics

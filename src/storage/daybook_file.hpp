@@ -9,19 +9,19 @@
 #include "daybook/daybook.hpp"
 #include "daybook/provenance.hpp"
 
-namespace pear {
+namespace pear::storage {
 
 /// Writes the daybook beside `path`, syncs it and renames it over. Returns the daybook's fingerprint.
 /// Errors: io; the old file, where there is one, is then untouched.
-[[nodiscard]] OrError<std::string> write_daybook(const std::string& path, const Daybook& daybook,
-                                                 const Provenance& provenance);
+[[nodiscard]] OrError<std::string> write_daybook(const std::string& path, const daybook::Daybook& daybook,
+                                                 const daybook::Provenance& provenance);
 
 /// What a daybook file says of itself.
 struct DaybookInfo {
   struct ColumnInfo {
     std::string name;
-    Level level = Level::line;
-    ColumnType type = ColumnType::text;
+    daybook::Level level = daybook::Level::line;
+    daybook::ColumnType type = daybook::ColumnType::text;
     std::size_t distinct_texts = 0;  ///< of a text column
     bool operator==(const ColumnInfo&) const = default;
   };
@@ -32,7 +32,7 @@ struct DaybookInfo {
   std::uint32_t lines = 0;
   std::uint32_t products = 0;
   std::vector<ColumnInfo> columns;
-  Provenance provenance;
+  daybook::Provenance provenance;
 };
 
 /// An open daybook file. One thread at a time.
@@ -48,8 +48,8 @@ class DaybookFile {
   /// The nesting, and these columns; ids are columns too (customer_id, order_id, product_id), and a column of
   /// products brings along which product each line is of. A name that the daybook does not have is passed
   /// over. Errors: data, naming the segment whose bytes are damaged.
-  [[nodiscard]] OrError<Daybook> load(const std::vector<std::string>& columns);
-  [[nodiscard]] OrError<Daybook> load_all();
+  [[nodiscard]] OrError<daybook::Daybook> load(const std::vector<std::string>& columns);
+  [[nodiscard]] OrError<daybook::Daybook> load_all();
 
   /// Reads everything and compares it with every checksum, the fingerprint, the tables for people and
   /// SQLite's own integrity check. Error: data, with what was found.
@@ -61,4 +61,4 @@ class DaybookFile {
   std::unique_ptr<Rep> rep_;
 };
 
-}  // namespace pear
+}  // namespace pear::storage

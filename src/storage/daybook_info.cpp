@@ -14,22 +14,24 @@
 #include "base/text.hpp"
 #include "storage/schema.hpp"
 
-namespace pear {
+namespace pear::storage {
 namespace {
 
 constexpr std::string_view kMagic{"SQLite format 3\0", 16};
 
-std::optional<Level> level_named(std::string_view name) {
-  for (const Level level : {Level::line, Level::order, Level::customer, Level::product}) {
-    if (to_text(level) == name) return level;
+std::optional<daybook::Level> level_named(std::string_view name) {
+  for (const daybook::Level level :
+       {daybook::Level::line, daybook::Level::order, daybook::Level::customer, daybook::Level::product}) {
+    if (daybook::to_text(level) == name) return level;
   }
   return std::nullopt;
 }
 
-std::optional<ColumnType> type_named(std::string_view name) {
-  for (const ColumnType type :
-       {ColumnType::text, ColumnType::decimal, ColumnType::date, ColumnType::time, ColumnType::flag}) {
-    if (to_text(type) == name) return type;
+std::optional<daybook::ColumnType> type_named(std::string_view name) {
+  for (const daybook::ColumnType type :
+       {daybook::ColumnType::text, daybook::ColumnType::decimal, daybook::ColumnType::date,
+        daybook::ColumnType::time, daybook::ColumnType::flag}) {
+    if (daybook::to_text(type) == name) return type;
   }
   return std::nullopt;
 }
@@ -167,4 +169,4 @@ tl::unexpected<Error> damaged_daybook(const std::string& path, std::string_view 
   return data_error(fmt::format("{} is damaged: {}. Import again, or copy it again.", path, what));
 }
 
-}  // namespace pear
+}  // namespace pear::storage

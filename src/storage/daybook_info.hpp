@@ -8,7 +8,7 @@
 #include "storage/daybook_file.hpp"
 #include "storage/sqlite.hpp"
 
-namespace pear {
+namespace pear::storage {
 
 /// Looks at the header of an SQLite file: is it one of ours, and is the file as long as it says?
 /// Errors: io where there is no such file or it cannot be read; data otherwise.
@@ -20,4 +20,4 @@ namespace pear {
 /// "shop.daybook is damaged: ...", with the remedy.
 [[nodiscard]] tl::unexpected<Error> damaged_daybook(const std::string& path, std::string_view what);
 
-}  // namespace pear
+}  // namespace pear::storage

@@ -13,23 +13,23 @@
 #include "storage/schema.hpp"
 #include "storage/sqlite.hpp"
 
-namespace pear {
+namespace pear::storage {
 namespace {
 
-ColumnValues empty_values(ColumnType type) {
+daybook::ColumnValues empty_values(daybook::ColumnType type) {
   switch (type) {
-    case ColumnType::text:
-      return TextValues{};
-    case ColumnType::decimal:
-      return DecimalValues{};
-    case ColumnType::date:
-      return DateValues{};
-    case ColumnType::time:
-      return TimeValues{};
-    case ColumnType::flag:
-      return FlagValues{};
+    case daybook::ColumnType::text:
+      return daybook::TextValues{};
+    case daybook::ColumnType::decimal:
+      return daybook::DecimalValues{};
+    case daybook::ColumnType::date:
+      return daybook::DateValues{};
+    case daybook::ColumnType::time:
+      return daybook::TimeValues{};
+    case daybook::ColumnType::flag:
+      return daybook::FlagValues{};
   }
-  return TextValues{};
+  return daybook::TextValues{};
 }
 
 }  // namespace
@@ -38,7 +38,7 @@ class DaybookFile::Rep {
  public:
   Rep(sqlite::Database database, DaybookInfo info) : database_(std::move(database)), info_(std::move(info)) {}
 
-  OrError<Daybook> load(const std::set<std::string>& names);
+  OrError<daybook::Daybook> load(const std::set<std::string>& names);
   OrError<void> verify();
   [[nodiscard]] const DaybookInfo& info() const { return info_; }
 
@@ -51,7 +51,7 @@ class DaybookFile::Rep {
     Page page;
   };
 
-  [[nodiscard]] std::uint32_t members(Level level) const;
+  [[nodiscard]] std::uint32_t members(daybook::Level level) const;
   /// use(segment, begin) for each page of an array of `size` members, in order.
   template <class Use>
   OrError<void> each_segment(const std::string& array, std::size_t size, Use use);
@@ -65,8 +65,8 @@ class DaybookFile::Rep {
   OrError<void> read_texts(const std::string& array, TextArray& texts, std::size_t size);
   OrError<void> read_offsets(std::string_view array, std::vector<std::uint32_t>& offsets, std::size_t size,
                              std::uint32_t total);
-  OrError<void> read_column(const DaybookInfo::ColumnInfo& info, Column& column);
-  OrError<void> read_parts(const std::set<std::string>& names, DaybookParts& parts);
+  OrError<void> read_column(const DaybookInfo::ColumnInfo& info, daybook::Column& column);
+  OrError<void> read_parts(const std::set<std::string>& names, daybook::DaybookParts& parts);
 
   [[nodiscard]] tl::unexpected<Error> damaged(std::string_view what) const {
     return damaged_daybook(info_.path, what);
@@ -81,15 +81,15 @@ class DaybookFile::Rep {
   std::size_t segments_read_ = 0;
 };
 
-std::uint32_t DaybookFile::Rep::members(Level level) const {
+std::uint32_t DaybookFile::Rep::members(daybook::Level level) const {
   switch (level) {
-    case Level::line:
+    case daybook::Level::line:
       return info_.lines;
-    case Level::order:
+    case daybook::Level::order:
       return info_.orders;
-    case Level::customer:
+    case daybook::Level::customer:
       return info_.customers;
-    case Level::product:
+    case daybook::Level::product:
       return info_.products;
   }
   return 0;
@@ -182,48 +182,49 @@ OrError<void> DaybookFile::Rep::read_offsets(std::string_view array, std::vector
   return {};
 }
 
-OrError<void> DaybookFile::Rep::read_column(const DaybookInfo::ColumnInfo& info, Column& column) {
+OrError<void> DaybookFile::Rep::read_column(const DaybookInfo::ColumnInfo& info, daybook::Column& column) {
   column = {info.name, info.level, empty_values(info.type)};
   PEAR_TRY(std::visit(
       [&](auto& values) {
-        return read_integers(array_name::of_column(info.name), array_of(values), members(info.level));
+        return read_integers(array_name::of_column(info.name), daybook::array_of(values),
+                             members(info.level));
       },
       column.values));
-  if (auto* text = std::get_if<TextValues>(&column.values))
+  if (auto* text = std::get_if<daybook::TextValues>(&column.values))
     return read_texts(array_name::of_dictionary(info.name), text->dictionary, info.distinct_texts);
   return {};
 }
 
-OrError<void> DaybookFile::Rep::read_parts(const std::set<std::string>& names, DaybookParts& parts) {
+OrError<void> DaybookFile::Rep::read_parts(const std::set<std::string>& names, daybook::DaybookParts& parts) {
   const auto wanted = [&](std::string_view name) { return names.contains(std::string(name)); };
   const auto array = [](std::string_view name) { return std::string(name); };
   parts.products = info_.products;
   PEAR_TRY(read_offsets(array_name::kOrdersPerCustomer, parts.order_offsets, info_.customers, info_.orders));
   PEAR_TRY(read_offsets(array_name::kLinesPerOrder, parts.line_offsets, info_.orders, info_.lines));
   parts.columns.reserve(info_.columns.size());  // columns are decoded in place: none may move
-  bool products_of_lines = wanted(role::kProductId);
+  bool products_of_lines = wanted(daybook::role::kProductId);
   for (const DaybookInfo::ColumnInfo& info : info_.columns) {
     if (!wanted(info.name)) continue;
     PEAR_TRY(read_column(info, parts.columns.emplace_back()));
-    products_of_lines |= info.level == Level::product;
+    products_of_lines |= info.level == daybook::Level::product;
   }
   if (products_of_lines)
     PEAR_TRY(read_integers(array(array_name::kLineProducts), parts.line_products, info_.lines));
-  if (wanted(role::kProductId))
+  if (wanted(daybook::role::kProductId))
     PEAR_TRY(read_texts(array(array_name::kProductIds), parts.product_ids, info_.products));
-  if (wanted(role::kCustomerId))
+  if (wanted(daybook::role::kCustomerId))
     PEAR_TRY(read_texts(array(array_name::kCustomerIds), parts.customer_ids, info_.customers));
-  if (wanted(role::kOrderId))
+  if (wanted(daybook::role::kOrderId))
     PEAR_TRY(read_texts(array(array_name::kOrderIds), parts.order_ids, info_.orders));
   return {};
 }
 
-OrError<Daybook> DaybookFile::Rep::load(const std::set<std::string>& names) {
-  DaybookParts parts;
+OrError<daybook::Daybook> DaybookFile::Rep::load(const std::set<std::string>& names) {
+  daybook::DaybookParts parts;
   const auto read = read_parts(names, parts);
   PEAR_TRY(wait());  // also where reading failed: decoders still write into the parts
   PEAR_TRY(read);
-  return Daybook(std::move(parts));
+  return daybook::Daybook(std::move(parts));
 }
 
 OrError<void> DaybookFile::Rep::verify() {
@@ -282,13 +283,14 @@ OrError<DaybookFile> DaybookFile::open(const std::string& path) {
   return DaybookFile(std::make_unique<Rep>(std::move(database), std::move(info)));
 }
 
-OrError<Daybook> DaybookFile::load(const std::vector<std::string>& columns) {
+OrError<daybook::Daybook> DaybookFile::load(const std::vector<std::string>& columns) {
   return placed(rep_->load({columns.begin(), columns.end()}), info().path);
 }
 
-OrError<Daybook> DaybookFile::load_all() {
-  std::set<std::string> names = {std::string(role::kCustomerId), std::string(role::kOrderId),
-                                 std::string(role::kProductId)};
+OrError<daybook::Daybook> DaybookFile::load_all() {
+  std::set<std::string> names = {std::string(daybook::role::kCustomerId),
+                                 std::string(daybook::role::kOrderId),
+                                 std::string(daybook::role::kProductId)};
   for (const DaybookInfo::ColumnInfo& column : info().columns) names.insert(column.name);
   return placed(rep_->load(names), info().path);
 }
@@ -299,4 +301,4 @@ OrError<void> DaybookFile::verify() {
   return {};
 }
 
-}  // namespace pear
+}  // namespace pear::storage

@@ -6,12 +6,12 @@
 #include <tbb/parallel_for.h>
 #include <tbb/task_group.h>
 
+#include "files/part_file.hpp"
 #include "storage/daybook_file.hpp"
-#include "storage/part_file.hpp"
 #include "storage/schema.hpp"
 #include "storage/sqlite.hpp"
 
-namespace pear {
+namespace pear::storage {
 namespace {
 
 /// One array of the daybook, cut into pages that can be encoded side by side.
@@ -49,12 +49,12 @@ std::vector<std::uint32_t> run_lengths(const std::vector<std::uint32_t>& offsets
 /// Writes one daybook into one connection.
 class DaybookWriter {
  public:
-  DaybookWriter(sqlite::Database& database, const Daybook& daybook)
+  DaybookWriter(sqlite::Database& database, const daybook::Daybook& daybook)
       : database_(database),
         daybook_(daybook),
         orders_per_customer_(run_lengths(daybook.parts().order_offsets)),
         lines_per_order_(run_lengths(daybook.parts().line_offsets)) {
-    const DaybookParts& parts = daybook.parts();
+    const daybook::DaybookParts& parts = daybook.parts();
     arrays_.push_back(
         integers<std::uint32_t>(std::string(array_name::kOrdersPerCustomer), orders_per_customer_));
     arrays_.push_back(integers<std::uint32_t>(std::string(array_name::kLinesPerOrder), lines_per_order_));
@@ -62,11 +62,11 @@ class DaybookWriter {
     arrays_.push_back(texts(std::string(array_name::kProductIds), parts.product_ids));
     arrays_.push_back(texts(std::string(array_name::kOrderIds), parts.order_ids));
     arrays_.push_back(integers<std::uint32_t>(std::string(array_name::kLineProducts), parts.line_products));
-    for (const Column& column : parts.columns) add_column(column);
+    for (const daybook::Column& column : parts.columns) add_column(column);
   }
 
   /// The fingerprint of what was written.
-  OrError<std::string> write(const Provenance& provenance) {
+  OrError<std::string> write(const daybook::Provenance& provenance) {
     PEAR_TRY(database_.execute(kSchema));
     tbb::task_group encoding;  // the pages are made while the tables for people are written
     encoding.run([this] { encode(); });
@@ -80,16 +80,16 @@ class DaybookWriter {
   }
 
  private:
-  void add_column(const Column& column) {
+  void add_column(const daybook::Column& column) {
     const std::string name = array_name::of_column(column.name);
     std::visit(
         [&](const auto& values) {
-          const auto& array = array_of(values);
+          const auto& array = daybook::array_of(values);
           using Value = typename std::remove_cvref_t<decltype(array)>::value_type;
           arrays_.push_back(integers<Value>(name, array));
         },
         column.values);
-    if (const auto* text = std::get_if<TextValues>(&column.values))
+    if (const auto* text = std::get_if<daybook::TextValues>(&column.values))
       arrays_.push_back(texts(array_name::of_dictionary(column.name), text->dictionary));
   }
 
@@ -124,13 +124,15 @@ class DaybookWriter {
     return database_.execute("CREATE UNIQUE INDEX segments_by_place ON segments (array, page)");
   }
 
-  OrError<void> write_tables(const Provenance& provenance) {
-    PEAR_TRY(write_members("customers", Level::customer, role::kCustomerId, daybook_.customer_ids()));
-    PEAR_TRY(write_members("products", Level::product, role::kProductId, daybook_.product_ids()));
+  OrError<void> write_tables(const daybook::Provenance& provenance) {
+    PEAR_TRY(write_members("customers", daybook::Level::customer, daybook::role::kCustomerId,
+                           daybook_.customer_ids()));
+    PEAR_TRY(write_members("products", daybook::Level::product, daybook::role::kProductId,
+                           daybook_.product_ids()));
     PEAR_ASSIGN(sqlite::Statement column, database_.prepare("INSERT INTO columns VALUES (NULL, ?, ?, ?, ?)"));
-    for (const Column& each : daybook_.parts().columns) {
-      column.bind(1, each.name).bind(2, to_text(each.level)).bind(3, to_text(each.type()));
-      const auto* text = std::get_if<TextValues>(&each.values);
+    for (const daybook::Column& each : daybook_.parts().columns) {
+      column.bind(1, each.name).bind(2, daybook::to_text(each.level)).bind(3, daybook::to_text(each.type()));
+      const auto* text = std::get_if<daybook::TextValues>(&each.values);
       if (text == nullptr)
         column.bind_null(4);
       else
@@ -139,7 +141,7 @@ class DaybookWriter {
     }
     PEAR_ASSIGN(sqlite::Statement run,
                 database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?)"));
-    for (const SourceRecord& source : provenance.sources) {
+    for (const daybook::SourceRecord& source : provenance.sources) {
       run.bind(1, source.name).bind(2, static_cast<std::int64_t>(source.bytes)).bind(3, source.content_hash);
       run.bind(4, source.table).bind(5, static_cast<std::int64_t>(source.rows_read));
       run.bind(6, static_cast<std::int64_t>(source.rows_kept))
@@ -148,18 +150,18 @@ class DaybookWriter {
     }
     PEAR_ASSIGN(sqlite::Statement count,
                 database_.prepare("INSERT INTO cleaning_counts VALUES (NULL, ?, ?)"));
-    for (const CleaningCount& cleaning : provenance.cleaning)
+    for (const daybook::CleaningCount& cleaning : provenance.cleaning)
       PEAR_TRY(count.bind(1, cleaning.what).bind(2, static_cast<std::int64_t>(cleaning.count)).run());
     return {};
   }
 
   /// The customers or products with their columns, a row each, for people with an SQLite client.
-  OrError<void> write_members(const std::string& table, Level level, std::string_view id,
+  OrError<void> write_members(const std::string& table, daybook::Level level, std::string_view id,
                               const TextArray& ids) {
     std::string definition = fmt::format("position INTEGER PRIMARY KEY, \"{}\" TEXT NOT NULL", id);
     std::string places = "NULL, ?";
-    std::vector<const Column*> columns;
-    for (const Column& column : daybook_.parts().columns) {
+    std::vector<const daybook::Column*> columns;
+    for (const daybook::Column& column : daybook_.parts().columns) {
       if (column.level != level) continue;
       columns.push_back(&column);
       definition += fmt::format(", \"{}\" TEXT", column.name);
@@ -172,7 +174,7 @@ class DaybookWriter {
     for (std::uint32_t member = 0; member < ids.size(); ++member) {
       insert.bind(1, ids[member]);
       for (std::size_t i = 0; i < columns.size(); ++i) {
-        values[i] = value_text(columns[i]->values, member);
+        values[i] = daybook::value_text(columns[i]->values, member);
         if (values[i].empty())
           insert.bind_null(static_cast<int>(i) + 2);
         else
@@ -183,7 +185,7 @@ class DaybookWriter {
     return {};
   }
 
-  OrError<void> write_about(const std::string& fingerprint, const Provenance& provenance) {
+  OrError<void> write_about(const std::string& fingerprint, const daybook::Provenance& provenance) {
     PEAR_ASSIGN(sqlite::Statement insert, database_.prepare("INSERT INTO about VALUES (?, ?)"));
     const std::vector<std::pair<std::string, std::string>> facts = {
         {"format_version", std::to_string(kFormatVersion)},
@@ -199,7 +201,7 @@ class DaybookWriter {
   }
 
   sqlite::Database& database_;
-  const Daybook& daybook_;
+  const daybook::Daybook& daybook_;
   std::vector<std::uint32_t> orders_per_customer_;
   std::vector<std::uint32_t> lines_per_order_;
   std::vector<PagedArray> arrays_;
@@ -208,9 +210,9 @@ class DaybookWriter {
 
 }  // namespace
 
-OrError<std::string> write_daybook(const std::string& path, const Daybook& daybook,
-                                   const Provenance& provenance) {
-  PEAR_ASSIGN(PartFile part, PartFile::create(path));
+OrError<std::string> write_daybook(const std::string& path, const daybook::Daybook& daybook,
+                                   const daybook::Provenance& provenance) {
+  PEAR_ASSIGN(files::PartFile part, files::PartFile::create(path));
   const auto write = [&]() -> OrError<std::string> {
     PEAR_ASSIGN(sqlite::Database database,
                 sqlite::Database::open(part.part_path(), path, sqlite::Database::Mode::write));
@@ -231,4 +233,4 @@ OrError<std::string> write_daybook(const std::string& path, const Daybook& daybo
   return fingerprint;
 }
 
-}  // namespace pear
+}  // namespace pear::storage

@@ -11,7 +11,7 @@
 #include <xxhash.h>
 #include <zstd.h>
 
-namespace pear {
+namespace pear::storage {
 namespace {
 
 static_assert(std::endian::native == std::endian::little,
@@ -246,4 +246,4 @@ OrError<TextArray> decode_text_page(const Page& page) {
   return TextArray::of_lengths(std::string(bytes.substr(0, size)), lengths);
 }
 
-}  // namespace pear
+}  // namespace pear::storage

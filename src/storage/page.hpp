@@ -10,7 +10,7 @@
 #include "base/error.hpp"
 #include "base/text_array.hpp"
 
-namespace pear {
+namespace pear::storage {
 
 constexpr std::size_t kPageValues = std::size_t{1} << 16U;
 
@@ -39,4 +39,4 @@ template <class T>
 [[nodiscard]] Page encode_text_page(const TextArray& texts, std::size_t begin, std::size_t end);
 [[nodiscard]] OrError<TextArray> decode_text_page(const Page& page);
 
-}  // namespace pear
+}  // namespace pear::storage

@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 #include <xxhash.h>
 
-namespace pear {
+namespace pear::storage {
 
 const char* const kSchema = R"sql(
 CREATE TABLE about (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
@@ -32,4 +32,4 @@ std::string Fingerprint::hex() const {
   return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
 }
 
-}  // namespace pear
+}  // namespace pear::storage

@@ -8,7 +8,7 @@
 #include "daybook/column.hpp"
 #include "storage/page.hpp"
 
-namespace pear {
+namespace pear::storage {
 
 constexpr int kFormatVersion = 2;
 constexpr int kApplicationId = 0x50454152;  ///< "PEAR", in the header of the SQLite file
@@ -32,11 +32,11 @@ constexpr std::string_view kLineProducts = "line.product";
 template <class T>
 constexpr T kEmptyOf = T{};
 template <>
-inline constexpr std::uint32_t kEmptyOf<std::uint32_t> = kEmptyCode;
+inline constexpr std::uint32_t kEmptyOf<std::uint32_t> = daybook::kEmptyCode;
 template <>
-inline constexpr std::int64_t kEmptyOf<std::int64_t> = kEmptyUnits;
+inline constexpr std::int64_t kEmptyOf<std::int64_t> = daybook::kEmptyUnits;
 template <>
-inline constexpr std::int32_t kEmptyOf<std::int32_t> = kEmptyDays;
+inline constexpr std::int32_t kEmptyOf<std::int32_t> = daybook::kEmptyDays;
 /// Flags are never empty; 255 is no flag.
 template <>
 inline constexpr std::uint8_t kEmptyOf<std::uint8_t> = 255;
@@ -52,4 +52,4 @@ class Fingerprint {
   std::string seen_;
 };
 
-}  // namespace pear
+}  // namespace pear::storage

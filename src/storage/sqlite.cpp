@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 #include <sqlite3.h>
 
-namespace pear::sqlite {
+namespace pear::storage::sqlite {
 namespace {
 
 /// What SQLite says of the last call: io where the system is at fault, data where the file's own bytes are (a
@@ -108,4 +108,4 @@ OrError<std::string> Database::blob(const char* table, const char* column, std::
   return bytes;
 }
 
-}  // namespace pear::sqlite
+}  // namespace pear::storage::sqlite

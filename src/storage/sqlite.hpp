@@ -11,7 +11,7 @@
 struct sqlite3;
 struct sqlite3_stmt;
 
-namespace pear::sqlite {
+namespace pear::storage::sqlite {
 
 /// One prepared statement. Bind from 1, read columns from 0; texts and blobs that were bound must live until
 /// the next step().
@@ -59,4 +59,4 @@ class Database {
   std::unique_ptr<sqlite3, Close> connection_;
 };
 
-}  // namespace pear::sqlite
+}  // namespace pear::storage::sqlite

@@ -6,38 +6,40 @@
 
 #include <fmt/format.h>
 
+#include "analysis/table_builder.hpp"
 #include "base/text.hpp"
-#include "output/readable.hpp"
-#include "question/row_columns.hpp"
+#include "output/tables/readable.hpp"
 
-namespace pear {
+namespace pear::study {
 namespace {
 
 /// A column of what a row's measure was, is, or differs by, as the table itself has it.
 template <class Of>
-TableColumn measure_column(const ComparedTable& compared, std::string name, const std::string& description,
-                           Of of) {
-  const TableColumn& measured = compared.table->columns[compared.measure];
+result::TableColumn measure_column(const ComparedTable& compared, std::string name,
+                                   const std::string& description, Of of) {
+  const result::TableColumn& measured = compared.table->columns[compared.measure];
   std::vector<double> fractions;
   std::vector<std::int64_t> units;
-  const bool is_decimal = measured.unit == Unit::money || measured.unit == Unit::number;
+  const bool is_decimal = measured.unit == result::Unit::money || measured.unit == result::Unit::number;
   for (const ChangedRow& row : compared.rows) {
     const double value = of(row);
     fractions.push_back(value);
-    units.push_back(std::isnan(value) ? kEmptyCell
+    units.push_back(std::isnan(value) ? result::kEmptyCell
                                       : std::llround(is_decimal ? value * Decimal::kScale : value));
   }
-  if (is_fraction(measured.unit)) return share_column(std::move(name), description, std::move(fractions));
-  TableColumn column = integer_column(std::move(name), measured.unit, description, std::move(units));
+  if (result::is_fraction(measured.unit))
+    return result::share_column(std::move(name), description, std::move(fractions));
+  result::TableColumn column =
+      result::integer_column(std::move(name), measured.unit, description, std::move(units));
   column.places = measured.places;
   return column;
 }
 
 /// "P43 Starter kit socks, 2024: amount 1,200.00 to 1,350.00"
-std::string biggest_told(const ComparedTable& compared, const Table& changes) {
+std::string biggest_told(const ComparedTable& compared, const result::Table& changes) {
   const ChangedRow& row = compared.rows.front();
   const auto cell = [&](std::size_t behind) {
-    return readable_cell(changes.columns[compared.keys.size() + behind], 0);
+    return output::readable_cell(changes.columns[compared.keys.size() + behind], 0);
   };
   const std::string& measure = compared.table->columns[compared.measure].name;
   const std::string what = row.key.empty() ? "its row" : join(row.key, " ");
@@ -51,9 +53,9 @@ std::string biggest_told(const ComparedTable& compared, const Table& changes) {
 
 }  // namespace
 
-Table changes_table(const ComparedTable& compared) {
+result::Table changes_table(const ComparedTable& compared) {
   const std::string& measure = compared.table->columns[compared.measure].name;
-  Table table{
+  result::Table table{
       compared.stem,
       "What changed in " + compared.stem,
       fmt::format(
@@ -61,16 +63,16 @@ Table changes_table(const ComparedTable& compared) {
           compared.stem, measure),
       {}};
   for (std::size_t i = 0; i < compared.keys.size(); ++i) {
-    const TableColumn& key = compared.table->columns[compared.keys[i]];
+    const result::TableColumn& key = compared.table->columns[compared.keys[i]];
     TextArray texts;
     for (const ChangedRow& row : compared.rows) texts.push_back(row.key[i]);
-    table.columns.push_back(text_column(key.name, key.description, std::move(texts)));
+    table.columns.push_back(result::text_column(key.name, key.description, std::move(texts)));
     table.columns.back().always_shown = true;
   }
   TextArray changes;
   for (const ChangedRow& row : compared.rows)
     changes.push_back(kChanges[static_cast<std::size_t>(row.change)]);
-  table.columns.push_back(text_column("change", "new, gone, risen or fallen.", std::move(changes)));
+  table.columns.push_back(result::text_column("change", "new, gone, risen or fallen.", std::move(changes)));
   table.columns.push_back(measure_column(compared, measure + "_before", "What it was; empty of new rows.",
                                          [](const ChangedRow& row) { return row.before; }));
   table.columns.push_back(measure_column(compared, measure + "_now",
@@ -81,31 +83,33 @@ Table changes_table(const ComparedTable& compared) {
   return table;
 }
 
-Table summary_table(const std::vector<ComparedTable>& all) {
-  Table table{"", "What changed", "One row for each table that was there before, too.", {}};
+result::Table summary_table(const std::vector<ComparedTable>& all) {
+  result::Table table{"", "What changed", "One row for each table that was there before, too.", {}};
   TextArray names, measures;
   for (const ComparedTable& each : all) {
     names.push_back(each.stem);
     measures.push_back(each.table->columns[each.measure].name);
   }
-  table.columns.push_back(text_column("table", "The table, by the name of its file.", std::move(names)));
   table.columns.push_back(
-      text_column("measure", "The column by which rows rise and fall.", std::move(measures)));
-  RowColumns rows(all, table.columns);
-  rows.whole("rows_before", Unit::count, "Rows that it had.",
+      result::text_column("table", "The table, by the name of its file.", std::move(names)));
+  table.columns.push_back(
+      result::text_column("measure", "The column by which rows rise and fall.", std::move(measures)));
+  analysis::RowColumns rows(all, table.columns);
+  rows.whole("rows_before", result::Unit::count, "Rows that it had.",
              [](const ComparedTable& each) { return each.rows_before; });
-  rows.whole("rows_now", Unit::count, "Rows that it has.",
+  rows.whole("rows_now", result::Unit::count, "Rows that it has.",
              [](const ComparedTable& each) { return each.table->rows(); });
   for (const Change change : {Change::fresh, Change::gone, Change::risen, Change::fallen})
-    rows.whole(std::string(kChanges[static_cast<std::size_t>(change)]), Unit::count, "Rows that are so.",
-               [&](const ComparedTable& each) { return each.count(change); });
-  rows.whole("same", Unit::count, "Rows whose measure is what it was.",
+    rows.whole(std::string(kChanges[static_cast<std::size_t>(change)]), result::Unit::count,
+               "Rows that are so.", [&](const ComparedTable& each) { return each.count(change); });
+  rows.whole("same", result::Unit::count, "Rows whose measure is what it was.",
              [](const ComparedTable& each) { return each.same; });
   return table;
 }
 
 std::vector<std::string> changes_headline(const std::vector<ComparedTable>& all,
-                                          const std::vector<Table>& changes, const std::string& folder) {
+                                          const std::vector<result::Table>& changes,
+                                          const std::string& folder) {
   std::uint64_t counts[4] = {};
   std::size_t changed = 0;
   for (const ComparedTable& each : all) {
@@ -126,7 +130,7 @@ std::vector<std::string> changes_headline(const std::vector<ComparedTable>& all,
   for (std::size_t i = 0; i < all.size(); ++i)
     if (!all[i].rows.empty()) order.push_back(i);
   const auto rank = [&](std::size_t i) {
-    const bool of_money = all[i].table->columns[all[i].measure].unit == Unit::money;
+    const bool of_money = all[i].table->columns[all[i].measure].unit == result::Unit::money;
     return std::pair(of_money, std::abs(all[i].rows.front().difference()));
   };
   std::stable_sort(order.begin(), order.end(),
@@ -141,4 +145,4 @@ std::vector<std::string> changes_headline(const std::vector<ComparedTable>& all,
   return headline;
 }
 
-}  // namespace pear
+}  // namespace pear::study

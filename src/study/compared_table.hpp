@@ -11,7 +11,7 @@
 
 #include "result/table.hpp"
 
-namespace pear {
+namespace pear::study {
 
 enum class Change : std::uint8_t { fresh, gone, risen, fallen };
 inline constexpr std::string_view kChanges[] = {"new", "gone", "risen", "fallen"};
@@ -29,7 +29,7 @@ struct ChangedRow {
 /// A table set beside its earlier self.
 struct ComparedTable {
   std::string question, stem;
-  const Table* table = nullptr;
+  const result::Table* table = nullptr;
   std::vector<std::size_t> keys;
   std::size_t measure = 0;
   std::size_t rows_before = 0, same = 0;
@@ -41,14 +41,14 @@ struct ComparedTable {
 };
 
 /// A row for each row that changed: key, change, before, now, difference.
-[[nodiscard]] Table changes_table(const ComparedTable& compared);
+[[nodiscard]] result::Table changes_table(const ComparedTable& compared);
 
 /// A row for each table.
-[[nodiscard]] Table summary_table(const std::vector<ComparedTable>& all);
+[[nodiscard]] result::Table summary_table(const std::vector<ComparedTable>& all);
 
 /// How much changed, and the largest differences; `changes` are the tables of changes, in the same order.
 [[nodiscard]] std::vector<std::string> changes_headline(const std::vector<ComparedTable>& all,
-                                                        const std::vector<Table>& changes,
+                                                        const std::vector<result::Table>& changes,
                                                         const std::string& folder);
 
-}  // namespace pear
+}  // namespace pear::study

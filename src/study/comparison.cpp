@@ -10,14 +10,14 @@
 #include <absl/container/flat_hash_map.h>
 #include <fmt/format.h>
 
+#include "app/side_table.hpp"
 #include "base/text.hpp"
-#include "output/data_package.hpp"
-#include "output/trail_json.hpp"
-#include "output/whole_file.hpp"
+#include "files/whole_file.hpp"
+#include "output/tables/data_package.hpp"
+#include "output/tables/trail_json.hpp"
 #include "study/compared_table.hpp"
-#include "study/side_table.hpp"
 
-namespace pear {
+namespace pear::study {
 namespace {
 
 /// Texts behind one another, so that no two different lists are alike.
@@ -27,13 +27,14 @@ std::string joined(const std::vector<std::string>& texts) {
   return key;
 }
 
-std::vector<std::string> key_of(const Table& table, const std::vector<std::size_t>& keys, std::size_t row) {
+std::vector<std::string> key_of(const result::Table& table, const std::vector<std::size_t>& keys,
+                                std::size_t row) {
   std::vector<std::string> key;
-  for (const std::size_t column : keys) key.push_back(cell_text(table.columns[column], row));
+  for (const std::size_t column : keys) key.push_back(result::cell_text(table.columns[column], row));
   return key;
 }
 
-bool tells_apart(const Table& table, const std::vector<std::size_t>& keys) {
+bool tells_apart(const result::Table& table, const std::vector<std::size_t>& keys) {
   std::set<std::string> seen;
   for (std::size_t row = 0; row < table.rows(); ++row)
     if (!seen.insert(joined(key_of(table, keys, row))).second) return false;
@@ -42,12 +43,12 @@ bool tells_apart(const Table& table, const std::vector<std::size_t>& keys) {
 
 /// As few of the first texts and dates as tell all rows apart, none where there is one row only; or else the
 /// very first column. Nothing where none do.
-std::optional<std::vector<std::size_t>> key_columns(const Table& table) {
+std::optional<std::vector<std::size_t>> key_columns(const result::Table& table) {
   std::vector<std::size_t> keys;
   if (tells_apart(table, keys)) return keys;
   for (std::size_t i = 0; i < table.columns.size(); ++i) {
-    const Unit unit = table.columns[i].unit;
-    if (unit != Unit::text && unit != Unit::date) continue;
+    const result::Unit unit = table.columns[i].unit;
+    if (unit != result::Unit::text && unit != result::Unit::date) continue;
     keys.push_back(i);
     if (tells_apart(table, keys)) return keys;
   }
@@ -57,8 +58,9 @@ std::optional<std::vector<std::size_t>> key_columns(const Table& table) {
 }
 
 /// The first column of money, or else of the next best unit.
-std::optional<std::size_t> measure_of(const Table& table, const std::vector<std::size_t>& keys) {
-  for (const Unit unit : {Unit::money, Unit::count, Unit::number, Unit::share, Unit::days, Unit::chance})
+std::optional<std::size_t> measure_of(const result::Table& table, const std::vector<std::size_t>& keys) {
+  for (const result::Unit unit : {result::Unit::money, result::Unit::count, result::Unit::number,
+                                  result::Unit::share, result::Unit::days, result::Unit::chance})
     for (std::size_t i = 0; i < table.columns.size(); ++i)
       if (table.columns[i].unit == unit && std::find(keys.begin(), keys.end(), i) == keys.end()) return i;
   return std::nullopt;
@@ -69,7 +71,8 @@ double number_of(const std::string& text) {
 }
 
 /// Where the earlier table has the columns; nothing where it lacks one.
-std::optional<std::vector<std::size_t>> places_in(const SideTable& earlier, const Table& table,
+std::optional<std::vector<std::size_t>> places_in(const analysis::SideTable& earlier,
+                                                  const result::Table& table,
                                                   const std::vector<std::size_t>& columns) {
   std::vector<std::size_t> places;
   for (const std::size_t column : columns) {
@@ -80,13 +83,13 @@ std::optional<std::vector<std::size_t>> places_in(const SideTable& earlier, cons
   return places;
 }
 
-std::optional<ComparedTable> compare_table(const std::string& question, const Table& table,
-                                           const SideTable& earlier) {
+std::optional<ComparedTable> compare_table(const std::string& question, const result::Table& table,
+                                           const analysis::SideTable& earlier) {
   const auto keys = key_columns(table);
   const auto measure = keys ? measure_of(table, *keys) : std::nullopt;
   if (!measure) return std::nullopt;
   ComparedTable compared{
-      question, file_stem(question, table.part), &table, *keys, *measure, earlier.rows.size(), 0, {}};
+      question, output::file_stem(question, table.part), &table, *keys, *measure, earlier.rows.size(), 0, {}};
   const auto places = places_in(earlier, table, compared.keys), value = places_in(earlier, table, {*measure});
   if (!places || !value) return std::nullopt;
   absl::flat_hash_map<std::string, std::size_t> then;
@@ -99,7 +102,7 @@ std::optional<ComparedTable> compare_table(const std::string& question, const Ta
   std::vector<bool> met(earlier.rows.size());
   for (std::size_t row = 0; row < table.rows(); ++row) {
     ChangedRow changed{key_of(table, compared.keys, row), Change::fresh};
-    changed.now = number_of(cell_text(table.columns[*measure], row));
+    changed.now = number_of(result::cell_text(table.columns[*measure], row));
     const auto found = then.find(joined(changed.key));
     if (found != then.end()) {
       met[found->second] = true;
@@ -125,8 +128,8 @@ std::optional<ComparedTable> compare_table(const std::string& question, const Ta
 
 OrError<EarlierAnswers> read_earlier(const std::string& folder) {
   const std::string path = folder + "/datapackage.json";
-  PEAR_ASSIGN(const std::string text, read_whole_file(path));
-  const Json package = Json::parse(text, nullptr, false);
+  PEAR_ASSIGN(const std::string text, files::read_whole_file(path));
+  const output::Json package = output::Json::parse(text, nullptr, false);
   if (!package.is_object() || !package.contains("trails") || !package.contains("resources"))
     return data_error(fmt::format(
         "{} is no Data Package of pear-thread. Name the folder that an earlier study wrote.", path));
@@ -136,16 +139,16 @@ OrError<EarlierAnswers> read_earlier(const std::string& folder) {
     earlier.commands[name] = trail.value("command", "");
     earlier.last_dates[name] = trail.contains("population") ? trail["population"].value("last_date", "") : "";
   }
-  for (const Json& resource : package["resources"]) {
+  for (const output::Json& resource : package["resources"]) {
     const std::string file = resource.value("path", "");
     PEAR_ASSIGN(earlier.tables[std::filesystem::path(file).stem().string()],
-                read_side_table(folder + "/" + file));
+                app::read_side_table(folder + "/" + file));
   }
   return earlier;
 }
 
-Result compare(const StudyAnswers& now, const EarlierAnswers& earlier) {
-  Result result;
+result::Result compare(const StudyAnswers& now, const EarlierAnswers& earlier) {
+  result::Result result;
   result.question = "changes";
   std::vector<ComparedTable> all;
   std::vector<std::string> left_out, otherwise;
@@ -158,8 +161,8 @@ Result compare(const StudyAnswers& now, const EarlierAnswers& earlier) {
     const auto command = earlier.commands.find(answer.name());
     if (command != earlier.commands.end() && command->second != answer.answer->trail.command_line)
       otherwise.push_back(answer.name());
-    for (const Table& table : answer.answer->result.tables) {
-      const std::string stem = file_stem(answer.name(), table.part);
+    for (const result::Table& table : answer.answer->result.tables) {
+      const std::string stem = output::file_stem(answer.name(), table.part);
       const auto then = earlier.tables.find(stem);
       auto compared =
           then == earlier.tables.end() ? std::nullopt : compare_table(answer.name(), table, then->second);
@@ -169,11 +172,11 @@ Result compare(const StudyAnswers& now, const EarlierAnswers& earlier) {
         left_out.push_back(stem);
     }
   }
-  std::vector<Table> changes;
+  std::vector<result::Table> changes;
   for (const ComparedTable& each : all) changes.push_back(changes_table(each));
   result.headline = changes_headline(all, changes, earlier.folder);
   result.tables.push_back(summary_table(all));
-  for (Table& table : changes)
+  for (result::Table& table : changes)
     if (table.rows() > 0) result.tables.push_back(std::move(table));
   std::set<std::string> dates;
   for (const auto& [name, date] : earlier.last_dates)
@@ -197,4 +200,4 @@ Result compare(const StudyAnswers& now, const EarlierAnswers& earlier) {
   return result;
 }
 
-}  // namespace pear
+}  // namespace pear::study

@@ -5,18 +5,18 @@
 #include <string>
 #include <vector>
 
+#include "analysis/question_input.hpp"
 #include "base/error.hpp"
-#include "question/asked.hpp"
 #include "study/study.hpp"
 
-namespace pear {
+namespace pear::study {
 
 /// What an earlier run left in its folder.
 struct EarlierAnswers {
   std::string folder;
-  std::map<std::string, std::string> commands;    ///< by name of the question, from its trail
-  std::map<std::string, std::string> last_dates;  ///< of their populations
-  std::map<std::string, SideTable> tables;        ///< by stem of the file
+  std::map<std::string, std::string> commands;        ///< by name of the question, from its trail
+  std::map<std::string, std::string> last_dates;      ///< of their populations
+  std::map<std::string, analysis::SideTable> tables;  ///< by stem of the file
 };
 
 /// Reads a folder that has a datapackage.json of ours. Errors: io; data, where it is none.
@@ -25,6 +25,6 @@ struct EarlierAnswers {
 /// Sets every table beside the one of the same name: rows that are new, gone, risen or fallen. Rows are known
 /// by their key: the first texts and dates that tell all rows apart, or the very first column. They rise and
 /// fall by the first column of money, or else of counts, numbers or shares. Largest differences first.
-[[nodiscard]] Result compare(const StudyAnswers& now, const EarlierAnswers& earlier);
+[[nodiscard]] result::Result compare(const StudyAnswers& now, const EarlierAnswers& earlier);
 
-}  // namespace pear
+}  // namespace pear::study

@@ -4,13 +4,13 @@
 
 #include <fmt/format.h>
 
-#include "output/atomic_file.hpp"
-#include "output/whole_file.hpp"
-#include "output/xlsx_writer.hpp"
-#include "study/report.hpp"
-#include "study/template.hpp"
+#include "files/atomic_file.hpp"
+#include "files/whole_file.hpp"
+#include "output/tables/xlsx_writer.hpp"
+#include "study/report/report.hpp"
+#include "study/report/template.hpp"
 
-namespace pear {
+namespace pear::study {
 namespace {
 
 /// Filled into the study's folder, under the template's own name.
@@ -21,33 +21,33 @@ OrError<std::string> deliver_template(const StudyAnswers& answers, const std::st
   if (std::filesystem::equivalent(path, file, failure))
     return usage_error(fmt::format("the template {} lies where it would be filled. Move it out of {}.", file,
                                    answers.study->folder));
-  PEAR_ASSIGN(const std::string text, read_whole_file(file));
+  PEAR_ASSIGN(const std::string text, files::read_whole_file(file));
   PEAR_ASSIGN(const std::string filled, fill_template(answers, text, file, template_kind(file)));
-  PEAR_TRY(write_file(path, filled));
+  PEAR_TRY(files::write_file(path, filled));
   return path;
 }
 
 OrError<void> deliver_workbook(const StudyAnswers& answers) {
   const Study& study = *answers.study;
-  std::vector<WorkbookPart> parts;
+  std::vector<output::WorkbookPart> parts;
   for (const StudyAnswer& answer : answers.answers) {
     if (!answer.answer) continue;
-    parts.push_back(workbook_part(answer.answer->result, answer.answer->trail, answer.asked->files,
-                                  answer.answer->files));
+    parts.push_back(output::workbook_part(answer.answer->result, answer.answer->trail, answer.asked->files,
+                                          answer.answer->files));
     parts.back().title = answer.asked->title;
   }
   const auto folder = std::filesystem::path(study.workbook).parent_path().string();
-  if (!folder.empty()) PEAR_TRY(make_folder(folder));
-  return write_workbook(study.title, parts, study.workbook);
+  if (!folder.empty()) PEAR_TRY(files::make_folder(folder));
+  return output::write_workbook(study.title, parts, study.workbook);
 }
 
 }  // namespace
 
 OrError<void> add_changes(StudyAnswers& answers, const EarlierAnswers& earlier) {
   const Study& study = *answers.study;
-  Answer changes;
+  app::Answer changes;
   changes.result = compare(answers, earlier);
-  PEAR_TRY(require_checks(changes.result));
+  PEAR_TRY(app::require_checks(changes.result));
   const std::string daybook = std::filesystem::path(study.daybook).filename().string();
   const std::string file = std::filesystem::path(study.file).filename().string();
   std::string fingerprint;
@@ -59,20 +59,20 @@ OrError<void> add_changes(StudyAnswers& answers, const EarlierAnswers& earlier) 
   answers.added->title = "What changed";
   answers.added->top = 60;
   answers.added->files = {study.folder, "changes", {}};
-  PEAR_ASSIGN(changes.files, write_result(changes.result, changes.trail, answers.added->files));
+  PEAR_ASSIGN(changes.files, output::write_result(changes.result, changes.trail, answers.added->files));
   answers.answers.insert(answers.answers.begin(), {answers.added.get(), std::move(changes), {}});
   return {};
 }
 
 OrError<std::vector<std::string>> deliver(const StudyAnswers& answers) {
   const Study& study = *answers.study;
-  PEAR_TRY(make_folder(study.folder));
+  PEAR_TRY(files::make_folder(study.folder));
   std::vector<std::string> paths;
   if (study.is_whole) {
     paths = {study.folder + "/report.html", study.folder + "/report.md"};
     PEAR_ASSIGN(const std::string page, render_report_page(answers));
-    PEAR_TRY(write_file(paths[0], page));
-    PEAR_TRY(write_file(paths[1], render_report_markdown(answers)));
+    PEAR_TRY(files::write_file(paths[0], page));
+    PEAR_TRY(files::write_file(paths[1], render_report_markdown(answers)));
   }
   if (!study.workbook.empty()) {
     PEAR_TRY(deliver_workbook(answers));
@@ -85,4 +85,4 @@ OrError<std::vector<std::string>> deliver(const StudyAnswers& answers) {
   return paths;
 }
 
-}  // namespace pear
+}  // namespace pear::study

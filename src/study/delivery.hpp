@@ -8,7 +8,7 @@
 #include "study/comparison.hpp"
 #include "study/study.hpp"
 
-namespace pear {
+namespace pear::study {
 
 /// Sets the answers beside earlier ones, writes what changed as FOLDER/changes.csv and changes-TABLE.csv, and
 /// puts it first among the answers. Errors: io.
@@ -18,4 +18,4 @@ namespace pear {
 /// and its templates filled; the paths of what was written. Errors: io.
 [[nodiscard]] OrError<std::vector<std::string>> deliver(const StudyAnswers& answers);
 
-}  // namespace pear
+}  // namespace pear::study

@@ -7,16 +7,16 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
-#include "intake/intake_file.hpp"
+#include "intake/plan/intake_file.hpp"
 #include "sources/byte_source.hpp"
 #include "storage/daybook_file.hpp"
 
-namespace pear {
+namespace pear::study {
 namespace {
 
 /// Of the bytes on the disk.
 OrError<std::string> hash_of(const std::string& file) {
-  PEAR_ASSIGN(const auto source, open_bytes(file));
+  PEAR_ASSIGN(const auto source, sources::open_bytes(file));
   std::vector<char> piece(1U << 20U);
   std::size_t taken = 1;
   while (taken > 0) {
@@ -26,11 +26,11 @@ OrError<std::string> hash_of(const std::string& file) {
 }
 
 /// What a plan reads now, by hash; nothing where that cannot be told (a database, a missing file).
-std::optional<std::vector<std::string>> hashes_of(const IntakePlan& plan) {
+std::optional<std::vector<std::string>> hashes_of(const intake::IntakePlan& plan) {
   std::vector<std::string> hashes;
   for (const auto& table : plan.tables) {
     if (!table) continue;
-    for (const TableAddress& address : table->sources) {
+    for (const sources::TableAddress& address : table->sources) {
       if (address.file.empty()) return std::nullopt;
       auto hash = hash_of(address.file);
       if (!hash) return std::nullopt;
@@ -55,7 +55,7 @@ StudyAnswers run_study(const Study& study, const std::function<void(const StudyQ
   for (const StudyQuestion& asked : study.questions) {
     if (begin) begin(asked);
     StudyAnswer entry{&asked, std::nullopt, {}};
-    auto answer = ask_daybook(*asked.question, {study.daybook, asked.values, asked.files});
+    auto answer = app::run_and_write(*asked.question, {study.daybook, asked.values, asked.files});
     if (answer)
       entry.answer = std::move(*answer);
     else
@@ -70,10 +70,11 @@ OrError<bool> needs_import(const Study& study) {
   std::error_code failure;
   const auto daybook_time = std::filesystem::last_write_time(study.daybook, failure);
   if (failure) return true;
-  PEAR_ASSIGN(const IntakePlan plan, read_intake_file(study.intake));
-  PEAR_ASSIGN(const DaybookFile daybook, DaybookFile::open(study.daybook));
+  PEAR_ASSIGN(const intake::IntakePlan plan, intake::read_intake_file(study.intake));
+  PEAR_ASSIGN(const storage::DaybookFile daybook, storage::DaybookFile::open(study.daybook));
   std::vector<std::string> known;
-  for (const SourceRecord& source : daybook.info().provenance.sources) known.push_back(source.content_hash);
+  for (const daybook::SourceRecord& source : daybook.info().provenance.sources)
+    known.push_back(source.content_hash);
   std::sort(known.begin(), known.end());
   std::size_t named = 0;
   for (const auto& table : plan.tables) named += table ? table->sources.size() : 0;
@@ -87,4 +88,4 @@ OrError<bool> needs_import(const Study& study) {
   return !now || *now != known;
 }
 
-}  // namespace pear
+}  // namespace pear::study

@@ -7,17 +7,17 @@
 #include <string>
 #include <vector>
 
+#include "app/run_and_write.hpp"
 #include "base/error.hpp"
 #include "result/result.hpp"
-#include "study/asking.hpp"
 #include "study/study_file.hpp"
 
-namespace pear {
+namespace pear::study {
 
 /// A question of a study with its answer, or the reason why there is none.
 struct StudyAnswer {
   const StudyQuestion* asked = nullptr;
-  std::optional<Answer> answer;
+  std::optional<app::Answer> answer;
   Error failure;  ///< where there is no answer
   [[nodiscard]] const std::string& name() const { return asked->files.stem; }
 };
@@ -39,4 +39,4 @@ struct StudyAnswers {
 /// file names (it was appended to, and importing would lose that); data and io, of intake file and daybook.
 [[nodiscard]] OrError<bool> needs_import(const Study& study);
 
-}  // namespace pear
+}  // namespace pear::study

@@ -6,14 +6,15 @@
 
 #include <fmt/format.h>
 
+#include "analysis/selection.hpp"
+#include "app/run_and_write.hpp"
 #include "base/text.hpp"
-#include "intake/toml_section.hpp"
-#include "output/atomic_file.hpp"
-#include "output/whole_file.hpp"
-#include "question/selection.hpp"
-#include "study/asking.hpp"
+#include "files/atomic_file.hpp"
+#include "files/whole_file.hpp"
+#include "intake/plan/toml_section.hpp"
+#include "questions/all_questions.hpp"
 
-namespace pear {
+namespace pear::study {
 namespace {
 
 /// A path that a file names, from where we are.
@@ -39,10 +40,10 @@ class StudyReader {
   explicit StudyReader(std::string path) { study_.file = std::move(path); }
 
   OrError<Study> read(const toml::table& root) {
-    TomlSection file(root, "", study_.file, "a study file");
-    file.within("study", [&](TomlSection& section) { read_study_section(section); });
+    intake::TomlSection file(root, "", study_.file, "a study file");
+    file.within("study", [&](intake::TomlSection& section) { read_study_section(section); });
     if (!file.has("study")) file.fault("study", "a table [study] is expected, which names the daybook.");
-    file.within("question", [&](TomlSection& section) { read_question(section); });
+    file.within("question", [&](intake::TomlSection& section) { read_question(section); });
     PEAR_TRY(file.finish());
     if (study_.questions.empty())
       return data_error(
@@ -51,7 +52,7 @@ class StudyReader {
   }
 
  private:
-  void read_study_section(TomlSection& section) {
+  void read_study_section(intake::TomlSection& section) {
     const std::filesystem::path file(study_.file);
     study_.title = section.optional_text("title").value_or(file.stem().string());
     study_.comment = section.text("comment");
@@ -62,7 +63,7 @@ class StudyReader {
       study_.workbook = beside(study_.file, *workbook);
     for (const std::string& path : section.texts("template"))
       study_.templates.push_back(beside(study_.file, path));
-    for (const OptionInfo& option : infos(selection_options()))
+    for (const analysis::OptionInfo& option : analysis::infos(analysis::selection_options()))
       for (const std::string& value : section.scalars(option.name)) shared_.emplace_back(option.name, value);
     if (study_.intake.empty() && study_.daybook.empty())
       return section.fault("daybook", "a study needs daybook = \"NAME.daybook\", or intake = \"NAME.toml\".");
@@ -72,11 +73,11 @@ class StudyReader {
                          : std::filesystem::path(study_.intake).replace_extension(".daybook").string();
   }
 
-  void read_question(TomlSection& section) {
+  void read_question(intake::TomlSection& section) {
     const std::string ask = section.text("ask");
     std::vector<std::string> names;
     StudyQuestion asked;
-    for (const Question& question : questions()) {
+    for (const analysis::Question& question : questions::all_questions()) {
       names.push_back(question.name);
       if (question.name == ask) asked.question = &question;
     }
@@ -92,11 +93,11 @@ class StudyReader {
   }
 
   /// All options of the question under their own names; `out` is that of the study.
-  static void read_options(TomlSection& section, StudyQuestion& asked) {
-    std::vector<OptionInfo> options = shaping_options(*asked.question);
-    for (const OptionInfo& option : writing_options(*asked.question))
+  static void read_options(intake::TomlSection& section, StudyQuestion& asked) {
+    std::vector<analysis::OptionInfo> options = app::shaping_options(*asked.question);
+    for (const analysis::OptionInfo& option : app::writing_options(*asked.question))
       if (option.name != "out") options.push_back(option);
-    for (const OptionInfo& option : options) {
+    for (const analysis::OptionInfo& option : options) {
       const std::vector<std::string> values = section.scalars(option.name);
       if (values.empty()) continue;
       if (option.placeholder.empty()) {
@@ -111,7 +112,7 @@ class StudyReader {
       }
     }
     for (auto& [name, value] : asked.values)
-      for (const OptionInfo& option : options)
+      for (const analysis::OptionInfo& option : options)
         if (option.names_file && option.name == name) value = beside(section.file(), value);
   }
 
@@ -130,11 +131,11 @@ class StudyReader {
 
   /// Stems are unlike: the second of one name is called NAME-2. What is wrong with options is told with a
   /// line.
-  void settle_files(TomlSection& section, StudyQuestion& asked) {
-    auto files = file_plan(*asked.question, asked.values, study_.folder);
-    const auto top = rows_to_show(*asked.question, asked.values);
+  void settle_files(intake::TomlSection& section, StudyQuestion& asked) {
+    auto files = app::file_plan(*asked.question, asked.values, study_.folder);
+    const auto top = app::rows_to_show(*asked.question, asked.values);
     const auto prepared = asked.question->prepare(asked.values);
-    const auto selection = read_selection(asked.values);
+    const auto selection = analysis::read_selection(asked.values);
     const auto complain = [&](const auto& outcome) {
       if (!outcome) section.fault("ask", outcome.error().message);
       return !outcome;
@@ -151,7 +152,7 @@ class StudyReader {
   }
 
   Study study_;
-  OptionValues shared_;
+  analysis::OptionValues shared_;
   std::set<std::string> stems_;
 };
 
@@ -168,16 +169,16 @@ OrError<Study> parse_study(std::string_view text, const std::string& path) {
 }
 
 OrError<Study> read_study(const std::string& path) {
-  PEAR_ASSIGN(const std::string text, read_whole_file(path));
+  PEAR_ASSIGN(const std::string text, files::read_whole_file(path));
   return parse_study(text, path);
 }
 
-std::string study_entry(const Question& question, const OptionValues& values) {
+std::string study_entry(const analysis::Question& question, const analysis::OptionValues& values) {
   std::string entry = fmt::format("\n[[question]]\nask = {}\n", toml_text(question.name));
-  std::vector<OptionInfo> options = shaping_options(question);
-  for (const OptionInfo& option : writing_options(question))
+  std::vector<analysis::OptionInfo> options = app::shaping_options(question);
+  for (const analysis::OptionInfo& option : app::writing_options(question))
     if (option.name != "out") options.push_back(option);
-  for (const OptionInfo& option : options) {
+  for (const analysis::OptionInfo& option : options) {
     std::vector<std::string> given;
     for (const auto& [name, value] : values)
       if (name == option.name) given.push_back(option.placeholder.empty() ? value : toml_text(value));
@@ -187,29 +188,29 @@ std::string study_entry(const Question& question, const OptionValues& values) {
   return entry;
 }
 
-OrError<void> save_in_study(const std::string& path, const std::string& daybook, const Question& question,
-                            const OptionValues& values) {
+OrError<void> save_in_study(const std::string& path, const std::string& daybook,
+                            const analysis::Question& question, const analysis::OptionValues& values) {
   const auto folder = std::filesystem::absolute(path).parent_path();
   const std::string wanted = std::filesystem::absolute(daybook).lexically_relative(folder).string();
   std::error_code failure;
   std::string text = fmt::format("[study]\ntitle = {}\ndaybook = {}\n",
                                  toml_text(std::filesystem::path(path).stem().string()), toml_text(wanted));
   if (std::filesystem::exists(path, failure)) {
-    PEAR_ASSIGN(text, read_whole_file(path));
+    PEAR_ASSIGN(text, files::read_whole_file(path));
     PEAR_ASSIGN(const Study study, read_study(path));
     if (std::filesystem::weakly_canonical(study.daybook) != std::filesystem::weakly_canonical(daybook))
       return data_error(fmt::format("{} asks the daybook {}, not {}. Save into another study file.", path,
                                     study.daybook, daybook));
     if (!text.empty() && text.back() != '\n') text += '\n';
   }
-  OptionValues from_there = values;
+  analysis::OptionValues from_there = values;
   for (auto& [name, value] : from_there)
-    for (const OptionInfo& option : question.options)
+    for (const analysis::OptionInfo& option : question.options)
       if (option.names_file && option.name == name)
         value = std::filesystem::absolute(value).lexically_relative(folder).string();
   text += study_entry(question, from_there);
   PEAR_TRY(parse_study(text, path));
-  return write_file(path, text);
+  return files::write_file(path, text);
 }
 
-}  // namespace pear
+}  // namespace pear::study

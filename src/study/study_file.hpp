@@ -6,19 +6,19 @@
 #include <string_view>
 #include <vector>
 
+#include "analysis/question.hpp"
 #include "base/error.hpp"
-#include "output/result_files.hpp"
-#include "question/question.hpp"
+#include "output/tables/result_files.hpp"
 
-namespace pear {
+namespace pear::study {
 
 /// One [[question]].
 struct StudyQuestion {
-  const Question* question = nullptr;
-  std::string title;    ///< what its own name is where the file gives none
-  std::string comment;  ///< Markdown
-  OptionValues values;  ///< its own, and those of [study] that it does not give itself
-  FilePlan files;
+  const analysis::Question* question = nullptr;
+  std::string title;              ///< what its own name is where the file gives none
+  std::string comment;            ///< Markdown
+  analysis::OptionValues values;  ///< its own, and those of [study] that it does not give itself
+  output::FilePlan files;
   std::size_t top = 10;  ///< rows shown of a table
 };
 
@@ -40,11 +40,13 @@ struct Study {
 [[nodiscard]] OrError<Study> parse_study(std::string_view text, const std::string& path);
 
 /// The question as an entry of a study file.
-[[nodiscard]] std::string study_entry(const Question& question, const OptionValues& values);
+[[nodiscard]] std::string study_entry(const analysis::Question& question,
+                                      const analysis::OptionValues& values);
 
 /// Appends the entry to a study file, which is begun where it is missing: with this daybook, taken from the
 /// folder that the study file lies in. Errors: io; data, where the file is no study or of another daybook.
 [[nodiscard]] OrError<void> save_in_study(const std::string& path, const std::string& daybook,
-                                          const Question& question, const OptionValues& values);
+                                          const analysis::Question& question,
+                                          const analysis::OptionValues& values);
 
-}  // namespace pear
+}  // namespace pear::study

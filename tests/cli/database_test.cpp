@@ -18,7 +18,7 @@ class Databases : public testing::Test {
               0);
   }
   std::string fingerprint(const std::string& daybook) {
-    return DaybookFile::open(folder_ / daybook)->info().fingerprint;
+    return storage::DaybookFile::open(folder_ / daybook)->info().fingerprint;
   }
 
   /// Puts the sales into a table as text, then imports it.
@@ -35,10 +35,10 @@ class Databases : public testing::Test {
   }
 
   void load(const std::string& address) {
-    DatabaseAddress parsed = *parse_database_address(address);
-    if (parsed.kind == DatabaseKind::sqlite && !parsed.connection.starts_with('/'))
+    database::DatabaseAddress parsed = *database::parse_database_address(address);
+    if (parsed.kind == database::DatabaseKind::sqlite && !parsed.connection.starts_with('/'))
       parsed.connection = folder_ / parsed.connection;
-    auto session = *connect(parsed, true);
+    auto session = *database::connect(parsed, true);
     const std::string text = read_file(folder_ / "d/sales.csv");
     *session << "DROP TABLE IF EXISTS sales";
     std::string columns = text.substr(0, text.find('\n'));
@@ -86,7 +86,7 @@ TEST_F(Databases, PostgresqlGivesTheSameDaybook) {
   const ProgramRun run =
       run_pear(folder_, {"export", "csv.daybook", "--to", std::string(address) + "&table=lines"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
-  auto session = *connect(*parse_database_address(address), false);
+  auto session = *database::connect(*database::parse_database_address(address), false);
   int rows = 0;
   *session << "SELECT COUNT(*) FROM lines WHERE cost IS NULL OR margin = amount - cost", soci::into(rows);
   EXPECT_EQ(rows, 2000);

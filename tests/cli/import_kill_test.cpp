@@ -10,6 +10,7 @@
 
 #include "storage/daybook_file.hpp"
 #include "support/made_up_shop.hpp"
+#include "support/run_program.hpp"
 
 namespace pear::test {
 namespace {
@@ -21,7 +22,8 @@ pid_t start_import(const TemporaryFolder& folder) {
   const int null = open("/dev/null", O_RDWR);
   dup2(null, STDOUT_FILENO);
   dup2(null, STDERR_FILENO);
-  execl(PEAR_PROGRAM, "pear-thread", "import", "demo/shop.toml", "--daybook", "shop.daybook", nullptr);
+  execl(program_path().c_str(), "pear-thread", "import", "demo/shop.toml", "--daybook", "shop.daybook",
+        nullptr);
   _exit(127);
 }
 
@@ -32,10 +34,10 @@ TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
   make_shop_files(folder, "demo", 200'000);
   const std::string old_fingerprint = [&] {
     EXPECT_EQ(run_pear(folder, {"import", "old.csv", "--daybook", "shop.daybook"}).exit_code, 0);
-    return DaybookFile::open(folder / "shop.daybook")->info().fingerprint;
+    return storage::DaybookFile::open(folder / "shop.daybook")->info().fingerprint;
   }();
   const std::string new_fingerprint =
-      DaybookFile::open(folder / "demo/thistledown.daybook")->info().fingerprint;
+      storage::DaybookFile::open(folder / "demo/thistledown.daybook")->info().fingerprint;
   int killed = 0;
   int finished = 0;
   for (int milliseconds = 1; finished == 0 && milliseconds < 60'000; milliseconds += 1 + milliseconds / 6) {
@@ -45,7 +47,7 @@ TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
     int status = 0;
     waitpid(import, &status, 0);
     (WIFSIGNALED(status) ? killed : finished) += 1;
-    auto file = DaybookFile::open(folder / "shop.daybook");
+    auto file = storage::DaybookFile::open(folder / "shop.daybook");
     ASSERT_TRUE(file.has_value()) << file.error().message;
     ASSERT_TRUE(file->verify().has_value());
     const std::string& found = file->info().fingerprint;

@@ -148,7 +148,7 @@ TEST_F(Program, HelpIsOnStandardOutputAndNamesEveryOption) {
     const ProgramRun help = pear({command.name, "--help"});
     EXPECT_EQ(help.exit_code, 0);
     EXPECT_EQ(help.err, "");
-    for (const OptionInfo& option : command.options)
+    for (const analysis::OptionInfo& option : command.options)
       EXPECT_NE(help.out.find("--" + option.name), std::string::npos);
     EXPECT_EQ(pear({"help", command.name}).out, help.out);
   }

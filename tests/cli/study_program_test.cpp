@@ -6,8 +6,8 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
-#include "output/readable.hpp"
-#include "study/side_table.hpp"
+#include "app/side_table.hpp"
+#include "output/tables/readable.hpp"
 #include "support/csv_rows.hpp"
 #include "support/hostile.hpp"
 #include "support/other_programs.hpp"
@@ -137,7 +137,7 @@ TEST_F(StudyProgram, TheWorkbookHoldsEveryTableAsItsFileDoes) {
   for (const auto& resource : package["resources"]) {
     const std::string name = resource["path"].get<std::string>();
     const auto& sheet = book.at(name.substr(0, name.size() - 4));
-    const auto table = read_side_table(folder_ / ("s-out/" + name));
+    const auto table = app::read_side_table(folder_ / ("s-out/" + name));
     ASSERT_TRUE(table.has_value()) << table.error().message;
     EXPECT_EQ(sheet["rows"].size(), table->rows.size() + 1) << name;
     const auto& fields = resource["schema"]["fields"];
@@ -152,7 +152,7 @@ TEST_F(StudyProgram, TheWorkbookHoldsEveryTableAsItsFileDoes) {
         ASSERT_FALSE(cell.is_null()) << name << " row " << row;
         const std::string value = cell["value"];
         if (fields[i]["type"] == "string")
-          EXPECT_EQ(value, without_controls(text));
+          EXPECT_EQ(value, output::without_controls(text));
         else if (fields[i]["type"] == "date")
           EXPECT_EQ(value.substr(0, 10), text);
         else

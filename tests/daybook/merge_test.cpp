@@ -21,7 +21,7 @@ RC_GTEST_PROP(Merge, AddsWhatIsNewAndLeavesOutWhatIsThere, ()) {
     if (part != 0) added.push_back(sale);
   }
   RC_PRE(!old.empty() && !added.empty());
-  MergedLines merged = merge_daybooks(build(old).daybook, build(added).daybook);
+  daybook::MergedLines merged = daybook::merge_daybooks(build(old).daybook, build(added).daybook);
   RC_ASSERT(merged.lines_there_already + merged.table.lines() == old.size() + added.size());
   // A line that only `added` has, but is equal to one that only `old` has, is one line: so the twin counts.
   const auto count = [](const Sales& of) {
@@ -33,14 +33,14 @@ RC_GTEST_PROP(Merge, AddsWhatIsNewAndLeavesOutWhatIsThere, ()) {
   };
   std::map<std::string, int> expected = count(old);
   for (const auto& [line, times] : count(added)) expected[line] = std::max(expected[line], times);
-  const Daybook book = build_daybook(std::move(merged.table))->daybook;
+  const daybook::Daybook book = daybook::build_daybook(std::move(merged.table))->daybook;
   std::map<std::string, int> found;
   for (std::uint32_t customer = 0; customer < book.customers(); ++customer) {
     for (std::uint32_t order = book.orders_of(customer).begin; order < book.orders_of(customer).end;
          ++order) {
       for (std::uint32_t line = book.lines_of(order).begin; line < book.lines_of(order).end; ++line) {
         const auto units = [&](const char* name) {
-          return std::get<DecimalValues>(book.find(name)->values).units[line] /
+          return std::get<daybook::DecimalValues>(book.find(name)->values).units[line] /
                  (std::string(name) == "quantity" ? 10'000 : 100);
         };
         ++found[std::string(book.customer_ids()[customer]) + "|" + std::string(book.order_ids()[order]) +
@@ -59,9 +59,10 @@ TEST(Merge, NewValuesOfCustomersCountAndColumnsMayDiffer) {
   const auto added = import_text(
       header +
       "region,size,channel\nA3,2024-02-01,C1,P1,1,2,South,big,web\nA1,2024-01-01,C1,P1,1,2,South,1,web\n");
-  MergedLines merged = merge_daybooks(old.imported->built.daybook, added.imported->built.daybook);
+  daybook::MergedLines merged =
+      daybook::merge_daybooks(old.imported->built.daybook, added.imported->built.daybook);
   EXPECT_EQ(merged.lines_there_already, 1U);
-  const Daybook book = build_daybook(std::move(merged.table))->daybook;
+  const daybook::Daybook book = daybook::build_daybook(std::move(merged.table))->daybook;
   EXPECT_EQ(columns_by_name(book, {"region", "size", "channel"}),
             "region: customer South East\nsize: order 1 big 2\nchannel: customer web \n");
 }

@@ -5,8 +5,8 @@
 #include <gtest/gtest.h>
 
 #include "daybook/derived_columns.hpp"
+#include "expression/aggregate/windows.hpp"
 #include "expression/expression.hpp"
-#include "expression/windows.hpp"
 #include "support/asking.hpp"
 #include "support/importing.hpp"
 
@@ -55,30 +55,30 @@ Page read_page() {
   return page;
 }
 
-std::string value_of_line(const std::string& expression, const Daybook& daybook) {
-  const Tree tree = *parse_tree(expression);
-  const auto prepared = add_windows(daybook, tree.windows);
+std::string value_of_line(const std::string& expression, const daybook::Daybook& daybook) {
+  const expression::Tree tree = *expression::parse_tree(expression);
+  const auto prepared = expression::add_windows(daybook, tree.windows);
   if (!prepared) return prepared.error().message;
-  const LineView lines(prepared->daybook, prepared->grains);
-  const auto compiled = Expression::compile(tree.root, tree.text, lines.rows());
+  const expression::LineView lines(prepared->daybook, prepared->grains);
+  const auto compiled = expression::Expression::compile(tree.root, tree.text, lines.rows());
   if (!compiled) return compiled.error().message;
   const std::size_t order_a2 = 2;
-  const Values values = compiled->evaluate(lines.rows(), order_a2, order_a2 + 1);
-  return values.states[0] == ValueState::empty ? "(empty)" : value_text(values, 0);
+  const expression::Values values = compiled->evaluate(lines.rows(), order_a2, order_a2 + 1);
+  return values.states[0] == expression::ValueState::empty ? "(empty)" : expression::value_text(values, 0);
 }
 
-std::string figure_of_all(const std::string& expression, const Daybook& daybook) {
+std::string figure_of_all(const std::string& expression, const daybook::Daybook& daybook) {
   const auto result =
       try_to_ask("crosstab", {{"down", "'all' as everything"}, {"show", expression}}, daybook);
-  return result ? cell_text(result->tables[0].columns[1], 1) : result.error().message;
+  return result ? result::cell_text(result->tables[0].columns[1], 1) : result.error().message;
 }
 
 TEST(Documentation, ExamplesGiveWhatTheySay) {
   const Page page = read_page();
-  const Daybook daybook = import_text(page.lines).imported->built.daybook;
+  const daybook::Daybook daybook = import_text(page.lines).imported->built.daybook;
   std::vector<std::string> stored = {"product_id"};
-  for (const Column& column : daybook.parts().columns) stored.push_back(column.name);
-  const Daybook whole = completed(daybook, known_columns(stored));
+  for (const daybook::Column& column : daybook.parts().columns) stored.push_back(column.name);
+  const daybook::Daybook whole = daybook::completed(daybook, daybook::known_columns(stored));
   EXPECT_GT(page.examples.size(), 40U);
   for (const Example& example : page.examples)
     EXPECT_EQ(example.section == "Figures" ? figure_of_all(example.expression, daybook)
@@ -94,7 +94,8 @@ TEST(Fuzzing, TheCorpusIsReadWithoutHarm) {
   for (const auto& file : std::filesystem::directory_iterator(PEAR_DOCS "/../tests/expression/corpus")) {
     const std::string text = read_file(file.path());
     ++files;
-    understood += parse_tree(text).has_value() || parse_list(text).has_value() || parse_sort(text).has_value()
+    understood += expression::parse_tree(text).has_value() || expression::parse_list(text).has_value() ||
+                          expression::parse_sort(text).has_value()
                       ? 1U
                       : 0U;
   }
@@ -104,7 +105,7 @@ TEST(Fuzzing, TheCorpusIsReadWithoutHarm) {
 
 TEST(Fuzzing, DepthIsBounded) {
   const auto fault = [](const std::string& text) {
-    const auto tree = parse_tree(text);
+    const auto tree = expression::parse_tree(text);
     return tree ? std::string() : tree.error().message;
   };
   const std::string many(250, '(');

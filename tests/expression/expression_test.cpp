@@ -22,36 +22,37 @@ class Expressions : public testing::Test {
 
   /// The values of the three rows, or the fault.
   std::string of(const std::string& text) const {
-    const auto expression = Expression::compile(text, view_);
+    const auto expression = expression::Expression::compile(text, view_);
     if (!expression) return expression.error().message;
     const auto values = expression->evaluate_checked(view_, 0, view_.rows);
     if (!values) return values.error().message;
     std::string all;
     for (std::size_t row = 0; row < values->size(); ++row) {
-      const bool empty = values->states[row] == ValueState::empty;
-      all += (row > 0 ? "|" : "") + (empty ? std::string("NULL") : value_text(*values, row));
+      const bool empty = values->states[row] == expression::ValueState::empty;
+      all += (row > 0 ? "|" : "") + (empty ? std::string("NULL") : expression::value_text(*values, row));
     }
     return all;
   }
 
-  ColumnValues region_ = TextValues{{0, 1}, [] {
-                                      TextArray texts;
-                                      texts.push_back("North");
-                                      texts.push_back("Süd-West");
-                                      return texts;
-                                    }()};
-  std::vector<std::uint32_t> customer_ = {1, 0, kNoMember};
-  ColumnValues quantity_ = DecimalValues{{2 * kOne, -3 * kOne, kEmptyUnits}};
-  ColumnValues price_ = DecimalValues{{25'000, 0, kEmptyUnits}};
-  ColumnValues day_ = DateValues{{date_of(2024, 2, 28).days, date_of(2024, 12, 30).days, kEmptyDays}};
-  ColumnValues time_ = TimeValues{{14 * 3600 + 300, 7, Moment::kNoTime}};
-  ColumnValues flag_ = FlagValues{{0, 1, 0}};
-  ColumnValues size_ = TextValues{{0, 0, kEmptyCode}, [] {
-                                    TextArray texts;
-                                    texts.push_back(" 1% O'B ");
-                                    return texts;
-                                  }()};
-  RowView view_;
+  daybook::ColumnValues region_ = daybook::TextValues{{0, 1}, [] {
+                                                        TextArray texts;
+                                                        texts.push_back("North");
+                                                        texts.push_back("Süd-West");
+                                                        return texts;
+                                                      }()};
+  std::vector<std::uint32_t> customer_ = {1, 0, expression::kNoMember};
+  daybook::ColumnValues quantity_ = daybook::DecimalValues{{2 * kOne, -3 * kOne, daybook::kEmptyUnits}};
+  daybook::ColumnValues price_ = daybook::DecimalValues{{25'000, 0, daybook::kEmptyUnits}};
+  daybook::ColumnValues day_ =
+      daybook::DateValues{{date_of(2024, 2, 28).days, date_of(2024, 12, 30).days, daybook::kEmptyDays}};
+  daybook::ColumnValues time_ = daybook::TimeValues{{14 * 3600 + 300, 7, Moment::kNoTime}};
+  daybook::ColumnValues flag_ = daybook::FlagValues{{0, 1, 0}};
+  daybook::ColumnValues size_ = daybook::TextValues{{0, 0, daybook::kEmptyCode}, [] {
+                                                      TextArray texts;
+                                                      texts.push_back(" 1% O'B ");
+                                                      return texts;
+                                                    }()};
+  expression::RowView view_;
 };
 
 TEST_F(Expressions, ValuesAreThoseOfSql) {
@@ -135,21 +136,21 @@ TEST_F(Expressions, FaultsAreToldInTermsOfTheColumns) {
        "first "
        "in row 1. CASE WHEN ... can guard against it."}};
   for (const auto& [text, expected] : cases) EXPECT_EQ(of(text), expected) << text;
-  EXPECT_EQ(Expression::compile_condition("quantity", view_).error().message,
+  EXPECT_EQ(expression::Expression::compile_condition("quantity", view_).error().message,
             "\"quantity\" is no condition: \"quantity\" is a number");
   EXPECT_NE(of(std::string(5'000, '(')).find("opening parentheses"), std::string::npos);
 }
 
 TEST_F(Expressions, EqualValuesHaveEqualCodes) {
   const auto codes = [&](const std::string& text) {
-    return *codes_of(*Expression::compile(text, view_), view_);
+    return *expression::codes_of(*expression::Expression::compile(text, view_), view_);
   };
   const auto by_text = codes("char_length(region) > 6");
   EXPECT_NE(by_text[0], by_text[1]);
-  EXPECT_EQ(by_text[2], kEmptyCode);
+  EXPECT_EQ(by_text[2], daybook::kEmptyCode);
   const auto by_rows = codes("price * 0 + quantity * 0");
   EXPECT_EQ(by_rows[0], by_rows[1]);
-  EXPECT_EQ(by_rows[2], kEmptyCode);
+  EXPECT_EQ(by_rows[2], daybook::kEmptyCode);
 }
 
 }  // namespace

@@ -86,27 +86,29 @@ std::string truth(int depth) {
 
 /// The same rows for both: numbers a and b, texts s and t, each sometimes empty.
 struct Rows {
-  ColumnValues a = DecimalValues{}, b = DecimalValues{}, s = TextValues{}, t = TextValues{};
-  RowView view;
+  daybook::ColumnValues a = daybook::DecimalValues{}, b = daybook::DecimalValues{}, s = daybook::TextValues{},
+                        t = daybook::TextValues{};
+  expression::RowView view;
   std::string insert;
 
   Rows() {
     const char* const words[] = {"a", "ab", "B", "b%", "Äb", "it's"};
-    for (ColumnValues* column : {&s, &t}) {
-      for (const char* word : words) std::get<TextValues>(*column).dictionary.push_back(word);
+    for (daybook::ColumnValues* column : {&s, &t}) {
+      for (const char* word : words) std::get<daybook::TextValues>(*column).dictionary.push_back(word);
     }
     view.rows = static_cast<std::size_t>(pick(1, 12));
     for (std::size_t row = 0; row < view.rows; ++row) {
       std::string values;
-      for (ColumnValues* column : {&a, &b}) {
+      for (daybook::ColumnValues* column : {&a, &b}) {
         const int value = pick(-3, 4);
-        std::get<DecimalValues>(*column).units.push_back(value == 4 ? kEmptyUnits : value * Decimal::kScale);
+        std::get<daybook::DecimalValues>(*column).units.push_back(value == 4 ? daybook::kEmptyUnits
+                                                                             : value * Decimal::kScale);
         values += (value == 4 ? "NULL" : std::to_string(value)) + ", ";
       }
-      for (ColumnValues* column : {&s, &t}) {
+      for (daybook::ColumnValues* column : {&s, &t}) {
         const int word = pick(0, 6);
-        std::get<TextValues>(*column).codes.push_back(word == 6 ? kEmptyCode
-                                                                : static_cast<std::uint32_t>(word));
+        std::get<daybook::TextValues>(*column).codes.push_back(word == 6 ? daybook::kEmptyCode
+                                                                         : static_cast<std::uint32_t>(word));
         std::string quoted = "NULL";
         if (word < 6) quoted = "'" + (word == 5 ? std::string("it''s") : words[word]) + "'";
         values += quoted + (column == &s ? ", " : "");
@@ -136,17 +138,17 @@ std::vector<std::string> by_sqlite(const Rows& rows, const std::string& expressi
 }
 
 std::vector<std::string> by_us(const Rows& rows, const std::string& text) {
-  const auto expression = Expression::compile(text, rows.view);
+  const auto expression = expression::Expression::compile(text, rows.view);
   if (!expression) return {expression.error().message};
-  const Values values = *expression->evaluate_checked(rows.view, 0, rows.view.rows);
+  const expression::Values values = *expression->evaluate_checked(rows.view, 0, rows.view.rows);
   std::vector<std::string> all;
   for (std::size_t row = 0; row < values.size(); ++row) {
-    if (values.states[row] != ValueState::filled) {
+    if (values.states[row] != expression::ValueState::filled) {
       all.emplace_back("NULL");
-    } else if (values.type == ValueType::truth) {
+    } else if (values.type == expression::ValueType::truth) {
       all.emplace_back(values.numbers[row] != 0 ? "1" : "0");
     } else {
-      all.push_back(value_text(values, row));
+      all.push_back(expression::value_text(values, row));
     }
   }
   return all;
@@ -158,7 +160,7 @@ RC_GTEST_PROP(ExpressionTwin, SqliteAgrees, ()) {
   const std::string expression = kind == 0 ? number(depth) : kind == 1 ? text(depth) : truth(depth);
   RC_LOG() << expression << "\n" << rows.insert;
   RC_ASSERT(by_us(rows, expression) == by_sqlite(rows, expression));
-  const auto codes = codes_of(*Expression::compile(expression, rows.view), rows.view);
+  const auto codes = expression::codes_of(*expression::Expression::compile(expression, rows.view), rows.view);
   const auto values = by_us(rows, expression);
   for (std::size_t row = 1; row < values.size(); ++row)
     RC_ASSERT(((*codes)[row] == (*codes)[0]) == (values[row] == values[0]));

@@ -6,8 +6,8 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "intake/groups.hpp"
 #include "intake/import_report.hpp"
+#include "intake/join/value_groups.hpp"
 #include "support/importing.hpp"
 #include "support/random_shop.hpp"
 
@@ -18,7 +18,7 @@ const std::string kColumns = "order_id,order_date,customer_id,product_id,quantit
 
 std::string told(const ImportRun& run) {
   std::string text;
-  for (const ChangedCell& cell : run.changed)
+  for (const intake::ChangedCell& cell : run.changed)
     text +=
         fmt::format("{} {} {}: [{}] to [{}]\n", cell.line, cell.step, cell.column, cell.before, cell.after);
   return text;
@@ -47,7 +47,7 @@ Nrth = "North"
   EXPECT_EQ(column_text(run.imported->built.daybook, "region"), "customer North");
   EXPECT_EQ(column_text(run.imported->built.daybook, "town"), "order  x z");
   std::map<std::string, std::uint64_t> cells;
-  for (const CleaningTally& tally : run.imported->cleaned) cells[tally.step] += tally.cells;
+  for (const intake::CleaningTally& tally : run.imported->cleaned) cells[tally.step] += tally.cells;
   EXPECT_EQ(cells, (std::map<std::string, std::uint64_t>{
                        {"trim", 2}, {"empty_as", 1}, {"replace", 1}, {"fold_case", 2}}));
 }
@@ -79,13 +79,13 @@ RC_GTEST_PROP(Duplicates, AreDroppedAsASlowTwinDropsThem, ()) {
   RC_ASSERT(run.imported->built.daybook.parts() == build(expected).daybook.parts());
   std::size_t dropped = 0;
   std::set<std::uint64_t> groups;
-  for (const DuplicateRow& row : run.imported->duplicates) {
+  for (const intake::DuplicateRow& row : run.imported->duplicates) {
     dropped += row.rank > 1 ? 1U : 0U;
     groups.insert(row.group);
   }
   RC_ASSERT(dropped == sales.size() - expected.size());
   RC_ASSERT(run.imported->duplicates.size() == dropped + groups.size());
-  for (const Check& check : report_import(*run.imported, {}).checks) RC_ASSERT(check.holds);
+  for (const result::Check& check : intake::report_import(*run.imported, {}).checks) RC_ASSERT(check.holds);
 }
 
 TEST(Duplicates, AnEmptyValueIsLikeNoOther) {
@@ -190,7 +190,7 @@ edges = [1]
             "pieces: customer below 1 1 to 5 24 or more\nheavy: customer below 1 1 or more \n");
   ASSERT_EQ(run.imported->ungrouped.size(), 3U);
   EXPECT_EQ(run.imported->ungrouped[0].value, "club");
-  EXPECT_EQ(band_names({Decimal::from_units(5'000), Decimal::from_units(25'000)}, false),
+  EXPECT_EQ(intake::band_names({Decimal::from_units(5'000), Decimal::from_units(25'000)}, false),
             (std::vector<std::string>{"below 0.5", "0.5 to under 2.5", "2.5 or more"}));
 }
 
@@ -220,14 +220,14 @@ TEST(Levels, NearMissesAreToldAndMayBeSettled) {
   const TemporaryFolder folder;
   folder.write("lines.csv", text);
   const ImportRun run = import_intake(folder, "[lines]\nfile = \"lines.csv\"\n");
-  EXPECT_EQ(run.imported->built.daybook.find("region")->level, Level::order);
+  EXPECT_EQ(run.imported->built.daybook.find("region")->level, daybook::Level::order);
   EXPECT_EQ(run.imported->notes,
             (std::vector<std::string>{
                 "region is the same on all lines of 99.6% of the customers; it stays with the "
                 "orders. [levels] region = \"customer\" would give each customer its latest value."}));
   const ImportRun settled =
       import_intake(folder, "[lines]\nfile = \"lines.csv\"\n[levels]\nregion = \"customer\"\n");
-  const Daybook& book = settled.imported->built.daybook;
+  const daybook::Daybook& book = settled.imported->built.daybook;
   EXPECT_EQ(column_text(book, "region").find("East"), std::string::npos) << "the latest counts";
   EXPECT_EQ(settled.imported->notes,
             (std::vector<std::string>{

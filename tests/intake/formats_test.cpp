@@ -3,8 +3,8 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "intake/cell_format.hpp"
-#include "intake/value_shape.hpp"
+#include "intake/inspect/value_shape.hpp"
+#include "intake/read/cell_format.hpp"
 #include "support/importing.hpp"
 
 namespace pear::test {
@@ -17,41 +17,42 @@ RC_GTEST_PROP(Formats, NumbersWithCommasAndPointsAreReadBack, ()) {
   std::string comma = plain;
   comma[point] = ',';
   for (std::size_t at = point; at > 3 && comma[at - 4] != '-'; at -= 3) comma.insert(at - 3, ".");
-  const NumberFormat format{',', '.'};
-  RC_ASSERT(parse_number(comma, format)->units() == units);
-  const ValueShape shape = shape_of(comma);
-  RC_ASSERT(shape.shape == Shape::number);
+  const intake::NumberFormat format{',', '.'};
+  RC_ASSERT(intake::parse_number(comma, format)->units() == units);
+  const intake::ValueShape shape = intake::shape_of(comma);
+  RC_ASSERT(shape.shape == intake::Shape::number);
   RC_ASSERT(shape.number.negative == (units < 0));
 }
 
 TEST(Formats, MisplacedSeparatorsAreNoNumbers) {
-  const NumberFormat german{',', '.'};
+  const intake::NumberFormat german{',', '.'};
   for (const char* text : {"1.23", "12.3456,7", "1.234.5", ".123", "1,2,3", "1 000", "1.2345", "abc"})
-    EXPECT_FALSE(parse_number(text, german)) << text;
-  EXPECT_EQ(parse_number("1234,5", german)->to_text(), "1234.5");
-  EXPECT_EQ(parse_number("1'234'567.5", {'.', '\''})->to_text(), "1234567.5");
-  EXPECT_FALSE(parse_number("1.5", {',', std::nullopt}));
+    EXPECT_FALSE(intake::parse_number(text, german)) << text;
+  EXPECT_EQ(intake::parse_number("1234,5", german)->to_text(), "1234.5");
+  EXPECT_EQ(intake::parse_number("1'234'567.5", {'.', '\''})->to_text(), "1234567.5");
+  EXPECT_FALSE(intake::parse_number("1.5", {',', std::nullopt}));
 }
 
 RC_GTEST_PROP(Formats, DatesAreReadBackInEveryFormat, ()) {
   const Date date{*rc::gen::inRange<std::int32_t>(-100'000, 100'000)};
   const std::string iso = to_text(date);
   const std::string y = iso.substr(0, 4), m = iso.substr(5, 2), d = iso.substr(8, 2);
-  RC_ASSERT(parse_moment(d + "." + m + "." + y, "%d.%m.%Y")->date == date);
-  RC_ASSERT(parse_moment(m + "/" + d + "/" + y + " 14:05", "%m/%d/%Y %H:%M")->second_of_day == 50'700);
-  RC_ASSERT(parse_moment(y + m + d, "%Y%m%d")->date == date);
-  const ValueShape shape = shape_of(d + "." + m + "." + y);
-  RC_ASSERT(shape.shape == Shape::date);
-  RC_ASSERT(format_of(shape.date.form, true) == "%d.%m.%Y");
-  RC_ASSERT(format_of("?\?/?\?/yy hh:mm:ss", false) == "%m/%d/%y %H:%M:%S");
+  RC_ASSERT(intake::parse_moment(d + "." + m + "." + y, "%d.%m.%Y")->date == date);
+  RC_ASSERT(intake::parse_moment(m + "/" + d + "/" + y + " 14:05", "%m/%d/%Y %H:%M")->second_of_day ==
+            50'700);
+  RC_ASSERT(intake::parse_moment(y + m + d, "%Y%m%d")->date == date);
+  const intake::ValueShape shape = intake::shape_of(d + "." + m + "." + y);
+  RC_ASSERT(shape.shape == intake::Shape::date);
+  RC_ASSERT(intake::format_of(shape.date.form, true) == "%d.%m.%Y");
+  RC_ASSERT(intake::format_of("?\?/?\?/yy hh:mm:ss", false) == "%m/%d/%y %H:%M:%S");
 }
 
 TEST(Formats, DatesThatCannotBeAreToldApart) {
-  EXPECT_EQ(parse_moment("31.02.2024", "%d.%m.%Y").error(), DateFault::no_such_day);
-  EXPECT_EQ(parse_moment("soon", "%d.%m.%Y").error(), DateFault::not_a_date);
-  EXPECT_EQ(parse_moment("01.02.2024 x", "%d.%m.%Y").error(), DateFault::not_a_date);
+  EXPECT_EQ(intake::parse_moment("31.02.2024", "%d.%m.%Y").error(), DateFault::no_such_day);
+  EXPECT_EQ(intake::parse_moment("soon", "%d.%m.%Y").error(), DateFault::not_a_date);
+  EXPECT_EQ(intake::parse_moment("01.02.2024 x", "%d.%m.%Y").error(), DateFault::not_a_date);
   const std::vector<std::string> formats = {"%Y-%m-%d", "%d.%m.%Y"};
-  MomentReader reader(formats);
+  intake::MomentReader reader(formats);
   EXPECT_EQ(to_text(reader.read("2024-03-01")->date), "2024-03-01");
   EXPECT_EQ(to_text(reader.read("02.03.2024")->date), "2024-03-02");
   EXPECT_EQ(reader.describe(reader.read("March").error()), "is not a date (%Y-%m-%d or %d.%m.%Y)");

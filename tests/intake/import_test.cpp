@@ -4,7 +4,7 @@
 #include <rapidcheck/gtest.h>
 
 #include "intake/import_report.hpp"
-#include "intake/table_columns.hpp"
+#include "intake/read/table_columns.hpp"
 #include "support/importing.hpp"
 #include "support/random_shop.hpp"
 
@@ -38,11 +38,11 @@ RC_GTEST_PROP(Import, AccountsForEveryRowAndAmount, ()) {
   }
   const ImportRun outcome = import_text(text);
   RC_PRE(outcome.imported.has_value());
-  const Imported& imported = *outcome.imported;
+  const intake::Imported& imported = *outcome.imported;
   RC_ASSERT(imported.sources[0].record.rows_read == rows);
   RC_ASSERT(imported.sources[0].record.rows_rejected == outcome.rejected.size());
   RC_ASSERT(imported.built.daybook.lines() + outcome.rejected.size() == rows);
-  for (const Check& check : report_import(imported, {}).checks) RC_ASSERT(check.holds);
+  for (const result::Check& check : intake::report_import(imported, {}).checks) RC_ASSERT(check.holds);
 }
 
 TEST(Import, RejectsRowsWithLineColumnValueAndReason) {
@@ -53,7 +53,7 @@ TEST(Import, RejectsRowsWithLineColumnValueAndReason) {
       "A6,2024-01-02,C1,P1,2,\n" + "A7,2024-01-02,C1\n" + "A8,2024-01-02,C1,P1,2,1.00001\n" +
       "A10,2024-01-02,C1,P1,900000000000000,900000000\n" + good);
   std::vector<std::string> told;
-  for (const RejectedRow& row : outcome.rejected)
+  for (const intake::RejectedRow& row : outcome.rejected)
     told.push_back(std::to_string(row.line) + "|" + row.column + "|" + row.value + "|" + row.reason);
   EXPECT_EQ(told, (std::vector<std::string>{
                       "3|order_id||is empty", "4|order_date|02.01.2024|is not a date (YYYY-MM-DD)",
@@ -64,7 +64,7 @@ TEST(Import, RejectsRowsWithLineColumnValueAndReason) {
 
                       "11|quantity|900000000000000|times unit_price is too large"}));
   EXPECT_EQ(outcome.rejected[3].row, "A4,2024-01-02,,P1,2,1.50");
-  const Imported& imported = *outcome.imported;
+  const intake::Imported& imported = *outcome.imported;
   EXPECT_EQ(imported.sources[0].record.rows_kept, 2U);
   EXPECT_EQ(imported.sources[0].sums.read.total()->to_text(), "18");
   EXPECT_EQ(imported.sources[0].sums.kept.total()->to_text(), "6");
@@ -91,11 +91,11 @@ TEST(Import, OtherColumnsComeAlongAtTheirLevel) {
       "A1,2024-01-02,C1,P2,1,2,,North,b,x,2024,0.5,card\n"
       "A2,2024-01-03,C2,P1,1,2,1.5,East,c,y,2024,1.25,bill\n"
       "A3,2024-01-03,C2,P1,1,2,1.5,East,d,y,2024,1.25,card\n");
-  const Daybook& book = outcome.imported->built.daybook;
+  const daybook::Daybook& book = outcome.imported->built.daybook;
   std::vector<std::string> told;
-  for (const Column& column : book.parts().columns)
-    told.push_back(column.name + " " + std::string(to_text(column.level)) + " " +
-                   std::string(to_text(column.type())));
+  for (const daybook::Column& column : book.parts().columns)
+    told.push_back(column.name + " " + std::string(daybook::to_text(column.level)) + " " +
+                   std::string(daybook::to_text(column.type())));
   EXPECT_EQ(told, (std::vector<std::string>{
                       "order_date order date", "is_return line flag", "quantity line decimal",
                       "unit_price line decimal", "amount line decimal", "unit_cost product decimal",
@@ -108,7 +108,7 @@ TEST(Import, OtherColumnsComeAlongAtTheirLevel) {
 }
 
 TEST(Import, RolesCanBeAssigned) {
-  const auto assignments = *parse_assignments("order_id=\"No, new\",quantity=Pieces");
+  const auto assignments = *intake::parse_assignments("order_id=\"No, new\",quantity=Pieces");
   const ImportRun outcome = import_text(
       "\"No, new\",order_date,customer_id,product_id,Pieces,unit_price,order_id\nA1,2024-01-02,C1,P1,2,3,x\n",
       assignments);
@@ -139,7 +139,7 @@ TEST(Import, SaysWhatItCannotUse) {
 
 TEST(Import, AssignmentsAreChecked) {
   const auto fault = [](const std::string& map) {
-    const auto assignments = parse_assignments(map);
+    const auto assignments = intake::parse_assignments(map);
     return assignments ? import_text(kHeader + "A1,2024-01-02,C1,P1,2,3\n", *assignments).fault
                        : assignments.error().message;
   };

@@ -1,27 +1,28 @@
 // Guessing, and the starter file.
-#include "intake/inspection.hpp"
+#include "intake/inspect/inspection.hpp"
 
 #include <gtest/gtest.h>
 
-#include "intake/inspection_report.hpp"
-#include "intake/starter.hpp"
+#include "intake/inspect/inspection_report.hpp"
+#include "intake/plan/starter.hpp"
 #include "support/importing.hpp"
 
 namespace pear::test {
 namespace {
 
-Inspection inspect(const TemporaryFolder& folder, const std::vector<std::string>& files) {
-  std::vector<TableAddress> sources;
+intake::Inspection inspect(const TemporaryFolder& folder, const std::vector<std::string>& files) {
+  std::vector<sources::TableAddress> sources;
   for (const std::string& file : files) {
     sources.emplace_back();
     sources.back().file = folder / file;
   }
-  return *inspect_sources(sources, [](const ImportProgress&) {});
+  return *intake::inspect_sources(sources, [](const intake::ImportProgress&) {});
 }
 
-std::string roles_of(const GuessedTable& table) {
-  std::string text(to_text(table.kind));
-  for (const GuessedColumn& column : table.columns) text += " " + (column.is_role ? column.name : "-");
+std::string roles_of(const intake::GuessedTable& table) {
+  std::string text(intake::to_text(table.kind));
+  for (const intake::GuessedColumn& column : table.columns)
+    text += " " + (column.is_role ? column.name : "-");
   return text;
 }
 
@@ -30,7 +31,7 @@ TEST(Inspection, RolesAreGuessedByNamesAndByValuesThatTablesShare) {
   folder.write("l.csv", "Invoice;Art. No;Pcs;Price\n10;007;1;1,50\n10;008;2;2,25\n11;007;1;1,50\n");
   folder.write("o.csv", "Nummer;Placed;Client No;Region \n10;13.01.2024;C1;north\n11;01.02.2024;C2;North\n");
   folder.write("p.csv", "Artikel;Cost\n007;0,5\n008;1,25\n");
-  const Inspection seen = inspect(folder, {"l.csv", "o.csv", "p.csv"});
+  const intake::Inspection seen = inspect(folder, {"l.csv", "o.csv", "p.csv"});
   ASSERT_EQ(seen.guess.tables.size(), 2U) << "nothing tells yet what the third is";
   EXPECT_EQ(roles_of(seen.guess.tables[0]), "lines order_id product_id quantity unit_price");
   EXPECT_EQ(seen.guess.tables[0].numbers.decimal, ',');
@@ -40,10 +41,11 @@ TEST(Inspection, TheStarterFileImportsAsItStands) {
   const TemporaryFolder folder;
   folder.write("lines.csv", "Order No;Article;Qty;Price\nA1;P1;1;1,50\nA1;P2; 2;2,25\nA2;P1;1;1,50\n");
   folder.write("orders.csv", "Order;Date;Customer No\nA1;13.01.2024;C1\nA2;01.02.2024;c1\n");
-  const Inspection seen = inspect(folder, {"lines.csv", "orders.csv"});
+  const intake::Inspection seen = inspect(folder, {"lines.csv", "orders.csv"});
   ASSERT_TRUE(seen.trial.has_value()) << seen.no_trial;
   EXPECT_EQ(seen.trial->built.daybook.lines(), 3U);
-  const ImportRun run = import_intake(folder, starter_intake(seen.guess, seen.profiles, folder.path()));
+  const ImportRun run =
+      import_intake(folder, intake::starter_intake(seen.guess, seen.profiles, folder.path()));
   ASSERT_TRUE(run.imported) << run.fault;
   EXPECT_EQ(run.imported->built.daybook.customers(), 1U);
   EXPECT_EQ(column_text(run.imported->built.daybook, "order_date"), "order 2024-01-13 2024-02-01");
@@ -53,10 +55,10 @@ TEST(Inspection, WhatNoValueDecidesIsAQuestion) {
   const TemporaryFolder folder;
   folder.write("s.csv",
                "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,01/02/2024,C1,P1,1,2\n");
-  const Inspection seen = inspect(folder, {"s.csv"});
+  const intake::Inspection seen = inspect(folder, {"s.csv"});
   ASSERT_EQ(seen.guess.questions.size(), 1U);
   EXPECT_FALSE(seen.trial.has_value());
-  const std::string starter = starter_intake(seen.guess, seen.profiles, folder.path());
+  const std::string starter = intake::starter_intake(seen.guess, seen.profiles, folder.path());
   const std::string day_first = "# date_format = \"%d/%m/%Y\"   # 01/02/2024 is in day, month order\n";
   ASSERT_NE(starter.find(day_first), std::string::npos) << starter;
   ASSERT_NE(starter.find("# date_format = \"%m/%d/%Y\""), std::string::npos);
@@ -75,10 +77,10 @@ TEST(Inspection, SuspiciousThingsAreTold) {
                "A1,2024-01-02,C1,P1,1,2,x,01067,1,$ 5\nA2,03.01.2024,c1,P1,-1,\"2,5\",y "
                ",80331,2,7\nA2,03.01.2024,c1,P1,-1,\"2,5\",y ,80331,2,7\n"
                "A3,2024-01-04,C1,P1,1,3.5,z,10115,about,8 EUR\n");
-  const Inspection seen = inspect(folder, {"s.csv"});
-  const Result result = report_inspection(seen);
+  const intake::Inspection seen = inspect(folder, {"s.csv"});
+  const result::Result result = intake::report_inspection(seen);
   std::string told;
-  for (const Table& table : result.tables) {
+  for (const result::Table& table : result.tables) {
     if (table.part != "suspicious") continue;
     for (std::size_t row = 0; row < table.rows(); ++row)
       told += std::string(table.columns[1].text(row)) + ": " + std::string(table.columns[2].text(row)) + "\n";

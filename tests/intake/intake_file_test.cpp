@@ -1,5 +1,5 @@
 // Intake files: what they may say, and how their mistakes are told.
-#include "intake/intake_file.hpp"
+#include "intake/plan/intake_file.hpp"
 
 #include <gtest/gtest.h>
 
@@ -9,7 +9,7 @@ namespace pear::test {
 namespace {
 
 std::string fault(const std::string& text) {
-  const auto plan = parse_intake(text, "shop.toml");
+  const auto plan = intake::parse_intake(text, "shop.toml");
   return plan ? "" : plan.error().message;
 }
 

@@ -73,8 +73,8 @@ RC_GTEST_PROP(Joins, FourTablesMakeTheDaybookOfTheOneFile, ()) {
   RC_LOG() << flat.fault << "\n" << four.fault << "\n" << both.flat;
   RC_ASSERT(flat.imported.has_value());
   RC_ASSERT(four.imported.has_value());
-  const Daybook& a = flat.imported->built.daybook;
-  const Daybook& b = four.imported->built.daybook;
+  const daybook::Daybook& a = flat.imported->built.daybook;
+  const daybook::Daybook& b = four.imported->built.daybook;
   RC_ASSERT(a.customer_ids() == b.customer_ids());
   RC_ASSERT(a.order_ids() == b.order_ids());
   RC_ASSERT(a.product_ids() == b.product_ids());
@@ -82,10 +82,10 @@ RC_GTEST_PROP(Joins, FourTablesMakeTheDaybookOfTheOneFile, ()) {
   RC_ASSERT(a.parts().line_products == b.parts().line_products);
   for (const char* name : {"order_date", "quantity", "unit_price", "amount", "is_return"})
     RC_ASSERT(column_text(a, name) == column_text(b, name));
-  for (const JoinCount& join : four.imported->joins) RC_ASSERT(join.unmatched == 0U);
-  RC_ASSERT(b.find("region")->level == Level::customer);
-  RC_ASSERT(b.find("colour")->level == Level::product);
-  for (const Check& check : report_import(*four.imported, {}).checks) RC_ASSERT(check.holds);
+  for (const intake::JoinCount& join : four.imported->joins) RC_ASSERT(join.unmatched == 0U);
+  RC_ASSERT(b.find("region")->level == daybook::Level::customer);
+  RC_ASSERT(b.find("colour")->level == daybook::Level::product);
+  for (const result::Check& check : intake::report_import(*four.imported, {}).checks) RC_ASSERT(check.holds);
 }
 
 TEST(Joins, WhatDoesNotMatchIsListedOnBothSides) {
@@ -98,9 +98,9 @@ TEST(Joins, WhatDoesNotMatchIsListedOnBothSides) {
   const ImportRun run = import_intake(folder, kFourTables);
   ASSERT_TRUE(run.imported) << run.fault;
   std::string told;
-  for (const UnmatchedKey& key : run.imported->unmatched)
-    told += fmt::format("{} {} not in {}, {} from line {}\n", to_text(key.table), key.key,
-                        to_text(key.missing_in), key.rows, key.first_line);
+  for (const intake::UnmatchedKey& key : run.imported->unmatched)
+    told += fmt::format("{} {} not in {}, {} from line {}\n", intake::to_text(key.table), key.key,
+                        intake::to_text(key.missing_in), key.rows, key.first_line);
   EXPECT_EQ(told,
             "lines A9 not in orders, 2 from line 3\norders A2 not in lines, 1 from line 3\n"
             "lines P7 not in products, 1 from line 4\norders C2 not in customers, 1 from line 3\n");

@@ -8,22 +8,22 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
-#include "output/figure_writer.hpp"
-#include "output/markdown_writer.hpp"
-#include "output/readable.hpp"
-#include "output/result_files.hpp"
-#include "output/terminal_writer.hpp"
+#include "app/side_table.hpp"
+#include "output/charts/figure_writer.hpp"
+#include "output/tables/markdown_writer.hpp"
+#include "output/tables/readable.hpp"
+#include "output/tables/result_files.hpp"
+#include "output/tables/terminal_writer.hpp"
 #include "sources/table_reader.hpp"
-#include "study/html.hpp"
-#include "study/side_table.hpp"
+#include "study/report/html.hpp"
 #include "support/other_programs.hpp"
 
 namespace pear::test {
 namespace {
 
 /// Hostile in its cells, names of columns, title, headline and notes.
-Result hostile_result() {
-  Result result;
+result::Result hostile_result() {
+  result::Result result;
   result.question = "hostile";
   TextArray texts;
   std::vector<std::int64_t> amounts;
@@ -36,9 +36,9 @@ Result hostile_result() {
     result.checks.push_back({text, true});
   }
   result.currency = "EUR";
-  Table table{"", hostile_texts()[0], hostile_texts()[1], {}};
-  table.columns = {text_column("name", hostile_texts()[2], std::move(texts)),
-                   integer_column("=amount(<b>)", Unit::money, "Money.", std::move(amounts))};
+  result::Table table{"", hostile_texts()[0], hostile_texts()[1], {}};
+  table.columns = {result::text_column("name", hostile_texts()[2], std::move(texts)),
+                   result::integer_column("=amount(<b>)", result::Unit::money, "Money.", std::move(amounts))};
   result.tables.push_back(std::move(table));
   return result;
 }
@@ -46,16 +46,20 @@ Result hostile_result() {
 class Hostile : public testing::Test {
  protected:
   Hostile() {
-    const auto written = write_result(
-        hostile_result(), {"pear-thread hostile", "x.daybook", "f", hostile_texts()[0]},
-        {folder_.path(), "h", {}, {TableFormat::csv, TableFormat::json, TableFormat::xlsx, TableFormat::md}});
+    const auto written =
+        output::write_result(hostile_result(), {"pear-thread hostile", "x.daybook", "f", hostile_texts()[0]},
+                             {folder_.path(),
+                              "h",
+                              {},
+                              {output::TableFormat::csv, output::TableFormat::json, output::TableFormat::xlsx,
+                               output::TableFormat::md}});
     EXPECT_TRUE(written.has_value()) << (written ? "" : written.error().message);
   }
   TemporaryFolder folder_;
 };
 
 TEST_F(Hostile, CsvReadsBackAsItWas) {
-  const auto table = read_side_table(folder_ / "h.csv");
+  const auto table = app::read_side_table(folder_ / "h.csv");
   ASSERT_TRUE(table.has_value()) << table.error().message;
   EXPECT_EQ(table->header, (std::vector<std::string>{"name", "=amount(<b>)"}));
   ASSERT_EQ(table->rows.size(), hostile_texts().size());
@@ -85,7 +89,7 @@ TEST_F(Hostile, InAWorkbookTextStaysTextAndNumbersHaveTheirFormats) {
   EXPECT_EQ(sheet["filter"], fmt::format("A1:B{}", 1 + hostile_texts().size()));
   for (std::size_t i = 0; i < hostile_texts().size(); ++i) {
     const auto& row = sheet["rows"][i + 1];
-    EXPECT_EQ(row[0]["value"], without_controls(hostile_texts()[i]));
+    EXPECT_EQ(row[0]["value"], output::without_controls(hostile_texts()[i]));
     EXPECT_EQ(row[0]["type"], "s") << hostile_texts()[i] << " must not be a formula";
     EXPECT_EQ(row[1]["type"], "n");
     EXPECT_EQ(row[1]["format"], "#,##0.00 \"EUR\"");
@@ -99,10 +103,10 @@ TEST_F(Hostile, InAWorkbookTextStaysTextAndNumbersHaveTheirFormats) {
 
 TEST_F(Hostile, NothingOfItCommandsATerminal) {
   for (const bool emphasis : {false, true}) {
-    TerminalStyle style;
+    output::TerminalStyle style;
     style.emphasis = emphasis;
     style.top = hostile_texts().size();
-    std::string shown = render_result(hostile_result(), hostile_texts()[0], {"h.csv"}, style);
+    std::string shown = output::render_result(hostile_result(), hostile_texts()[0], {"h.csv"}, style);
     for (const char* own : {"\x1b[0m", "\x1b[1m", "\x1b[2m"})
       for (std::size_t at = shown.find(own); emphasis && at != std::string::npos; at = shown.find(own))
         shown.erase(at, 4);
@@ -115,14 +119,15 @@ TEST_F(Hostile, NothingOfItCommandsATerminal) {
 TEST_F(Hostile, AFigureHoldsTheTextAndNothingElse) {
   std::string files, texts;
   for (std::size_t i = 0; i < hostile_texts().size(); ++i) {
-    Figure figure;
+    result::Figure figure;
     figure.title = figure.subtitle = figure.label_title = figure.value_title = hostile_texts()[i];
     TextArray labels;
     labels.push_back(hostile_texts()[i]);
     labels.push_back("other");
-    figure.marks.columns = {text_column("label", "", std::move(labels)),
-                            share_column("value", "", {0.4, 0.6})};
-    const auto drawn = write_figure(figure, folder_.path(), fmt::format("f{}", i), {FigureFormat::svg});
+    figure.marks.columns = {result::text_column("label", "", std::move(labels)),
+                            result::share_column("value", "", {0.4, 0.6})};
+    const auto drawn =
+        output::write_figure(figure, folder_.path(), fmt::format("f{}", i), {output::FigureFormat::svg});
     ASSERT_TRUE(drawn.has_value()) << drawn.error().message;
     files += " '" + drawn->front() + "'";
   }
@@ -146,26 +151,27 @@ TEST_F(Hostile, AFigureHoldsTheTextAndNothingElse) {
 /// A paragraph of it, read by the standard's own reader, is the text and nothing else.
 TEST_F(Hostile, MarkdownSaysTheTextItself) {
   for (const std::string& text : hostile_texts()) {
-    const std::string markdown = "x " + markdown_text(text);
+    const std::string markdown = "x " + output::markdown_text(text);
     char* html = cmark_markdown_to_html(markdown.data(), markdown.size(), CMARK_OPT_DEFAULT);
     std::string read = html;
     std::free(html);
-    std::string expected = "<p>x " + html_text(text) + "</p>\n";
+    std::string expected = "<p>x " + study::html_text(text) + "</p>\n";
     for (const auto& [entity, plain] : {std::pair("&#39;", "'")})  // need not be escaped there
       for (std::size_t at = expected.find(entity); at != std::string::npos; at = expected.find(entity, at))
         expected.replace(at, 5, plain);
     EXPECT_EQ(read, expected);
   }
-  EXPECT_EQ(markdown_as_html(read_file(folder_ / "h.md")).find("raw HTML omitted"), std::string::npos);
+  EXPECT_EQ(study::markdown_as_html(read_file(folder_ / "h.md")).find("raw HTML omitted"), std::string::npos);
 }
 
 TEST_F(Hostile, OfAUsersMarkdownNeitherScriptsNorPicturesAreLeft) {
   for (const std::string& text : hostile_texts()) {
-    const std::string html = markdown_as_html(text);
+    const std::string html = study::markdown_as_html(text);
     EXPECT_EQ(html.find("<script"), std::string::npos) << html;
     EXPECT_EQ(html.find("<img"), std::string::npos) << html;
   }
-  EXPECT_EQ(markdown_as_html("*a* [b](javascript:alert(1))"), "<p><em>a</em> <a href=\"\">b</a></p>\n");
+  EXPECT_EQ(study::markdown_as_html("*a* [b](javascript:alert(1))"),
+            "<p><em>a</em> <a href=\"\">b</a></p>\n");
 }
 
 }  // namespace

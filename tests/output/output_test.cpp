@@ -1,12 +1,12 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
-#include "output/chart.hpp"
-#include "output/csv_writer.hpp"
-#include "output/figure_writer.hpp"
-#include "output/readable.hpp"
-#include "output/result_files.hpp"
-#include "output/terminal_writer.hpp"
+#include "output/charts/chart.hpp"
+#include "output/charts/figure_writer.hpp"
+#include "output/tables/csv_writer.hpp"
+#include "output/tables/readable.hpp"
+#include "output/tables/result_files.hpp"
+#include "output/tables/terminal_writer.hpp"
 #include "support/temporary_folder.hpp"
 
 namespace pear::test {
@@ -19,24 +19,26 @@ TextArray texts(const std::vector<std::string>& all) {
 }
 
 /// A result with every unit, empty cells, and text that is markup and commands to others.
-Result sample(const std::string& text = "a,\"b\"") {
-  Result result;
+result::Result sample(const std::string& text = "a,\"b\"") {
+  result::Result result;
   result.question = "sample";
   result.headline = {"Two rows."};
   result.population = {2, 3, 4, 1, date_of(2024, 1, 2), date_of(2024, 3, 4), std::nullopt};
-  Table table{"", "All units", "One of each.", {}};
-  table.columns = {text_column("name", "Text.", texts({text, ""})),
-                   integer_column("count", Unit::count, "Count.", {1234567, kEmptyCell}),
-                   integer_column("days", Unit::days, "Days.", {0, kEmptyCell}),
-                   integer_column("date", Unit::date, "Date.", {date_of(2024, 2, 29).days, kEmptyCell}),
-                   integer_column("money", Unit::money, "Money.", {-12345678, kEmptyCell}),
-                   share_column("share", "Share.", {1.0 / 3, std::nan("")})};
+  result::Table table{"", "All units", "One of each.", {}};
+  table.columns = {
+      result::text_column("name", "Text.", texts({text, ""})),
+      result::integer_column("count", result::Unit::count, "Count.", {1234567, result::kEmptyCell}),
+      result::integer_column("days", result::Unit::days, "Days.", {0, result::kEmptyCell}),
+      result::integer_column("date", result::Unit::date, "Date.",
+                             {date_of(2024, 2, 29).days, result::kEmptyCell}),
+      result::integer_column("money", result::Unit::money, "Money.", {-12345678, result::kEmptyCell}),
+      result::share_column("share", "Share.", {1.0 / 3, std::nan("")})};
   result.tables.push_back(table);
-  Figure figure;
+  result::Figure figure;
   figure.title = "Bars of " + text;
   figure.subtitle = "under " + text;
-  figure.marks.columns = {text_column("label", "", texts({text, "other"})),
-                          share_column("value", "", {0.4, 0.6})};
+  figure.marks.columns = {result::text_column("label", "", texts({text, "other"})),
+                          result::share_column("value", "", {0.4, 0.6})};
   figure.label_title = figure.value_title = text;
   result.figures.push_back(figure);
   result.checks = {{"it adds up", true}};
@@ -46,8 +48,8 @@ Result sample(const std::string& text = "a,\"b\"") {
 
 TEST(Csv, CellsAreExactAndQuotedWhereNeeded) {
   const TemporaryFolder folder;
-  AtomicFile file = *AtomicFile::create(folder / "t.csv");
-  ASSERT_TRUE(write_csv(sample().tables.front(), file));
+  files::AtomicFile file = *files::AtomicFile::create(folder / "t.csv");
+  ASSERT_TRUE(output::write_csv(sample().tables.front(), file));
   EXPECT_EQ(folder.list().find("t.csv"), 1U) << "hidden until it is committed";
   ASSERT_TRUE(file.commit());
   EXPECT_EQ(read_file(folder / "t.csv"),
@@ -60,7 +62,7 @@ TEST(AtomicFile, LeavesNothingWhereItWasNotCommitted) {
   const TemporaryFolder folder;
   folder.write("t.csv", "old");
   {
-    AtomicFile file = *AtomicFile::create(folder / "t.csv");
+    files::AtomicFile file = *files::AtomicFile::create(folder / "t.csv");
     ASSERT_TRUE(file.write("new"));
   }
   EXPECT_EQ(folder.list(), "t.csv");
@@ -68,48 +70,50 @@ TEST(AtomicFile, LeavesNothingWhereItWasNotCommitted) {
 }
 
 TEST(Terminal, ShowsWhatMattersAndSaysWhatItLeftOut) {
-  EXPECT_EQ(
-      render_result(sample("wool"), "all lines of shop.daybook", {"pear-out/sample.csv"}, {50, false, 1}),
-      "Two rows.\n\n"
-      "Population  2 customers, 3 orders, 4 lines (1\n"
-      "            return), 2024-01-02 to 2024-03-04\n"
-      "Selection   all lines of shop.daybook\n\n"
-      "All units\n"
-      "  name      count  days  date              money\n"
-      "  wool  1,234,567     0  2024-02-29  -1,234.5678\n"
-      "  ... 1 row more; not shown here: share; the whole\n"
-      "  table is in pear-out/sample.csv\n\n"
-      "Note        One was left out.\n\n"
-      "1 check passed: it adds up.\n"
-      "Written     pear-out/sample.csv\n");
+  EXPECT_EQ(output::render_result(sample("wool"), "all lines of shop.daybook", {"pear-out/sample.csv"},
+                                  {50, false, 1}),
+            "Two rows.\n\n"
+            "Population  2 customers, 3 orders, 4 lines (1\n"
+            "            return), 2024-01-02 to 2024-03-04\n"
+            "Selection   all lines of shop.daybook\n\n"
+            "All units\n"
+            "  name      count  days  date              money\n"
+            "  wool  1,234,567     0  2024-02-29  -1,234.5678\n"
+            "  ... 1 row more; not shown here: share; the whole\n"
+            "  table is in pear-out/sample.csv\n\n"
+            "Note        One was left out.\n\n"
+            "1 check passed: it adds up.\n"
+            "Written     pear-out/sample.csv\n");
 }
 
 TEST(Terminal, EmphasisOnlyWhereItIsAskedFor) {
-  EXPECT_EQ(render_result(sample(), "", {}, {80, false, 1}).find('\x1b'), std::string::npos);
-  EXPECT_NE(render_result(sample(), "", {}, {80, true, 1}).find("\x1b[1mTwo rows."), std::string::npos);
+  EXPECT_EQ(output::render_result(sample(), "", {}, {80, false, 1}).find('\x1b'), std::string::npos);
+  EXPECT_NE(output::render_result(sample(), "", {}, {80, true, 1}).find("\x1b[1mTwo rows."),
+            std::string::npos);
 }
 
 TEST(Readable, WidthsAreThoseOfATerminal) {
-  EXPECT_EQ(display_width("äöü"), 3U);
-  EXPECT_EQ(display_width("a\u0308"), 1U);
-  EXPECT_EQ(display_width("糸"), 2U);
-  EXPECT_EQ(cut_to_width("yarn and needles", 6), "yarn …");
-  EXPECT_EQ(wrapped("one two three", 7), (std::vector<std::string>{"one two", "three"}));
+  EXPECT_EQ(output::display_width("äöü"), 3U);
+  EXPECT_EQ(output::display_width("a\u0308"), 1U);
+  EXPECT_EQ(output::display_width("糸"), 2U);
+  EXPECT_EQ(output::cut_to_width("yarn and needles", 6), "yarn …");
+  EXPECT_EQ(output::wrapped("one two three", 7), (std::vector<std::string>{"one two", "three"}));
 }
 
 TEST(Readable, SmallNegativeMoneyKeepsItsSign) {
-  const TableColumn money = integer_column("money", Unit::money, "", {-5000, -12'340'000, 0});
-  EXPECT_EQ(readable_cell(money, 0), "-0.50");
-  EXPECT_EQ(readable_cell(money, 1), "-1,234.00");
-  EXPECT_EQ(readable_cell(money, 2), "0.00");
+  const result::TableColumn money =
+      result::integer_column("money", result::Unit::money, "", {-5000, -12'340'000, 0});
+  EXPECT_EQ(output::readable_cell(money, 0), "-0.50");
+  EXPECT_EQ(output::readable_cell(money, 1), "-1,234.00");
+  EXPECT_EQ(output::readable_cell(money, 2), "0.00");
 }
 
 TEST(Package, DescribesTheTablesAndKeepsThoseOfOthers) {
   const TemporaryFolder folder;
-  const Trail trail{"pear-thread sample", "shop.daybook", "f00d", "all lines"};
-  ASSERT_TRUE(write_result(sample(), trail, {folder.path(), "one", {}}));
-  ASSERT_TRUE(write_result(sample(), trail, {folder.path(), "two", {}}));
-  ASSERT_TRUE(write_result(sample(), trail, {folder.path(), "one", {}}));
+  const output::Trail trail{"pear-thread sample", "shop.daybook", "f00d", "all lines"};
+  ASSERT_TRUE(output::write_result(sample(), trail, {folder.path(), "one", {}}));
+  ASSERT_TRUE(output::write_result(sample(), trail, {folder.path(), "two", {}}));
+  ASSERT_TRUE(output::write_result(sample(), trail, {folder.path(), "one", {}}));
   const auto package = nlohmann::json::parse(read_file(folder / "datapackage.json"));
   ASSERT_EQ(package["resources"].size(), 2U);
   EXPECT_EQ(package["resources"][0]["name"], "two");
@@ -124,7 +128,7 @@ TEST(Package, DescribesTheTablesAndKeepsThoseOfOthers) {
 TEST(Package, AFileThatIsNoneIsLeftAloneAndNothingIsWritten) {
   const TemporaryFolder folder;
   folder.write("datapackage.json", "notes");
-  const auto outcome = write_result(sample(), {}, {folder.path(), "one", {}});
+  const auto outcome = output::write_result(sample(), {}, {folder.path(), "one", {}});
   EXPECT_EQ(outcome.error().message, folder.path() +
                                          "/datapackage.json is there and is not a Data Package. Move it, or "
                                          "write elsewhere with --out.");
@@ -132,60 +136,61 @@ TEST(Package, AFileThatIsNoneIsLeftAloneAndNothingIsWritten) {
 }
 
 TEST(Figures, TicksAreRound) {
-  EXPECT_EQ(round_ticks(27.8), (std::vector<double>{0, 5, 10, 15, 20, 25, 30}));
-  EXPECT_EQ(round_ticks(63), (std::vector<double>{0, 20, 40, 60, 80}));
-  EXPECT_EQ(round_ticks(1), (std::vector<double>{0, 1}));
-  EXPECT_EQ(round_ticks(0), (std::vector<double>{0, 1}));
-  EXPECT_EQ(round_ticks(30, -12), (std::vector<double>{-20, -10, 0, 10, 20, 30}));
-  EXPECT_EQ(round_ticks(0.35, 0, true).back(), 0.4);
+  EXPECT_EQ(output::round_ticks(27.8), (std::vector<double>{0, 5, 10, 15, 20, 25, 30}));
+  EXPECT_EQ(output::round_ticks(63), (std::vector<double>{0, 20, 40, 60, 80}));
+  EXPECT_EQ(output::round_ticks(1), (std::vector<double>{0, 1}));
+  EXPECT_EQ(output::round_ticks(0), (std::vector<double>{0, 1}));
+  EXPECT_EQ(output::round_ticks(30, -12), (std::vector<double>{-20, -10, 0, 10, 20, 30}));
+  EXPECT_EQ(output::round_ticks(0.35, 0, true).back(), 0.4);
 }
 
 /// Two marks and two series, with a negative value and an empty one.
-Figure figure_of(Figure::Kind kind) {
-  Figure figure;
+result::Figure figure_of(result::Figure::Kind kind) {
+  result::Figure figure;
   figure.kind = kind;
   figure.title = "A finding";
   figure.subtitle = "of whom";
   figure.value_title = "sales";
-  figure.marks.columns = {text_column("region", "", texts({"alpha", "beta"})),
-                          integer_column("one", Unit::money, "", {50'000, -20'000}),
-                          integer_column("two", Unit::money, "", {70'000, kEmptyCell})};
-  if (kind != Figure::Kind::bars && kind != Figure::Kind::ranked_bars) figure.values = {1, 2};
+  figure.marks.columns = {
+      result::text_column("region", "", texts({"alpha", "beta"})),
+      result::integer_column("one", result::Unit::money, "", {50'000, -20'000}),
+      result::integer_column("two", result::Unit::money, "", {70'000, result::kEmptyCell})};
+  if (kind != result::Figure::Kind::bars && kind != result::Figure::Kind::ranked_bars) figure.values = {1, 2};
   return figure;
 }
 
 TEST(Figures, EveryKindShowsItsLabelsAndSeriesAndIsDrawnTheSameAgain) {
   const TemporaryFolder folder;
-  using Kind = Figure::Kind;
+  using Kind = result::Figure::Kind;
   for (const Kind kind :
        {Kind::bars, Kind::ranked_bars, Kind::stacked_bars, Kind::grouped_bars, Kind::lines, Kind::heat_map}) {
-    const Figure figure = figure_of(kind);
-    ASSERT_TRUE(write_figure(figure, folder.path(), "f", {FigureFormat::svg}).has_value());
+    const result::Figure figure = figure_of(kind);
+    ASSERT_TRUE(output::write_figure(figure, folder.path(), "f", {output::FigureFormat::svg}).has_value());
     const std::string svg = read_file(folder / "f.svg");
     for (const std::string word : {"A finding", "of whom", "sales", "alpha", "beta"})
       EXPECT_NE(svg.find(word), std::string::npos) << word << " of kind " << static_cast<int>(kind);
     EXPECT_EQ(svg.find(">two<") != std::string::npos, figure.values.size() == 2) << static_cast<int>(kind);
-    ASSERT_TRUE(write_figure(figure, folder.path(), "g", {FigureFormat::svg}).has_value());
+    ASSERT_TRUE(output::write_figure(figure, folder.path(), "g", {output::FigureFormat::svg}).has_value());
     EXPECT_EQ(read_file(folder / "g.svg"), svg);
   }
 }
 
 TEST(Terminal, AGroupOfColumnsIsShownWholeAndTotalsAlways) {
-  Table table{"", "Groups", "", {}};
-  table.columns = {text_column("region", "", texts({"North", "North", "Total"})),
-                   text_column("town", "", texts({"Ash", "Oak", ""})),
-                   integer_column("2023 a", Unit::count, "", {1, 2, 3}),
-                   integer_column("2023 b", Unit::count, "", {1, 2, 3}),
-                   integer_column("2024 a", Unit::count, "", {1, 2, 3}),
-                   integer_column("2024 b", Unit::count, "", {1, 2, 3}),
-                   integer_column("Total a", Unit::count, "", {4, 5, 9})};
+  result::Table table{"", "Groups", "", {}};
+  table.columns = {result::text_column("region", "", texts({"North", "North", "Total"})),
+                   result::text_column("town", "", texts({"Ash", "Oak", ""})),
+                   result::integer_column("2023 a", result::Unit::count, "", {1, 2, 3}),
+                   result::integer_column("2023 b", result::Unit::count, "", {1, 2, 3}),
+                   result::integer_column("2024 a", result::Unit::count, "", {1, 2, 3}),
+                   result::integer_column("2024 b", result::Unit::count, "", {1, 2, 3}),
+                   result::integer_column("Total a", result::Unit::count, "", {4, 5, 9})};
   for (const std::size_t i : {0U, 1U, 6U}) table.columns[i].always_shown = true;
   for (const std::size_t i : {2U, 3U, 4U, 5U}) {
     table.columns[i].group = table.columns[i].name.substr(0, 4);
     table.columns[i].heading = table.columns[i].name.substr(5);
   }
   table.totals = {2};
-  EXPECT_EQ(render_table(table, {40, false, 1}, "t.csv"),
+  EXPECT_EQ(output::render_table(table, {40, false, 1}, "t.csv"),
             "                 2023\n"
             "  region  town    a  b  Total a\n"
             "  North   Ash     1  1        4\n"
@@ -201,12 +206,13 @@ TEST(Figures, TextOfTheDataStaysText) {
   for (const std::string& text :
        {"'\nsystem(\"touch " + made + "\")\n#", "`touch " + made + "`",
         std::string("{/Bold x}^2 @_$1 <b>&amp;</b> %d \\n"), std::string("\"; print 1; \"")}) {
-    const auto drawn = write_figure(sample(text).figures.front(), folder.path(), "f",
-                                    {FigureFormat::svg, FigureFormat::png});
+    const auto drawn = output::write_figure(sample(text).figures.front(), folder.path(), "f",
+                                            {output::FigureFormat::svg, output::FigureFormat::png});
     ASSERT_TRUE(drawn.has_value()) << drawn.error().message;
     EXPECT_FALSE(std::filesystem::exists(made)) << text;
   }
-  ASSERT_TRUE(write_figure(sample("{x}^2 & <b>").figures.front(), folder.path(), "f", {FigureFormat::svg}));
+  ASSERT_TRUE(output::write_figure(sample("{x}^2 & <b>").figures.front(), folder.path(), "f",
+                                   {output::FigureFormat::svg}));
   EXPECT_NE(read_file(folder / "f.svg").find("Bars of {x}^2 &amp; &lt;b>"), std::string::npos);
   EXPECT_NE(read_file(folder / "f.svg").find("<title>Bars of {x}^2 &amp; &lt;b></title>"), std::string::npos);
 }

@@ -16,7 +16,7 @@ struct Read {
 };
 
 Read read_all(const std::string& path) {
-  auto source = open_bytes(path);
+  auto source = sources::open_bytes(path);
   if (!source) return {"", source.error().message, source.error().kind};
   Read result;
   std::string block(10'007, '\0');
@@ -65,7 +65,7 @@ TEST(Sources, MissingFilesAndFoldersAreNamed) {
 TEST(Sources, TheSameBytesHaveTheSameHash) {
   const TemporaryFolder folder;
   const auto hash = [&](std::string_view text) {
-    auto source = *open_bytes(folder.write("file", text));
+    auto source = *sources::open_bytes(folder.write("file", text));
     std::string block(3, '\0');
     while (*source->read(block) > 0) {
     }

@@ -8,7 +8,7 @@ namespace pear::test {
 namespace {
 
 /// Text in memory as a source; gives a few bytes at a time.
-class GivenBytes final : public ByteSource {
+class GivenBytes final : public sources::ByteSource {
  public:
   explicit GivenBytes(std::string text) : text_(std::move(text)) {}
   OrError<std::size_t> read(std::span<char> into) override {
@@ -46,24 +46,24 @@ struct ReadTable {
   std::string fault;
 };
 
-ReadTable read(const std::string& text, std::size_t part_bytes = CsvReader::kPartBytes) {
+ReadTable read(const std::string& text, std::size_t part_bytes = sources::CsvReader::kPartBytes) {
   ReadTable table;
-  auto reader = CsvReader::open(std::make_unique<GivenBytes>(text), std::nullopt, part_bytes);
+  auto reader = sources::CsvReader::open(std::make_unique<GivenBytes>(text), std::nullopt, part_bytes);
   if (!reader) {
     table.fault = reader.error().message;
     return table;
   }
   table.header = reader->header();
   const auto outcome =
-      reader->for_each_part([](CsvRows rows) { return rows; },
-                            [&](CsvRows rows, std::uint64_t first_line) {
+      reader->for_each_part([](sources::CsvRows rows) { return rows; },
+                            [&](sources::CsvRows rows, std::uint64_t first_line) {
                               for (std::size_t i = 0; i < rows.size(); ++i) {
                                 ReadRow row{first_line + rows.lines[i], {}};
                                 for (std::size_t c = 0; c < rows.columns; ++c)
                                   row.fields.emplace_back(rows.field(i, c));
                                 table.rows.push_back(row);
                               }
-                              for (const MalformedRow& row : rows.malformed)
+                              for (const sources::MalformedRow& row : rows.malformed)
                                 table.malformed.push_back({first_line + row.line, {row.reason, row.text}});
                             });
   if (!outcome) table.fault = outcome.error().message;
@@ -90,7 +90,7 @@ RC_GTEST_PROP(Csv, AnyTableReadsBack, ()) {
           static_cast<std::uint64_t>(std::count(row.fields.back().begin(), row.fields.back().end(), '\n'));
     }
     ++line;
-    text += csv_record({row.fields.begin(), row.fields.end()}, delimiter) + line_end;
+    text += sources::csv_record({row.fields.begin(), row.fields.end()}, delimiter) + line_end;
     if (i > 0) expected.push_back(row);
     if (pick(0, 5) == 0) {
       text += line_end;  // a blank line
@@ -98,8 +98,8 @@ RC_GTEST_PROP(Csv, AnyTableReadsBack, ()) {
     }
   }
   if (*rc::gen::arbitrary<bool>()) text.resize(text.find_last_not_of("\r\n") + 1);
-  RC_PRE(detect_format(text).delimiter == delimiter);
-  for (const std::size_t part : {std::size_t{7}, std::size_t{64}, CsvReader::kPartBytes}) {
+  RC_PRE(sources::detect_format(text).delimiter == delimiter);
+  for (const std::size_t part : {std::size_t{7}, std::size_t{64}, sources::CsvReader::kPartBytes}) {
     const ReadTable table = read(text, part);
     RC_ASSERT(table.fault.empty());
     RC_ASSERT(table.rows == expected);
@@ -153,10 +153,10 @@ TEST(Csv, WhatIsNoTableIsRefused) {
 }
 
 TEST(Csv, DetectsTheDelimiterByAgreementOfRows) {
-  EXPECT_EQ(detect_format("a;b\n1,5;2\n3,5;4\n").delimiter, ';');
-  EXPECT_EQ(detect_format("a\tb,c\n1\t2\n").delimiter, '\t');
-  EXPECT_EQ(detect_format("a|b\n\"x|y\"|2\n").delimiter, '|');
-  EXPECT_EQ(detect_format("a\n1\n").delimiter, ',');
+  EXPECT_EQ(sources::detect_format("a;b\n1,5;2\n3,5;4\n").delimiter, ';');
+  EXPECT_EQ(sources::detect_format("a\tb,c\n1\t2\n").delimiter, '\t');
+  EXPECT_EQ(sources::detect_format("a|b\n\"x|y\"|2\n").delimiter, '|');
+  EXPECT_EQ(sources::detect_format("a\n1\n").delimiter, ',');
 }
 
 }  // namespace

@@ -9,9 +9,9 @@
 namespace pear::test {
 namespace {
 
-std::string read_text(const std::string& path, std::optional<Encoding> encoding, Encoding* found = nullptr,
-                      int piece_bytes = 7) {
-  TextSource source = *open_text(path, encoding);
+std::string read_text(const std::string& path, std::optional<sources::Encoding> encoding,
+                      sources::Encoding* found = nullptr, int piece_bytes = 7) {
+  sources::TextSource source = *sources::open_text(path, encoding);
   if (found != nullptr) *found = source.encoding;
   std::string text, piece(static_cast<std::size_t>(piece_bytes), '\0');
   for (;;) {
@@ -43,27 +43,29 @@ RC_GTEST_PROP(Encodings, AreDetectedAndReadInPiecesOfAnySize, ()) {
     latin += "A1,J\xF6rrin \x80\n";
     wide += u"A1,J\u00F6rrin \u20AC\n";
   }
-  Encoding found{};
+  sources::Encoding found{};
   RC_ASSERT(read_text(folder.write("a", utf8), std::nullopt, &found, pick(1, 70)) == utf8);
-  RC_ASSERT(found == Encoding::utf8);
+  RC_ASSERT(found == sources::Encoding::utf8);
   RC_ASSERT(read_text(folder.write("b", latin), std::nullopt, &found, pick(1, 70)) == utf8);
-  RC_ASSERT(found == Encoding::windows_1252);
+  RC_ASSERT(found == sources::Encoding::windows_1252);
   const bool big = pick(0, 1) == 1, mark = pick(0, 1) == 1;
   RC_ASSERT(read_text(folder.write("c", as_utf16(wide, big, mark)), std::nullopt, &found, pick(1, 70)) ==
             utf8);
-  RC_ASSERT(found == (mark ? Encoding::utf16 : big ? Encoding::utf16_be : Encoding::utf16_le));
+  RC_ASSERT(found == (mark  ? sources::Encoding::utf16
+                      : big ? sources::Encoding::utf16_be
+                            : sources::Encoding::utf16_le));
 }
 
 TEST(Encodings, ALittleDamageDoesNotMakeAnotherEncodingOfUtf8) {
   const TemporaryFolder folder;
   std::string text;
   for (int i = 0; i < 30; ++i) text += "Th\xC3\xB6rl\n";
-  Encoding found{};
+  sources::Encoding found{};
   read_text(folder.write("a", text + "\xFF\n"), std::nullopt, &found);
-  EXPECT_EQ(found, Encoding::utf8);
-  EXPECT_EQ(read_text(folder.write("b", "\xE9\n"), Encoding::iso_8859_1), "\xC3\xA9\n");
-  EXPECT_EQ(parse_encoding("windows-1252"), Encoding::windows_1252);
-  EXPECT_EQ(parse_encoding("latin"), std::nullopt);
+  EXPECT_EQ(found, sources::Encoding::utf8);
+  EXPECT_EQ(read_text(folder.write("b", "\xE9\n"), sources::Encoding::iso_8859_1), "\xC3\xA9\n");
+  EXPECT_EQ(sources::parse_encoding("windows-1252"), sources::Encoding::windows_1252);
+  EXPECT_EQ(sources::parse_encoding("latin"), std::nullopt);
 }
 
 }  // namespace

@@ -6,10 +6,10 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "statistics/evidence.hpp"
-#include "statistics/falling_fit.hpp"
-#include "statistics/proportion.hpp"
+#include "statistics/isotonic_regression.hpp"
 #include "statistics/quantile.hpp"
+#include "statistics/significance.hpp"
+#include "statistics/wilson_interval.hpp"
 #include "support/random_shop.hpp"
 
 namespace pear::test {
@@ -19,7 +19,7 @@ namespace {
 RC_GTEST_PROP(Wilson, EndsAreWhereTheScoreTestTurns, ()) {
   const auto whole = static_cast<std::uint64_t>(pick(1, 2000));
   const auto part = static_cast<std::uint64_t>(pick(0, static_cast<int>(whole)));
-  const Interval interval = wilson_interval(part, whole);
+  const statistics::Interval interval = statistics::wilson_interval(part, whole);
   const double share = static_cast<double>(part) / static_cast<double>(whole);
   RC_ASSERT(interval.low >= 0.0 && interval.low <= share && share <= interval.high && interval.high <= 1.0);
   for (const double end : {interval.low, interval.high}) {
@@ -29,7 +29,7 @@ RC_GTEST_PROP(Wilson, EndsAreWhereTheScoreTestTurns, ()) {
   }
 }
 
-TEST(Wilson, OfNothingIsNothing) { EXPECT_TRUE(std::isnan(wilson_interval(0, 0).low)); }
+TEST(Wilson, OfNothingIsNothing) { EXPECT_TRUE(std::isnan(statistics::wilson_interval(0, 0).low)); }
 
 /// By the definition: at least so large a part of all values is at most the quantile, and of no smaller
 /// value.
@@ -40,13 +40,14 @@ RC_GTEST_PROP(Quantile, IsTheSmallestValueThatEnoughDoNotExceed, ()) {
     values.push_back(pick(0, 30));
     ++counts[static_cast<std::size_t>(values.back())];
   }
-  const Fraction fraction = *rc::gen::element(kQuarter, kHalf, kThreeQuarters, Fraction{19, 20});
+  const statistics::Fraction fraction = *rc::gen::element(
+      statistics::kQuarter, statistics::kHalf, statistics::kThreeQuarters, statistics::Fraction{19, 20});
   std::int64_t expected = -1;
   std::uint64_t so_far = 0;
   while (so_far * fraction.whole < values.size() * fraction.part)
     so_far += counts[static_cast<std::size_t>(++expected)];
-  RC_ASSERT(quantile_of_counts(counts, fraction) == expected);
-  RC_ASSERT(quantile_of(values, fraction) == expected);
+  RC_ASSERT(statistics::quantile_of_counts(counts, fraction) == expected);
+  RC_ASSERT(statistics::quantile_of(values, fraction) == expected);
 }
 
 /// The least sum of absolute deviations of a non-increasing function of groups, by trying every level that
@@ -68,17 +69,18 @@ double least_deviation(const std::vector<std::pair<double, double>>& medians) { 
 }
 
 RC_GTEST_PROP(FallingFit, HasTheLeastDeviationOfAllThatFall, ()) {
-  std::vector<Observation> observations;
+  std::vector<statistics::Observation> observations;
   for (int i = pick(1, 30); i > 0; --i)
     observations.push_back({pick(1, 12), static_cast<double>(pick(1, 8))});
-  const FallingSteps fit = falling_fit(observations, {1, 1000});  // every x is a group
+  const statistics::FallingSteps fit =
+      statistics::isotonic_regression(observations, {1, 1000});  // every x is a group
   std::map<std::int64_t, std::vector<double>> groups;
-  for (const Observation& each : observations) groups[each.x].push_back(each.y);
+  for (const statistics::Observation& each : observations) groups[each.x].push_back(each.y);
   std::vector<std::pair<double, double>> medians;
   double deviation = 0, before = INFINITY;
   for (auto& [x, values] : groups) {
     const auto weight = static_cast<double>(values.size());
-    medians.emplace_back(*quantile_of(values, kHalf), weight);
+    medians.emplace_back(*statistics::quantile_of(values, statistics::kHalf), weight);
     deviation += weight * std::abs(medians.back().first - fit.at(x));
     RC_ASSERT(fit.at(x) <= before);
     before = fit.at(x);
@@ -87,10 +89,10 @@ RC_GTEST_PROP(FallingFit, HasTheLeastDeviationOfAllThatFall, ()) {
 }
 
 TEST(FallingFit, OneOddCaseMakesNoLevel) {
-  std::vector<Observation> observations;
+  std::vector<statistics::Observation> observations;
   for (int i = 0; i < 30; ++i) observations.push_back({1 + i / 10, 1.0});
   observations.push_back({100, 0.2});
-  const FallingSteps fit = falling_fit(observations);
+  const statistics::FallingSteps fit = statistics::isotonic_regression(observations);
   EXPECT_EQ(fit.at(100), 1.0);
   EXPECT_EQ(fit.at(0), 1.0);
 }
@@ -103,8 +105,8 @@ RC_GTEST_PROP(Chance, OfAtLeastIsTheSumOfItsCases, ()) {
   for (int i = part; i <= whole; ++i)
     sum += std::exp(std::lgamma(whole + 1) - std::lgamma(i + 1) - std::lgamma(whole - i + 1)) *
            std::pow(rate, i) * std::pow(1 - rate, whole - i);
-  const double chance =
-      chance_of_at_least(static_cast<std::uint64_t>(part), static_cast<std::uint64_t>(whole), rate);
+  const double chance = statistics::probability_of_at_least(static_cast<std::uint64_t>(part),
+                                                            static_cast<std::uint64_t>(whole), rate);
   RC_ASSERT(std::abs(chance - sum) < 1e-9);
 }
 
@@ -120,15 +122,16 @@ RC_GTEST_PROP(Chance, OfOverlapIsThatOfAllWaysCounted, ()) {
   for (int k = both; k <= std::min(a, b); ++k) sum += ways(a, k) * ways(all - a, b - k);
   const auto expected = static_cast<double>(sum / ways(all, b));
   const auto n = [](int value) { return static_cast<std::uint64_t>(value); };
-  RC_ASSERT(std::abs(chance_of_overlap(n(both), n(a), n(b), n(all)) - expected) < 1e-11 * (1 + expected));
+  RC_ASSERT(std::abs(statistics::probability_of_overlap(n(both), n(a), n(b), n(all)) - expected) <
+            1e-11 * (1 + expected));
 }
 
 TEST(Chance, OfOverlapHoldsForMillions) {
   // The same as a binomial tail where the whole is so large that taking one away changes nothing.
-  const double overlap = chance_of_overlap(30, 1000, 10'000'000, 1'000'000'000);
-  EXPECT_NEAR(overlap / chance_of_at_least(30, 1000, 0.01), 1, 1e-4);
-  EXPECT_LT(chance_of_overlap(5000, 10'000, 10'000, 3'000'000), 1e-300);
-  EXPECT_EQ(chance_of_overlap(0, 10, 10, 100), 1);
+  const double overlap = statistics::probability_of_overlap(30, 1000, 10'000'000, 1'000'000'000);
+  EXPECT_NEAR(overlap / statistics::probability_of_at_least(30, 1000, 0.01), 1, 1e-4);
+  EXPECT_LT(statistics::probability_of_overlap(5000, 10'000, 10'000, 3'000'000), 1e-300);
+  EXPECT_EQ(statistics::probability_of_overlap(0, 10, 10, 100), 1);
 }
 
 /// By the definition: the share of false ones expected among those with so small a p value, the smallest over
@@ -137,7 +140,7 @@ RC_GTEST_PROP(QValues, AreTheSmallestRateAtWhichEachIsFound, ()) {
   std::vector<double> p_values;
   for (int i = pick(0, 20); i > 0; --i) p_values.push_back(pick(0, 50) / 50.0);
   const std::size_t tests = p_values.size() + static_cast<std::size_t>(pick(0, 10));
-  const std::vector<double> q = q_values(p_values, tests);
+  const std::vector<double> q = statistics::q_values(p_values, tests);
   for (std::size_t i = 0; i < p_values.size(); ++i) {
     double smallest = 1;
     for (const double limit : p_values) {

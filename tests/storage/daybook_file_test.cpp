@@ -13,7 +13,7 @@
 namespace pear::test {
 namespace {
 
-const Provenance kProvenance{
+const daybook::Provenance kProvenance{
     "Shop", "EUR", {{"sales.csv", "lines", 123, "abc", 10, 7, 1, 2}}, {{"rejected: quantity is empty", 1}}};
 
 void execute(const std::string& path, const char* sql) {
@@ -24,7 +24,7 @@ void execute(const std::string& path, const char* sql) {
 }
 
 std::string open_fault(const std::string& path) {
-  auto file = DaybookFile::open(path);
+  auto file = storage::DaybookFile::open(path);
   if (!file) return file.error().message;
   const auto all = file->verify();
   return all ? "" : all.error().message;
@@ -32,9 +32,9 @@ std::string open_fault(const std::string& path) {
 
 RC_GTEST_PROP(DaybookFile, ReadsBackWhatWasWritten, ()) {
   const TemporaryFolder folder;
-  const Daybook daybook = build(random_sales(true)).daybook;
-  const std::string fingerprint = *write_daybook(folder / "shop.daybook", daybook, kProvenance);
-  DaybookFile file = *DaybookFile::open(folder / "shop.daybook");
+  const daybook::Daybook daybook = build(random_sales(true)).daybook;
+  const std::string fingerprint = *storage::write_daybook(folder / "shop.daybook", daybook, kProvenance);
+  storage::DaybookFile file = *storage::DaybookFile::open(folder / "shop.daybook");
   RC_ASSERT(file.info().fingerprint == fingerprint);
   RC_ASSERT(file.info().provenance == kProvenance);
   RC_ASSERT(file.load_all()->parts() == daybook.parts());
@@ -46,25 +46,27 @@ RC_GTEST_PROP(DaybookFile, ReadsBackWhatWasWritten, ()) {
 RC_GTEST_PROP(Page, HoldsAnyValues, ()) {
   const std::int64_t factor = *rc::gen::element<std::int64_t>(1, 100, 10'000);
   const int bits = *rc::gen::inRange(0, 49);
-  const auto values = *rc::gen::container<std::vector<std::int64_t>>(rc::gen::map(
-      rc::gen::arbitrary<std::int64_t>(),
-      [=](std::int64_t value) { return value % 7 == 0 ? kEmptyUnits : (value >> (63 - bits)) * factor; }));
+  const auto values = *rc::gen::container<std::vector<std::int64_t>>(
+      rc::gen::map(rc::gen::arbitrary<std::int64_t>(), [=](std::int64_t value) {
+        return value % 7 == 0 ? daybook::kEmptyUnits : (value >> (63 - bits)) * factor;
+      }));
   std::vector<std::int64_t> decoded(values.size());
-  const Page page = encode_page<std::int64_t>(values, kEmptyUnits);
-  RC_ASSERT(decode_page<std::int64_t>(page, decoded, kEmptyUnits).has_value());
+  const storage::Page page = storage::encode_page<std::int64_t>(values, daybook::kEmptyUnits);
+  RC_ASSERT(storage::decode_page<std::int64_t>(page, decoded, daybook::kEmptyUnits).has_value());
   RC_ASSERT(decoded == values);
 }
 
 TEST(Page, HoldsTheWholeRangeOfIntegers) {
-  const std::vector<std::int64_t> values = {std::numeric_limits<std::int64_t>::max(), kEmptyUnits + 1, 0, -1};
+  const std::vector<std::int64_t> values = {std::numeric_limits<std::int64_t>::max(),
+                                            daybook::kEmptyUnits + 1, 0, -1};
   std::vector<std::int64_t> decoded(values.size());
-  ASSERT_TRUE(
-      decode_page<std::int64_t>(encode_page<std::int64_t>(values, kEmptyUnits), decoded, kEmptyUnits));
+  ASSERT_TRUE(storage::decode_page<std::int64_t>(
+      storage::encode_page<std::int64_t>(values, daybook::kEmptyUnits), decoded, daybook::kEmptyUnits));
   EXPECT_EQ(decoded, values);
 }
 
 /// A daybook with every kind of column and more than one page.
-Daybook big_daybook() {
+daybook::Daybook big_daybook() {
   std::string text =
       "order_id,order_date,customer_id,product_id,quantity,unit_price,list_price,region,since\n";
   for (int i = 0; i < 140'000; ++i)
@@ -76,11 +78,11 @@ Daybook big_daybook() {
 
 TEST(DaybookFile, ReadsOnlyTheColumnsAskedFor) {
   const TemporaryFolder folder;
-  const Daybook daybook = big_daybook();
-  ASSERT_TRUE(write_daybook(folder / "big.daybook", daybook, {}));
-  DaybookFile file = *DaybookFile::open(folder / "big.daybook");
+  const daybook::Daybook daybook = big_daybook();
+  ASSERT_TRUE(storage::write_daybook(folder / "big.daybook", daybook, {}));
+  storage::DaybookFile file = *storage::DaybookFile::open(folder / "big.daybook");
   EXPECT_EQ(file.load_all()->parts(), daybook.parts());
-  const Daybook part = *file.load({"amount", "order_id", "no_such_column"});
+  const daybook::Daybook part = *file.load({"amount", "order_id", "no_such_column"});
   EXPECT_EQ(part.amounts().size(), daybook.lines());
   EXPECT_EQ(part.order_ids(), daybook.order_ids());
   EXPECT_THROW((void)part.customer_ids(), std::logic_error);
@@ -90,7 +92,7 @@ TEST(DaybookFile, ReadsOnlyTheColumnsAskedFor) {
 /// Every segment in turn loses one bit; each time the file, the segment and the remedy are named.
 TEST(DaybookFile, OneFlippedBitInASegmentIsFound) {
   const TemporaryFolder folder;
-  ASSERT_TRUE(write_daybook(folder / "whole.daybook", big_daybook(), {}));
+  ASSERT_TRUE(storage::write_daybook(folder / "whole.daybook", big_daybook(), {}));
   const std::string whole = read_file(folder / "whole.daybook");
   int segments = 0;
   for (int rowid = 1;; ++rowid) {
@@ -121,11 +123,11 @@ TEST(DaybookFile, OneFlippedBitInASegmentIsFound) {
 
 TEST(DaybookFile, ACutFileIsRefusedWhereverItIsCut) {
   const TemporaryFolder folder;
-  ASSERT_TRUE(write_daybook(folder / "whole.daybook", big_daybook(), {}));
+  ASSERT_TRUE(storage::write_daybook(folder / "whole.daybook", big_daybook(), {}));
   const std::string whole = read_file(folder / "whole.daybook");
   for (std::size_t size = 0; size < whole.size(); size += whole.size() / 23) {
     const std::string path = folder.write("cut.daybook", whole.substr(0, size));
-    const auto file = DaybookFile::open(path);
+    const auto file = storage::DaybookFile::open(path);
     ASSERT_FALSE(file.has_value()) << size;
     EXPECT_EQ(file.error().kind, ErrorKind::data);
     EXPECT_TRUE(file.error().message.find(size < 100 ? "is not a daybook" : "is cut short") !=
@@ -148,7 +150,7 @@ TEST(DaybookFile, WhatIsNoDaybookIsRefused) {
 TEST(DaybookFile, ANewerFormatIsRefusedAndChangedTablesAreFound) {
   const TemporaryFolder folder;
   const std::string path = folder / "shop.daybook";
-  ASSERT_TRUE(write_daybook(path, build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook, {}));
+  ASSERT_TRUE(storage::write_daybook(path, build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook, {}));
   execute(path, "UPDATE about SET value = 'x' WHERE key = 'fingerprint'");
   EXPECT_EQ(
       open_fault(path),
@@ -161,11 +163,11 @@ TEST(DaybookFile, ANewerFormatIsRefusedAndChangedTablesAreFound) {
 
 TEST(DaybookFile, ASecondWriterWaitsItsTurnAndAKilledOneIsTakenOver) {
   const TemporaryFolder folder;
-  const Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook;
+  const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook;
   folder.write("shop.daybook.part", "left by a killed import");
-  EXPECT_TRUE(write_daybook(folder / "shop.daybook", daybook, {}).has_value());
+  EXPECT_TRUE(storage::write_daybook(folder / "shop.daybook", daybook, {}).has_value());
   EXPECT_EQ(folder.list(), "shop.daybook");
-  EXPECT_EQ(write_daybook(folder / "no/shop.daybook", daybook, {}).error().kind, ErrorKind::io);
+  EXPECT_EQ(storage::write_daybook(folder / "no/shop.daybook", daybook, {}).error().kind, ErrorKind::io);
 }
 
 }  // namespace

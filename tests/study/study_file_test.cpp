@@ -4,7 +4,8 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "study/asking.hpp"
+#include "app/run_and_write.hpp"
+#include "questions/all_questions.hpp"
 #include "support/hostile.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -14,17 +15,17 @@ namespace {
 const std::string kHead = "[study]\ndaybook = \"shop.daybook\"\n";
 
 std::string fault(const std::string& text) {
-  const auto study = parse_study(text, "s.toml");
+  const auto study = study::parse_study(text, "s.toml");
   return study ? "" : study.error().message;
 }
 
-const Question& question_named(const std::string& name) {
-  return *std::find_if(questions().begin(), questions().end(),
-                       [&](const Question& each) { return each.name == name; });
+const analysis::Question& question_named(const std::string& name) {
+  return *std::find_if(questions::all_questions().begin(), questions::all_questions().end(),
+                       [&](const analysis::Question& each) { return each.name == name; });
 }
 
 TEST(StudyFile, ReadsWhatItSays) {
-  const auto study = parse_study(
+  const auto study = study::parse_study(
       "[study]\ntitle = \"Monthly\"\nintake = \"raw/shop.toml\"\nwhere = \"region = 'North'\"\nfrom = "
       "2024-01-01\n"
       "template = [\"letter.md\"]\n"
@@ -40,15 +41,16 @@ TEST(StudyFile, ReadsWhatItSays) {
   EXPECT_EQ(study->folder, "studies/m-out");
   EXPECT_EQ(study->templates, (std::vector<std::string>{"studies/letter.md"}));
   ASSERT_EQ(study->questions.size(), 3U);
-  EXPECT_EQ(study->questions[0].values, (OptionValues{{"within", "90"},
-                                                      {"list", "true"},
-                                                      {"where", "(region = 'North') AND (year = 2024)"},
-                                                      {"from", "2024-01-01"}}));
+  EXPECT_EQ(study->questions[0].values,
+            (analysis::OptionValues{{"within", "90"},
+                                    {"list", "true"},
+                                    {"where", "(region = 'North') AND (year = 2024)"},
+                                    {"from", "2024-01-01"}}));
   EXPECT_EQ(study->questions[1].files.stem, "frequency-2");
   EXPECT_EQ(study->questions[1].files.tables,
-            (std::vector<TableFormat>{TableFormat::csv, TableFormat::xlsx}));
+            (std::vector<output::TableFormat>{output::TableFormat::csv, output::TableFormat::xlsx}));
   EXPECT_TRUE(study->questions[1].files.figures.empty());
-  EXPECT_EQ(value_or(study->questions[1].values, "from", ""), "2024-02-01");
+  EXPECT_EQ(app::value_or(study->questions[1].values, "from", ""), "2024-02-01");
   EXPECT_EQ(study->questions[2].files.stem, "customer");
 }
 
@@ -82,22 +84,22 @@ TEST(StudyFile, MistakesAreToldWithLineAndRemedy) {
 /// Whatever was asked, the file asks it again: one question after another, with any texts.
 RC_GTEST_PROP(StudyFile, WhatIsSavedIsWhatWasAsked, ()) {
   const TemporaryFolder folder;
-  std::vector<OptionValues> saved;
+  std::vector<analysis::OptionValues> saved;
   const std::vector<std::string> texts = hostile_texts();
   for (int i = *rc::gen::inRange(1, 4); i > 0; --i) {
-    OptionValues values = {{"id", texts[*rc::gen::inRange<std::size_t>(0, texts.size())]}};
+    analysis::OptionValues values = {{"id", texts[*rc::gen::inRange<std::size_t>(0, texts.size())]}};
     if (*rc::gen::arbitrary<bool>()) values.emplace_back("figure", "none");
     const auto outcome =
-        save_in_study(folder / "s.toml", folder / "shop.daybook", question_named("customer"), values);
+        study::save_in_study(folder / "s.toml", folder / "shop.daybook", question_named("customer"), values);
     RC_ASSERT(outcome.has_value());
     saved.push_back(values);
   }
-  const auto study = read_study(folder / "s.toml");
+  const auto study = study::read_study(folder / "s.toml");
   RC_ASSERT(study.has_value());
   RC_ASSERT(study->questions.size() == saved.size());
   for (std::size_t i = 0; i < saved.size(); ++i) {
     std::sort(saved[i].begin(), saved[i].end());
-    OptionValues read = study->questions[i].values;
+    analysis::OptionValues read = study->questions[i].values;
     std::sort(read.begin(), read.end());
     RC_ASSERT(read == saved[i]);
   }
@@ -105,9 +107,10 @@ RC_GTEST_PROP(StudyFile, WhatIsSavedIsWhatWasAsked, ()) {
 
 TEST(StudyFile, ASavedQuestionDoesNotGoIntoTheStudyOfAnotherDaybook) {
   const TemporaryFolder folder;
-  ASSERT_TRUE(save_in_study(folder / "s.toml", folder / "shop.daybook", question_named("first"), {}));
+  ASSERT_TRUE(study::save_in_study(folder / "s.toml", folder / "shop.daybook", question_named("first"), {}));
   const std::string before = read_file(folder / "s.toml");
-  const auto other = save_in_study(folder / "s.toml", folder / "other.daybook", question_named("first"), {});
+  const auto other =
+      study::save_in_study(folder / "s.toml", folder / "other.daybook", question_named("first"), {});
   ASSERT_FALSE(other.has_value());
   EXPECT_EQ(other.error().kind, ErrorKind::data);
   EXPECT_EQ(read_file(folder / "s.toml"), before);

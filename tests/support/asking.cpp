@@ -2,32 +2,35 @@
 
 #include <stdexcept>
 
+#include "questions/all_questions.hpp"
+
 namespace pear::test {
 
-OrError<Result> try_to_ask(const std::string& question, const OptionValues& options, const Daybook& daybook,
-                           const std::string& currency) {
-  DaybookSource source{
+OrError<result::Result> try_to_ask(const std::string& question, const analysis::OptionValues& options,
+                                   const daybook::Daybook& daybook, const std::string& currency) {
+  analysis::DaybookSource source{
       {"order_id", "customer_id", "product_id"}, {}, currency, [&](const auto&) { return daybook; }};
-  for (const Column& column : daybook.parts().columns) {
+  for (const daybook::Column& column : daybook.parts().columns) {
     source.columns.push_back(column.name);
     source.levels.emplace(column.name, column.level);
   }
-  for (const Question& each : questions()) {
+  for (const analysis::Question& each : questions::all_questions()) {
     if (each.name != question) continue;
-    PEAR_ASSIGN(const PreparedQuestion prepared, each.prepare(options));
-    PEAR_ASSIGN(const Selection selection, read_selection(options));
-    return answer(prepared, selection, source);
+    PEAR_ASSIGN(const analysis::PreparedQuestion prepared, each.prepare(options));
+    PEAR_ASSIGN(const analysis::Selection selection, analysis::read_selection(options));
+    return analysis::run_question(prepared, selection, source);
   }
   throw std::logic_error("there is no question " + question);
 }
 
-Result ask(const std::string& question, const OptionValues& options, const Daybook& daybook) {
+result::Result ask(const std::string& question, const analysis::OptionValues& options,
+                   const daybook::Daybook& daybook) {
   auto result = try_to_ask(question, options, daybook);
   if (!result) throw std::runtime_error(result.error().message);
   return std::move(*result);
 }
 
-Result ask(const std::string& question, const OptionValues& options, const Sales& sales) {
+result::Result ask(const std::string& question, const analysis::OptionValues& options, const Sales& sales) {
   return ask(question, options, build(sales).daybook);
 }
 

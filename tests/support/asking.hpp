@@ -3,15 +3,19 @@
 
 #include <string>
 
-#include "question/asking.hpp"
+#include "analysis/run_question.hpp"
 #include "support/random_shop.hpp"
 
 namespace pear::test {
 
 /// The options read, the columns loaded, the lines selected, the question asked.
-[[nodiscard]] OrError<Result> try_to_ask(const std::string& question, const OptionValues& options,
-                                         const Daybook& daybook, const std::string& currency = "");
-[[nodiscard]] Result ask(const std::string& question, const OptionValues& options, const Daybook& daybook);
-[[nodiscard]] Result ask(const std::string& question, const OptionValues& options, const Sales& sales);
+[[nodiscard]] OrError<result::Result> try_to_ask(const std::string& question,
+                                                 const analysis::OptionValues& options,
+                                                 const daybook::Daybook& daybook,
+                                                 const std::string& currency = "");
+[[nodiscard]] result::Result ask(const std::string& question, const analysis::OptionValues& options,
+                                 const daybook::Daybook& daybook);
+[[nodiscard]] result::Result ask(const std::string& question, const analysis::OptionValues& options,
+                                 const Sales& sales);
 
 }  // namespace pear::test

@@ -11,9 +11,9 @@
 namespace pear::test {
 
 struct ImportRun {
-  std::optional<Imported> imported;
-  std::vector<RejectedRow> rejected;
-  std::vector<ChangedCell> changed;
+  std::optional<intake::Imported> imported;
+  std::vector<intake::RejectedRow> rejected;
+  std::vector<intake::ChangedCell> changed;
   std::string fault;  ///< without the folder's path
   ErrorKind kind = ErrorKind::internal;
 };
@@ -26,9 +26,10 @@ struct ImportRun {
 [[nodiscard]] ImportRun import_intake(const TemporaryFolder& folder, const std::string& intake);
 
 /// A column of a daybook as texts, in order of its members; "(none)" where there is no such column.
-[[nodiscard]] std::string column_text(const Daybook& daybook, std::string_view name);
+[[nodiscard]] std::string column_text(const daybook::Daybook& daybook, std::string_view name);
 
 /// All columns by name, as texts: for daybooks whose columns may stand in another order.
-[[nodiscard]] std::string columns_by_name(const Daybook& daybook, const std::vector<std::string>& names);
+[[nodiscard]] std::string columns_by_name(const daybook::Daybook& daybook,
+                                          const std::vector<std::string>& names);
 
 }  // namespace pear::test

@@ -66,10 +66,10 @@ std::string to_csv(const Sales& sales) {
   return text;
 }
 
-BuiltDaybook build(const Sales& sales) {
-  LineTable table;
+daybook::BuiltDaybook build(const Sales& sales) {
+  daybook::LineTable table;
   Ids orders, customers, products;
-  DecimalValues quantities, prices, amounts;
+  daybook::DecimalValues quantities, prices, amounts;
   bool any_time = false;
   for (const Sale& sale : sales) {
     const Moment moment = *parse_iso_moment(sale.date);
@@ -88,53 +88,55 @@ BuiltDaybook build(const Sales& sales) {
   table.customer_ids = customers.take();
   table.order_ids = orders.take();
   table.product_ids = products.take();
-  const auto add = [&](std::string_view name, ColumnValues values) {
-    table.columns.push_back({{std::string(name), Level::line, std::move(values)}, {}});
+  const auto add = [&](std::string_view name, daybook::ColumnValues values) {
+    table.columns.push_back({{std::string(name), daybook::Level::line, std::move(values)}, {}});
   };
-  add(role::kQuantity, std::move(quantities));
-  add(role::kUnitPrice, std::move(prices));
-  add(role::kAmount, std::move(amounts));
-  return *build_daybook(std::move(table));
+  add(daybook::role::kQuantity, std::move(quantities));
+  add(daybook::role::kUnitPrice, std::move(prices));
+  add(daybook::role::kAmount, std::move(amounts));
+  return *daybook::build_daybook(std::move(table));
 }
 
 namespace {
 
-Column random_texts(std::string name, Level level, std::uint32_t members,
-                    const std::vector<std::string>& words) {
-  TextValues values;
+daybook::Column random_texts(std::string name, daybook::Level level, std::uint32_t members,
+                             const std::vector<std::string>& words) {
+  daybook::TextValues values;
   for (const std::string& word : words) values.dictionary.push_back(word);
   const int last = static_cast<int>(words.size());
   for (std::uint32_t i = 0; i < members; ++i) {
     const int word = pick(0, last);
-    values.codes.push_back(word == last ? kEmptyCode : static_cast<std::uint32_t>(word));
+    values.codes.push_back(word == last ? daybook::kEmptyCode : static_cast<std::uint32_t>(word));
   }
   return {std::move(name), level, std::move(values)};
 }
 
-Column random_decimals(std::string name, Level level, std::uint32_t members) {
-  DecimalValues values;
+daybook::Column random_decimals(std::string name, daybook::Level level, std::uint32_t members) {
+  daybook::DecimalValues values;
   for (std::uint32_t i = 0; i < members; ++i)
-    values.units.push_back(pick(0, 5) == 0 ? kEmptyUnits : pick(0, 300) * 2500);
+    values.units.push_back(pick(0, 5) == 0 ? daybook::kEmptyUnits : pick(0, 300) * 2500);
   return {std::move(name), level, std::move(values)};
 }
 
 }  // namespace
 
-Daybook random_daybook() {
-  Daybook daybook = build(random_sales()).daybook;
+daybook::Daybook random_daybook() {
+  daybook::Daybook daybook = build(random_sales()).daybook;
   const std::uint32_t orders = daybook.orders(), customers = daybook.customers(),
                       products = daybook.products(), lines = daybook.lines();
-  DaybookParts parts = std::move(daybook).take_parts();
-  parts.columns.push_back(random_texts("region", Level::customer, customers, {"East", "North", "West"}));
-  parts.columns.push_back(random_decimals("credit_limit", Level::customer, customers));
-  parts.columns.push_back(random_texts("channel", Level::order, orders, {"shop", "web"}));
-  parts.columns.push_back(random_texts("category", Level::product, products, {"dye", "kit", "yarn"}));
-  parts.columns.push_back(random_decimals("unit_cost", Level::product, products));
-  parts.columns.push_back(random_texts("note", Level::line, lines, {"gift"}));
-  const bool by_line = pick(0, 1) == 1;
+  daybook::DaybookParts parts = std::move(daybook).take_parts();
   parts.columns.push_back(
-      random_decimals("list_price", by_line ? Level::line : Level::product, by_line ? lines : products));
-  return Daybook(std::move(parts));
+      random_texts("region", daybook::Level::customer, customers, {"East", "North", "West"}));
+  parts.columns.push_back(random_decimals("credit_limit", daybook::Level::customer, customers));
+  parts.columns.push_back(random_texts("channel", daybook::Level::order, orders, {"shop", "web"}));
+  parts.columns.push_back(
+      random_texts("category", daybook::Level::product, products, {"dye", "kit", "yarn"}));
+  parts.columns.push_back(random_decimals("unit_cost", daybook::Level::product, products));
+  parts.columns.push_back(random_texts("note", daybook::Level::line, lines, {"gift"}));
+  const bool by_line = pick(0, 1) == 1;
+  parts.columns.push_back(random_decimals(
+      "list_price", by_line ? daybook::Level::line : daybook::Level::product, by_line ? lines : products));
+  return daybook::Daybook(std::move(parts));
 }
 
 }  // namespace pear::test

@@ -32,11 +32,11 @@ using Sales = std::vector<Sale>;
 [[nodiscard]] std::string to_csv(const Sales& sales);
 
 /// The daybook that the import makes of them, without a file in between.
-[[nodiscard]] BuiltDaybook build(const Sales& sales);
+[[nodiscard]] daybook::BuiltDaybook build(const Sales& sales);
 
 /// A random shop with more columns at every level, values missing here and there: region, credit_limit
 /// (customers), channel (orders), category, unit_cost (products), note (lines), list_price
 /// (products, or lines).
-[[nodiscard]] Daybook random_daybook();
+[[nodiscard]] daybook::Daybook random_daybook();
 
 }  // namespace pear::test

@@ -6,10 +6,15 @@
 
 namespace pear::test {
 
+std::string program_path() {
+  const char* other = std::getenv("PEAR_PROGRAM");
+  return other != nullptr ? other : PEAR_PROGRAM;
+}
+
 ProgramRun run_pear(const TemporaryFolder& folder, const std::vector<std::string>& words,
                     const std::string& environment) {
   const TemporaryFolder said;
-  std::string command = "cd '" + folder.path() + "' && " + environment + " '" PEAR_PROGRAM "'";
+  std::string command = "cd '" + folder.path() + "' && " + environment + " '" + program_path() + "'";
   for (const std::string& word : words) {
     command += " '";
     for (const char c : word) command += c == '\'' ? std::string("'\\''") : std::string(1, c);

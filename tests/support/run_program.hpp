@@ -14,6 +14,10 @@ struct ProgramRun {
   std::string err;
 };
 
+/// The program of the same build, unless the environment's PEAR_PROGRAM names another: CI drives the release
+/// build, too.
+[[nodiscard]] std::string program_path();
+
 /// Runs pear-thread in a folder with these words, through a shell's environment assignments
 /// ("PATH=/nowhere").
 [[nodiscard]] ProgramRun run_pear(const TemporaryFolder& folder, const std::vector<std::string>& words,

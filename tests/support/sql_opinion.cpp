@@ -5,7 +5,7 @@
 #include <fmt/format.h>
 #include <sqlite3.h>
 
-#include "expression/line_view.hpp"
+#include "expression/rows/line_view.hpp"
 #include "support/temporary_folder.hpp"
 
 namespace pear::test {
@@ -54,28 +54,28 @@ Cells ask_sql(const Sales& sales, const std::string& sql_file, std::optional<int
   return rows;
 }
 
-LinesInSql::LinesInSql(const Daybook& daybook) {
+LinesInSql::LinesInSql(const daybook::Daybook& daybook) {
   sqlite3_open(":memory:", &database_);
   sqlite3_create_function(database_, "share", 2, SQLITE_UTF8, nullptr, share, nullptr, nullptr);
-  const LineView lines(daybook);
-  const RowView& view = lines.rows();
+  const expression::LineView lines(daybook);
+  const expression::RowView& view = lines.rows();
   std::string create = "CREATE TABLE lines (";
-  for (const ViewColumn& column : view.columns) {
+  for (const expression::ViewColumn& column : view.columns) {
     create += fmt::format("{}{}", &column == &view.columns.front() ? "" : ", ", column.name);
-    if (std::holds_alternative<DecimalValues>(*column.values))
+    if (std::holds_alternative<daybook::DecimalValues>(*column.values))
       create += fmt::format(" REAL, {}_u INTEGER", column.name);
   }
   run(database_, create + "); BEGIN;");
   for (std::size_t row = 0; row < view.rows; ++row) {
     std::string values;
-    for (const ViewColumn& column : view.columns) {
+    for (const expression::ViewColumn& column : view.columns) {
       const std::uint32_t member = column.member(row);
-      const std::string text = value_text(*column.values, member);
+      const std::string text = daybook::value_text(*column.values, member);
       if (!values.empty()) values += ", ";
-      if (const auto* decimals = std::get_if<DecimalValues>(column.values)) {
-        const bool empty = decimals->units[member] == kEmptyUnits;
+      if (const auto* decimals = std::get_if<daybook::DecimalValues>(column.values)) {
+        const bool empty = decimals->units[member] == daybook::kEmptyUnits;
         values += empty ? "NULL, NULL" : fmt::format("{}, {}", text, decimals->units[member]);
-      } else if (std::holds_alternative<FlagValues>(*column.values)) {
+      } else if (std::holds_alternative<daybook::FlagValues>(*column.values)) {
         values += text == "true" ? "1" : "0";
       } else {
         values += text.empty() ? "NULL" : "'" + text + "'";
@@ -89,10 +89,11 @@ LinesInSql::~LinesInSql() { sqlite3_close(database_); }
 
 Cells LinesInSql::ask(const std::string& sql) const { return run(database_, sql); }
 
-Cells cells_of(const Table& table) {
+Cells cells_of(const result::Table& table) {
   Cells cells(table.rows());
   for (std::size_t row = 0; row < table.rows(); ++row) {
-    for (const TableColumn& column : table.columns) cells[row].push_back(cell_text(column, row));
+    for (const result::TableColumn& column : table.columns)
+      cells[row].push_back(result::cell_text(column, row));
   }
   return cells;
 }

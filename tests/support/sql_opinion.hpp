@@ -24,7 +24,7 @@ using Cells = std::vector<std::vector<std::string>>;
 /// text of a share as files write it.
 class LinesInSql {
  public:
-  explicit LinesInSql(const Daybook& daybook);
+  explicit LinesInSql(const daybook::Daybook& daybook);
   ~LinesInSql();
   LinesInSql(const LinesInSql&) = delete;
   LinesInSql& operator=(const LinesInSql&) = delete;
@@ -35,6 +35,6 @@ class LinesInSql {
 };
 
 /// A table as its CSV file would say it, without header.
-[[nodiscard]] Cells cells_of(const Table& table);
+[[nodiscard]] Cells cells_of(const result::Table& table);
 
 }  // namespace pear::test

@@ -1,0 +1,106 @@
+#include "analysis/customer_groups.hpp"
+
+#include <algorithm>
+#include <memory>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "analysis/member_column.hpp"
+#include "analysis/time_keys.hpp"
+#include "base/text.hpp"
+
+namespace pear::analysis {
+namespace {
+
+constexpr std::uint32_t kMostGroups = 1'000;
+
+tl::unexpected<Error> too_many(const std::string& option, const std::vector<expression::Tree>& by) {
+  std::vector<std::string> names;
+  for (const expression::Tree& tree : by) names.push_back(tree.name);
+  return usage_error(
+      fmt::format("--{} {} makes more than {} groups, which nobody can compare. Take a coarser "
+                  "column, or make groups with CASE.",
+                  option, join(names, ","), with_thousands(std::int64_t{kMostGroups})));
+}
+
+/// Splits each group by a key; the groups that occur are numbered in order.
+bool split(const expression::GroupKey& key, CustomerGroups& groups) {
+  const std::uint32_t values = key.distinct + 1;
+  if (std::uint64_t{groups.count} * values > 1'000'000) return false;
+  std::vector<std::uint32_t> number(std::size_t{groups.count} * values);
+  for (std::uint32_t customer = 0; customer < groups.of_customer.size(); ++customer)
+    number[std::size_t{groups.of_customer[customer]} * values + key.codes[customer]] = 1;
+  std::vector<std::vector<std::uint32_t>> codes(groups.codes.size() + 1);
+  std::uint32_t count = 0;
+  for (std::size_t pair = 0; pair < number.size(); ++pair) {
+    if (number[pair] == 0) continue;
+    number[pair] = count++;
+    for (std::size_t i = 0; i < groups.codes.size(); ++i) codes[i].push_back(groups.codes[i][pair / values]);
+    codes.back().push_back(static_cast<std::uint32_t>(pair % values));
+  }
+  for (std::uint32_t customer = 0; customer < groups.of_customer.size(); ++customer) {
+    std::uint32_t& group = groups.of_customer[customer];
+    group = number[std::size_t{group} * values + key.codes[customer]];
+  }
+  groups.codes = std::move(codes);
+  groups.count = count;
+  return count <= kMostGroups;
+}
+
+}  // namespace
+
+std::string CustomerGroups::label(std::uint32_t group) const {
+  std::string label;
+  for (std::size_t i = 0; i < keys.size(); ++i)
+    label += (i == 0 ? "" : " / ") + expression::label_text(keys[i], codes[i][group]);
+  return label;
+}
+
+std::string CustomerGroups::noun() const {
+  std::string noun = join(names, " and ");
+  std::replace(noun.begin(), noun.end(), '_', ' ');
+  return noun;
+}
+
+bool CustomerGroups::is_time() const {
+  return std::all_of(keys.begin(), keys.end(),
+                     [](const expression::GroupKey& key) { return analysis::is_time(key); });
+}
+
+std::vector<result::TableColumn> CustomerGroups::columns(const std::vector<std::uint32_t>& groups) const {
+  std::vector<result::TableColumn> columns;
+  for (std::size_t i = 0; i < keys.size(); ++i) {
+    auto labels = std::make_shared<TextArray>();
+    for (std::uint32_t code = 0; code <= keys[i].distinct; ++code)
+      labels->push_back(expression::label_text(keys[i], code));
+    labels->push_back(i == 0 ? "All" : "");
+    result::CodedTexts texts{{}, std::move(labels)};
+    for (const std::uint32_t group : groups)
+      texts.codes.push_back(group == count ? keys[i].distinct + 1 : codes[i][group]);
+    columns.push_back(
+        result::text_column(names[i], fmt::format("{} of the customers.", names[i]), std::move(texts)));
+    columns.back().always_shown = true;
+  }
+  return columns;
+}
+
+OrError<CustomerGroups> group_customers(const std::vector<expression::Tree>& by,
+                                        const expression::LineView& lines, const std::string& option) {
+  CustomerGroups groups;
+  if (by.empty()) return groups;
+  PEAR_ASSIGN(groups.keys, keys_of(option, by, lines));
+  groups.of_customer.assign(lines.daybook().customers(), 0);
+  for (std::size_t i = 0; i < by.size(); ++i) {
+    if (groups.keys[i].level != daybook::Level::customer)
+      return usage_error(fmt::format(
+          "--{} {}: a customer can have several values of it, and this question puts each customer "
+          "into one group. Take a column of customers, or select with --where.",
+          option, by[i].text));
+    groups.names.push_back(by[i].name);
+    if (!split(groups.keys[i], groups)) return too_many(option, by);
+  }
+  return groups;
+}
+
+}  // namespace pear::analysis

@@ -1,0 +1,45 @@
+// Customers put into groups: --by of the questions about customers.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "expression/aggregate/grouping.hpp"
+#include "expression/rows/line_view.hpp"
+#include "expression/syntax/tree.hpp"
+#include "result/table.hpp"
+
+namespace pear::analysis {
+
+/// Groups stand in the order of the first key, then of the second, and so on. Without keys all customers are
+/// in one group.
+struct CustomerGroups {
+  std::vector<std::string> names;  ///< of the keys
+  std::vector<expression::GroupKey> keys;
+  std::uint32_t count = 1;
+  std::vector<std::uint32_t> of_customer;         ///< empty without keys
+  std::vector<std::vector<std::uint32_t>> codes;  ///< by key, then by group
+
+  [[nodiscard]] bool is_split() const { return !keys.empty(); }
+  [[nodiscard]] std::uint32_t group_of(std::uint32_t customer) const {
+    return of_customer.empty() ? 0 : of_customer[customer];
+  }
+  /// "North", "North / 2024"
+  [[nodiscard]] std::string label(std::uint32_t group) const;
+  /// "region", "region and first year"
+  [[nodiscard]] std::string noun() const;
+  /// Whether the groups are times, whose order is not to be changed.
+  [[nodiscard]] bool is_time() const;
+  /// The columns that say of which group a row is; `count` stands for all groups together.
+  [[nodiscard]] std::vector<result::TableColumn> columns(const std::vector<std::uint32_t>& groups) const;
+};
+
+/// Each expression must have one value for a customer. Errors: usage, also for more than 1,000 groups, naming
+/// the option that they were given for. O(customers).
+[[nodiscard]] OrError<CustomerGroups> group_customers(const std::vector<expression::Tree>& by,
+                                                      const expression::LineView& lines,
+                                                      const std::string& option = "by");
+
+}  // namespace pear::analysis

@@ -1,0 +1,56 @@
+// Options that are expressions.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "analysis/option.hpp"
+#include "base/error.hpp"
+#include "expression/syntax/tree.hpp"
+
+namespace pear::analysis {
+
+/// An error of an expression that was given for an option, of the same kind.
+[[nodiscard]] inline tl::unexpected<Error> in_option(std::string_view option, const Error& error) {
+  return tl::unexpected<Error>({error.kind, "--" + std::string(option) + ": " + error.message});
+}
+
+/// A list of expressions, each with a name.
+template <class Options>
+OptionDeclaration<Options> list_option(OptionInfo info, std::vector<expression::Tree> Options::*member) {
+  auto set = [name = info.name, member](Options& options, std::string_view text) -> OrError<void> {
+    auto list = expression::parse_list(text);
+    if (!list) return in_option(name, list.error());
+    options.*member = std::move(*list);
+    return {};
+  };
+  return {std::move(info), std::move(set)};
+}
+
+/// One expression, perhaps with a name behind AS.
+template <class Options>
+OptionDeclaration<Options> tree_option(OptionInfo info, std::optional<expression::Tree> Options::*member) {
+  auto set = [name = info.name, member](Options& options, std::string_view text) -> OrError<void> {
+    auto list = expression::parse_list(text);
+    if (!list) return in_option(name, list.error());
+    if (list->size() != 1) return usage_error("--" + name + " takes one expression, not a list.");
+    options.*member = std::move(list->front());
+    return {};
+  };
+  return {std::move(info), std::move(set)};
+}
+
+/// A switch: off unless given.
+template <class Options>
+OptionDeclaration<Options> switch_option(OptionInfo info, bool Options::*member) {
+  auto set = [member](Options& options, std::string_view) -> OrError<void> {
+    options.*member = true;
+    return {};
+  };
+  return {std::move(info), std::move(set)};
+}
+
+}  // namespace pear::analysis

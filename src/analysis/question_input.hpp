@@ -1,0 +1,56 @@
+// What a question is asked of.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/date.hpp"
+#include "daybook/daybook.hpp"
+#include "expression/rows/row_view.hpp"
+#include "result/result.hpp"
+
+namespace pear::analysis {
+
+/// Told of long work: so much of all is done. May be called from any thread, by one at a time.
+using Progress = std::function<void(std::uint64_t done, std::uint64_t all)>;
+
+/// For one part of the work, which takes that of all from `begin` to `end`, in hundredths.
+[[nodiscard]] inline Progress part_of(const Progress& whole, std::uint64_t begin, std::uint64_t end) {
+  if (!whole) return {};
+  return [whole, begin, end](std::uint64_t done, std::uint64_t all) {
+    whole(begin * all + (end - begin) * done, 100 * all);
+  };
+}
+
+/// A table from a file beside the daybook, as texts.
+struct SideTable {
+  std::string file;  ///< for messages
+  std::vector<std::string> header;
+  std::vector<std::vector<std::string>> rows;
+  std::vector<std::uint64_t> lines;  ///< of the file, by row
+};
+
+/// The selected lines as a daybook of their own, and what must be known of the whole.
+struct QuestionInput {
+  daybook::Daybook daybook;
+  result::Population population;
+  std::optional<result::Population> whole;  ///< of the daybook before selecting, where something was left out
+  Date data_end;         ///< last day of which the selection can tell: of the whole daybook, or --to
+  std::string currency;  ///< empty where it is not known
+  std::map<std::string, expression::Grain> grains;  ///< see LineView
+  std::vector<std::string> notes;                   ///< on the selection
+  Progress progress;                                ///< empty where nobody listens
+  /// By customer 1 for those with a line that meets --where, of a question in which it chooses customers;
+  /// otherwise empty.
+  std::vector<std::uint8_t> chosen_customers;
+  std::map<std::string, SideTable> side_tables;  ///< by the option that names the file
+};
+
+/// The whole of a daybook. Needs order_date and is_return.
+[[nodiscard]] QuestionInput input_of(daybook::Daybook daybook);
+
+}  // namespace pear::analysis

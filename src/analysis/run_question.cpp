@@ -1,0 +1,149 @@
+#include "analysis/run_question.hpp"
+
+#include <algorithm>
+#include <set>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "analysis/population.hpp"
+#include "base/text.hpp"
+#include "daybook/by_customer.hpp"
+#include "daybook/derived_columns.hpp"
+#include "daybook/select.hpp"
+#include "expression/aggregate/windows.hpp"
+
+namespace pear::analysis {
+namespace {
+
+/// All expressions of a question and its selection, each with the option that it was given for.
+std::vector<GivenExpression> all_trees(const PreparedQuestion& question, const Selection& selection) {
+  std::vector<GivenExpression> trees = question.trees;
+  if (selection.where) trees.push_back({"where", *selection.where, {}});
+  return trees;
+}
+
+OrError<daybook::Daybook> load(const std::set<std::string>& names, const DaybookSource& source) {
+  const std::vector<std::string> wanted(names.begin(), names.end());
+  PEAR_ASSIGN(daybook::Daybook daybook, source.load(daybook::inputs_of(wanted)));
+  return daybook::completed(std::move(daybook), wanted);
+}
+
+OrError<expression::WithWindows> prepared_daybook(const PreparedQuestion& question,
+                                                  const Selection& selection, const DaybookSource& source) {
+  std::set<std::string> names(question.columns.begin(), question.columns.end());
+  names.insert({std::string(daybook::role::kOrderDate), std::string(daybook::role::kIsReturn)});
+  if (!selection.is_all()) names.emplace(daybook::role::kAmount);
+  const std::vector<std::string> known = daybook::known_columns(source.columns);
+  for (const std::string& name : question.where_there)
+    if (std::find(known.begin(), known.end(), name) != known.end()) names.insert(name);
+  for (const auto& [name, level] : source.levels)
+    if (question.level == level) names.insert(name);
+  std::vector<expression::Window> windows;
+  for (const GivenExpression& given : all_trees(question, selection)) {
+    std::vector<std::string> names_here = known;
+    names_here.insert(names_here.end(), given.names.begin(), given.names.end());
+    if (const auto found = expression::check_names(given.tree, names_here); !found)
+      return usage_error(fmt::format("--{}: {}", given.option, found.error().message));
+    for (const std::string& name :
+         expression::columns_of(given.tree)) {  // a header may be named as the file writes it
+      const bool as_it_is = std::find(known.begin(), known.end(), name) != known.end();
+      names.insert(as_it_is ? name : snake_case(name));
+    }
+    windows.insert(windows.end(), given.tree.windows.begin(), given.tree.windows.end());
+  }
+  PEAR_ASSIGN(daybook::Daybook daybook, load(names, source));
+  return expression::add_windows(std::move(daybook), windows);
+}
+
+tl::unexpected<Error> nothing_selected(const QuestionInput& asked, const Selection& selection) {
+  return data_error(fmt::format("the selection ({}) holds none of the {}, which reach from {} to {}.{}{}",
+                                describe(selection), counted(asked.daybook.lines(), "line"),
+                                to_text(*asked.population.first_date), to_text(*asked.population.last_date),
+                                asked.notes.empty() ? "" : " ", join(asked.notes, " ")));
+}
+
+/// Marks the customers with a line that meets the condition; all lines stay.
+OrError<void> choose_customers(const expression::Tree& where, QuestionInput& asked) {
+  Selection of_customers;
+  of_customers.where = where;
+  const expression::LineView lines(asked.daybook, asked.grains);
+  PEAR_ASSIGN(const std::vector<std::uint8_t> chosen, selected_lines(of_customers, lines));
+  for (const std::string& note : unknown_values(of_customers, lines)) asked.notes.push_back(note);
+  asked.chosen_customers.assign(asked.daybook.customers(), 0);
+  for (std::uint32_t customer = 0; customer < asked.daybook.customers(); ++customer) {
+    const daybook::Run run = daybook::lines_of_customer(asked.daybook, customer);
+    const auto begin = chosen.begin() + run.begin, end = chosen.begin() + run.end;
+    asked.chosen_customers[customer] = std::find(begin, end, 1) != end ? 1 : 0;
+  }
+  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
+    return nothing_selected(asked, of_customers);
+  return {};
+}
+
+OrError<QuestionInput> selected(expression::WithWindows prepared, const Selection& selection) {
+  QuestionInput asked = input_of(std::move(prepared.daybook));
+  asked.grains = std::move(prepared.grains);
+  if (selection.is_all()) return asked;
+  std::vector<std::uint8_t> chosen;
+  {
+    const expression::LineView lines(asked.daybook, asked.grains);
+    PEAR_ASSIGN(chosen, selected_lines(selection, lines));
+    asked.notes = unknown_values(selection, lines);
+  }
+  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end()) return nothing_selected(asked, selection);
+  asked.whole = asked.population;
+  asked.daybook = daybook::select_lines(std::move(asked.daybook), chosen);
+  asked.population = population_of(asked.daybook);
+  if (selection.to) asked.data_end = std::min(asked.data_end, *selection.to);
+  return asked;
+}
+
+/// Columns that people named with AS, or chose to show, must not bear the name of another of the same table.
+OrError<void> check_column_names(const result::Result& result) {
+  for (const result::Table& table : result.tables) {
+    std::set<std::string> names;
+    for (const result::TableColumn& column : table.columns) {
+      if (!names.insert(column.name).second)
+        return usage_error(
+            fmt::format("two columns of {} would be called {}. Give one of them another name with AS.",
+                        in_quotes(table.title), in_quotes(column.name)));
+    }
+  }
+  return {};
+}
+
+}  // namespace
+
+QuestionInput input_of(daybook::Daybook daybook) {
+  QuestionInput asked;
+  asked.population = population_of(daybook);
+  asked.data_end = asked.population.last_date.value_or(Date{});
+  asked.daybook = std::move(daybook);
+  return asked;
+}
+
+OrError<result::Result> run_question(const PreparedQuestion& question, const Selection& selection,
+                                     const DaybookSource& source) {
+  PEAR_ASSIGN(expression::WithWindows prepared, prepared_daybook(question, selection, source));
+  Selection of_lines = selection;
+  if (question.where_chooses_customers) of_lines.where.reset();
+  PEAR_ASSIGN(QuestionInput asked, selected(std::move(prepared), of_lines));
+  if (question.where_chooses_customers && selection.where)
+    PEAR_TRY(choose_customers(*selection.where, asked));
+  asked.currency = source.currency;
+  asked.side_tables = source.side_tables;
+  asked.progress = source.progress;
+  const result::Population population = asked.population;
+  const std::optional<result::Population> whole = asked.whole;
+  const std::vector<std::string> notes = asked.notes;
+  PEAR_ASSIGN(result::Result result, question.ask(std::move(asked)));
+  PEAR_TRY(check_column_names(result));
+  result.population = population;
+  result.whole = whole;
+  result.currency = source.currency;
+  result.notes.insert(result.notes.begin(), notes.begin(), notes.end());
+  return result;
+}
+
+}  // namespace pear::analysis

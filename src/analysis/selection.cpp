@@ -1,0 +1,215 @@
+#include "analysis/selection.hpp"
+
+#include <algorithm>
+#include <array>
+#include <map>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "daybook/walk_lines.hpp"
+#include "expression/expression.hpp"
+
+namespace pear::analysis {
+
+OrError<Date> parse_day(std::string_view option, std::string_view text) {
+  const auto moment = parse_iso_moment(text);
+  if (!moment || moment->second_of_day != Moment::kNoTime)
+    return usage_error(fmt::format("--{} takes a day such as 2024-04-01, not {}.", option, in_quotes(text)));
+  return moment->date;
+}
+
+namespace {
+
+OrError<void> set_where(Selection& selection, std::string_view text) {
+  auto tree = expression::parse_tree(text);
+  if (!tree) return usage_error("--where: " + tree.error().message);
+  selection.where = std::move(*tree);
+  return {};
+}
+
+/// The parts of a condition that are joined by AND, put together again for each level that settles some of
+/// them.
+OrError<std::map<daybook::Level, expression::Expression>> by_level(const expression::Tree& where,
+                                                                   const expression::LineView& lines) {
+  const bool joined = where.root.op == expression::Op::both;
+  std::map<daybook::Level, expression::Node> nodes;
+  const std::vector<expression::Node> whole = {where.root};
+  for (const expression::Node& part : joined ? where.root.args : whole) {
+    PEAR_ASSIGN(const expression::Expression condition,
+                expression::Expression::compile(part, where.text, lines.schema()));
+    if (condition.type() != expression::ValueType::truth)
+      return usage_error(fmt::format("{} is no condition (column {})", in_quotes(where.text), part.at));
+    expression::Node& all = nodes[expression::LineView::level_for(condition.grain())];
+    all.op = expression::Op::both;
+    all.args.push_back(part);
+  }
+  std::map<daybook::Level, expression::Expression> conditions;
+  for (const auto& [level, node] : nodes) {
+    PEAR_ASSIGN(expression::Expression condition,
+                expression::Expression::compile(node, where.text, lines.rows_of(level)));
+    conditions.emplace(level, std::move(condition));
+  }
+  return conditions;
+}
+
+/// One that is not true decides; a fault counts only where none does.
+expression::Truth both(expression::Truth a, expression::Truth b) {
+  if (a == expression::Truth::not_true || b == expression::Truth::not_true)
+    return expression::Truth::not_true;
+  return a == expression::Truth::fault || b == expression::Truth::fault ? expression::Truth::fault
+                                                                        : expression::Truth::is_true;
+}
+
+/// The truths of the parts of a condition by level; empty for a level that none of them speaks of.
+class LevelTruths {
+ public:
+  std::vector<expression::Truth>& operator[](daybook::Level level) {
+    return truths_.at(static_cast<std::size_t>(level));
+  }
+
+  /// Orders and customers that are not meant are passed over whole.
+  void choose(const daybook::Daybook& daybook, daybook::CustomerRun run,
+              std::vector<std::uint8_t>& chosen) const {
+    for (std::uint32_t customer = run.begin; customer < run.end; ++customer) {
+      const expression::Truth of_customer =
+          truth(daybook::Level::customer, customer, expression::Truth::is_true);
+      if (of_customer == expression::Truth::not_true) continue;
+      const daybook::Run orders = daybook.orders_of(customer);
+      for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
+        const expression::Truth of_order = truth(daybook::Level::order, order, of_customer);
+        if (of_order != expression::Truth::not_true)
+          choose_lines(daybook, daybook.lines_of(order), of_order, chosen);
+      }
+    }
+  }
+
+ private:
+  [[nodiscard]] expression::Truth truth(daybook::Level level, std::uint32_t member,
+                                        expression::Truth before) const {
+    const std::vector<expression::Truth>& of_level = truths_[static_cast<std::size_t>(level)];
+    return of_level.empty() ? before : both(before, of_level[member]);
+  }
+
+  void choose_lines(const daybook::Daybook& daybook, daybook::Run lines, expression::Truth of_order,
+                    std::vector<std::uint8_t>& chosen) const {
+    const auto& products = daybook.parts().line_products;
+    const bool by_product = !truths_[static_cast<std::size_t>(daybook::Level::product)].empty();
+    for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
+      expression::Truth of_line =
+          by_product ? truth(daybook::Level::product, products[line], of_order) : of_order;
+      of_line = truth(daybook::Level::line, line, of_line);
+      chosen[line] = static_cast<std::uint8_t>(of_line);
+    }
+  }
+
+  std::array<std::vector<expression::Truth>, 4> truths_;
+};
+
+OrError<std::vector<std::uint8_t>> lines_where(const expression::Tree& where,
+                                               const expression::LineView& lines) {
+  const auto conditions = by_level(where, lines);
+  if (!conditions)
+    return tl::unexpected(Error{conditions.error().kind, "--where: " + conditions.error().message});
+  LevelTruths all;
+  for (const auto& [level, condition] : *conditions)
+    all[level] = expression::truths(condition, lines.rows_of(level));
+  std::vector<std::uint8_t> chosen(lines.daybook().lines());
+  daybook::walk_lines_in_parallel(
+      lines.daybook(), [&](daybook::CustomerRun run) { all.choose(lines.daybook(), run, chosen); });
+  if (std::find(chosen.begin(), chosen.end(), static_cast<std::uint8_t>(expression::Truth::fault)) !=
+      chosen.end())
+    return data_error(
+        fmt::format("--where: {} divides by zero or leaves the range of numbers or dates. CASE WHEN ... can "
+                    "guard against it.",
+                    in_quotes(where.text)));
+  return chosen;
+}
+
+void collect_unknown(const expression::Node& node, const expression::LineView& lines,
+                     std::vector<std::string>& found) {
+  for (const expression::Node& arg : node.args) collect_unknown(arg, lines, found);
+  if ((node.op != expression::Op::equal && node.op != expression::Op::in_list) ||
+      node.args.front().op != expression::Op::column)
+    return;
+  const expression::RowView& view = lines.schema();
+  const std::size_t position = view.find(node.args.front().text);
+  if (position == view.columns.size()) return;
+  const auto* texts = std::get_if<daybook::TextValues>(view.columns[position].values);
+  if (texts == nullptr) return;
+  std::vector<std::string> values;
+  for (std::size_t i = 0; i < texts->dictionary.size(); ++i) values.emplace_back(texts->dictionary[i]);
+  for (std::size_t i = 1; i < node.args.size(); ++i) {
+    const expression::Node& value = node.args[i];
+    if (value.op != expression::Op::text_literal ||
+        std::find(values.begin(), values.end(), value.text) != values.end())
+      continue;
+    found.push_back(fmt::format("No {} is {}.{}", node.args.front().text, in_quotes(value.text),
+                                did_you_mean(value.text, values)));
+  }
+}
+
+}  // namespace
+
+const OptionDeclarations<Selection>& selection_options() {
+  static const OptionDeclarations<Selection> kOptions = {
+      {{"where", "CONDITION", "", "only lines that meet an SQL condition"}, set_where},
+      day_option<Selection>({"from", "DATE", "", "only orders of this day and later"}, &Selection::from),
+      day_option<Selection>({"to", "DATE", "", "only orders of this day and earlier"}, &Selection::to),
+      word_option<Selection>({"returns", "net|ignore", "net", "amounts net of returns, or returns left out"},
+                             &Selection::returns, {"net", "ignore"})};
+  return kOptions;
+}
+
+OrError<Selection> read_selection(const OptionValues& values) {
+  PEAR_ASSIGN(Selection selection, read_options(selection_options(), values));
+  if (selection.from && selection.to && *selection.to < *selection.from)
+    return usage_error(fmt::format("--from {} is later than --to {}: no day lies between them.",
+                                   to_text(*selection.from), to_text(*selection.to)));
+  return selection;
+}
+
+std::string describe(const Selection& selection) {
+  std::vector<std::string> parts;
+  if (selection.where) parts.push_back(selection.where->text);
+  std::string days;
+  if (selection.from) days = "from " + to_text(*selection.from);
+  if (selection.to) days += (days.empty() ? "up to " : " to ") + to_text(*selection.to);
+  if (!days.empty()) parts.push_back(days);
+  if (selection.returns == Returns::ignore) parts.emplace_back("without returns");
+  return parts.empty() ? "all lines" : join(parts, ", ");
+}
+
+OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection,
+                                                  const expression::LineView& lines) {
+  const daybook::Daybook& daybook = lines.daybook();
+  std::vector<std::uint8_t> chosen;
+  if (selection.where) {
+    PEAR_ASSIGN(chosen, lines_where(*selection.where, lines));
+  } else {
+    chosen.assign(daybook.lines(), 1);
+  }
+  const bool by_day = selection.from || selection.to;
+  if (!by_day && selection.returns == Returns::net) return chosen;
+  const auto returns = daybook.return_flags();
+  const auto days = daybook.order_days();
+  const Date from = selection.from.value_or(Date{INT32_MIN});
+  const Date to = selection.to.value_or(Date{INT32_MAX});
+  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+    daybook::walk_lines(daybook, run, [&](const daybook::LinePlace& place) {
+      const bool in_time = days[place.order] >= from.days && days[place.order] <= to.days;
+      if (!in_time || (selection.returns == Returns::ignore && returns[place.line] != 0))
+        chosen[place.line] = 0;
+    });
+  });
+  return chosen;
+}
+
+std::vector<std::string> unknown_values(const Selection& selection, const expression::LineView& lines) {
+  std::vector<std::string> found;
+  if (selection.where) collect_unknown(selection.where->root, lines, found);
+  return found;
+}
+
+}  // namespace pear::analysis

@@ -1,0 +1,183 @@
+#include "app/run_and_write.hpp"
+
+#include <algorithm>
+#include <filesystem>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "analysis/run_question.hpp"
+#include "analysis/selection.hpp"
+#include "app/side_table.hpp"
+#include "base/text.hpp"
+#include "files/atomic_file.hpp"
+#include "storage/daybook_file.hpp"
+
+namespace pear::app {
+namespace {
+
+/// Words with commas between them, each at most once, as positions among those that there are.
+OrError<std::vector<std::size_t>> word_list(std::string_view option, const std::string& text,
+                                            const std::vector<std::string>& words) {
+  std::vector<std::size_t> found;
+  std::size_t begin = 0;
+  while (begin <= text.size()) {
+    const std::size_t end = std::min(text.find(',', begin), text.size());
+    PEAR_ASSIGN(const std::size_t word, analysis::parse_word(option, text.substr(begin, end - begin), words));
+    if (std::find(found.begin(), found.end(), word) == found.end()) found.push_back(word);
+    begin = end + 1;
+  }
+  return found;
+}
+
+OrError<std::vector<output::FigureFormat>> figure_formats(const std::string& text) {
+  constexpr std::size_t kNone = 2;
+  PEAR_ASSIGN(const std::vector<std::size_t> words, word_list("figure", text, {"svg", "png", "none"}));
+  std::vector<output::FigureFormat> formats;
+  for (const std::size_t word : words) {
+    if (word == kNone && words.size() == 1) return formats;
+    if (word == kNone) return usage_error("--figure takes none alone, without formats beside it.");
+    formats.push_back(static_cast<output::FigureFormat>(word));
+  }
+  return formats;
+}
+
+OrError<std::vector<output::TableFormat>> table_formats(const std::string& text) {
+  PEAR_ASSIGN(const std::vector<std::size_t> words, word_list("format", text, {"csv", "json", "xlsx", "md"}));
+  std::vector<output::TableFormat> formats;
+  for (const std::size_t word : words) formats.push_back(static_cast<output::TableFormat>(word));
+  return formats;
+}
+
+/// A value as a shell takes it.
+std::string shell_word(const std::string& value) {
+  const bool plain = value.find_first_of(" \t'\"()<>*$&|;\\?") == std::string::npos && !value.empty();
+  if (plain) return value;
+  std::string quoted = "\"";
+  for (const char c : value) {
+    if (c == '"' || c == '\\' || c == '$' || c == '`') quoted += '\\';
+    quoted += c;
+  }
+  return quoted + "\"";
+}
+
+}  // namespace
+
+bool has_own(const analysis::Question& question, std::string_view option) {
+  return std::any_of(question.options.begin(), question.options.end(),
+                     [&](const analysis::OptionInfo& own) { return own.name == option; });
+}
+
+std::string value_or(const analysis::OptionValues& values, std::string_view option,
+                     const std::string& otherwise) {
+  for (const auto& [name, value] : values)
+    if (name == option) return value;
+  return otherwise;
+}
+
+std::vector<analysis::OptionInfo> shaping_options(const analysis::Question& question) {
+  std::vector<analysis::OptionInfo> options = question.options;
+  for (const analysis::OptionInfo& option : analysis::infos(analysis::selection_options()))
+    options.push_back(option);
+  return options;
+}
+
+std::vector<analysis::OptionInfo> writing_options(const analysis::Question& question) {
+  const std::vector<analysis::OptionInfo> all = {
+      {"out", "FOLDER", "pear-out", "where the files go"},
+      {"name", "STEM", "the command's name", "what the files are called"},
+      {"format", "csv,json,xlsx,md", "csv", "how tables are written; several with commas between them"},
+      {"figure", "svg,png|none", "svg,png", "which figures are drawn"},
+      {"top", "N", std::to_string(question.rows_shown), "rows shown here; the files hold all"}};
+  std::vector<analysis::OptionInfo> options;
+  for (const analysis::OptionInfo& option : all)
+    if (!has_own(question, option.name)) options.push_back(option);
+  return options;
+}
+
+OrError<output::FilePlan> file_plan(const analysis::Question& question, const analysis::OptionValues& values,
+                                    const std::string& folder) {
+  output::FilePlan plan{
+      folder, has_own(question, "name") ? question.name : value_or(values, "name", question.name), {}};
+  if (plan.stem.empty() || plan.stem.find('/') != std::string::npos)
+    return usage_error(
+        fmt::format("--name takes the name of a file without folder, not {}.", in_quotes(plan.stem)));
+  PEAR_ASSIGN(plan.figures, figure_formats(value_or(values, "figure", "svg,png")));
+  PEAR_ASSIGN(plan.tables, table_formats(value_or(values, "format", "csv")));
+  return plan;
+}
+
+OrError<std::size_t> rows_to_show(const analysis::Question& question, const analysis::OptionValues& values) {
+  constexpr std::size_t kRowsOfOwnChoice = 60;
+  if (has_own(question, "top")) return kRowsOfOwnChoice;
+  const std::string rows = value_or(values, "top", std::to_string(question.rows_shown));
+  PEAR_ASSIGN(const std::int64_t top, analysis::parse_whole("top", rows, 0, 1'000'000));
+  return static_cast<std::size_t>(top);
+}
+
+std::string telling_command(const analysis::Question& question, const std::string& daybook,
+                            const analysis::OptionValues& values) {
+  std::string line = "pear-thread " + question.name;
+  for (const auto& [name, value] : values)
+    if (name == question.word) line += " " + shell_word(value);
+  line += " " + std::filesystem::path(daybook).filename().string();
+  for (const auto& [name, value] : values) {
+    for (const analysis::OptionInfo& option : shaping_options(question)) {
+      if (option.name != name || name == question.word) continue;
+      line += option.placeholder.empty() ? " --" + name : fmt::format(" --{} {}", name, shell_word(value));
+    }
+  }
+  return line;
+}
+
+OrError<void> require_checks(const result::Result& result) {
+  std::vector<std::string> failed;
+  for (const result::Check& check : result.checks) {
+    if (!check.holds) failed.push_back(check.statement);
+  }
+  if (failed.empty()) return {};
+  return internal_error(
+      fmt::format("{} failed a check of its own: {}. Nothing was written. This is a defect of "
+                  "pear-thread or of the daybook; see pear-thread status --verify.",
+                  result.question, join(failed, "; ")));
+}
+
+OrError<Answer> run_and_write(const analysis::Question& question, const RunRequest& asking) {
+  const auto lap = [&](std::string_view what) {
+    if (asking.lap) asking.lap(what);
+  };
+  PEAR_ASSIGN(const analysis::PreparedQuestion prepared, question.prepare(asking.values));
+  PEAR_ASSIGN(const analysis::Selection selection, analysis::read_selection(asking.values));
+  PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(asking.daybook));
+  PEAR_TRY(files::make_folder(asking.files.folder));
+  analysis::DaybookSource source{
+      {std::string(daybook::role::kOrderId), std::string(daybook::role::kCustomerId),
+       std::string(daybook::role::kProductId)},
+      {},
+      file.info().provenance.currency,
+      [&](const std::vector<std::string>& columns) -> OrError<daybook::Daybook> {
+        auto daybook = file.load(columns);
+        lap("daybook read");
+        return daybook;
+      }};
+  PEAR_ASSIGN(source.side_tables, read_side_tables(question.options, asking.values));
+  source.progress = [&](std::uint64_t done, std::uint64_t all) {
+    if (asking.progress) asking.progress(done, all);
+  };
+  for (const storage::DaybookInfo::ColumnInfo& column : file.info().columns) {
+    source.columns.push_back(column.name);
+    source.levels.emplace(column.name, column.level);
+  }
+  Answer answer;
+  PEAR_ASSIGN(answer.result, pear::analysis::run_question(prepared, selection, source));
+  lap("question answered");
+  PEAR_TRY(require_checks(answer.result));
+  const std::string name = std::filesystem::path(asking.daybook).filename().string();
+  answer.trail = {telling_command(question, asking.daybook, asking.values), name, file.info().fingerprint,
+                  fmt::format("{} of {}", analysis::describe(selection), name)};
+  PEAR_ASSIGN(answer.files, output::write_result(answer.result, answer.trail, asking.files));
+  lap("files written");
+  return answer;
+}
+
+}  // namespace pear::app

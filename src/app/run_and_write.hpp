@@ -1,0 +1,63 @@
+// Asking a question of a daybook file, and writing the answer: for the command line and for studies.
+#pragma once
+
+#include <cstdint>
+#include <functional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "analysis/question.hpp"
+#include "output/tables/result_files.hpp"
+
+namespace pear::app {
+
+/// Those of the question, and those that say which lines it looks at: what shapes the answer.
+[[nodiscard]] std::vector<analysis::OptionInfo> shaping_options(const analysis::Question& question);
+
+/// Those that say what is written, for a question that gives none of them a meaning of its own.
+[[nodiscard]] std::vector<analysis::OptionInfo> writing_options(const analysis::Question& question);
+
+/// Whether a question has given a shared option a meaning of its own.
+[[nodiscard]] bool has_own(const analysis::Question& question, std::string_view option);
+
+/// The value of an option, or else.
+[[nodiscard]] std::string value_or(const analysis::OptionValues& values, std::string_view option,
+                                   const std::string& otherwise);
+
+/// What --name, --format and --figure say. Errors: usage.
+[[nodiscard]] OrError<output::FilePlan> file_plan(const analysis::Question& question,
+                                                  const analysis::OptionValues& values,
+                                                  const std::string& folder);
+
+/// How many rows of a table are shown. Error: usage.
+[[nodiscard]] OrError<std::size_t> rows_to_show(const analysis::Question& question,
+                                                const analysis::OptionValues& values);
+
+/// One asking: the question, of which daybook, and where the answer goes.
+struct RunRequest {
+  std::string daybook;
+  analysis::OptionValues values;
+  output::FilePlan files;
+  std::function<void(std::uint64_t done, std::uint64_t all)> progress = {};  ///< of long work
+  std::function<void(std::string_view what)> lap = {};  ///< what has been done, to be timed
+};
+
+struct Answer {
+  result::Result result;
+  output::WrittenFiles files;
+  output::Trail trail;
+};
+
+/// Loads what the question reads, asks it, writes the files. A failed check is an internal error, and nothing
+/// is written then. Errors: those of the question, of the daybook file and of writing.
+[[nodiscard]] OrError<Answer> run_and_write(const analysis::Question& question, const RunRequest& asking);
+
+/// Fails with the statements of the checks that do not hold.
+[[nodiscard]] OrError<void> require_checks(const result::Result& result);
+
+/// The command line as far as it shapes the answer: the same for any number of threads and any folder.
+[[nodiscard]] std::string telling_command(const analysis::Question& question, const std::string& daybook,
+                                          const analysis::OptionValues& values);
+
+}  // namespace pear::app

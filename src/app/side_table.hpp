@@ -1,0 +1,21 @@
+// Tables that options name, read for a question.
+#pragma once
+
+#include <map>
+#include <string>
+
+#include "analysis/option.hpp"
+#include "analysis/question_input.hpp"
+#include "base/error.hpp"
+
+namespace pear::app {
+
+/// A file as texts. Errors: as below.
+[[nodiscard]] OrError<analysis::SideTable> read_side_table(const std::string& file);
+
+/// The files that are given for options which name one, as texts. Errors: io, where one cannot be read; data,
+/// where it is no table, naming the line.
+[[nodiscard]] OrError<std::map<std::string, analysis::SideTable>> read_side_tables(
+    const std::vector<analysis::OptionInfo>& options, const analysis::OptionValues& values);
+
+}  // namespace pear::app

@@ -1,0 +1,257 @@
+#include <filesystem>
+#include <map>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "cli/command.hpp"
+#include "cli/daybook_argument.hpp"
+#include "cli/progress.hpp"
+#include "cli/terminal.hpp"
+#include "database/address.hpp"
+#include "daybook/derived_columns.hpp"
+#include "daybook/history_columns.hpp"
+#include "expression/aggregate/windows.hpp"
+#include "expression/expression.hpp"
+#include "expression/rows/line_view.hpp"
+#include "output/sinks/row_sink.hpp"
+#include "storage/daybook_file.hpp"
+
+namespace pear::cli {
+namespace {
+
+output::SinkType sink_type(const daybook::ColumnValues& values) {
+  switch (static_cast<daybook::ColumnType>(values.index())) {
+    case daybook::ColumnType::text:
+      return output::SinkType::text;
+    case daybook::ColumnType::decimal:
+      return output::SinkType::decimal;
+    case daybook::ColumnType::date:
+      return output::SinkType::date;
+    case daybook::ColumnType::time:
+      return output::SinkType::time;
+    case daybook::ColumnType::flag:
+      return output::SinkType::truth;
+  }
+  return output::SinkType::text;
+}
+
+OrError<std::unique_ptr<output::RowSink>> open_sink(const std::string& to,
+                                                    const std::vector<output::SinkColumn>& columns) {
+  return database::is_database_address(to) ? output::sql_sink(to, columns) : output::csv_sink(to, columns);
+}
+
+/// "lines.csv" for the value "North" is "lines-north.csv"; of a database the table is "lines_north".
+std::string split_target(const std::string& to, const std::string& value) {
+  std::string part = snake_case(value);
+  if (part.empty()) part = value.empty() ? "empty" : "other";
+  if (database::is_database_address(to))
+    return fmt::format("{}_{}", to, part);  // the table's name stands at the end
+  const std::filesystem::path path(to);
+  return (path.parent_path() / fmt::format("{}-{}{}", path.stem().string(), part, path.extension().string()))
+      .string();
+}
+
+/// One --to with its --where; with --split a sink for each value.
+class Target {
+ public:
+  Target(std::string to, std::optional<expression::Expression> where)
+      : to_(std::move(to)), where_(std::move(where)) {}
+
+  /// Without --split there is a file even where no row is chosen.
+  OrError<void> begin(const std::vector<output::SinkColumn>& columns, bool split) {
+    columns_ = &columns;
+    if (split) return {};
+    PEAR_ASSIGN(sinks_[""].sink, open_sink(to_, columns));
+    return {};
+  }
+
+  OrError<void> choose(const expression::RowView& view, std::size_t begin, std::size_t end) {
+    chosen_.reset();
+    if (where_) {
+      PEAR_ASSIGN(chosen_, where_->evaluate_checked(view, begin, end));
+    }
+    return {};
+  }
+  [[nodiscard]] bool takes(std::size_t row_of_block) const {
+    return !chosen_ || chosen_->is_true(row_of_block);
+  }
+
+  OrError<void> add(const std::vector<std::string>& values, const std::string* split_value) {
+    const std::string key = split_value == nullptr ? "" : *split_value;
+    auto found = sinks_.find(key);
+    if (found == sinks_.end()) {
+      constexpr std::size_t kMostOutputs = 500;  // all are open at once
+      if (sinks_.size() == kMostOutputs)
+        return usage_error(
+            fmt::format("--split: the column has more than {} values; none was written.", kMostOutputs));
+      std::string to = split_target(to_, key);
+      for (int number = 2; names_.contains(to); ++number)
+        to = split_target(to_, fmt::format("{} {}", key, number));
+      names_.insert(to);
+      found = sinks_.emplace(key, Output{}).first;
+      PEAR_ASSIGN(found->second.sink, open_sink(to, *columns_));
+    }
+    ++found->second.rows;
+    return found->second.sink->add(values);
+  }
+
+  OrError<void> commit(std::vector<std::string>& told) {
+    for (auto& [value, output] : sinks_) {
+      PEAR_TRY(output.sink->commit());
+      told.push_back(fmt::format("{} ({})", output.sink->name(), counted(output.rows, "line")));
+    }
+    return {};
+  }
+
+ private:
+  struct Output {
+    std::unique_ptr<output::RowSink> sink;
+    std::uint64_t rows = 0;
+  };
+  std::string to_;
+  std::optional<expression::Expression> where_;
+  const std::vector<output::SinkColumn>* columns_ = nullptr;
+  std::optional<expression::Values> chosen_;
+  std::map<std::string, Output> sinks_;
+  std::set<std::string> names_;
+};
+
+std::string cell_text(const expression::RowView& view, std::size_t column, std::size_t row) {
+  return daybook::value_text(*view.columns[column].values, view.columns[column].member(row));
+}
+
+/// The conditions of all --where.
+OrError<std::vector<expression::Tree>> conditions(const Arguments& arguments) {
+  std::vector<expression::Tree> trees;
+  for (const std::string& where : arguments.all("where")) {
+    auto tree = expression::parse_tree(where);
+    if (!tree) return usage_error("--where: " + tree.error().message);
+    trees.push_back(std::move(*tree));
+  }
+  return trees;
+}
+
+OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vector<expression::Tree>& wheres,
+                                     const expression::RowView& view, const std::string& daybook) {
+  std::vector<std::string> tos = arguments.all("to");
+  if (tos.empty()) tos.push_back(std::filesystem::path(daybook).stem().string() + "-lines.csv");
+  if (wheres.size() > 1 && wheres.size() != tos.size())
+    return usage_error(fmt::format("{} --where and {} --to: each --where needs its --to, in the same order.",
+                                   wheres.size(), tos.size()));
+  if (wheres.size() < 2 && tos.size() > 1)
+    return usage_error(fmt::format("{} --to need as many --where, to say which lines go where.", tos.size()));
+  std::vector<Target> all;
+  for (std::size_t i = 0; i < tos.size(); ++i) {
+    std::optional<expression::Expression> where;
+    if (i < wheres.size()) {
+      auto compiled = expression::Expression::compile_condition(wheres[i].root, wheres[i].text, view);
+      if (!compiled) return usage_error("--where: " + compiled.error().message);
+      where = std::move(*compiled);
+    }
+    all.emplace_back(tos[i], std::move(where));
+  }
+  return all;
+}
+
+/// Positions of the columns that are written: what the lines hold, and what follows from it. A customer's
+/// history and aggregates are not, since somebody would add them up line by line.
+std::vector<std::size_t> written_columns(const expression::RowView& view,
+                                         const std::map<std::string, expression::Grain>& windows) {
+  std::vector<std::size_t> positions;
+  for (std::size_t i = 0; i < view.columns.size(); ++i) {
+    const std::string& name = view.columns[i].name;
+    if (!daybook::is_history_column(name) && !windows.contains(name)) positions.push_back(i);
+  }
+  return positions;
+}
+
+OrError<void> write_lines(const expression::RowView& view, const std::vector<std::size_t>& written,
+                          std::vector<Target>& targets, std::optional<std::size_t> split,
+                          bool show_progress) {
+  ProgressBar bar(show_progress);
+  std::vector<std::string> values(written.size());
+  for (std::size_t begin = 0; begin < view.rows; begin += expression::Expression::kBlock) {
+    const std::size_t end = std::min(view.rows, begin + expression::Expression::kBlock);
+    for (Target& target : targets) PEAR_TRY(target.choose(view, begin, end));
+    for (std::size_t row = begin; row < end; ++row) {
+      bool made = false;
+      for (Target& target : targets) {
+        if (!target.takes(row - begin)) continue;
+        for (std::size_t i = 0; !made && i < values.size(); ++i) values[i] = cell_text(view, written[i], row);
+        made = true;
+        const std::string split_value = split ? cell_text(view, *split, row) : "";
+        PEAR_TRY(target.add(values, split ? &split_value : nullptr));
+      }
+    }
+    bar.show(end, view.rows, counted(end, "line"));
+  }
+  return {};
+}
+
+OrError<void> run_export(const Arguments& arguments) {
+  PEAR_ASSIGN(const std::vector<expression::Tree> wheres, conditions(arguments));
+  PEAR_ASSIGN(const std::string path, daybook_path(arguments));
+  PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(path));
+  PEAR_ASSIGN(daybook::Daybook stored, file.load_all());
+  std::vector<std::string> known;
+  for (const storage::DaybookInfo::ColumnInfo& column : file.info().columns) known.push_back(column.name);
+  known.emplace_back(daybook::role::kProductId);
+  std::vector<expression::Window> windows;
+  for (const expression::Tree& tree : wheres)
+    windows.insert(windows.end(), tree.windows.begin(), tree.windows.end());
+  PEAR_ASSIGN(
+      const expression::WithWindows prepared,
+      expression::add_windows(daybook::completed(std::move(stored), daybook::known_columns(known)), windows));
+  const expression::LineView lines(prepared.daybook, prepared.grains);
+  const expression::RowView& view = lines.rows();
+  const std::vector<std::size_t> written = written_columns(view, prepared.grains);
+  std::vector<output::SinkColumn> columns;
+  for (const std::size_t position : written)
+    columns.push_back({view.columns[position].name, sink_type(*view.columns[position].values)});
+  std::vector<std::string> names;
+  for (const expression::ViewColumn& column : view.columns) names.push_back(column.name);
+  std::optional<std::size_t> split;
+  if (const std::string* name = arguments.find("split")) {
+    split = view.find(*name);
+    if (*split == view.columns.size())
+      return usage_error(
+          fmt::format("--split: {} has no column {}.{}", path, in_quotes(*name), did_you_mean(*name, names)));
+  }
+  PEAR_ASSIGN(std::vector<Target> all, targets(arguments, wheres, view, path));
+  for (Target& target : all) PEAR_TRY(target.begin(columns, split.has_value()));
+  PEAR_TRY(write_lines(view, written, all, split, !arguments.has("quiet")));
+  std::vector<std::string> told;
+  for (Target& target : all) PEAR_TRY(target.commit(told));
+  std::string text =
+      fmt::format("{} of {}, {}.\n", counted(view.rows, "line"),
+                  std::filesystem::path(path).filename().string(), counted(columns.size(), "column"));
+  for (const std::string& each : told) text += fmt::format("Written     {}\n", each);
+  if (!arguments.has("quiet")) print(text);
+  return {};
+}
+
+}  // namespace
+
+Command export_command() {
+  return {
+      "export",
+      "[DAYBOOK]",
+      1,
+      "writes the cleaned lines, whole, filtered or split, to files or a database",
+      "Writes the lines of a daybook, a row each, with all columns of their order, customer and product and\n"
+      "the derived ones (cost, margin, year, quarter, month, month_of_year, week, weekday, hour). To a CSV\n"
+      "file, or into a new table of a database in one transaction. Several --where and --to go in pairs and\n"
+      "are answered in one pass.",
+      {"pear-thread export shop.daybook --to lines.csv",
+       "pear-thread export shop.daybook --to region.csv --split region",
+       "pear-thread export shop.daybook --where \"year = 2024\" --to \"sqlite:///out.db?table=lines\"",
+       "pear-thread export --where \"amount > 100\" --to big.csv --where \"is_return\" --to returns.csv"},
+      {{"to", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated",
+        true},
+       {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --to", true},
+       {"split", "COLUMN", "", "a file or table of its own for each value"}},
+      run_export};
+}
+
+}  // namespace pear::cli

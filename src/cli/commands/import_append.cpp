@@ -1,0 +1,68 @@
+#include "cli/commands/import_append.hpp"
+
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "analysis/population.hpp"
+#include "base/text.hpp"
+#include "daybook/merge.hpp"
+#include "storage/daybook_file.hpp"
+
+namespace pear::cli {
+namespace {
+
+OrError<void> check_sources(const std::string& path, const daybook::Provenance& old,
+                            const daybook::Provenance& added) {
+  for (const daybook::SourceRecord& source : added.sources) {
+    if (source.table != "lines")
+      continue;  // lists of orders, products and customers are exported again and again
+    for (const daybook::SourceRecord& known : old.sources) {
+      if (known.content_hash == source.content_hash)
+        return data_error(
+            fmt::format("{} is in {} already: the same bytes were imported from {}. Leave it out.",
+                        source.name, path, known.name));
+    }
+  }
+  if (!old.currency.empty() && !added.currency.empty() && old.currency != added.currency)
+    return data_error(fmt::format("{} is in {}, and the new lines are in {}. A daybook has one currency.",
+                                  path, old.currency, added.currency));
+  return {};
+}
+
+}  // namespace
+
+OrError<void> append_to(const std::string& path, daybook::BuiltDaybook& built,
+                        daybook::Provenance& provenance, result::Result& report) {
+  PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(path));
+  const daybook::Provenance old = file.info().provenance;
+  PEAR_TRY(check_sources(path, old, provenance));
+  PEAR_ASSIGN(const daybook::Daybook before, file.load_all());
+  const std::uint32_t added_lines = built.daybook.lines();
+  daybook::MergedLines merged = daybook::merge_daybooks(before, built.daybook);
+  PEAR_ASSIGN(built, daybook::build_daybook(std::move(merged.table)));
+
+  const std::uint64_t already = merged.lines_there_already;
+  provenance.sources.insert(provenance.sources.begin(), old.sources.begin(), old.sources.end());
+  provenance.cleaning.insert(provenance.cleaning.begin(), old.cleaning.begin(), old.cleaning.end());
+  if (already > 0) provenance.cleaning.push_back({"appended lines that were there already", already});
+  if (provenance.currency.empty()) provenance.currency = old.currency;
+  if (provenance.shop.empty()) provenance.shop = old.shop;
+  report.headline.insert(report.headline.begin() + 1,
+                         fmt::format("{} added to {}, which now has {}.",
+                                     counted(added_lines - already, "line was", "lines were"), path,
+                                     counted(built.daybook.lines(), "line")));
+  if (already > 0)
+    report.notes.push_back(fmt::format("{} of the new sources {} in the daybook already and {} left out.",
+                                       counted(already, "line"), already == 1 ? "was" : "were",
+                                       already == 1 ? "was" : "were"));
+  if (merged.changed_values > 0)
+    report.notes.push_back(fmt::format("{} of customers and products changed; the new ones count.",
+                                       counted(merged.changed_values, "value")));
+  report.checks.push_back({"lines before + lines added = lines in the daybook",
+                           before.lines() + added_lines - already == built.daybook.lines()});
+  report.population = analysis::population_of(built.daybook);
+  return {};
+}
+
+}  // namespace pear::cli

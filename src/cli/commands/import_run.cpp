@@ -1,0 +1,225 @@
+#include "cli/commands/import_run.hpp"
+
+#include <filesystem>
+#include <optional>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "analysis/population.hpp"
+#include "app/run_and_write.hpp"
+#include "base/text.hpp"
+#include "cli/commands/import_append.hpp"
+#include "cli/progress.hpp"
+#include "cli/stopwatch.hpp"
+#include "files/atomic_file.hpp"
+#include "intake/import.hpp"
+#include "intake/import_report.hpp"
+#include "output/tables/csv_writer.hpp"
+#include "output/tables/markdown_writer.hpp"
+#include "output/tables/result_files.hpp"
+#include "storage/daybook_file.hpp"
+
+namespace pear::cli {
+namespace {
+
+constexpr const char* kStem = "import";
+
+/// A daybook is only ever written over a daybook, and where files can be made: told before anything is read.
+OrError<void> check_target(const std::string& path) {
+  if (std::filesystem::path(path).extension() != ".daybook")
+    return usage_error(fmt::format("--daybook {}: the name of a daybook ends in .daybook.", path));
+  PEAR_TRY(files::check_writable(path));
+  std::error_code failure;
+  if (!std::filesystem::exists(path, failure)) return {};
+  const auto old = storage::DaybookFile::open(path);
+  const bool foreign = !old && old.error().message.find("is not a daybook") != std::string::npos;
+  if (!foreign) return {};
+  return usage_error(
+      fmt::format("{} is there and is not a daybook; it is left alone. Choose another name.", path));
+}
+
+std::string report_folder(const ImportTask& task) {
+  if (!task.folder.empty()) return task.folder;
+  const std::filesystem::path path(task.daybook);
+  return (path.parent_path() / (path.stem().string() + "-import")).string();
+}
+
+std::string selection_of(const intake::IntakePlan& plan) {
+  std::vector<std::string> names;
+  for (const auto& table : plan.tables) {
+    if (!table) continue;
+    for (const sources::TableAddress& source : table->sources)
+      names.push_back(source.file.empty() ? source.database : source.file);
+  }
+  constexpr std::size_t kMostNamed = 6;
+  if (names.size() > kMostNamed) return fmt::format("all rows of {}", counted(names.size(), "source"));
+  return "all rows of " + join(names, ", ");
+}
+
+/// A CSV file that is begun with its first row, or at the end.
+class Listing {
+ public:
+  Listing(std::string path, std::string header) : path_(std::move(path)), header_(std::move(header)) {}
+  OrError<void> add(const std::vector<std::string_view>& fields) {
+    if (!file_) PEAR_TRY(begin());
+    return file_->write(output::csv_line(fields));
+  }
+  OrError<void> finish() {
+    if (!file_) PEAR_TRY(begin());
+    return file_->commit();
+  }
+
+ private:
+  OrError<void> begin() {
+    PEAR_TRY(files::make_folder(std::filesystem::path(path_).parent_path().string()));
+    PEAR_ASSIGN(file_, files::AtomicFile::create(path_));
+    return file_->write(header_);
+  }
+  std::string path_, header_;
+  std::optional<files::AtomicFile> file_;
+};
+
+/// The rows that were kept out and the cells that were changed, written as they come; nothing on a dry run.
+class Listings {
+ public:
+  Listings(std::string folder, bool dry_run)
+      : folder_(std::move(folder)),
+        dry_run_(dry_run),
+        rejected_(folder_ + "/import-rejected.csv", "source,line,column,value,reason,row\n"),
+        changed_(folder_ + "/import-changed.csv", "source,line,column,step,before,after\n") {}
+
+  OrError<void> add(const intake::RejectedRow& row) {
+    if (rejected_rows_++ == 0)
+      first_rejected_ =
+          fmt::format("{}, line {}: {} {} {}.", row.source, row.line,
+                      row.column.empty() ? "the row" : row.column, in_quotes(row.value), row.reason);
+    if (dry_run_) return {};
+    return rejected_.add({row.source, std::to_string(row.line), row.column, row.value, row.reason, row.row});
+  }
+  OrError<void> add(const intake::ChangedCell& cell) {
+    if (dry_run_) return {};
+    return changed_.add(
+        {cell.source, std::to_string(cell.line), cell.column, cell.step, cell.before, cell.after});
+  }
+  OrError<void> finish() {
+    PEAR_TRY(rejected_.finish());
+    return changed_.finish();
+  }
+  [[nodiscard]] OrError<void> require_none() const {
+    if (rejected_rows_ == 0) return {};
+    return data_error(fmt::format("{} rejected, and --strict allows none; nothing was written. First: {}",
+                                  counted(rejected_rows_, "row was", "rows were"), first_rejected_));
+  }
+
+ private:
+  std::string folder_;
+  bool dry_run_;
+  Listing rejected_, changed_;
+  std::uint64_t rejected_rows_ = 0;
+  std::string first_rejected_;
+};
+
+/// A folder that was made for a report that did not come about goes again, if nothing is in it.
+class ReportFolder {
+ public:
+  explicit ReportFolder(std::string path) : path_(std::move(path)) {}
+  ~ReportFolder() {
+    std::error_code ignored;
+    if (std::filesystem::is_empty(path_, ignored)) std::filesystem::remove(path_, ignored);
+  }
+  ReportFolder(const ReportFolder&) = delete;
+  ReportFolder& operator=(const ReportFolder&) = delete;
+
+ private:
+  std::string path_;
+};
+
+template <class Work>
+auto with_progress(const ImportTask& task, Listings& listings, Work work) {
+  ProgressBar bar(task.show_progress);
+  const intake::ImportHooks hooks{
+      [&](const intake::RejectedRow& row) { return listings.add(row); },
+      [&](const intake::ChangedCell& cell) { return listings.add(cell); },
+      [&](const intake::ImportProgress& progress) {
+        bar.show(progress.bytes, progress.bytes_in_all,
+                 fmt::format("{}: {}, {} MB", progress.source, counted(progress.rows, "row"),
+                             progress.bytes / 1'000'000));
+      }};
+  return work(hooks);
+}
+
+daybook::Provenance provenance_of(const ImportTask& task, const intake::Imported& imported) {
+  daybook::Provenance provenance{task.plan.shop, imported.currency, {}, intake::cleaning_counts(imported)};
+  for (const intake::SourceAccount& source : imported.sources) provenance.sources.push_back(source.record);
+  return provenance;
+}
+
+OrError<void> write_report(const ImportTask& task, const output::Trail& trail, Listings& listings,
+                           ImportOutcome& outcome) {
+  const std::string folder = report_folder(task);
+  PEAR_ASSIGN(const output::WrittenFiles files,
+              output::write_result(outcome.report, trail, {folder, kStem, {}}));
+  constexpr std::size_t kTop = 20;
+  const std::string report = folder + "/import.md";
+  PEAR_TRY(files::write_file(
+      report, output::render_markdown(outcome.report, "Import", outcome.selection, kStem, kTop)));
+  PEAR_TRY(listings.finish());
+  outcome.paths.push_back(report);
+  outcome.paths.push_back(fmt::format("{} in {}", counted(files.paths.size() + 2, "further file"), folder));
+  return {};
+}
+
+}  // namespace
+
+OrError<ImportOutcome> import_to_file(const ImportTask& task) {
+  PEAR_TRY(check_target(task.daybook));
+  const ReportFolder folder(report_folder(task));
+  Listings listings(report_folder(task), task.dry_run);
+  Stopwatch stopwatch;
+  auto imported = with_progress(task, listings, [&](const intake::ImportHooks& hooks) {
+    return intake::import_tables(task.plan, hooks);
+  });
+  PEAR_TRY(imported);
+  stopwatch.lap("sources read and sorted");
+  if (task.strict) PEAR_TRY(listings.require_none());
+
+  ImportOutcome outcome;
+  outcome.selection = selection_of(task.plan);
+  outcome.report = intake::report_import(*imported, analysis::population_of(imported->built.daybook));
+  PEAR_TRY(app::require_checks(outcome.report));
+  daybook::Provenance provenance = provenance_of(task, *imported);
+  if (task.append) PEAR_TRY(append_to(task.daybook, imported->built, provenance, outcome.report));
+  if (task.dry_run) {
+    outcome.report.notes.emplace_back("A dry run: nothing was written.");
+    return outcome;
+  }
+  PEAR_ASSIGN(const std::string fingerprint,
+              storage::write_daybook(task.daybook, imported->built.daybook, provenance));
+  stopwatch.lap("daybook written");
+  outcome.paths.push_back(task.daybook);
+  const output::Trail trail{task.command, std::filesystem::path(task.daybook).filename().string(),
+                            fingerprint, outcome.selection};
+  PEAR_TRY(write_report(task, trail, listings, outcome));
+  return outcome;
+}
+
+OrError<ImportOutcome> preview_to_file(const ImportTask& task) {
+  Listings listings(report_folder(task), true);
+  auto duplicates = with_progress(task, listings, [&](const intake::ImportHooks& hooks) {
+    return intake::preview_duplicates(task.plan, hooks);
+  });
+  PEAR_TRY(duplicates);
+  ImportOutcome outcome;
+  outcome.selection = selection_of(task.plan);
+  outcome.report = intake::report_duplicates(*duplicates);
+  if (task.dry_run) return outcome;
+  const std::string folder = report_folder(task);
+  const output::Trail trail{task.command, "", "", outcome.selection};
+  PEAR_ASSIGN(const output::WrittenFiles files,
+              output::write_result(outcome.report, trail, {folder, "duplicates", {}}));
+  outcome.paths = files.paths;
+  return outcome;
+}
+
+}  // namespace pear::cli

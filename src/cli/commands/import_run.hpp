@@ -1,0 +1,38 @@
+// Importing into a daybook file, for every command that does so.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "intake/plan/intake_plan.hpp"
+#include "result/result.hpp"
+
+namespace pear::cli {
+
+struct ImportTask {
+  intake::IntakePlan plan;
+  std::string daybook;  ///< path of the daybook to write
+  std::string folder;   ///< where the report goes; beside the daybook as NAME-import where empty
+  std::string command;  ///< as typed, for the trail
+  bool append = false;
+  bool strict = false;
+  bool dry_run = false;
+  bool show_progress = true;
+};
+
+struct ImportOutcome {
+  result::Result report;
+  std::string selection;           ///< in words
+  std::vector<std::string> paths;  ///< files written
+};
+
+/// Imports, writes the daybook, and the report into its folder: import.md, its tables, each rejected row and
+/// each changed cell. Errors: usage, where the daybook's path is not one; those of the import and of the
+/// writing; the old daybook is then untouched.
+[[nodiscard]] OrError<ImportOutcome> import_to_file(const ImportTask& task);
+
+/// Finds duplicates as import_to_file would, and writes the list of them alone.
+[[nodiscard]] OrError<ImportOutcome> preview_to_file(const ImportTask& task);
+
+}  // namespace pear::cli

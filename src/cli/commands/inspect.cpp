@@ -1,0 +1,91 @@
+#include <filesystem>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "cli/command.hpp"
+#include "cli/progress.hpp"
+#include "cli/terminal.hpp"
+#include "database/address.hpp"
+#include "files/atomic_file.hpp"
+#include "intake/inspect/inspection.hpp"
+#include "intake/inspect/inspection_report.hpp"
+#include "intake/plan/starter.hpp"
+
+namespace pear::cli {
+namespace {
+
+OrError<std::vector<sources::TableAddress>> sources_of(const std::vector<std::string>& words) {
+  if (words.empty())
+    return usage_error(
+        "inspect needs something to look at. It is called as: pear-thread inspect FILE...|DATABASE-URL "
+        "[OPTIONS]");
+  std::vector<sources::TableAddress> sources;
+  for (const std::string& word : words) {
+    if (database::is_database_address(word)) {
+      PEAR_ASSIGN(const auto tables, intake::sources_of_database(word));
+      sources.insert(sources.end(), tables.begin(), tables.end());
+    } else {
+      sources::TableAddress source;
+      source.file = word;
+      sources.push_back(std::move(source));
+    }
+  }
+  return sources;
+}
+
+/// Never over something else: what stands there may have been written by hand.
+OrError<void> check_write_target(const std::string& path) {
+  if (std::filesystem::exists(path))
+    return usage_error(fmt::format(
+        "--write {}: it is there already, and perhaps mended by hand. Choose another name.", path));
+  return files::check_writable(path);
+}
+
+OrError<void> run_inspect(const Arguments& arguments) {
+  PEAR_ASSIGN(const auto sources, sources_of(arguments.words));
+  const std::string target = arguments.value_or("write", "");
+  if (!target.empty()) PEAR_TRY(check_write_target(target));
+  auto inspection = [&] {
+    ProgressBar bar(!arguments.has("quiet"));
+    return intake::inspect_sources(sources, [&](const intake::ImportProgress& progress) {
+      bar.show(progress.bytes, progress.bytes_in_all,
+               fmt::format("{}: {}", progress.source, counted(progress.rows, "row")));
+    });
+  }();
+  PEAR_TRY(inspection);
+  std::vector<std::string> written;
+  if (!target.empty()) {
+    const std::string folder = std::filesystem::path(target).parent_path().string();
+    PEAR_TRY(
+        files::write_file(target, intake::starter_intake(inspection->guess, inspection->profiles, folder)));
+    written.push_back(target);
+  }
+  output::TerminalStyle style = terminal_style();
+  style.top = 100;
+  if (!arguments.has("quiet"))
+    print(output::render_result(intake::report_inspection(*inspection), "", written, style));
+  return {};
+}
+
+}  // namespace
+
+Command inspect_command() {
+  return {
+      "inspect",
+      "FILE...|DATABASE-URL",
+      1000,
+      "shows what raw data holds, guesses roles and joins, writes a starter intake file",
+      "Looks at files (CSV or TSV, plain, gzip or zstd) or at the tables of a database (sqlite:///shop.db,\n"
+      "postgresql://user@host/shop, odbc:DSN=shop; ?table=NAME for one of them), whole up to 200 MB, at "
+      "start,\n"
+      "middle and end of larger files. Shows for each column what it holds and what is suspicious, guesses\n"
+      "which part it plays and how the sources join, and says why. What no value decides is asked, never\n"
+      "guessed. --write puts it all into an intake file, to be imported or mended.",
+      {"pear-thread inspect orders.csv order-lines.csv products.csv customers.csv --write shop.toml",
+       "pear-thread inspect sqlite:///shop.db"},
+      {{"write", "PATH", "", "the intake file to write; never over one that is there"}},
+      run_inspect};
+}
+
+}  // namespace pear::cli

@@ -1,0 +1,106 @@
+#include <algorithm>
+#include <filesystem>
+
+#include <fmt/format.h>
+
+#include "analysis/population.hpp"
+#include "base/text.hpp"
+#include "cli/command.hpp"
+#include "cli/daybook_argument.hpp"
+#include "cli/terminal.hpp"
+#include "output/tables/readable.hpp"
+#include "storage/daybook_file.hpp"
+
+namespace pear::cli {
+namespace {
+
+std::string columns_of(const storage::DaybookInfo& info, daybook::Level level,
+                       std::vector<std::string> names) {
+  for (const storage::DaybookInfo::ColumnInfo& column : info.columns) {
+    if (column.level == level)
+      names.push_back(fmt::format("{} ({})", column.name, daybook::to_text(column.type)));
+  }
+  return join(names, ", ");
+}
+
+/// "Heading     text", the text wrapped and indented.
+std::string row(std::string_view heading, const std::string& text, std::size_t width) {
+  constexpr std::size_t kHeading = 12;
+  std::string result;
+  for (const std::string& line : output::wrapped(text, width - kHeading))
+    result += fmt::format("{:<{}}{}\n", result.empty() ? heading : "", kHeading, line);
+  return result;
+}
+
+std::string describe_sources(const storage::DaybookInfo& info, std::size_t width) {
+  std::string text;
+  for (const daybook::SourceRecord& source : info.provenance.sources) {
+    std::string told =
+        fmt::format("{} ({}): {}, {} kept", source.name, source.table, counted(source.rows_read, "row"),
+                    with_thousands(static_cast<std::int64_t>(source.rows_kept)));
+    if (source.rows_duplicate > 0) told += fmt::format(", {}", counted(source.rows_duplicate, "duplicate"));
+    text += row(
+        "Source",
+        fmt::format("{}, {} rejected", told, with_thousands(static_cast<std::int64_t>(source.rows_rejected))),
+        width);
+  }
+  for (const daybook::CleaningCount& cleaning : info.provenance.cleaning)
+    text +=
+        row("Cleaning",
+            fmt::format("{}: {}", cleaning.what, with_thousands(static_cast<std::int64_t>(cleaning.count))),
+            width);
+  return text;
+}
+
+OrError<void> run_status(const Arguments& arguments) {
+  PEAR_ASSIGN(const std::string path, daybook_path(arguments));
+  PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(path));
+  const storage::DaybookInfo& info = file.info();
+  PEAR_ASSIGN(const daybook::Daybook daybook,
+              file.load({std::string(daybook::role::kOrderDate), std::string(daybook::role::kIsReturn)}));
+  std::string health = "its tables and dates can be read; --verify rereads and checks everything";
+  if (arguments.has("verify")) {
+    PEAR_TRY(file.verify());
+    health = "verified: every segment agrees with its checksum, and all of them with the fingerprint";
+  }
+  const std::size_t width = terminal_style().width;
+  std::string text = row(
+      "Daybook",
+      fmt::format("{}, {:.1f} MB", path, static_cast<double>(std::filesystem::file_size(path)) / 1e6), width);
+  const daybook::Provenance& from = info.provenance;
+  if (!from.shop.empty() || !from.currency.empty())
+    text += row("Shop",
+                from.currency.empty()
+                    ? from.shop
+                    : from.shop + (from.shop.empty() ? "" : ", ") + "amounts in " + from.currency,
+                width);
+  text += row("Holds",
+              fmt::format("{}; {}", output::readable_population(analysis::population_of(daybook)),
+                          counted(info.products, "product")),
+              width);
+  text += describe_sources(info, width);
+  text += row("Lines", columns_of(info, daybook::Level::line, {"product_id"}), width);
+  text += row("Orders", columns_of(info, daybook::Level::order, {"order_id"}), width);
+  text += row("Customers", columns_of(info, daybook::Level::customer, {"customer_id"}), width);
+  text += row("Products", columns_of(info, daybook::Level::product, {"product_id"}), width);
+  text += row("Fingerprint", info.fingerprint, width);
+  text += row("Health", health, width);
+  if (!arguments.has("quiet")) print(text);
+  return {};
+}
+
+}  // namespace
+
+Command status_command() {
+  return {"status",
+          "[DAYBOOK]",
+          1,
+          "what is in a daybook, from which sources, and whether it is sound",
+          "Shows what a daybook holds, where it came from, what was rejected, and its columns by level:\n"
+          "what is told of a line, of an order, of a customer, of a product.",
+          {"pear-thread status shop.daybook", "pear-thread status shop.daybook --verify"},
+          {{"verify", "", "", "reread everything and compare it with its checksums"}},
+          run_status};
+}
+
+}  // namespace pear::cli

@@ -1,0 +1,109 @@
+#include <algorithm>
+#include <filesystem>
+#include <optional>
+
+#include <fmt/format.h>
+#include <spdlog/spdlog.h>
+
+#include "base/text.hpp"
+#include "cli/command.hpp"
+#include "cli/commands/import_run.hpp"
+#include "cli/commands/study_run.hpp"
+#include "cli/terminal.hpp"
+#include "files/whole_file.hpp"
+#include "intake/plan/intake_file.hpp"
+#include "output/tables/readable.hpp"
+#include "study/delivery.hpp"
+
+namespace pear::cli {
+namespace {
+
+/// Leaves the questions that --only names. What tells all of them stays as it is then.
+OrError<void> keep_only(study::Study& study, const std::vector<std::string>& wanted) {
+  if (wanted.empty()) return {};
+  std::vector<std::string> names;
+  for (const study::StudyQuestion& question : study.questions) names.push_back(question.files.stem);
+  for (const std::string& name : wanted)
+    if (std::find(names.begin(), names.end(), name) == names.end())
+      return usage_error(fmt::format("--only {}: {} has no question of that name.{} Its questions are {}.",
+                                     in_quotes(name), study.file, did_you_mean(name, names),
+                                     join(names, ", ")));
+  study.is_whole = false;
+  study.workbook.clear();
+  study.templates.clear();
+  std::erase_if(study.questions, [&](const study::StudyQuestion& question) {
+    return std::find(wanted.begin(), wanted.end(), question.files.stem) == wanted.end();
+  });
+  return {};
+}
+
+std::string told(const study::StudyAnswers& answers, const std::vector<std::string>& paths,
+                 const output::TerminalStyle& style) {
+  std::string text = answers.study->title + "\n";
+  for (const study::StudyAnswer& answer : answers.answers) {
+    text += fmt::format("\n{}\n", heading(answer.name(), answer.asked->title, style));
+    const std::vector<std::string> sentences =
+        answer.answer ? answer.answer->result.headline
+                      : std::vector<std::string>{"Failed: " + answer.failure.message};
+    for (const std::string& sentence : sentences)
+      for (const std::string& line : output::wrapped(sentence, style.width - 2)) text += "  " + line + "\n";
+  }
+  text += "\nWritten    ";
+  for (const std::string& line : output::wrapped(join(paths, ", "), style.width - 11))
+    text += line + "\n           ";
+  text.erase(text.find_last_not_of(' ') + 1);
+  return text;
+}
+
+OrError<void> run_study(const Arguments& arguments) {
+  if (arguments.words.empty())
+    return usage_error("study needs a study file. It is called as: pear-thread study FILE [OPTIONS]");
+  PEAR_ASSIGN(study::Study study, study::read_study(arguments.words.front()));
+  if (const std::string* out = arguments.find("out")) {
+    study.folder = *out;
+    for (study::StudyQuestion& question : study.questions) question.files.folder = *out;
+  }
+  PEAR_TRY(keep_only(study, arguments.all("only")));
+  if (const std::string* workbook = arguments.find("workbook")) study.workbook = *workbook;
+  for (const std::string& file : arguments.all("template")) study.templates.push_back(file);
+  for (const std::string& file : study.templates)
+    PEAR_TRY(files::read_whole_file(file));  // told before all is asked
+  const bool quiet = arguments.has("quiet");
+  PEAR_TRY(import_where_needed(study, !quiet));
+  std::optional<study::EarlierAnswers> earlier;  // read first: this run may write over it
+  if (const std::string* folder = arguments.find("compare")) {
+    PEAR_ASSIGN(earlier, study::read_earlier(*folder));
+  }
+  study::StudyAnswers answers = run_with_progress(study, !quiet);
+  warn_of_figures(answers);
+  if (earlier) PEAR_TRY(study::add_changes(answers, *earlier));
+  PEAR_ASSIGN(std::vector<std::string> paths, study::deliver(answers));
+  paths.push_back(fmt::format("tables and figures in {}", study.folder));
+  if (!quiet) print(told(answers, paths, terminal_style()));
+  return require_all(answers);
+}
+
+}  // namespace
+
+Command study_command() {
+  return {
+      "study",
+      "FILE",
+      1,
+      "asks the questions of a study and writes its report",
+      "FILE is a study file (.toml): which daybook, or which intake file, and any number of questions with\n"
+      "their options. Where an intake file is named, its daybook is imported first if a source has\n"
+      "changed. Every question is answered once, into files as it would be alone; report.html and report.md\n"
+      "tell all of them. A question that fails does not stop the others, and is shown as failed.\n"
+      "Any question with --save-as FILE goes into a study file.",
+      {"pear-thread study monthly.toml",
+       "pear-thread study monthly.toml --only prices --workbook prices.xlsx"},
+      {{"only", "NAME", "", "ask this question alone, and leave the report as it is; may be repeated", true},
+       {"out", "FOLDER", "as the file says", "where the files go"},
+       {"workbook", "PATH", "as the file says", "a workbook (.xlsx) with all tables and figures"},
+       {"compare", "FOLDER", "", "say what changed since the answers that an earlier run left there"},
+       {"template", "FILE", "as the file says", "fill this text with what was found; may be repeated", true}},
+      run_study};
+}
+
+}  // namespace pear::cli

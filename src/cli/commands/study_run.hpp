@@ -1,0 +1,28 @@
+// What `study` and `demo` do alike.
+#pragma once
+
+#include <string>
+
+#include "base/error.hpp"
+#include "output/tables/terminal_writer.hpp"
+#include "study/study.hpp"
+
+namespace pear::cli {
+
+/// Imports the study's daybook where needs_import() says so. Errors also where there is no daybook then.
+[[nodiscard]] OrError<void> import_where_needed(const study::Study& study, bool show_progress);
+
+/// Asks the study's questions, with a bar on a terminal.
+[[nodiscard]] study::StudyAnswers run_with_progress(const study::Study& study, bool show_progress);
+
+/// Says which figures could not be drawn, each reason once.
+void warn_of_figures(const study::StudyAnswers& answers);
+
+/// Fails, as the first question that did, where one did.
+[[nodiscard]] OrError<void> require_all(const study::StudyAnswers& answers);
+
+/// "name  title"
+[[nodiscard]] std::string heading(const std::string& name, const std::string& title,
+                                  const output::TerminalStyle& style);
+
+}  // namespace pear::cli

@@ -1,0 +1,65 @@
+// Walking over lines with everything that each belongs to.
+#pragma once
+
+#include <cstdint>
+
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+
+#include "daybook/daybook.hpp"
+
+namespace pear::daybook {
+
+/// A line, and whose it is.
+struct LinePlace {
+  std::uint32_t line = 0, order = 0, customer = 0;
+  std::uint32_t product = 0;  ///< 0 where the products of lines were not loaded
+
+  [[nodiscard]] std::uint32_t member(Level level) const {
+    switch (level) {
+      case Level::order:
+        return order;
+      case Level::customer:
+        return customer;
+      case Level::product:
+        return product;
+      case Level::line:
+        break;
+    }
+    return line;
+  }
+};
+
+/// Customers [begin, end).
+struct CustomerRun {
+  std::uint32_t begin = 0, end = 0;
+};
+
+/// visit(place) for each line of the run, in order.
+template <class Visit>
+void walk_lines(const Daybook& daybook, CustomerRun run, const Visit& visit) {
+  const auto& products = daybook.parts().line_products;
+  LinePlace place;
+  for (place.customer = run.begin; place.customer < run.end; ++place.customer) {
+    const Run orders = daybook.orders_of(place.customer);
+    for (place.order = orders.begin; place.order < orders.end; ++place.order) {
+      const Run lines = daybook.lines_of(place.order);
+      for (place.line = lines.begin; place.line < lines.end; ++place.line) {
+        if (!products.empty()) place.product = products[place.line];
+        visit(place);
+      }
+    }
+  }
+}
+
+/// work(run) for runs of whole customers, on all threads, in any order.
+template <class Work>
+void walk_lines_in_parallel(const Daybook& daybook, const Work& work) {
+  constexpr std::uint32_t kCustomersPerRun = 8192;
+  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook.customers(), kCustomersPerRun),
+                    [&](const auto& run) {
+                      work(CustomerRun{run.begin(), run.end()});
+                    });
+}
+
+}  // namespace pear::daybook

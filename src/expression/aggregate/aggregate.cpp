@@ -1,0 +1,287 @@
+#include "expression/aggregate/aggregate.hpp"
+
+#include <algorithm>
+#include <limits>
+#include <numeric>
+#include <type_traits>
+#include <utility>
+
+#include <absl/container/flat_hash_set.h>
+#include <fmt/format.h>
+#include <tbb/enumerable_thread_specific.h>
+
+#include "base/date.hpp"
+#include "daybook/walk_lines.hpp"
+#include "expression/aggregate/accumulators.hpp"
+#include "expression/evaluate/check.hpp"
+
+namespace pear::expression {
+namespace {
+
+constexpr std::uint32_t kNobody = std::numeric_limits<std::uint32_t>::max();
+
+std::string_view name_of(Op op) {
+  switch (op) {
+    case Op::sum:
+      return "SUM";
+    case Op::average:
+      return "AVG";
+    case Op::minimum:
+      return "MIN";
+    case Op::maximum:
+      return "MAX";
+    case Op::median:
+      return "MEDIAN";
+    default:
+      return "COUNT";
+  }
+}
+
+/// Says of each line whether what it speaks of comes up in the group for the first time. Orders and customers
+/// come one after another, so that the last one of each group is enough to know; pairs of one of these with a
+/// product are kept for as long as that order or customer lasts.
+class FirstTime {
+ public:
+  FirstTime(Grain grain, std::uint32_t groups)
+      : grain_(grain),
+        in_pairs_(grain != grain::kLine && !within(grain, grain::kOrder)),
+        of_order_(within(grain::kOrder, grain)),
+        last_(grain == grain::kLine || in_pairs_ ? 0 : groups, kNobody) {}
+
+  bool operator()(std::uint32_t group, const daybook::LinePlace& place) {
+    if (grain_ == grain::kLine) return true;
+    const std::uint32_t member = of_order_ ? place.order : place.customer;
+    if (!in_pairs_) return std::exchange(last_[group], member) != member;
+    if (std::exchange(owner_, member) != member) pairs_.clear();
+    return pairs_.emplace(std::uint64_t{group} << 32 | place.product).second;
+  }
+
+ private:
+  Grain grain_;
+  bool in_pairs_;
+  bool of_order_;
+  std::vector<std::uint32_t> last_;
+  std::uint32_t owner_ = kNobody;
+  absl::flat_hash_set<std::uint64_t> pairs_;
+};
+
+struct MemberValues {
+  daybook::Level level;
+  std::span<const std::int64_t> by_member;  ///< none where lines or members themselves are counted
+
+  [[nodiscard]] std::int64_t of(const daybook::LinePlace& place) const {
+    return by_member.empty() ? 0 : by_member[place.member(level)];
+  }
+};
+
+/// visit(group, value, place) for each line with a value that passes the filter.
+template <class Visit>
+void walk_values(const daybook::Daybook& daybook, daybook::CustomerRun run, const LineGroups& groups,
+                 const MemberValues& values, daybook::Level filter_level, const std::vector<Truth>& filter,
+                 const Visit& visit) {
+  daybook::walk_lines(daybook, run, [&](const daybook::LinePlace& place) {
+    if (!filter.empty() && filter[place.member(filter_level)] != Truth::is_true) return;
+    const std::int64_t value = values.of(place);
+    if (value != daybook::kEmptyUnits)
+      visit(groups.group_of_cell[groups.cell_of_line[place.line]], value, place);
+  });
+}
+
+}  // namespace
+
+OrError<Aggregate> Aggregate::compile(const Node& node, const LineView& lines) {
+  Aggregate aggregate;
+  aggregate.daybook_ = &lines.daybook();
+  aggregate.op_ = node.op;
+  aggregate.name_ = node.text.empty() ? std::string(name_of(node.op)) : node.text;
+  if (node.op == Op::count_members) aggregate.grain_ = grain_of(static_cast<daybook::Level>(node.number));
+  if (!node.args.empty()) PEAR_TRY(aggregate.bind_argument(node, lines));
+  if (!node.filter.empty()) PEAR_TRY(aggregate.bind_filter(node, lines));
+  for (const std::int64_t value : aggregate.values_)
+    aggregate.empty_values_ += value == daybook::kEmptyUnits ? 1U : 0U;
+  return aggregate;
+}
+
+OrError<void> Aggregate::bind_argument(const Node& node, const LineView& lines) {
+  const Node& arg = node.args.front();
+  PEAR_ASSIGN(const Expression expression, Expression::compile(arg, name_, lines.schema()));
+  const ValueType type = expression.type();
+  const bool numeric = op_ == Op::sum || op_ == Op::average || op_ == Op::median;
+  const bool ordered = op_ == Op::minimum || op_ == Op::maximum;
+  if ((numeric && type != ValueType::number) || (ordered && type == ValueType::truth) ||
+      type == ValueType::null) {
+    Node typed = arg;
+    typed.type = type;
+    return usage_error(fmt::format("{} takes {}, and {} (column {})", name_of(op_),
+                                   numeric   ? "a number"
+                                   : ordered ? "a number, a date, a time or a text"
+                                             : "a value",
+                                   described(typed), arg.at));
+  }
+  PEAR_ASSIGN(argument_, column_of(expression, lines));
+  grain_ = argument_.grain == grain::kConstant ? grain::kLine : argument_.grain;
+  values_ = as_integers(*argument_.values, *made_);
+  return {};
+}
+
+OrError<void> Aggregate::bind_filter(const Node& node, const LineView& lines) {
+  PEAR_ASSIGN(const Expression condition, Expression::compile(node.filter.front(), name_, lines.schema()));
+  if (condition.type() != ValueType::truth)
+    return usage_error(fmt::format("FILTER takes a condition (column {})", node.filter.front().at));
+  filter_level_ = LineView::level_for(condition.grain());
+  filter_ = truths(condition, lines.rows_of(filter_level_));
+  const auto fault = std::find(filter_.begin(), filter_.end(), Truth::fault);
+  if (fault == filter_.end()) return {};
+  const auto row = static_cast<std::size_t>(fault - filter_.begin());
+  auto told = condition.evaluate_checked(lines.rows_of(filter_level_), row, row + 1);
+  return tl::unexpected(std::move(told).error());
+}
+
+ValueType Aggregate::type() const {
+  return op_ == Op::minimum || op_ == Op::maximum ? argument_.type : ValueType::number;
+}
+
+namespace {
+
+/// Values that come up line by line: those of lines, orders, customers and pairs.
+template <class Accumulator>
+Accumulator stream(const daybook::Daybook& daybook, const LineGroups& groups, const MemberValues& values,
+                   Grain grain, daybook::Level filter_level, const std::vector<Truth>& filter,
+                   const Accumulator& fresh) {
+  struct Own {
+    Accumulator accumulator;
+    FirstTime first;
+  };
+  tbb::enumerable_thread_specific<Own> all([&] { return Own{fresh, FirstTime(grain, groups.groups)}; });
+  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+    Own& own = all.local();
+    walk_values(daybook, run, groups, values, filter_level, filter,
+                [&](std::uint32_t group, std::int64_t value, const daybook::LinePlace& place) {
+                  if (own.first(group, place)) own.accumulator.add(group, value);
+                });
+  });
+  Accumulator sum = fresh;
+  for (const Own& own : all) sum.merge(own.accumulator);
+  return sum;
+}
+
+/// Every cell as a group of its own.
+LineGroups each_cell(const LineGroups& groups, std::vector<std::uint32_t>& cells) {
+  cells.resize(groups.group_of_cell.size());
+  std::iota(cells.begin(), cells.end(), 0U);
+  return {groups.cell_of_line, cells, static_cast<std::uint32_t>(cells.size())};
+}
+
+/// What customers share, so that it may come up anywhere: products, and distinct values. They are gathered
+/// first.
+template <class Accumulator>
+Results gather(const daybook::Daybook& daybook, const LineGroups& groups, const MemberValues& values,
+               bool by_product, daybook::Level filter_level, const std::vector<Truth>& filter,
+               Accumulator fresh) {
+  using Seen = absl::flat_hash_set<std::pair<std::uint32_t, std::int64_t>>;
+  tbb::enumerable_thread_specific<Seen> all;
+  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+    Seen& own = all.local();
+    walk_values(daybook, run, groups, values, filter_level, filter,
+                [&](std::uint32_t group, std::int64_t value, const daybook::LinePlace& place) {
+                  own.emplace(group, by_product ? place.product : value);
+                });
+  });
+  Seen seen;
+  for (Seen& own : all) {
+    seen.insert(own.begin(), own.end());
+    own = {};
+  }
+  for (const auto& [group, key] : seen) {
+    const bool has_value = by_product && !values.by_member.empty();
+    fresh.add(group, has_value ? values.by_member[static_cast<std::size_t>(key)] : 0);
+  }
+  return fresh.results();
+}
+
+}  // namespace
+
+/// What lines come to in each cell is worked out once, and groups are put together from their cells: a pass
+/// over the cells for each in place of one over the lines. Members that may be in several cells have to be
+/// looked at again.
+template <class Make>
+std::optional<std::vector<std::int64_t>> Aggregate::results(const LineGroups& groups,
+                                                            const Make& make) const {
+  const MemberValues values{argument_.level, values_};
+  if (op_ == Op::count_distinct || grain_ == grain::kProduct)
+    return gather(*daybook_, groups, values, op_ != Op::count_distinct, filter_level_, filter_,
+                  make(groups.groups));
+  using Accumulator = decltype(make(0));
+  if constexpr (!std::is_same_v<Accumulator, Median>) {
+    if (grain_ == grain::kLine) {
+      if (cells_.lines != groups.cell_of_line.data()) {
+        std::vector<std::uint32_t> each;
+        const LineGroups by_cell = each_cell(groups, each);
+        cells_ = {groups.cell_of_line.data(),
+                  std::make_shared<Accumulator>(stream(*daybook_, by_cell, values, grain_, filter_level_,
+                                                       filter_, make(by_cell.groups)))};
+      }
+      const auto& by_cell = *std::static_pointer_cast<Accumulator>(cells_.accumulator);
+      Accumulator totals = make(groups.groups);
+      for (std::uint32_t cell = 0; cell < groups.group_of_cell.size(); ++cell)
+        totals.add_group(groups.group_of_cell[cell], by_cell, cell);
+      return totals.results();
+    }
+  }
+  return stream(*daybook_, groups, values, grain_, filter_level_, filter_, make(groups.groups)).results();
+}
+
+OrError<daybook::ColumnValues> Aggregate::by_group(const LineGroups& groups) const {
+  Results found;
+  switch (op_) {
+    case Op::sum:
+    case Op::average:
+      found = results(groups, [&](std::uint32_t size) { return Summer(size, op_ == Op::average); });
+      break;
+    case Op::minimum:
+    case Op::maximum:
+      found = results(groups, [&](std::uint32_t size) { return Extreme(size, op_ == Op::maximum); });
+      break;
+    case Op::median:
+      found = results(groups, [](std::uint32_t size) { return Median(size); });
+      break;
+    default:
+      found = results(groups, [](std::uint32_t size) { return Counter(size); });
+  }
+  if (!found)
+    return data_error(fmt::format(
+        "{} comes to more than 922,337,203,685,477 in a cell. Look for wrong prices or quantities.", name_));
+  return result_of(std::move(*found));
+}
+
+OrError<daybook::ColumnValues> Aggregate::result_of(std::vector<std::int64_t> values) const {
+  switch (type()) {
+    case ValueType::date: {
+      daybook::DateValues dates;
+      for (const std::int64_t day : values)
+        dates.days.push_back(day == daybook::kEmptyUnits ? daybook::kEmptyDays
+                                                         : static_cast<std::int32_t>(day));
+      return dates;
+    }
+    case ValueType::time: {
+      daybook::TimeValues times;
+      for (const std::int64_t second : values)
+        times.seconds.push_back(second == daybook::kEmptyUnits ? std::int32_t{Moment::kNoTime}
+                                                               : static_cast<std::int32_t>(second));
+      return times;
+    }
+    case ValueType::text: {  // places among the texts by code point, back to the texts
+      const TextArray& dictionary = std::get<daybook::TextValues>(*argument_.values).dictionary;
+      const std::vector<std::uint32_t> by_rank = by_code_point(dictionary);
+      daybook::TextValues texts{{}, dictionary};
+      for (const std::int64_t rank : values)
+        texts.codes.push_back(rank == daybook::kEmptyUnits ? daybook::kEmptyCode
+                                                           : by_rank[static_cast<std::size_t>(rank)]);
+      return texts;
+    }
+    default:
+      return daybook::DecimalValues{std::move(values)};
+  }
+}
+
+}  // namespace pear::expression

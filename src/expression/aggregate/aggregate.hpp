@@ -1,0 +1,78 @@
+// Aggregates over the lines of each group, which know levels.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <optional>
+#include <span>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "expression/rows/column_of.hpp"
+#include "expression/syntax/node.hpp"
+
+namespace pear::expression {
+
+/// The group of each line: that of the line's cell.
+struct LineGroups {
+  std::span<const std::uint32_t> cell_of_line;
+  std::span<const std::uint32_t> group_of_cell;
+  std::uint32_t groups = 0;
+};
+
+/// COUNT, SUM, AVG, MIN, MAX or MEDIAN of an expression, bound to lines. What it speaks of is counted once in
+/// a group: lines, or orders, customers, products, or pairs of these with products, whichever the expression
+/// depends on. With FILTER it is those that have a line in the group that meets the condition. Empty values
+/// are passed over. Not to be asked from several threads at once: totals of cells are kept from one asking to
+/// the next, for as long as the cells are the same array.
+class Aggregate {
+ public:
+  /// The node must be an aggregate. Errors: usage, in terms of the columns' names; data, where the argument
+  /// divides by zero or leaves the range of numbers.
+  [[nodiscard]] static OrError<Aggregate> compile(const Node& node, const LineView& lines);
+
+  [[nodiscard]] ValueType type() const;
+  /// What is counted once: it depends on no more than this.
+  [[nodiscard]] Grain grain() const { return grain_; }
+  /// Whether it is a sum or a count of what `grain` says, so that parts without a member in common add up.
+  [[nodiscard]] bool adds_up() const { return op_ <= Op::sum && op_ != Op::count_distinct; }
+
+  /// A value for each group. Of no values sums and counts are 0, and all else is empty. Averages and medians
+  /// between two values are rounded half away from zero to four places. O(lines) on all threads. Error: data,
+  /// where a value leaves the range of Decimal.
+  [[nodiscard]] OrError<daybook::ColumnValues> by_group(const LineGroups& groups) const;
+
+  /// Lines, or members of the level, of which the argument is empty although they pass the filter.
+  [[nodiscard]] std::uint64_t empty_values() const { return empty_values_; }
+  [[nodiscard]] daybook::Level level() const { return argument_.level; }
+
+ private:
+  Aggregate() = default;
+  [[nodiscard]] OrError<void> bind_argument(const Node& node, const LineView& lines);
+  [[nodiscard]] OrError<void> bind_filter(const Node& node, const LineView& lines);
+  [[nodiscard]] OrError<daybook::ColumnValues> result_of(std::vector<std::int64_t> values) const;
+  template <class Make>
+  [[nodiscard]] std::optional<std::vector<std::int64_t>> results(const LineGroups& groups,
+                                                                 const Make& make) const;
+
+  /// What the lines of each cell came to when these cells were last asked for.
+  struct CellTotals {
+    const std::uint32_t* lines = nullptr;  ///< the cells of the lines, by address
+    std::shared_ptr<void> accumulator;
+  };
+
+  const daybook::Daybook* daybook_ = nullptr;
+  Op op_ = Op::count_rows;
+  std::string name_;
+  Grain grain_ = grain::kLine;
+  MemberColumn argument_;
+  std::shared_ptr<std::vector<std::int64_t>> made_ = std::make_shared<std::vector<std::int64_t>>();
+  std::span<const std::int64_t> values_;  ///< of the argument, by member of its level
+  daybook::Level filter_level_ = daybook::Level::line;
+  std::vector<Truth> filter_;  ///< by member; none without FILTER
+  std::uint64_t empty_values_ = 0;
+  mutable CellTotals cells_;
+};
+
+}  // namespace pear::expression

@@ -1,0 +1,157 @@
+#include "expression/aggregate/grouped.hpp"
+
+#include <algorithm>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "expression/aggregate/measure.hpp"
+
+namespace pear::expression {
+namespace {
+
+/// Names of figures are replaced by what they stand for.
+OrError<void> expand(Node& node, const std::vector<Tree>& known) {
+  if (node.op == Op::column) {
+    const auto named =
+        std::find_if(known.begin(), known.end(), [&](const Tree& tree) { return tree.name == node.text; });
+    const std::string_view ready = ready_figure(node.text);
+    if (named != known.end()) {
+      const std::size_t at = node.at;
+      node = named->root;
+      node.at = at;
+    } else if (!ready.empty()) {
+      const std::size_t at = node.at;
+      PEAR_ASSIGN(const Tree tree, parse_tree(ready));
+      node = tree.root;
+      node.at = at;
+      return {};
+    } else {
+      return {};
+    }
+    return expand(node, {});  // what it stands for may hold ready figures, but no further names
+  }
+  if (is_aggregate(node.op)) return {};
+  for (Node& arg : node.args) PEAR_TRY(expand(arg, known));
+  return {};
+}
+
+/// Cuts the aggregates out of a tree, and leaves columns in their places.
+class AggregateCutter {
+ public:
+  explicit AggregateCutter(const LineView& lines) : lines_(lines) {}
+
+  OrError<void> cut(Node& node) {
+    if (is_aggregate(node.op)) return replace(node);
+    if (node.op == Op::column) {
+      if (lines_.schema().find(node.text) == lines_.schema().columns.size()) {
+        std::vector<std::string> known;
+        for (const ViewColumn& column : lines_.schema().columns) known.push_back(column.name);
+        return usage_error(fmt::format("there is no column or figure {}.{} (column {})", in_quotes(node.text),
+                                       did_you_mean(node.text, known), node.at));
+      }
+      return usage_error(
+          fmt::format("{} has many values in a cell: write sum({}), max({}) or another aggregate, or put it "
+                      "--down or --across (column {})",
+                      in_quotes(node.text), node.text, node.text, node.at));
+    }
+    for (Node& arg : node.args) PEAR_TRY(cut(arg));
+    return {};
+  }
+
+  std::vector<Aggregate> aggregates;
+  std::vector<std::string> names;
+
+ private:
+  OrError<void> replace(Node& node) {
+    PEAR_ASSIGN(Aggregate aggregate, Aggregate::compile(node, lines_));
+    Node column;
+    column.op = Op::column;
+    column.at = node.at;
+    column.text = fmt::format("aggregate {}", aggregates.size());
+    names.push_back(column.text);
+    aggregates.push_back(std::move(aggregate));
+    node = std::move(column);
+    return {};
+  }
+
+  const LineView& lines_;
+};
+
+/// The values of a type, none of them: what a view needs to settle types.
+daybook::ColumnValues no_values(ValueType type) {
+  switch (type) {
+    case ValueType::date:
+      return daybook::DateValues{};
+    case ValueType::time:
+      return daybook::TimeValues{};
+    case ValueType::text:
+      return daybook::TextValues{};
+    default:
+      return daybook::DecimalValues{};
+  }
+}
+
+bool is_linear(const Node& node) {
+  if (is_aggregate(node.op)) return true;
+  const bool joins = node.op == Op::add || node.op == Op::subtract || node.op == Op::negate;
+  return joins && std::all_of(node.args.begin(), node.args.end(), is_linear);
+}
+
+}  // namespace
+
+OrError<GroupedExpression> GroupedExpression::compile(const Tree& tree, const LineView& lines,
+                                                      const std::vector<Tree>& known) {
+  Node root = tree.root;
+  PEAR_TRY(expand(root, known));
+  const Measure measure = measure_of(root);
+  const bool linear = is_linear(root);
+  AggregateCutter cutter(lines);
+  PEAR_TRY(cutter.cut(root));
+  if (cutter.aggregates.empty())
+    return usage_error(fmt::format("{} says nothing of the lines: it needs an aggregate such as sum(amount)",
+                                   in_quotes(tree.text)));
+  std::vector<daybook::ColumnValues> types;
+  for (const Aggregate& aggregate : cutter.aggregates) types.push_back(no_values(aggregate.type()));
+  RowView view;
+  for (std::size_t i = 0; i < types.size(); ++i)
+    view.columns.push_back({cutter.names[i], &types[i], nullptr});
+  PEAR_ASSIGN(Expression outer, Expression::compile(root, tree.text, view));
+  GroupedExpression figure(std::move(outer));
+  figure.name_ = tree.name;
+  figure.measure_ = measure;
+  figure.is_linear_ = linear;
+  figure.aggregates_ = std::move(cutter.aggregates);
+  return figure;
+}
+
+bool GroupedExpression::adds_up(Grain parts) const {
+  return is_linear_ && std::all_of(aggregates_.begin(), aggregates_.end(), [&](const Aggregate& aggregate) {
+           return aggregate.adds_up() && within(parts, aggregate.grain());
+         });
+}
+
+OrError<Values> GroupedExpression::by_group(const LineGroups& groups, FaultCount* faults) const {
+  std::deque<daybook::ColumnValues> columns;
+  RowView view;
+  view.rows = groups.groups;
+  for (std::size_t i = 0; i < aggregates_.size(); ++i) {
+    PEAR_ASSIGN(daybook::ColumnValues column, aggregates_[i].by_group(groups));
+    columns.push_back(std::move(column));
+    view.columns.push_back({fmt::format("aggregate {}", i), &columns.back(), nullptr});
+  }
+  Values values = outer_.evaluate(view, 0, groups.groups);
+  for (std::size_t group = 0; group < values.size(); ++group) {
+    if (values.states[group] != ValueState::fault) continue;
+    values.states[group] = ValueState::empty;
+    if (faults != nullptr && group < faults->groups) ++faults->count;
+  }
+  // Texts are views into columns that end here.
+  const auto kept = std::make_shared<TextArena>();
+  for (std::string_view& text : values.texts) text = kept->emplace_back(text);
+  values.made = kept;
+  return values;
+}
+
+}  // namespace pear::expression

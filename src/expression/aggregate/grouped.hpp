@@ -1,0 +1,57 @@
+// Expressions of aggregates: the figures of groups.
+#pragma once
+
+#include <cstdint>
+#include <deque>
+#include <set>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "expression/aggregate/aggregate.hpp"
+#include "expression/syntax/tree.hpp"
+
+namespace pear::expression {
+
+/// What the numbers of a figure are, as far as the names of its columns tell.
+enum class Measure : std::uint8_t { number, count, money };
+
+/// Figures that could not be worked out, in the first `groups` groups.
+struct FaultCount {
+  std::uint32_t groups = 0;
+  std::uint64_t count = 0;
+};
+
+/// "sum(amount) / orders": aggregates, and what is worked out of them. Each group's figure is made from the
+/// aggregates of its own lines, whether it is a cell or a total.
+class GroupedExpression {
+ public:
+  /// The tree's windows must be columns of the lines. Columns stand within aggregates only; orders,
+  /// customers, products and lines are ready figures; a figure of `known` (a name and what it stands for) may
+  /// be named too. Errors: usage and data, see Aggregate::compile.
+  [[nodiscard]] static OrError<GroupedExpression> compile(const Tree& tree, const LineView& lines,
+                                                          const std::vector<Tree>& known = {});
+
+  [[nodiscard]] const std::string& name() const { return name_; }
+  [[nodiscard]] ValueType type() const { return outer_.type(); }
+  [[nodiscard]] Measure measure() const { return measure_; }
+  [[nodiscard]] const std::vector<Aggregate>& aggregates() const { return aggregates_; }
+
+  /// Whether the figures of parts add up to that of the whole, where lines are parted by what depends on
+  /// `parts`: each line, order or customer that is counted is then in one part alone.
+  [[nodiscard]] bool adds_up(Grain parts) const;
+
+  /// A figure for each group. One that divides by zero or leaves the range of numbers is empty, and counted
+  /// in `faults`.
+  [[nodiscard]] OrError<Values> by_group(const LineGroups& groups, FaultCount* faults = nullptr) const;
+
+ private:
+  explicit GroupedExpression(Expression outer) : outer_(std::move(outer)) {}
+  Expression outer_;  ///< over a view whose columns are the aggregates
+  std::string name_;
+  Measure measure_ = Measure::number;
+  bool is_linear_ = false;  ///< made of aggregates by + and - alone
+  std::vector<Aggregate> aggregates_;
+};
+
+}  // namespace pear::expression

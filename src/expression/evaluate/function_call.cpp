@@ -1,0 +1,121 @@
+#include "expression/evaluate/function_call.hpp"
+
+#include <algorithm>
+#include <array>
+#include <optional>
+#include <string_view>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "daybook/daybook.hpp"
+#include "expression/syntax/tree.hpp"
+
+namespace pear::expression {
+namespace {
+
+struct FunctionInfo {
+  std::string_view name;
+  Op op;
+  std::size_t fewest, most;
+};
+constexpr std::array<FunctionInfo, 18> kFunctions = {{{"lower", Op::lower, 1, 1},
+                                                      {"upper", Op::upper, 1, 1},
+                                                      {"trim", Op::trim, 1, 1},
+                                                      {"char_length", Op::char_length, 1, 1},
+                                                      {"character_length", Op::char_length, 1, 1},
+                                                      {"abs", Op::absolute, 1, 1},
+                                                      {"round", Op::round, 1, 2},
+                                                      {"floor", Op::floor, 1, 1},
+                                                      {"ceiling", Op::ceiling, 1, 1},
+                                                      {"ceil", Op::ceiling, 1, 1},
+                                                      {"coalesce", Op::coalesce, 1, 99},
+                                                      {"nullif", Op::null_if, 2, 2},
+                                                      {"count", Op::count_values, 1, 1},
+                                                      {"sum", Op::sum, 1, 1},
+                                                      {"avg", Op::average, 1, 1},
+                                                      {"min", Op::minimum, 1, 1},
+                                                      {"max", Op::maximum, 1, 1},
+                                                      {"median", Op::median, 1, 1}}};
+
+tl::unexpected<Error> fault(std::size_t at, const std::string& what) {
+  return usage_error(fmt::format("{} (column {})", what, at));
+}
+
+/// The level whose members an id names.
+std::optional<daybook::Level> level_of_id(const Node& node) {
+  if (node.op != Op::column) return std::nullopt;
+  if (node.text == daybook::role::kCustomerId) return daybook::Level::customer;
+  if (node.text == daybook::role::kOrderId) return daybook::Level::order;
+  if (node.text == daybook::role::kProductId) return daybook::Level::product;
+  return std::nullopt;
+}
+
+OrError<Op> kind_of_count(const FunctionCall& call) {
+  if (call.star) return Op::count_rows;
+  if (level_of_id(call.args.front())) return Op::count_members;
+  return call.distinct ? Op::count_distinct : Op::count_values;
+}
+
+OrError<void> check_aggregate(const FunctionCall& call, Op op) {
+  if (call.distinct && op != Op::count_values)
+    return fault(
+        call.at,
+        fmt::format(
+            "DISTINCT belongs to COUNT, not to {}: an aggregate counts each order, customer or product "
+            "once by itself",
+            call.name));
+  for (const auto* parts : {&call.args, &call.filter, &call.partition}) {
+    if (std::any_of(parts->begin(), parts->end(), has_aggregate))
+      return fault(call.at,
+                   fmt::format("{} cannot hold another aggregate, unless that has OVER (...)", call.name));
+  }
+  return {};
+}
+
+OrError<void> check_call(const FunctionCall& call, const FunctionInfo& info) {
+  const std::size_t given = call.args.size();
+  const bool counts_rows = call.star && info.op == Op::count_values;
+  if (!counts_rows && (call.star || given < info.fewest || given > info.most))
+    return fault(call.at, fmt::format("{} takes {}{}, not {}", call.name, counted(info.fewest, "value"),
+                                      info.most > info.fewest ? " or more" : "",
+                                      call.star ? "*" : std::to_string(given)));
+  if (is_aggregate(info.op) || info.op == Op::count_values) return check_aggregate(call, info.op);
+  if (call.distinct || call.is_over || !call.filter.empty())
+    return fault(call.at, fmt::format("{} is no aggregate: it takes no {}", call.name,
+                                      call.distinct  ? "DISTINCT"
+                                      : call.is_over ? "OVER"
+                                                     : "FILTER"));
+  return {};
+}
+
+}  // namespace
+
+OrError<Node> called_function(FunctionCall call) {
+  std::vector<std::string> names = {"extract", "substring"};
+  for (const FunctionInfo& info : kFunctions) {
+    names.emplace_back(info.name);
+    if (info.name != call.name) continue;
+    PEAR_TRY(check_call(call, info));
+    Node node;
+    node.op = info.op;
+    node.at = call.at;
+    if (info.op == Op::count_values) {
+      PEAR_ASSIGN(node.op, kind_of_count(call));
+    }
+    if (node.op == Op::count_members) {
+      node.number = static_cast<std::int64_t>(*level_of_id(call.args.front()));
+      call.args.clear();
+    }
+    node.args = std::move(call.args);
+    node.filter = std::move(call.filter);
+    node.partition = std::move(call.partition);
+    node.is_over = call.is_over;
+    return node;
+  }
+  return fault(call.at, fmt::format("there is no function {}.{}", in_quotes(call.name),
+                                    did_you_mean(call.name, names)));
+}
+
+}  // namespace pear::expression

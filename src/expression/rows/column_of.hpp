@@ -1,0 +1,38 @@
+// An expression worked out whole, as a column.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <span>
+#include <vector>
+
+#include "base/error.hpp"
+#include "expression/expression.hpp"
+#include "expression/rows/line_view.hpp"
+
+namespace pear::expression {
+
+/// A value for each member of a level: the one with the fewest members that settles the expression.
+struct MemberColumn {
+  daybook::Level level = daybook::Level::line;
+  Grain grain = grain::kLine;
+  ValueType type = ValueType::null;
+  std::shared_ptr<const daybook::ColumnValues>
+      values;  ///< borrowed from the daybook where it is a column of it as it stands
+};
+
+/// The values of all rows; the texts of the dictionary are distinct and in natural order. On all threads.
+/// Error: data, see Expression::evaluate_checked.
+[[nodiscard]] OrError<daybook::ColumnValues> column_of(const Expression& expression, const RowView& rows);
+
+[[nodiscard]] OrError<MemberColumn> column_of(const Expression& expression, const LineView& lines);
+
+/// The values as whole numbers with kEmptyUnits for empty ones: units, days, seconds, 0 or 1; a text is its
+/// place among the texts of the dictionary by code point. Borrowed, or made in `made`.
+[[nodiscard]] std::span<const std::int64_t> as_integers(const daybook::ColumnValues& values,
+                                                        std::vector<std::int64_t>& made);
+
+/// The positions of the texts by code point: by_code_point(d)[i] is the i-th smallest.
+[[nodiscard]] std::vector<std::uint32_t> by_code_point(const TextArray& texts);
+
+}  // namespace pear::expression

@@ -1,0 +1,55 @@
+// The lines of a daybook with every column that tells of them, for expressions.
+#pragma once
+
+#include <array>
+#include <deque>
+#include <map>
+#include <mutex>
+#include <string>
+#include <vector>
+
+#include "daybook/daybook.hpp"
+#include "expression/rows/row_view.hpp"
+
+namespace pear::expression {
+
+/// Shows order_id, order_date, customer_id, product_id as far as they are loaded, then the daybook's other
+/// columns in its order. Borrows the daybook; holds ids itself. Safe to use from many threads.
+class LineView {
+ public:
+  /// `grains` names columns of lines that depend on less than the line.
+  explicit LineView(const daybook::Daybook& daybook, const std::map<std::string, Grain>& grains = {});
+  LineView(const LineView&) = delete;
+  LineView& operator=(const LineView&) = delete;
+
+  [[nodiscard]] const daybook::Daybook& daybook() const { return daybook_; }
+
+  /// The columns of the lines, for names and types: rows of it may not be read.
+  [[nodiscard]] const RowView& schema() const { return schema(daybook::Level::line); }
+  /// The same of another level. Columns that are the level's own may be read.
+  [[nodiscard]] const RowView& schema(daybook::Level level) const {
+    return views_.at(static_cast<std::size_t>(level));
+  }
+
+  /// A row for each line. Memory, from the first call on: 8 bytes a line.
+  [[nodiscard]] const RowView& rows() const { return rows_of(daybook::Level::line); }
+
+  /// A row for each member of the level, with the same columns at the same places. Those that the level does
+  /// not settle have no values there: see level_for.
+  [[nodiscard]] const RowView& rows_of(daybook::Level level) const;
+
+  /// The level with the fewest rows that settles what depends on `grain`.
+  [[nodiscard]] static daybook::Level level_for(Grain grain);
+
+ private:
+  void add(const std::string& name, daybook::Level level, const daybook::ColumnValues& values, Grain grain);
+  void prepare(daybook::Level level) const;
+
+  const daybook::Daybook& daybook_;
+  std::deque<daybook::ColumnValues> ids_;
+  std::array<RowView, 4> views_;  // by level, lines first
+  mutable std::vector<std::uint32_t> line_orders_, line_customers_, order_customers_;
+  mutable std::once_flag lines_prepared_, orders_prepared_;
+};
+
+}  // namespace pear::expression

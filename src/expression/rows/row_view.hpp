@@ -1,0 +1,56 @@
+// Rows whose columns live at different levels, as expressions see them.
+#pragma once
+
+#include <cstdint>
+#include <limits>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "daybook/column.hpp"
+
+namespace pear::expression {
+
+/// No member stands behind this row: its value is empty.
+constexpr std::uint32_t kNoMember = std::numeric_limits<std::uint32_t>::max();
+
+/// What a value depends on, as a set of bits: an order's value depends on the order and so on its customer, a
+/// line's on everything. A value that depends on a customer and a product alone is the same on all lines of
+/// that pair.
+using Grain = std::uint8_t;
+namespace grain {
+constexpr Grain kConstant = 0;
+constexpr Grain kCustomer = 1;
+constexpr Grain kOrder = 3;
+constexpr Grain kProduct = 4;
+constexpr Grain kLine = 15;
+}  // namespace grain
+
+[[nodiscard]] Grain grain_of(daybook::Level level);
+
+/// Whether what depends on `part` is settled once `whole` is known.
+[[nodiscard]] constexpr bool within(Grain part, Grain whole) { return (part & ~whole) == 0; }
+
+/// A column of a view. Row r has the value of member `(*members)[r]`, or of member r where there are none:
+/// so the customer's region is seen from each of the customer's lines without being copied there.
+struct ViewColumn {
+  std::string name;
+  const daybook::ColumnValues* values = nullptr;
+  const std::vector<std::uint32_t>* members = nullptr;
+  Grain grain = grain::kLine;
+
+  [[nodiscard]] std::uint32_t member(std::size_t row) const {
+    return members == nullptr ? static_cast<std::uint32_t>(row) : (*members)[row];
+  }
+};
+
+/// Borrows all that it shows.
+struct RowView {
+  std::size_t rows = 0;
+  std::vector<ViewColumn> columns;
+
+  /// Position of the column of this name; columns.size() where there is none.
+  [[nodiscard]] std::size_t find(std::string_view name) const;
+};
+
+}  // namespace pear::expression

@@ -1,0 +1,45 @@
+// Files that appear whole or not at all.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+#include "base/error.hpp"
+
+namespace pear::files {
+
+/// A file that is written under another name in its folder, and takes its own with commit(). Writes are
+/// buffered.
+class AtomicFile {
+ public:
+  /// Errors: io, naming the path and the system's reason.
+  [[nodiscard]] static OrError<AtomicFile> create(const std::string& path);
+  AtomicFile(AtomicFile&& other) noexcept;
+  AtomicFile& operator=(AtomicFile&& other) noexcept;
+  ~AtomicFile();  ///< removes what was written, unless it was committed
+
+  [[nodiscard]] OrError<void> write(std::string_view bytes);
+  [[nodiscard]] OrError<void> commit();
+  [[nodiscard]] const std::string& path() const { return path_; }
+
+ private:
+  AtomicFile(std::string path, std::string hidden_path, int descriptor);
+  [[nodiscard]] OrError<void> flush();
+  void discard();
+
+  std::string path_;
+  std::string hidden_path_;
+  int descriptor_ = -1;
+  std::string buffer_;
+};
+
+/// Writes a whole file at once.
+[[nodiscard]] OrError<void> write_file(const std::string& path, std::string_view bytes);
+
+/// That files can be made beside `path`, without making any. Errors: io.
+[[nodiscard]] OrError<void> check_writable(const std::string& path);
+
+/// Makes the folder and those above it, and looks that files can be made there. Errors: io.
+[[nodiscard]] OrError<void> make_folder(const std::string& path);
+
+}  // namespace pear::files

@@ -1,0 +1,18 @@
+// Running another program.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+
+namespace pear::files {
+
+enum class ProgramEnd { well, badly, not_found };
+
+/// Runs a program found on the PATH in a folder, without a shell; its standard output and error go to a file
+/// there. Waits for its end. Error: io where no process can be made.
+[[nodiscard]] OrError<ProgramEnd> run_program(const std::vector<std::string>& words,
+                                              const std::string& folder, const std::string& messages);
+
+}  // namespace pear::files

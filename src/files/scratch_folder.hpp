@@ -1,0 +1,23 @@
+// A folder for what is made on the way to a file.
+#pragma once
+
+#include <string>
+
+namespace pear::files {
+
+/// A new folder among the system's temporary ones, removed with all that is in it.
+class ScratchFolder {
+ public:
+  ScratchFolder();
+  ~ScratchFolder();
+  ScratchFolder(const ScratchFolder&) = delete;
+  ScratchFolder& operator=(const ScratchFolder&) = delete;
+  [[nodiscard]] bool made() const { return !path_.empty(); }
+  [[nodiscard]] const std::string& path() const { return path_; }
+  [[nodiscard]] std::string file(const std::string& name) const { return path_ + "/" + name; }
+
+ private:
+  std::string path_;
+};
+
+}  // namespace pear::files

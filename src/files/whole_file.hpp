@@ -1,0 +1,13 @@
+// Reading a file at once.
+#pragma once
+
+#include <string>
+
+#include "base/error.hpp"
+
+namespace pear::files {
+
+/// All its bytes. Errors: io, naming the path and the system's reason.
+[[nodiscard]] OrError<std::string> read_whole_file(const std::string& path);
+
+}  // namespace pear::files

@@ -1,0 +1,62 @@
+// What the steps of an import tell while they work.
+#pragma once
+
+#include <functional>
+#include <string>
+#include <utility>
+
+#include "base/error.hpp"
+#include "intake/clean/reject_tally.hpp"
+#include "intake/read/row_batch.hpp"
+
+namespace pear::intake {
+
+/// How far the reading of a source is: rows and bytes so far, and all bytes where known (otherwise 0).
+struct ImportProgress {
+  std::string source;
+  std::uint64_t rows = 0;
+  std::uint64_t bytes = 0;
+  std::uint64_t bytes_in_all = 0;
+};
+
+struct ImportHooks {
+  std::function<OrError<void>(const RejectedRow&)> reject;  ///< each row that is kept out
+  std::function<OrError<void>(const ChangedCell&)> change;  ///< each cell that cleaning changed
+  std::function<void(const ImportProgress&)> progress;
+};
+
+/// How many cells of a column one step of cleaning changed.
+struct CleaningTally {
+  TableKind table = TableKind::lines;
+  std::string column;
+  std::string step;
+  std::uint64_t cells = 0;
+};
+
+/// Hands rows and cells on to the hooks, and counts them. The first error of a hook stays.
+class IntakeLog {
+ public:
+  explicit IntakeLog(const ImportHooks& hooks) : hooks_(hooks) {}
+
+  void reject(TableKind table, const RejectedRow& row) {
+    rejected_.add(to_text(table), row);
+    settle(hooks_.reject(row));
+  }
+  void change(TableKind table, const ChangedCell& cell);
+  void progress(const ImportProgress& progress) { hooks_.progress(progress); }
+
+  [[nodiscard]] const OrError<void>& outcome() const { return outcome_; }
+  [[nodiscard]] std::vector<RejectReason> reasons() const { return rejected_.reasons(); }
+  [[nodiscard]] const std::vector<CleaningTally>& cleaned() const { return cleaned_; }
+
+ private:
+  void settle(OrError<void> outcome) {
+    if (outcome_ && !outcome) outcome_ = std::move(outcome);
+  }
+  const ImportHooks& hooks_;
+  RejectTally rejected_;
+  std::vector<CleaningTally> cleaned_;
+  OrError<void> outcome_;
+};
+
+}  // namespace pear::intake

@@ -1,0 +1,24 @@
+// One spelling for each value, over all tables that hold it.
+#pragma once
+
+#include <vector>
+
+#include "base/error.hpp"
+#include "intake/clean/intake_log.hpp"
+#include "intake/read/raw_table.hpp"
+
+namespace pear::intake {
+
+/// Of the columns that the plan's fold_case names, values that differ only in upper and lower case become
+/// one: the spelling that most rows have, over all tables with a column of that name, so that they still
+/// join; of two equally frequent ones the first by code point.
+void unify_spelling(const IntakePlan& plan, const std::vector<RawTable*>& tables, IntakeLog& log);
+
+/// Gives every id of [[same_customer]] the first one, in all tables.
+void merge_customers(const IntakePlan& plan, const std::vector<RawTable*>& tables, IntakeLog& log);
+
+/// Texts of other columns that are all numbers or all dates as the table writes them ("1.234,50",
+/// "31.12.2024") get the form that the daybook reads ("1234.5", "2024-12-31").
+void unify_formats(const TablePlan& plan, RawTable& table);
+
+}  // namespace pear::intake

@@ -1,0 +1,48 @@
+// From what columns hold to what they probably mean.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "intake/inspect/profile.hpp"
+#include "intake/plan/role.hpp"
+
+namespace pear::intake {
+
+struct GuessedColumn {
+  std::string header;
+  std::string name;  ///< a role, or the header in snake_case; empty for a column without either
+  bool is_role = false;
+  std::string why;  ///< of a role: why it is taken for it
+};
+
+/// Something that only the user can know, and the lines of the intake file that would settle it.
+struct OpenQuestion {
+  std::string text;
+  std::string table;
+  std::vector<std::string> answers;
+};
+
+/// One table of the intake file to be.
+struct GuessedTable {
+  TableKind kind = TableKind::lines;
+  std::vector<std::size_t> sources;  ///< positions among the profiles
+  std::vector<GuessedColumn> columns;
+  std::vector<std::string> date_formats;  ///< empty where dates are ISO 8601 or a question
+  NumberFormat numbers;
+  std::vector<std::string> trim, fold_case;  ///< names
+};
+
+struct Guess {
+  std::vector<GuessedTable> tables;
+  std::vector<std::size_t> unused;  ///< sources that fit nowhere
+  std::vector<OpenQuestion> questions;
+  std::vector<std::string> missing;  ///< roles that an import needs and no column seems to play
+};
+
+/// Guesses the table of each source, and the parts of its columns: from names, from what the values are, and
+/// from values that two sources share.
+[[nodiscard]] Guess guess_tables(const std::vector<SourceProfile>& profiles);
+
+}  // namespace pear::intake

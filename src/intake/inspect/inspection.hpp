@@ -1,0 +1,30 @@
+// A look at raw data before it is imported.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "intake/import.hpp"
+#include "intake/inspect/guess.hpp"
+#include "intake/inspect/profile.hpp"
+
+namespace pear::intake {
+
+struct Inspection {
+  std::vector<SourceProfile> profiles;
+  Guess guess;
+  std::optional<Imported> trial;  ///< what an import by the starter file comes to
+  std::string no_trial;           ///< why there is none
+};
+
+/// Looks at the sources, guesses, and tries the import where nothing is open and all is small enough to be
+/// read whole. `progress` is told of each source. Errors: those of the sources.
+[[nodiscard]] OrError<Inspection> inspect_sources(const std::vector<sources::TableAddress>& addresses,
+                                                  const std::function<void(const ImportProgress&)>& progress);
+
+/// The tables of a database, or the one that the address names, as sources. Errors: those of connecting.
+[[nodiscard]] OrError<std::vector<sources::TableAddress>> sources_of_database(const std::string& address);
+
+}  // namespace pear::intake

@@ -1,0 +1,175 @@
+#include "intake/inspect/inspection_report.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "intake/import_tables.hpp"
+
+namespace pear::intake {
+namespace {
+
+const GuessedTable* table_of(const Guess& guess, std::size_t source) {
+  for (const GuessedTable& table : guess.tables) {
+    if (std::find(table.sources.begin(), table.sources.end(), source) != table.sources.end()) return &table;
+  }
+  return nullptr;
+}
+
+std::string part_played(const GuessedTable* table, std::size_t column) {
+  if (table == nullptr || !table->columns[column].is_role) return "";
+  return table->columns[column].name;
+}
+
+std::string level_of(const Inspection& inspection, const GuessedTable* table, std::size_t column) {
+  if (table == nullptr) return "";
+  if (inspection.trial) {
+    if (const daybook::Column* found = inspection.trial->built.daybook.find(table->columns[column].name))
+      return std::string(daybook::to_text(found->level));
+  }
+  return "";
+}
+
+std::string shown_header(const SourceProfile& source, std::size_t column) {
+  const std::string& header = source.columns[column].header;
+  return header.empty() ? fmt::format("(column {})", column + 1) : header;
+}
+
+result::Table columns_table(const Inspection& inspection, std::size_t position) {
+  const SourceProfile& source = inspection.profiles[position];
+  const GuessedTable* guessed = table_of(inspection.guess, position);
+  TextArray names, parts, types, levels, reasons;
+  std::vector<double> filled;
+  std::vector<std::int64_t> distinct;
+  for (std::size_t i = 0; i < source.columns.size(); ++i) {
+    const ColumnProfile& column = source.columns[i];
+    names.push_back(shown_header(source, i));
+    parts.push_back(part_played(guessed, i));
+    levels.push_back(level_of(inspection, guessed, i));
+    types.push_back(type_name(column));
+    filled.push_back(
+        column.rows == 0 ? 0 : static_cast<double>(column.filled()) / static_cast<double>(column.rows));
+    distinct.push_back(static_cast<std::int64_t>(column.values.size()));
+    reasons.push_back(guessed != nullptr && guessed->columns[i].is_role ? guessed->columns[i].why : "");
+  }
+  const std::string what =
+      guessed == nullptr ? "fits nowhere" : fmt::format("taken for {}", to_text(guessed->kind));
+  result::Table table{fmt::format("{}", position + 1),
+                      fmt::format("{}: {}{}, {}", source.name, counted(source.rows, "row"),
+                                  source.is_whole ? "" : " looked at", what),
+                      "One row for each column of the source.",
+                      {}};
+  table.columns.push_back(result::text_column("column", "Its name in the header.", std::move(names)));
+  table.columns.push_back(result::text_column("plays", "The role that it is taken for.", std::move(parts)));
+  table.columns.push_back(result::text_column("type", "What its values are.", std::move(types)));
+  table.columns.push_back(
+      result::text_column("level", "Of what it is told in the daybook.", std::move(levels)));
+  table.columns.push_back(
+      result::share_column("filled", "Rows in which it is not empty.", std::move(filled)));
+  table.columns.push_back(
+      result::integer_column("distinct", result::Unit::count, "Different values.", std::move(distinct)));
+  table.columns.push_back(result::text_column("why", "Why it is taken for its role.", std::move(reasons)));
+  return table;
+}
+
+result::Table values_table(const Inspection& inspection, std::size_t position) {
+  const SourceProfile& source = inspection.profiles[position];
+  TextArray names, smallest, largest, samples;
+  for (std::size_t i = 0; i < source.columns.size(); ++i) {
+    const ColumnProfile& column = source.columns[i];
+    names.push_back(shown_header(source, i));
+    smallest.push_back(column.smallest);
+    largest.push_back(column.largest);
+    samples.push_back(join(column.samples, " · "));
+  }
+  result::Table table{fmt::format("{}-values", position + 1),
+                      fmt::format("Values of {}", source.name),
+                      "One row for each column of the source.",
+                      {}};
+  table.columns.push_back(result::text_column("column", "Its name in the header.", std::move(names)));
+  table.columns.push_back(
+      result::text_column("smallest", "The smallest number, first date or first text.", std::move(smallest)));
+  table.columns.push_back(result::text_column("largest", "The largest or last.", std::move(largest)));
+  table.columns.push_back(result::text_column("samples", "The first different values.", std::move(samples)));
+  return table;
+}
+
+result::Table suspicions_table(const Inspection& inspection) {
+  TextArray sources, columns, findings;
+  for (const SourceProfile& source : inspection.profiles) {
+    const auto add = [&](std::string_view column, const std::string& finding) {
+      sources.push_back(source.name);
+      columns.push_back(column);
+      findings.push_back(finding);
+    };
+    if (source.malformed > 0)
+      add("(whole row)",
+          fmt::format("{} with another number of fields than the header", counted(source.malformed, "row")));
+    if (source.repeated_rows > 0)
+      add("(whole row)", fmt::format("{} the same as an earlier one in every column",
+                                     counted(source.repeated_rows, "row is", "rows are")));
+    for (std::size_t i = 0; i < source.columns.size(); ++i) {
+      for (const std::string& finding : suspicions(source.columns[i], i))
+        add(shown_header(source, i), finding);
+    }
+  }
+  result::Table table{
+      "suspicious", "Worth a look", "One row for each thing that is suspicious about a column.", {}};
+  table.columns.push_back(result::text_column("source", "The file or table.", std::move(sources)));
+  table.columns.push_back(result::text_column("column", "The column.", std::move(columns)));
+  table.columns.push_back(result::text_column("what", "What is suspicious.", std::move(findings)));
+  return table;
+}
+
+std::string headline(const Inspection& inspection) {
+  std::vector<std::string> taken;
+  for (const GuessedTable& table : inspection.guess.tables) taken.emplace_back(to_text(table.kind));
+  return fmt::format("{} looked at; {} found.", counted(inspection.profiles.size(), "source"),
+                     join(taken, ", "));
+}
+
+std::string outcome(const Inspection& inspection) {
+  if (!inspection.trial)
+    return fmt::format("It cannot be imported yet: {}{}", inspection.no_trial,
+                       inspection.no_trial.ends_with('.') ? "" : ".");
+  std::uint64_t read = 0, kept = 0;
+  for (const SourceAccount& source : inspection.trial->sources) {
+    if (source.record.table != to_text(TableKind::lines)) continue;
+    read += source.record.rows_read;
+    kept += source.record.rows_kept;
+  }
+  return fmt::format("As it stands, {} of {} would become lines of the daybook.",
+                     with_thousands(static_cast<std::int64_t>(kept)), counted(read, "row"));
+}
+
+}  // namespace
+
+result::Result report_inspection(const Inspection& inspection) {
+  result::Result result;
+  result.question = "inspect";
+  result.headline = {headline(inspection), outcome(inspection)};
+  for (std::size_t i = 0; i < inspection.profiles.size(); ++i) {
+    result.tables.push_back(columns_table(inspection, i));
+    result.tables.push_back(values_table(inspection, i));
+  }
+  result.tables.push_back(suspicions_table(inspection));
+  if (inspection.trial) {
+    result.tables.push_back(joins_table(inspection.trial->joins));
+    result.tables.push_back(reasons_table(inspection.trial->reasons));
+  }
+  for (const OpenQuestion& question : inspection.guess.questions)
+    result.notes.push_back(fmt::format("Question. {} Settle it in [{}] with one of: {}", question.text,
+                                       question.table, join(question.answers, "; ")));
+  for (const std::size_t source : inspection.guess.unused)
+    result.notes.push_back(fmt::format("{} fits none of lines, orders, products and customers that is free.",
+                                       inspection.profiles[source].name));
+  for (const SourceProfile& source : inspection.profiles) {
+    if (source.encoding && *source.encoding != sources::Encoding::utf8)
+      result.notes.push_back(fmt::format("{} is read as {}, which was detected.", source.name,
+                                         sources::to_text(*source.encoding)));
+  }
+  return result;
+}
+
+}  // namespace pear::intake

@@ -1,0 +1,42 @@
+// What a single text could be: a number or a date, and written in which way.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+
+namespace pear::intake {
+
+enum class Shape : std::uint8_t { empty, number, date, text };
+
+/// How a number is written, as far as this one shows it.
+struct NumberShape {
+  bool has_point = false, has_comma = false;
+  bool point_is_decimal = false;  ///< surely: not followed by exactly three digits, or behind a comma
+  bool comma_is_decimal = false;
+  bool leading_zero = false;  ///< "007", which is rather an article number
+  bool negative = false;
+  double value = 0;  ///< roughly, to find the smallest and largest
+};
+
+/// How a date is written. "01/02/2024" has the form "??/??/yyyy": which is the day is for other values to
+/// tell.
+struct DateShape {
+  std::string form;            ///< with the separators and the time of day: "yyyy-mm-dd", "??.??.yyyy hh:mm"
+  bool first_is_day = false;   ///< the first number is beyond 12
+  bool second_is_day = false;  ///< the second is
+  int day_first = 0, month_first = 0;  ///< as yyyymmdd under either reading, to find the first and last
+};
+
+struct ValueShape {
+  Shape shape = Shape::text;
+  NumberShape number;
+  DateShape date;
+};
+
+[[nodiscard]] ValueShape shape_of(std::string_view text);
+
+/// The strftime format of a form, with the day first or the month.
+[[nodiscard]] std::string format_of(std::string_view form, bool day_first);
+
+}  // namespace pear::intake

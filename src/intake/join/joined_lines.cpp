@@ -1,0 +1,152 @@
+#include "intake/join/joined_lines.hpp"
+
+#include <algorithm>
+#include <set>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "daybook/daybook.hpp"
+
+namespace pear::intake {
+namespace {
+
+/// Each line has a row of these at most; prices are looked up instead.
+constexpr TableKind kJoined[] = {TableKind::lines, TableKind::orders, TableKind::products,
+                                 TableKind::customers};
+
+template <class T>
+void compact(std::vector<T>& values, const std::vector<std::uint8_t>& stays) {
+  std::size_t to = 0;
+  for (std::size_t row = 0; row < values.size(); ++row) {
+    if (stays[row] != 0) values[to++] = values[row];
+  }
+  values.resize(to);
+}
+
+}  // namespace
+
+void reject_rows(RawTable& table, const std::vector<std::uint8_t>& stays, const std::string& column,
+                 const std::string& reason, IntakeLog& log) {
+  const RawColumn* at_fault = table.find(column);
+  const RawColumn* amounts = table.kind == TableKind::lines ? table.find(daybook::role::kAmount) : nullptr;
+  for (std::size_t row = 0; row < table.rows(); ++row) {
+    if (stays[row] != 0) continue;
+    SourceAccount& account = table.sources[table.source_of(row)];
+    ++account.record.rows_rejected;
+    --account.record.rows_kept;
+    if (amounts != nullptr)
+      account.sums.rejected.add(
+          Decimal::from_units(std::get<daybook::DecimalValues>(amounts->values).units[row]));
+    log.reject(table.kind,
+               {account.record.name, table.lines[row], at_fault == nullptr ? "" : at_fault->header,
+                at_fault == nullptr ? "" : daybook::value_text(at_fault->values, row), reason, reason,
+                table.record(row)});
+  }
+  table.keep(stays);
+}
+
+OrError<JoinedLines> JoinedLines::make(const IntakePlan& plan, Tables tables, IntakeLog& log) {
+  JoinedLines joined(std::move(tables));
+  if (joined.table(TableKind::orders)) {
+    PEAR_TRY(joined.join(plan, TableKind::lines, TableKind::orders, std::string(daybook::role::kOrderId)));
+    const auto& rows = joined.rows_of_[static_cast<std::size_t>(TableKind::orders)];
+    std::vector<std::uint8_t> stays(rows.size());
+    for (std::size_t row = 0; row < rows.size(); ++row)
+      stays[row] = rows[row] == expression::kNoMember ? 0 : 1;
+    joined.reject_lines(stays, std::string(daybook::role::kOrderId), "has no row in orders", log);
+    if (joined.lines().rows() == 0)
+      return data_error(
+          "no line has a row in orders: the two do not belong together, or [joins] names other keys.");
+  }
+  if (joined.table(TableKind::products))
+    PEAR_TRY(
+        joined.join(plan, TableKind::lines, TableKind::products, std::string(daybook::role::kProductId)));
+  if (joined.table(TableKind::customers)) PEAR_TRY(joined.join_customers(plan));
+  return joined;
+}
+
+OrError<void> JoinedLines::join(const IntakePlan& plan, TableKind many, TableKind one,
+                                const std::string& key) {
+  const auto told = plan.joins.find({many, one});
+  const JoinKeys keys = told == plan.joins.end() ? JoinKeys{{key, key}} : told->second;
+  PEAR_ASSIGN(Join found, join_tables(*table(many), *table(one), keys));
+  for (const auto& [ours, theirs] : keys) {
+    if (ours == theirs) hidden_.emplace_back(one, theirs);
+  }
+  rows_of_[static_cast<std::size_t>(one)] = std::move(found.row_of);
+  joins_.push_back(std::move(found));
+  return {};
+}
+
+/// Customers belong to orders, or to lines where there are no orders or the lines tell the customer.
+OrError<void> JoinedLines::join_customers(const IntakePlan& plan) {
+  const bool of_orders = table(TableKind::orders) &&
+                         !plan.joins.contains({TableKind::lines, TableKind::customers}) &&
+                         lines().find(daybook::role::kCustomerId) == nullptr;
+  PEAR_TRY(join(plan, of_orders ? TableKind::orders : TableKind::lines, TableKind::customers,
+                std::string(daybook::role::kCustomerId)));
+  if (!of_orders) return {};
+  auto& customers = rows_of_[static_cast<std::size_t>(TableKind::customers)];
+  const auto& orders = rows_of_[static_cast<std::size_t>(TableKind::orders)];
+  std::vector<std::uint32_t> by_line(orders.size());
+  for (std::size_t line = 0; line < orders.size(); ++line) by_line[line] = customers[orders[line]];
+  customers = std::move(by_line);
+  return {};
+}
+
+std::vector<JoinedColumn> JoinedLines::columns() {
+  std::vector<JoinedColumn> columns;
+  std::set<std::string> taken;
+  for (const TableKind kind : kJoined) {
+    auto& table = tables_[static_cast<std::size_t>(kind)];
+    if (!table) continue;
+    for (RawColumn& column : table->columns) {
+      if (std::find(hidden_.begin(), hidden_.end(), std::pair(kind, column.name)) != hidden_.end()) continue;
+      std::string name = column.name;
+      if (taken.contains(name)) name = fmt::format("{}_{}", singular(kind), column.name);
+      while (taken.contains(name)) name += "_2";
+      taken.insert(name);
+      columns.push_back({std::move(name), kind, &column});
+    }
+  }
+  return columns;
+}
+
+const std::vector<std::uint32_t>* JoinedLines::rows_of(TableKind kind) const {
+  return kind == TableKind::lines ? nullptr : &rows_of_[static_cast<std::size_t>(kind)];
+}
+
+expression::RowView JoinedLines::view() {
+  expression::RowView view;
+  view.rows = lines().rows();
+  for (const JoinedColumn& column : columns())
+    view.columns.push_back({column.name, &column.column->values, rows_of(column.table)});
+  return view;
+}
+
+void JoinedLines::add_column(const JoinedColumn& from, std::string name, daybook::ColumnValues values) {
+  tables_[static_cast<std::size_t>(from.table)]->columns.push_back({name, name, std::move(values)});
+}
+
+void JoinedLines::set_list_prices(std::vector<std::int64_t> units, Join found) {
+  const std::string name(daybook::role::kListPrice);
+  if (RawColumn* own = lines().find(name))
+    own->values = daybook::DecimalValues{std::move(units)};
+  else
+    lines().columns.push_back({name, name, daybook::DecimalValues{std::move(units)}});
+  hidden_.emplace_back(TableKind::products, name);
+  joins_.push_back(std::move(found));
+}
+
+void JoinedLines::reject_lines(const std::vector<std::uint8_t>& stays, const std::string& column,
+                               const std::string& reason, IntakeLog& log) {
+  if (std::find(stays.begin(), stays.end(), 0) == stays.end()) return;
+  reject_rows(lines(), stays, column, reason, log);
+  for (auto& rows : rows_of_) {
+    if (!rows.empty()) compact(rows, stays);
+  }
+}
+
+}  // namespace pear::intake

@@ -1,0 +1,45 @@
+// Which row of one table belongs to which row of another.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "intake/plan/intake_plan.hpp"
+#include "intake/read/raw_table.hpp"
+
+namespace pear::intake {
+
+/// A key that one side of a join has and the other lacks.
+struct UnmatchedKey {
+  TableKind table = TableKind::lines;        ///< that has the key
+  TableKind missing_in = TableKind::orders;  ///< that lacks it
+  std::string key;
+  std::uint64_t rows = 0;
+  std::string first_source;
+  std::uint64_t first_line = 0;
+};
+
+/// What a join found, counted in rows.
+struct JoinCount {
+  TableKind many = TableKind::lines;
+  TableKind one = TableKind::orders;
+  std::string keys;             ///< "order_id"
+  std::uint64_t matched = 0;    ///< rows of the many
+  std::uint64_t unmatched = 0;  ///< rows of the many without a row of the one
+  std::uint64_t unused = 0;     ///< rows of the one without a row of the many
+};
+
+struct Join {
+  JoinCount count;
+  std::vector<std::uint32_t> row_of;    ///< per row of the many: the row of the one, or kNoMember
+  std::vector<UnmatchedKey> unmatched;  ///< both sides; in order of first appearance
+};
+
+/// Joins many rows to one each, by equal texts in all pairs of columns; an empty key matches nothing. Errors:
+/// data, for a column that is not there, and for keys that stand twice on the one side, with examples: such a
+/// join would multiply rows.
+[[nodiscard]] OrError<Join> join_tables(const RawTable& many, const RawTable& one, const JoinKeys& keys);
+
+}  // namespace pear::intake

@@ -1,0 +1,182 @@
+#include "intake/join/nest_lines.hpp"
+
+#include <algorithm>
+#include <map>
+#include <utility>
+
+#include <fmt/format.h>
+#include <tbb/parallel_for.h>
+
+#include "base/date.hpp"
+#include "base/text.hpp"
+#include "expression/expression.hpp"
+#include "intake/clean/recode.hpp"
+#include "intake/plan/role.hpp"
+
+namespace pear::intake {
+namespace {
+
+template <class T>
+void gather(std::vector<T>& values, const std::vector<std::uint32_t>& rows, T empty) {
+  std::vector<T> gathered(rows.size());
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows.size(), 1U << 16U), [&](const auto& range) {
+    for (std::size_t i = range.begin(); i != range.end(); ++i)
+      gathered[i] = rows[i] == expression::kNoMember ? empty : values[rows[i]];
+  });
+  values = std::move(gathered);
+}
+
+/// One value a line, instead of one a row of the column's own table.
+daybook::ColumnValues by_line(daybook::ColumnValues values, const std::vector<std::uint32_t>* rows) {
+  if (rows == nullptr) return values;
+  if (auto* text = std::get_if<daybook::TextValues>(&values)) gather(text->codes, *rows, daybook::kEmptyCode);
+  if (auto* decimal = std::get_if<daybook::DecimalValues>(&values))
+    gather(decimal->units, *rows, daybook::kEmptyUnits);
+  if (auto* date = std::get_if<daybook::DateValues>(&values)) gather(date->days, *rows, daybook::kEmptyDays);
+  if (auto* time = std::get_if<daybook::TimeValues>(&values)) gather(time->seconds, *rows, Moment::kNoTime);
+  if (auto* flag = std::get_if<daybook::FlagValues>(&values)) gather(flag->flags, *rows, std::uint8_t{0});
+  return values;
+}
+
+class Maker {
+ public:
+  Maker(const IntakePlan& plan, JoinedLines& lines) : plan_(plan), lines_(lines) {}
+
+  OrError<PreparedLines> make() {
+    PEAR_TRY(mark_returns());
+    PEAR_TRY(find_currency());
+    PEAR_TRY(check_levels());
+    for (const JoinedColumn& column : lines_.columns()) add(column);
+    return std::move(made_);
+  }
+
+ private:
+  /// A negative quantity or amount, or what the intake file says.
+  OrError<void> mark_returns() {
+    const RawTable& lines = lines_.lines();
+    const auto& quantities =
+        std::get<daybook::DecimalValues>(lines.find(daybook::role::kQuantity)->values).units;
+    const auto& amounts = std::get<daybook::DecimalValues>(lines.find(daybook::role::kAmount)->values).units;
+    std::vector<std::uint8_t>& flags = made_.table.is_return;
+    if (plan_.return_condition.empty()) {
+      flags.resize(lines.rows());
+    } else {
+      const expression::RowView view = lines_.view();
+      auto condition = expression::Expression::compile_condition(plan_.return_condition, view);
+      if (!condition) return data_error("[returns] condition: " + condition.error().message);
+      PEAR_ASSIGN(flags, expression::rows_where(*condition, view));
+    }
+    for (std::size_t line = 0; line < flags.size(); ++line)
+      flags[line] |= quantities[line] < 0 || amounts[line] < 0;
+    return {};
+  }
+
+  OrError<void> find_currency() {
+    made_.currency = plan_.currency;
+    for (const JoinedColumn& column : lines_.columns()) {
+      if (column.name != daybook::role::kCurrency) continue;
+      const daybook::ColumnValues values = by_line(column.column->values, lines_.rows_of(column.table));
+      const auto& texts = std::get<daybook::TextValues>(values);
+      const auto rows = rows_by_code(texts);
+      std::map<std::string, std::uint64_t> currencies;
+      for (std::size_t code = 0; code < rows.size(); ++code) {
+        if (rows[code] > 0) currencies[std::string(texts.dictionary[code])] = rows[code];
+      }
+      PEAR_TRY(settle_currency(currencies));
+    }
+    return {};
+  }
+
+  OrError<void> settle_currency(const std::map<std::string, std::uint64_t>& currencies) {
+    std::vector<std::string> counts;
+    for (const auto& [name, rows] : currencies)
+      counts.push_back(fmt::format("{} ({})", name, counted(rows, "line")));
+    if (currencies.size() > 1)
+      return data_error(
+          fmt::format("the lines are in {} currencies: {}. A daybook has one; keep one of them with"
+                      " [[require]] condition = \"currency = '{}'\".",
+                      currencies.size(), join(counts, ", "), currencies.begin()->first));
+    if (currencies.empty()) return {};
+    if (!plan_.currency.empty() && plan_.currency != currencies.begin()->first)
+      return data_error(fmt::format("the lines are in {}, and [shop] currency says {}.", counts.front(),
+                                    in_quotes(plan_.currency)));
+    made_.currency = currencies.begin()->first;
+    return {};
+  }
+
+  OrError<void> check_levels() {
+    std::vector<std::string> names;
+    for (const JoinedColumn& column : lines_.columns()) names.push_back(column.name);
+    for (const auto& [name, level] : plan_.levels) {
+      if (std::find(names.begin(), names.end(), name) == names.end())
+        return data_error(fmt::format("[levels] names {}, and there is no such column.{}", in_quotes(name),
+                                      did_you_mean(name, names)));
+    }
+    return {};
+  }
+
+  void add(const JoinedColumn& column) {
+    if (column.name == daybook::role::kCurrency) return;
+    daybook::ColumnValues values = by_line(std::move(column.column->values), lines_.rows_of(column.table));
+    daybook::LineTable& table = made_.table;
+    if (column.name == daybook::role::kCustomerId)
+      return add_ids(std::move(values), table.customer, table.customer_ids);
+    if (column.name == daybook::role::kOrderId)
+      return add_ids(std::move(values), table.order, table.order_ids);
+    if (column.name == daybook::role::kProductId)
+      return add_ids(std::move(values), table.product, table.product_ids);
+    if (column.name == daybook::role::kOrderDate) {
+      table.days = std::move(std::get<daybook::DateValues>(values).days);
+    } else if (column.name == daybook::role::kOrderTime) {
+      table.seconds = std::move(std::get<daybook::TimeValues>(values).seconds);
+    } else {
+      if (auto* text = std::get_if<daybook::TextValues>(&values)) drop_unused_texts(*text);
+      const auto forced = plan_.levels.find(column.name);
+      const bool is_forced = forced != plan_.levels.end();
+      table.columns.push_back(
+          {{column.name, daybook::Level::line, std::move(values)},
+           is_forced ? std::vector<daybook::Level>{forced->second} : likely_levels(column),
+           is_forced});
+    }
+  }
+
+  static void add_ids(daybook::ColumnValues values, std::vector<std::uint32_t>& codes, TextArray& ids) {
+    auto& text = std::get<daybook::TextValues>(values);
+    drop_unused_texts(text);
+    codes = std::move(text.codes);
+    ids = std::move(text.dictionary);
+  }
+
+  std::vector<daybook::Level> likely_levels(const JoinedColumn& column) const {
+    for (const std::string_view name :
+         {daybook::role::kQuantity, daybook::role::kUnitPrice, daybook::role::kAmount}) {
+      if (column.name == name) return {};
+    }
+    for (const std::string_view name : {daybook::role::kUnitCost, daybook::role::kListPrice}) {
+      if (column.name == name) return {daybook::Level::product};
+    }
+    if (column.table == TableKind::products && by_usual_key(TableKind::products))
+      return {daybook::Level::product};
+    if (column.table == TableKind::customers && by_usual_key(TableKind::customers))
+      return {daybook::Level::customer};
+    return {daybook::Level::customer, daybook::Level::product, daybook::Level::order};
+  }
+
+  /// Joined by its own id, a table's columns are surely constant for it.
+  bool by_usual_key(TableKind kind) const {
+    return std::none_of(plan_.joins.begin(), plan_.joins.end(),
+                        [&](const auto& join) { return join.first.second == kind; });
+  }
+
+  const IntakePlan& plan_;
+  JoinedLines& lines_;
+  PreparedLines made_;
+};
+
+}  // namespace
+
+OrError<PreparedLines> to_line_table(const IntakePlan& plan, JoinedLines lines) {
+  return Maker(plan, lines).make();
+}
+
+}  // namespace pear::intake

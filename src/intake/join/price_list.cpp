@@ -1,0 +1,223 @@
+#include "intake/join/price_list.hpp"
+
+#include <algorithm>
+#include <limits>
+#include <map>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include <absl/container/flat_hash_map.h>
+#include <fmt/format.h>
+
+#include "base/date.hpp"
+#include "base/text.hpp"
+#include "base/text_hash.hpp"
+#include "daybook/daybook.hpp"
+
+namespace pear::intake {
+namespace {
+
+/// A row of the price list. Both days are included.
+struct Valid {
+  std::int32_t from = std::numeric_limits<std::int32_t>::min();
+  std::int32_t to = std::numeric_limits<std::int32_t>::max();
+  std::uint32_t row = 0;
+};
+
+std::string from_text(const Valid& valid) {
+  return valid.from == std::numeric_limits<std::int32_t>::min() ? "ever" : to_text(Date{valid.from});
+}
+
+/// The prices of each product, in order of time, without overlap.
+class PriceList {
+ public:
+  static OrError<PriceList> make(const RawTable& table) {
+    PriceList list(table);
+    PEAR_TRY(list.gather());
+    PEAR_TRY(list.settle());
+    return list;
+  }
+
+  [[nodiscard]] const daybook::TextValues& products() const { return products_; }
+
+  /// The row that holds for a product, by its code, on a day; kNoMember where none does.
+  [[nodiscard]] std::uint32_t row_on(std::uint32_t product, std::int32_t day) const {
+    const std::vector<Valid>& prices = prices_[product];
+    auto after = std::upper_bound(prices.begin(), prices.end(), day,
+                                  [](std::int32_t value, const Valid& valid) { return value < valid.from; });
+    return after == prices.begin() || (--after)->to < day ? expression::kNoMember : after->row;
+  }
+
+ private:
+  explicit PriceList(const RawTable& table)
+      : table_(table),
+        products_(table.texts(daybook::role::kProductId)),
+        prices_(products_.dictionary.size()) {}
+
+  [[nodiscard]] const std::vector<std::int32_t>* days(std::string_view name) const {
+    const RawColumn* column = table_.find(name);
+    return column == nullptr ? nullptr : &std::get<daybook::DateValues>(column->values).days;
+  }
+
+  [[nodiscard]] std::string place(std::uint32_t row) const {
+    return fmt::format("line {} of {}", table_.lines[row], table_.sources[table_.source_of(row)].record.name);
+  }
+
+  OrError<void> gather() {
+    const auto* from = days(daybook::role::kValidFrom);
+    const auto* to = days(daybook::role::kValidTo);
+    for (std::uint32_t row = 0; row < table_.rows(); ++row) {
+      Valid valid;
+      valid.row = row;
+      if (from != nullptr && (*from)[row] != daybook::kEmptyDays) valid.from = (*from)[row];
+      if (to != nullptr && (*to)[row] != daybook::kEmptyDays) valid.to = (*to)[row];
+      if (valid.to < valid.from)
+        return data_error(fmt::format("[prices]: the price on {} ends on {}, before it begins on {}.",
+                                      place(row), to_text(Date{valid.to}), to_text(Date{valid.from})));
+      prices_[products_.codes[row]].push_back(valid);
+    }
+    return {};
+  }
+
+  /// A price without end ends where the next one begins.
+  OrError<void> settle() {
+    std::vector<std::string> twice;
+    for (std::vector<Valid>& prices : prices_) {
+      std::stable_sort(prices.begin(), prices.end(),
+                       [](const Valid& a, const Valid& b) { return a.from < b.from; });
+      for (std::size_t i = 1; i < prices.size(); ++i) {
+        Valid& before = prices[i - 1];
+        if (before.to == std::numeric_limits<std::int32_t>::max() && before.from < prices[i].from)
+          before.to = prices[i].from - 1;
+        if (before.to < prices[i].from) continue;
+        const std::uint32_t code = products_.codes[before.row];
+        twice.push_back(fmt::format("{} from {} ({} and line {})", in_quotes(products_.dictionary[code]),
+                                    from_text(prices[i]), place(before.row), table_.lines[prices[i].row]));
+      }
+    }
+    if (twice.empty()) return {};
+    const std::size_t all = twice.size();
+    constexpr std::size_t kExamples = 3;
+    twice.resize(std::min(all, kExamples));
+    return data_error(
+        fmt::format("[prices]: {} two prices on one day: {}{}. Mend valid_to, or drop the surplus with "
+                    "[[duplicates]] in = \"prices\".",
+                    counted(all, "product has", "times a product has"), join(twice, ", "),
+                    all > kExamples ? ", ..." : ""));
+  }
+
+  const RawTable& table_;
+  const daybook::TextValues& products_;
+  std::vector<std::vector<Valid>> prices_;  ///< by code of the product
+};
+
+/// Looks up, line by line.
+class LookUp {
+ public:
+  LookUp(JoinedLines& lines, const RawTable& prices) : lines_(lines), table_(prices) {}
+
+  OrError<void> run() {
+    PEAR_ASSIGN(const PriceList list, PriceList::make(table_));
+    find_rows(list);
+    count(list);
+    std::vector<std::int64_t> prices = units();
+    lines_.set_list_prices(std::move(prices), std::move(found_));
+    return {};
+  }
+
+ private:
+  void find_rows(const PriceList& list) {
+    absl::flat_hash_map<std::string_view, std::uint32_t, TextHash, std::equal_to<>> codes;
+    for (std::uint32_t code = 0; code < list.products().dictionary.size(); ++code)
+      codes.emplace(list.products().dictionary[code], code);
+    const daybook::TextValues& products = lines_.lines().texts(daybook::role::kProductId);
+    std::vector<std::uint32_t> by_code;
+    for (std::size_t code = 0; code < products.dictionary.size(); ++code) {
+      const auto known = codes.find(products.dictionary[code]);
+      by_code.push_back(known == codes.end() ? expression::kNoMember : known->second);
+    }
+    const bool of_lines = lines_.lines().find(daybook::role::kOrderDate) != nullptr;
+    const RawTable& dated = of_lines ? lines_.lines() : *lines_.table(TableKind::orders);
+    const auto& days = std::get<daybook::DateValues>(dated.find(daybook::role::kOrderDate)->values).days;
+    const auto* orders = of_lines ? nullptr : lines_.rows_of(TableKind::orders);
+    found_.row_of.assign(lines_.lines().rows(), expression::kNoMember);
+    for (std::size_t line = 0; line < found_.row_of.size(); ++line) {
+      const std::uint32_t product = by_code[products.codes[line]];
+      const std::int32_t day = days[orders == nullptr ? line : (*orders)[line]];
+      if (product != expression::kNoMember) found_.row_of[line] = list.row_on(product, day);
+    }
+  }
+
+  void count(const PriceList& list) {
+    found_.count = {TableKind::lines, TableKind::prices, "product_id, and the day of the order", 0, 0, 0};
+    std::vector<std::uint8_t> used(table_.rows()), product_used(list.products().dictionary.size());
+    std::vector<std::uint32_t> without;
+    for (std::uint32_t line = 0; line < found_.row_of.size(); ++line) {
+      const std::uint32_t row = found_.row_of[line];
+      ++(row == expression::kNoMember ? found_.count.unmatched : found_.count.matched);
+      if (row == expression::kNoMember)
+        without.push_back(line);
+      else
+        used[row] = product_used[list.products().codes[row]] = 1;
+    }
+    tell(lines_.lines(), TableKind::prices, without);
+    std::vector<std::uint32_t>
+        unused;  // prices of other times are no trouble; those of no line at all may be
+    for (std::uint32_t row = 0; row < used.size(); ++row) {
+      found_.count.unused += used[row] == 0 ? 1U : 0U;
+      if (product_used[list.products().codes[row]] == 0) unused.push_back(row);
+    }
+    tell(table_, TableKind::lines, unused);
+  }
+
+  /// Products of these rows that have none of the other table.
+  void tell(const RawTable& table, TableKind missing_in, const std::vector<std::uint32_t>& rows) {
+    const daybook::TextValues& products = table.texts(daybook::role::kProductId);
+    std::map<std::uint32_t, std::size_t> places;
+    for (const std::uint32_t row : rows) {
+      const auto [found, is_new] = places.try_emplace(products.codes[row], found_.unmatched.size());
+      if (is_new)
+        found_.unmatched.push_back({table.kind, missing_in,
+                                    std::string(products.dictionary[products.codes[row]]), 0,
+                                    table.sources[table.source_of(row)].record.name, table.lines[row]});
+      ++found_.unmatched[found->second].rows;
+    }
+  }
+
+  [[nodiscard]] static const std::vector<std::int64_t>* prices_of(const RawTable& table) {
+    const RawColumn* column = table.find(daybook::role::kListPrice);
+    return column == nullptr ? nullptr : &std::get<daybook::DecimalValues>(column->values).units;
+  }
+
+  [[nodiscard]] std::vector<std::int64_t> units() const {
+    const auto& dated = *prices_of(table_);
+    const auto* own = prices_of(lines_.lines());
+    const auto& products = lines_.table(TableKind::products);
+    const auto* standing = products ? prices_of(*products) : nullptr;
+    const auto* product_of = standing == nullptr ? nullptr : lines_.rows_of(TableKind::products);
+    std::vector<std::int64_t> units(found_.row_of.size(), daybook::kEmptyUnits);
+    for (std::size_t line = 0; line < units.size(); ++line) {
+      if (own != nullptr) units[line] = (*own)[line];
+      if (units[line] == daybook::kEmptyUnits && found_.row_of[line] != expression::kNoMember)
+        units[line] = dated[found_.row_of[line]];
+      if (units[line] == daybook::kEmptyUnits && product_of != nullptr &&
+          (*product_of)[line] != expression::kNoMember)
+        units[line] = (*standing)[(*product_of)[line]];
+    }
+    return units;
+  }
+
+  JoinedLines& lines_;
+  const RawTable& table_;
+  Join found_;
+};
+
+}  // namespace
+
+OrError<void> look_up_prices(JoinedLines& lines) {
+  const auto& prices = lines.table(TableKind::prices);
+  return prices ? LookUp(lines, *prices).run() : OrError<void>();
+}
+
+}  // namespace pear::intake

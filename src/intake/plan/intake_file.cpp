@@ -1,0 +1,312 @@
+#include "intake/plan/intake_file.hpp"
+
+#include <algorithm>
+#include <filesystem>
+#include <glob.h>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/natural_order.hpp"
+#include "base/text.hpp"
+#include "database/address.hpp"
+#include "intake/plan/role.hpp"
+#include "intake/plan/toml_section.hpp"
+#include "sources/byte_source.hpp"
+
+namespace pear::intake {
+namespace {
+
+constexpr TableKind kAllTables[] = {TableKind::lines, TableKind::orders, TableKind::products,
+                                    TableKind::customers, TableKind::prices};
+
+std::optional<TableKind> table_named(std::string_view name) {
+  for (const TableKind kind : kAllTables) {
+    if (to_text(kind) == name) return kind;
+  }
+  return std::nullopt;
+}
+
+std::vector<std::string> table_names() {
+  std::vector<std::string> names;
+  for (const TableKind kind : kAllTables) names.emplace_back(to_text(kind));
+  return names;
+}
+
+std::optional<char> one_character(TomlSection& section, std::string_view key) {
+  const auto text = section.optional_text(key);
+  if (!text) return std::nullopt;
+  if (text->size() == 1) return text->front();
+  section.fault(key, "one character is expected.");
+  return std::nullopt;
+}
+
+class IntakeReader {
+ public:
+  explicit IntakeReader(std::string path) : path_(std::move(path)) {}
+
+  OrError<IntakePlan> read(const toml::table& root) {
+    TomlSection file(root, "", path_);
+    plan_.file = path_;
+    file.within("shop", [&](TomlSection& shop) {
+      plan_.shop = shop.text("name");
+      plan_.currency = shop.text("currency");
+    });
+    for (const TableKind kind : kAllTables)
+      file.within(to_text(kind), [&](TomlSection& section) { read_table(kind, section); });
+    file.within("joins", [&](TomlSection& joins) { read_joins(joins); });
+    file.within("duplicates", [&](TomlSection& rule) { read_duplicates(rule); });
+    file.within("require", [&](TomlSection& rule) { read_requirement(rule); });
+    file.within("returns", [&](TomlSection& returns) { plan_.return_condition = returns.text("condition"); });
+    file.within("same_customer", [&](TomlSection& same) {
+      plan_.same_customers.push_back({same.text("id"), same.texts("also")});
+      if (plan_.same_customers.back().id.empty()) same.fault("id", "the id that stays is missing.");
+    });
+    file.within("groups", [&](TomlSection& groups) { read_groups(groups); });
+    file.within("bands", [&](TomlSection& bands) { read_bands(bands); });
+    file.within("levels", [&](TomlSection& levels) { read_levels(levels); });
+    PEAR_TRY(file.finish());
+    if (plan_.table(TableKind::lines) == nullptr)
+      return data_error(fmt::format("{} has no table [lines], which says where the sales lines are.", path_));
+    return std::move(plan_);
+  }
+
+ private:
+  void read_table(TableKind kind, TomlSection& section) {
+    TablePlan table;
+    read_sources(section, table);
+    table.date_formats = section.texts("date_format");
+    if (const auto decimal = one_character(section, "decimal")) table.numbers.decimal = *decimal;
+    table.numbers.thousands = one_character(section, "thousands");
+    if (table.numbers.thousands == table.numbers.decimal)
+      section.fault("thousands", "decimal and thousands are the same sign.");
+    if (section.truth_or_texts("trim", table.trim)) table.trim_all = true;
+    table.fold_case = section.texts("fold_case");
+    table.empty_as = section.texts("empty_as");
+    section.within("columns", [&](TomlSection& columns) {
+      columns.each_other([&](const std::string& name, std::vector<std::string> headers) {
+        if (snake_case(name) != name)
+          columns.fault(name, fmt::format("names are written like {}.", in_quotes(snake_case(name))));
+        const auto reserved = reserved_names();
+        if (std::find(reserved.begin(), reserved.end(), name) != reserved.end())
+          columns.fault(name, "this name has a meaning of its own; choose another.");
+        if (headers.size() == 1) table.columns.emplace_back(name, headers.front());
+        if (headers.size() > 1) columns.fault(name, "one column is expected.");
+      });
+    });
+    section.within("replace", [&](TomlSection& replace) {
+      replace.each_other_section([&](const std::string& column, TomlSection& values) {
+        values.each_other([&](const std::string& value, std::vector<std::string> by) {
+          if (by.size() == 1) table.replace[column][value] = by.front();
+          if (by.size() > 1) values.fault(value, "one value is expected.");
+        });
+      });
+    });
+    if (kind == TableKind::customers) plan_.latest_customer_by = section.text("latest_by");
+    plan_.tables[static_cast<std::size_t>(kind)] = std::move(table);
+  }
+
+  void read_sources(TomlSection& section, TablePlan& table) {
+    sources::TableAddress address;
+    address.delimiter = one_character(section, "delimiter");
+    if (const auto name = section.optional_text("encoding")) {
+      address.encoding = sources::parse_encoding(*name);
+      if (!address.encoding)
+        section.fault("encoding", fmt::format("{} is not an encoding that can be read: {}.", in_quotes(*name),
+                                              join(sources::encoding_names(), ", ")));
+    }
+    const auto files = section.texts("file");
+    const std::string database = section.text("database");
+    const std::string query = section.text("query");
+    const std::string of_table = section.text("table");
+    if (files.empty() == database.empty())
+      return section.fault(files.empty() ? "file" : "database", "either file or database is to be given.");
+    if (!database.empty()) {
+      if (query.empty() == of_table.empty())
+        return section.fault("database", "either query or table is to be given with it.");
+      address.database = database::is_database_address(database) ? database : beside(database);
+      address.query = query.empty() ? "SELECT * FROM " + database::sql_name(of_table) : query;
+      address.table = of_table;
+      if (const auto fault = database::parse_database_address(address.database); !fault)
+        section.fault("database", fault.error().message);
+      table.sources.push_back(address);
+      return;
+    }
+    for (const std::string& file : files) {
+      for (std::string& path : matching(section, file)) {
+        address.file = std::move(path);
+        table.sources.push_back(address);
+      }
+    }
+  }
+
+  [[nodiscard]] std::string beside(const std::string& path) const {
+    if (path == "-" || std::filesystem::path(path).is_absolute()) return path;
+    return (std::filesystem::path(path_).parent_path() / path).string();
+  }
+
+  std::vector<std::string> matching(TomlSection& section, const std::string& pattern) const {
+    const std::string path = beside(pattern);
+    if (pattern.find_first_of("*?[") == std::string::npos) return {path};
+    glob_t found{};
+    std::vector<std::string> paths;
+    if (glob(path.c_str(), GLOB_NOSORT, nullptr, &found) == 0)
+      paths.assign(found.gl_pathv, found.gl_pathv + found.gl_pathc);
+    globfree(&found);
+    std::sort(paths.begin(), paths.end(), NaturalLess{});
+    if (paths.empty()) section.fault("file", fmt::format("no file fits {}.", in_quotes(pattern)));
+    return paths;
+  }
+
+  void read_joins(TomlSection& joins) {
+    const std::pair<TableKind, TableKind> kinds[] = {{TableKind::lines, TableKind::orders},
+                                                     {TableKind::lines, TableKind::products},
+                                                     {TableKind::orders, TableKind::customers},
+                                                     {TableKind::lines, TableKind::customers}};
+    for (const auto& [many, one] : kinds) {
+      const std::string key = fmt::format("{}_to_{}", to_text(many), to_text(one));
+      JoinKeys keys;
+      for (const std::string& text : joins.texts(key)) {
+        const std::size_t equals = text.find('=');
+        const auto name = [](std::string_view part) {
+          const std::size_t begin = part.find_first_not_of(' ');
+          return begin == std::string_view::npos
+                     ? std::string()
+                     : std::string(part.substr(begin, part.find_last_not_of(' ') - begin + 1));
+        };
+        const std::string ours = name(std::string_view(text).substr(0, equals));
+        const std::string theirs =
+            equals == std::string::npos ? ours : name(std::string_view(text).substr(equals + 1));
+        if (ours.empty() || theirs.empty())
+          joins.fault(key, fmt::format("{} is neither a column nor \"column of {} = column of {}\".",
+                                       in_quotes(text), to_text(many), to_text(one)));
+        keys.emplace_back(ours, theirs);
+      }
+      if (keys.empty()) continue;
+      if (plan_.table(one) == nullptr || plan_.table(many) == nullptr)
+        joins.fault(
+            key, fmt::format("there is no table [{}].", to_text(plan_.table(one) == nullptr ? one : many)));
+      plan_.joins[{many, one}] = std::move(keys);
+    }
+  }
+
+  TableKind read_in(TomlSection& rule) {
+    const auto name = rule.optional_text("in");
+    const auto kind = name ? table_named(*name) : TableKind::lines;
+    if (!kind) {
+      rule.fault("in", fmt::format("{} is not one of {}.{}", in_quotes(*name), join(table_names(), ", "),
+                                   did_you_mean(*name, table_names())));
+    } else if (plan_.table(*kind) == nullptr) {
+      rule.fault("in", fmt::format("there is no table [{}].", to_text(*kind)));
+    }
+    return kind.value_or(TableKind::lines);
+  }
+
+  void read_duplicates(TomlSection& section) {
+    DuplicateRule rule;
+    rule.table = read_in(section);
+    rule.same = section.texts("same");
+    if (rule.same.empty())
+      section.fault("same", "it says what is equal in rows that are duplicates, and is missing.");
+    const std::string keep = section.optional_text("keep").value_or("first");
+    const std::string word = keep.substr(0, keep.find(' '));
+    rule.keep_last = word == "last";
+    const std::string rest = keep.size() > word.size() ? keep.substr(word.size() + 1) : "";
+    const bool by = rest.starts_with("by ");
+    if ((word != "first" && word != "last") || (!rest.empty() && !by))
+      section.fault("keep", fmt::format("{} is not \"first\", \"last\", \"first by ...\" or \"last by ...\".",
+                                        in_quotes(keep)));
+    if (by) rule.by = rest.substr(3);
+    plan_.duplicates.push_back(std::move(rule));
+  }
+
+  void read_requirement(TomlSection& section) {
+    Requirement rule{read_in(section), section.text("condition"), section.text("reason")};
+    if (rule.condition.empty()) section.fault("condition", "it says what rows must meet, and is missing.");
+    if (rule.reason.empty()) rule.reason = fmt::format("does not meet {}", rule.condition);
+    plan_.requirements.push_back(std::move(rule));
+  }
+
+  void read_groups(TomlSection& groups) {
+    groups.each_other_section([&](const std::string& name, TomlSection& section) {
+      Group group{name, section.text("from"), {}, section.optional_text("other")};
+      if (group.from.empty())
+        section.fault("from", "it names the column whose values are gathered, and is missing.");
+      section.each_other([&](const std::string& value, std::vector<std::string> values) {
+        group.values.emplace_back(value, std::move(values));
+      });
+      plan_.groups.push_back(std::move(group));
+    });
+  }
+
+  void read_bands(TomlSection& bands) {
+    bands.each_other_section([&](const std::string& name, TomlSection& section) {
+      Band band{name, section.text("from"), {}};
+      if (band.from.empty()) section.fault("from", "it names the column of numbers, and is missing.");
+      for (const std::string& text : section.numbers("edges")) {
+        const auto edge = Decimal::parse(text);
+        if (!edge || (!band.edges.empty() && *edge <= band.edges.back()))
+          return section.fault("edges", "they must rise, and have up to four decimal places.");
+        band.edges.push_back(*edge);
+      }
+      if (band.edges.empty())
+        return section.fault("edges", "they say where a band ends and the next begins, as [1, 6, 24].");
+      plan_.bands.push_back(std::move(band));
+    });
+  }
+
+  void read_levels(TomlSection& levels) {
+    levels.each_other([&](const std::string& column, std::vector<std::string> level) {
+      for (const daybook::Level each :
+           {daybook::Level::line, daybook::Level::order, daybook::Level::customer, daybook::Level::product}) {
+        if (level.size() == 1 && daybook::to_text(each) == level.front()) plan_.levels[column] = each;
+      }
+      if (!plan_.levels.contains(column))
+        levels.fault(column, "the level is one of \"line\", \"order\", \"customer\", \"product\".");
+    });
+  }
+
+  std::string path_;
+  IntakePlan plan_;
+};
+
+OrError<std::string> read_all(const std::string& path) {
+  PEAR_ASSIGN(const auto source, sources::open_bytes(path));
+  std::string text;
+  std::string piece(65'536, '\0');
+  for (;;) {
+    PEAR_ASSIGN(const std::size_t count, source->read({piece.data(), piece.size()}));
+    if (count == 0) return text;
+    text.append(piece, 0, count);
+  }
+}
+
+}  // namespace
+
+OrError<IntakePlan> parse_intake(std::string_view text, const std::string& path) {
+  try {
+    const toml::table root = toml::parse(text);
+    return IntakeReader(path).read(root);
+  } catch (const toml::parse_error& fault) {
+    return data_error(fmt::format("{}, line {}: this is not TOML: {}", path, fault.source().begin.line,
+                                  fault.description()));
+  }
+}
+
+OrError<IntakePlan> read_intake_file(const std::string& path) {
+  PEAR_ASSIGN(const std::string text, read_all(path));
+  return parse_intake(text, path);
+}
+
+IntakePlan flat_plan(const std::string& file, std::vector<std::pair<std::string, std::string>> columns) {
+  IntakePlan plan;
+  TablePlan lines;
+  sources::TableAddress address;
+  address.file = file;
+  lines.sources.push_back(std::move(address));
+  lines.columns = std::move(columns);
+  plan.tables[static_cast<std::size_t>(TableKind::lines)] = std::move(lines);
+  return plan;
+}
+
+}  // namespace pear::intake

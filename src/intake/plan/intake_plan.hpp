@@ -1,0 +1,100 @@
+// What an intake file says: where the raw data is, which column plays which part, how tables join, and what
+// is cleaned. docs/intake-file.md tells its keys; this is the same, read.
+#pragma once
+
+#include <cstdint>
+#include <map>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "base/decimal.hpp"
+#include "daybook/column.hpp"
+#include "sources/table_address.hpp"
+
+namespace pear::intake {
+
+/// The tables of raw data, in the order in which reports tell of them.
+enum class TableKind : std::uint8_t { lines, orders, products, customers, prices };
+constexpr std::size_t kTableKinds = 5;
+[[nodiscard]] std::string_view to_text(TableKind kind);   ///< "lines"
+[[nodiscard]] std::string_view singular(TableKind kind);  ///< "line"
+
+/// How numbers are written.
+struct NumberFormat {
+  char decimal = '.';
+  std::optional<char> thousands;
+};
+
+/// One of [lines], [orders], [products], [customers], [prices].
+struct TablePlan {
+  std::vector<sources::TableAddress> sources;
+  std::vector<std::pair<std::string, std::string>> columns;  ///< our name, and the header that bears it
+  std::vector<std::string> date_formats;                     ///< strftime codes; ISO 8601 where empty
+  NumberFormat numbers;
+  bool trim_all = false;
+  std::vector<std::string> trim;       ///< names of columns
+  std::vector<std::string> fold_case;  ///< names of columns
+  std::vector<std::string> empty_as;
+  std::map<std::string, std::map<std::string, std::string>> replace;  ///< by column: value, new value
+};
+
+/// A pair of columns whose values are equal in rows that belong together: ours, theirs.
+using JoinKeys = std::vector<std::pair<std::string, std::string>>;
+
+struct DuplicateRule {
+  TableKind table = TableKind::lines;
+  std::vector<std::string> same;  ///< expressions
+  bool keep_last = false;
+  std::string by;  ///< an expression; the order of the rows where empty
+};
+
+struct Requirement {
+  TableKind table = TableKind::lines;
+  std::string condition;
+  std::string reason;
+};
+
+struct Group {
+  std::string name;
+  std::string from;
+  std::vector<std::pair<std::string, std::vector<std::string>>>
+      values;  ///< the group, and what belongs to it
+  std::optional<std::string> other;
+};
+
+struct Band {
+  std::string name;
+  std::string from;
+  std::vector<Decimal> edges;  ///< rising
+};
+
+struct SameCustomer {
+  std::string id;
+  std::vector<std::string> also;
+};
+
+struct IntakePlan {
+  std::string file;  ///< the intake file, for messages; empty where there is none
+  std::string shop;
+  std::string currency;
+  std::optional<TablePlan> tables[kTableKinds];               ///< by TableKind
+  std::map<std::pair<TableKind, TableKind>, JoinKeys> joins;  ///< from the many to the one
+  std::vector<DuplicateRule> duplicates;
+  std::vector<Requirement> requirements;
+  std::string return_condition;
+  std::string latest_customer_by;  ///< the column of customers that tells which row is the newest
+  std::vector<SameCustomer> same_customers;
+  std::vector<Group> groups;
+  std::vector<Band> bands;
+  std::map<std::string, daybook::Level> levels;
+
+  [[nodiscard]] const TablePlan* table(TableKind kind) const {
+    const auto& found = tables[static_cast<std::size_t>(kind)];
+    return found ? &*found : nullptr;
+  }
+};
+
+}  // namespace pear::intake

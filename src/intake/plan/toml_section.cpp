@@ -1,0 +1,145 @@
+#include "intake/plan/toml_section.hpp"
+
+#include <algorithm>
+#include <sstream>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+
+namespace pear::intake {
+
+const toml::node* TomlSection::find(std::string_view key) {
+  asked_.emplace_back(key);
+  return table_.get(key);
+}
+
+std::uint32_t TomlSection::line_of(std::string_view key) const {
+  const toml::node* node = table_.get(key);
+  return node == nullptr ? table_.source().begin.line : node->source().begin.line;
+}
+
+void TomlSection::fault(std::string_view key, const std::string& what) {
+  const std::string where = name_.empty() ? std::string(key) : fmt::format("{} {}", name_, key);
+  settle(data_error(fmt::format("{}, line {}: {}: {}", file_, line_of(key), where, what)));
+}
+
+std::optional<std::string> TomlSection::optional_text(std::string_view key) {
+  const toml::node* node = find(key);
+  if (node == nullptr) return std::nullopt;
+  if (const auto* text = node->as_string()) return text->get();
+  fault(key, "a text in quotes is expected.");
+  return std::nullopt;
+}
+
+std::string TomlSection::text(std::string_view key) { return optional_text(key).value_or(""); }
+
+std::vector<std::string> TomlSection::texts(std::string_view key) {
+  const toml::node* node = find(key);
+  if (node == nullptr) return {};
+  if (const auto* text = node->as_string()) return {text->get()};
+  std::vector<std::string> all;
+  if (const auto* list = node->as_array()) {
+    for (const toml::node& each : *list) {
+      const auto* text = each.as_string();
+      if (text == nullptr) break;
+      all.push_back(text->get());
+    }
+    if (all.size() == list->size()) return all;
+  }
+  fault(key, "a text in quotes is expected, or several as [\"...\", \"...\"].");
+  return {};
+}
+
+bool TomlSection::truth_or_texts(std::string_view key, std::vector<std::string>& into) {
+  const toml::node* node = table_.get(key);
+  if (node == nullptr || !node->is_boolean()) {
+    into = texts(key);
+    return false;
+  }
+  asked_.emplace_back(key);
+  return node->as_boolean()->get();
+}
+
+std::vector<std::string> TomlSection::numbers(std::string_view key) {
+  const toml::node* node = find(key);
+  if (node == nullptr) return {};
+  std::vector<std::string> all;
+  if (const auto* list = node->as_array()) {
+    for (const toml::node& each : *list) {
+      if (!each.is_number()) break;
+      std::ostringstream text;
+      text << toml::node_view(each);
+      all.push_back(text.str());
+    }
+    if (all.size() == list->size()) return all;
+  }
+  fault(key, "a list of numbers is expected, as [1, 6, 24].");
+  return {};
+}
+
+std::vector<std::string> TomlSection::scalars(std::string_view key) {
+  const toml::node* node = find(key);
+  if (node == nullptr) return {};
+  std::vector<std::string> all;
+  const auto take = [&](const toml::node& value) {
+    if (const auto* text = value.as_string()) return void(all.push_back(text->get()));
+    if (value.is_table() || value.is_array())
+      return fault(key, "a text, a number, a date, true or false is expected, or a list of such.");
+    std::ostringstream text;
+    text << toml::node_view(value);
+    all.push_back(text.str());
+  };
+  if (const auto* list = node->as_array()) {
+    for (const toml::node& each : *list) take(each);
+  } else {
+    take(*node);
+  }
+  return all;
+}
+
+void TomlSection::within(std::string_view key, const std::function<void(TomlSection&)>& use) {
+  const toml::node* node = find(key);
+  if (node == nullptr) return;
+  const auto read = [&](const toml::table& table, std::string name) {
+    TomlSection section(table, std::move(name), file_, kind_);
+    use(section);
+    settle(section.finish());
+  };
+  const std::string full =
+      name_.empty() ? std::string(key) : fmt::format("{}.{}", name_.substr(1, name_.size() - 2), key);
+  if (const auto* table = node->as_table()) return read(*table, fmt::format("[{}]", full));
+  const auto* list = node->as_array();
+  if (list == nullptr || !list->is_homogeneous<toml::table>())
+    return fault(key, fmt::format("a table [{}] is expected.", full));
+  for (const toml::node& each : *list) read(*each.as_table(), fmt::format("[[{}]]", full));
+}
+
+void TomlSection::each_other(const std::function<void(const std::string&, std::vector<std::string>)>& use) {
+  for (const auto& [key, node] : table_) {
+    const std::string name(key.str());
+    if (std::find(asked_.begin(), asked_.end(), name) == asked_.end()) use(name, texts(name));
+  }
+}
+
+void TomlSection::each_other_section(const std::function<void(const std::string&, TomlSection&)>& use) {
+  for (const auto& [key, node] : table_) {
+    const std::string name(key.str());
+    if (std::find(asked_.begin(), asked_.end(), name) != asked_.end()) continue;
+    within(name, [&](TomlSection& section) { use(name, section); });
+  }
+}
+
+OrError<void> TomlSection::finish() {
+  PEAR_TRY(outcome_);
+  for (const auto& [key, node] : table_) {
+    const std::string name(key.str());
+    if (std::find(asked_.begin(), asked_.end(), name) != asked_.end()) continue;
+    return data_error(fmt::format("{}, line {}: {} has no key {}.{} It takes {}.", file_,
+                                  key.source().begin.line, name_.empty() ? kind_ : name_, in_quotes(name),
+                                  did_you_mean(name, asked_), join(asked_, ", ")));
+  }
+  return {};
+}
+
+}  // namespace pear::intake

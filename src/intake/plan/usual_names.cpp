@@ -1,0 +1,70 @@
+#include "intake/plan/usual_names.hpp"
+
+#include <array>
+#include <string_view>
+#include <vector>
+
+#include "base/text.hpp"
+#include "intake/plan/role.hpp"
+
+namespace pear::intake {
+namespace {
+
+/// Names that exports use for a role, without an ending such as "_no"; the likelier first.
+struct Names {
+  std::string_view role;
+  std::vector<std::string_view> words;
+  bool with_ending = false;  ///< "order" plays the role as "order_no" and "order_id", too
+};
+const std::array<Names, kRoles>& usual_names() {
+  static const std::array<Names, kRoles> kTable = {{
+      {daybook::role::kOrderId,
+       {"order", "invoice", "receipt", "bill", "document", "transaction", "sale", "basket"},
+       true},
+      {daybook::role::kOrderDate,
+       {"order_date", "date", "invoice_date", "placed", "ordered", "ordered_on", "order_time", "sold_on",
+        "day", "timestamp", "created", "receipt_date"}},
+      {daybook::role::kCustomerId,
+       {"customer", "client", "account", "buyer", "member", "cust", "shopper", "debtor"},
+       true},
+      {daybook::role::kProductId,
+       {"product", "article", "item", "sku", "part", "material", "ean", "art", "stock"},
+       true},
+      {daybook::role::kQuantity,
+       {"quantity", "qty", "pieces", "units", "pcs", "count", "number_of_pieces", "ordered_quantity"}},
+      {daybook::role::kUnitPrice,
+       {"unit_price", "price", "price_each", "net_price", "sales_price", "piece_price", "selling_price"}},
+      {daybook::role::kAmount,
+       {"amount", "line_total", "line_amount", "total", "net_amount", "value", "revenue", "turnover"}},
+      {daybook::role::kUnitCost, {"unit_cost", "cost", "cost_price", "purchase_price", "buying_price"}},
+      {daybook::role::kListPrice, {"list_price", "catalogue_price", "retail_price", "recommended_price"}},
+      {daybook::role::kCurrency, {"currency", "curr"}},
+      {daybook::role::kValidFrom,
+       {"valid_from", "valid_since", "price_from", "from_date", "starts_on", "from", "since"}},
+      {daybook::role::kValidTo, {"valid_to", "valid_until", "price_to", "to_date", "ends_on", "until", "to"}},
+  }};
+  return kTable;
+}
+
+std::string without_ending(const std::string& name) {
+  for (const std::string_view ending : {"_id", "_no", "_nr", "_number", "_num", "_code", "_key", "_ref"}) {
+    if (name.ends_with(ending)) return name.substr(0, name.size() - ending.size());
+  }
+  return name;
+}
+
+}  // namespace
+
+std::optional<std::size_t> name_rank(std::size_t role, const std::string& header) {
+  const Names& names = usual_names().at(role);
+  const std::string name = snake_case(header);
+  if (name == names.role) return 0;
+  for (std::size_t i = 0; i < names.words.size(); ++i) {
+    if (name == names.words[i]) return 2 * i + 2;
+    if (names.with_ending && name != without_ending(name) && without_ending(name) == names.words[i])
+      return 2 * i + 1;
+  }
+  return std::nullopt;
+}
+
+}  // namespace pear::intake

@@ -1,0 +1,55 @@
+// A table of raw data in memory: typed columns, and where each row stands in its source.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "daybook/column.hpp"
+#include "daybook/provenance.hpp"
+#include "expression/rows/row_view.hpp"
+#include "intake/read/row_batch.hpp"
+
+namespace pear::intake {
+
+/// A source of a table, and what became of its rows.
+struct SourceAccount {
+  daybook::SourceRecord record;
+  AmountSums sums;  ///< of lines; those dropped later are moved from kept to rejected or duplicate
+  DecimalSum duplicate_amount;  ///< of lines
+  std::vector<std::string> notes;
+};
+
+struct RawColumn {
+  std::string name;
+  std::string header;
+  daybook::ColumnValues
+      values;  ///< dictionaries of texts stand in any order and may hold texts that no row has
+};
+
+/// All arrays have a value a row. Rows stand in the order of the sources and of their lines.
+struct RawTable {
+  TableKind kind = TableKind::lines;
+  std::vector<RawColumn> columns;
+  std::vector<std::uint32_t> lines;        ///< per row: its line in its source
+  std::vector<std::uint32_t> source_ends;  ///< per source: the rows up to its end
+  std::vector<SourceAccount> sources;
+
+  [[nodiscard]] std::size_t rows() const { return lines.size(); }
+  [[nodiscard]] std::size_t source_of(std::size_t row) const;
+  [[nodiscard]] RawColumn* find(std::string_view name);
+  [[nodiscard]] const RawColumn* find(std::string_view name) const;
+  /// The column's texts; it must be there and be text.
+  [[nodiscard]] const daybook::TextValues& texts(std::string_view name) const;
+
+  /// The columns as expressions see them. Borrows the table.
+  [[nodiscard]] expression::RowView view() const;
+
+  /// Drops the rows whose flag is 0.
+  void keep(const std::vector<std::uint8_t>& flags);
+  /// The row as CSV, as it was read and cleaned.
+  [[nodiscard]] std::string record(std::size_t row) const;
+};
+
+}  // namespace pear::intake

@@ -1,0 +1,131 @@
+#include "intake/read/read_table.hpp"
+
+#include <optional>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "intake/read/table_collector.hpp"
+
+namespace pear::intake {
+namespace {
+
+/// Takes the converted parts of one source in order, and keeps the account of its rows.
+class SourceReading {
+ public:
+  SourceReading(sources::TableReader& reader, const TableColumns& plan, TableCollector& collector,
+                IntakeLog& log)
+      : reader_(reader), plan_(plan), collector_(collector), log_(log), rows_before_(collector.rows()) {}
+
+  OrError<void> run() {
+    PEAR_TRY(reader_.for_each_part(
+        [&](sources::CsvRows rows) { return read_rows(std::move(rows), plan_, reader_.delimiter()); },
+        [&](RowBatch batch, std::uint64_t first_line) { add(batch, first_line); }));
+    PEAR_TRY(log_.outcome());
+    daybook::SourceRecord& record = account_.record;
+    record.name = reader_.name();
+    record.table = to_text(plan_.table);
+    record.bytes = reader_.bytes_taken();
+    record.content_hash = reader_.content_hash();
+    record.rows_kept = collector_.rows() - rows_before_;
+    account_.notes = plan_.notes;
+    if (reader_.encoding() && *reader_.encoding() != sources::Encoding::utf8)
+      account_.notes.push_back(fmt::format("Read as {}.", sources::to_text(*reader_.encoding())));
+    collector_.end_source(std::move(account_));
+    return {};
+  }
+
+ private:
+  void add(const RowBatch& batch, std::uint64_t first_line) {
+    if (!log_.outcome()) return;
+    collector_.add(batch, first_line, expected_rows(batch));
+    account_.record.rows_read += batch.rows_read;
+    account_.record.rows_rejected += batch.rejected.size();
+    account_.sums.read.add(batch.sums.read);
+    account_.sums.kept.add(batch.sums.kept);
+    account_.sums.rejected.add(batch.sums.rejected);
+    account_.sums.unreadable += batch.sums.unreadable;
+    for (RejectedRow row : batch.rejected) {
+      row.line += first_line;
+      row.source = reader_.name();
+      log_.reject(plan_.table, row);
+    }
+    for (ChangedCell cell : batch.changed) {
+      cell.line += first_line;
+      cell.source = reader_.name();
+      log_.change(plan_.table, cell);
+    }
+    log_.progress({reader_.name(), account_.record.rows_read, reader_.bytes_taken(), reader_.bytes_in_all()});
+  }
+
+  /// From the first batch, how many rows there will be; a little more, so that no array grows twice.
+  std::size_t expected_rows(const RowBatch& batch) {
+    if (expected_rows_) return *expected_rows_;
+    const std::size_t bytes = batch.rows->bytes.size() + batch.rows->ends.size();
+    const double share =
+        bytes == 0 ? 0 : static_cast<double>(batch.lines.size()) / static_cast<double>(bytes);
+    expected_rows_ =
+        rows_before_ + static_cast<std::size_t>(1.05 * static_cast<double>(reader_.bytes_in_all()) * share);
+    return *expected_rows_;
+  }
+
+  sources::TableReader& reader_;
+  const TableColumns& plan_;
+  TableCollector& collector_;
+  IntakeLog& log_;
+  std::size_t rows_before_;
+  SourceAccount account_;
+  std::optional<std::size_t> expected_rows_;
+};
+
+OrError<void> check_any_kept(const RawTable& table, const IntakeLog& log) {
+  if (table.rows() > 0) return {};
+  std::uint64_t rows = 0;
+  std::vector<std::string> names;
+  for (const SourceAccount& source : table.sources) {
+    rows += source.record.rows_read;
+    names.push_back(source.record.name);
+  }
+  const std::string sources = join(names, ", ");
+  if (rows == 0) return data_error(fmt::format("{} has a header and no rows.", sources));
+  for (const RejectReason& most : log.reasons()) {
+    if (most.table != to_text(table.kind)) continue;
+    const bool of_dates = most.reason.find("is not a date") != std::string::npos;
+    return data_error(fmt::format(
+        "none of the {} of {} can be used. Most frequent: {} {} (first on line {}).{}", counted(rows, "row"),
+        sources, most.column.empty() ? "the row" : in_quotes(most.column), most.reason, most.first_line,
+        of_dates
+            ? " How dates are written is told by date_format in an intake file; pear-thread inspect finds"
+              " it out."
+            : ""));
+  }
+  return {};
+}
+
+}  // namespace
+
+OrError<OpenTable> open_table(TableKind kind, const TablePlan& plan) {
+  OpenTable table;
+  table.kind = kind;
+  for (const sources::TableAddress& address : plan.sources) {
+    PEAR_ASSIGN(sources::TableReader reader, sources::TableReader::open(address));
+    PEAR_ASSIGN(TableColumns columns, plan_columns(kind, plan, reader.header(), reader.name()));
+    table.readers.push_back(std::move(reader));
+    table.plans.push_back(std::move(columns));
+  }
+  return table;
+}
+
+OrError<RawTable> read_table(OpenTable table, IntakeLog& log) {
+  TableCollector collector(table.plans.front());
+  for (std::size_t i = 0; i < table.readers.size(); ++i) {
+    PEAR_TRY(collector.begin_source(table.plans[i], table.readers[i].name()));
+    PEAR_TRY(SourceReading(table.readers[i], table.plans[i], collector, log).run());
+  }
+  RawTable result = collector.take();
+  PEAR_TRY(check_any_kept(result, log));
+  return result;
+}
+
+}  // namespace pear::intake

@@ -1,0 +1,205 @@
+#include "intake/read/table_columns.hpp"
+
+#include <algorithm>
+#include <set>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+
+namespace pear::intake {
+namespace {
+
+std::string list_quoted(const std::vector<std::string>& names) {
+  std::vector<std::string> each;
+  for (const std::string& name : names) each.push_back(in_quotes(name));
+  return join(each, ", ");
+}
+
+/// By column of the source, the name that it was given or plays by its header; empty where neither.
+OrError<std::vector<std::string>> named_columns(TableKind table, const TablePlan& plan,
+                                                const std::vector<std::string>& header,
+                                                const std::string& source) {
+  std::vector<std::string> names(header.size());
+  std::set<std::string> given;
+  for (const auto& [name, wanted] : plan.columns) {
+    const auto found = std::find(header.begin(), header.end(), wanted);
+    if (found == header.end())
+      return data_error(fmt::format("{} has no column {} for {}; its columns are {}.{}", source,
+                                    in_quotes(wanted), name, list_quoted(header),
+                                    did_you_mean(wanted, header)));
+    names[static_cast<std::size_t>(found - header.begin())] = name;
+    given.insert(name);
+  }
+  for (std::size_t i = 0; i < header.size(); ++i) {
+    const std::string name = snake_case(header[i]);
+    if (!names[i].empty() || find_role(name, table) == nullptr || given.contains(name)) continue;
+    names[i] = name;
+    given.insert(name);
+  }
+  return names;
+}
+
+class NameGiver {
+ public:
+  explicit NameGiver(const std::vector<std::string>& named)
+      : taken_(reserved_names().begin(), reserved_names().end()) {
+    for (const std::string& name : role_names()) taken_.insert(name);
+    for (const std::string& name : named) taken_.insert(name);
+  }
+  std::string name_for(TableKind table, std::size_t position, const std::string& header,
+                       std::vector<std::string>& notes) {
+    const std::string plain = plain_name(table, header);
+    std::string name = plain.empty() ? fmt::format("column_{}", position + 1) : plain;
+    for (int number = 2; taken_.contains(name); ++number) name = fmt::format("{}_{}", plain, number);
+    if (plain.empty()) {
+      notes.push_back(
+          fmt::format("Column {} has no name in the header; it is called {}.", position + 1, name));
+    } else if (name != plain) {
+      notes.push_back(fmt::format("Column {} ({}) is called {}, since {} is taken.", position + 1,
+                                  in_quotes(header), name, plain));
+    }
+    taken_.insert(name);
+    return name;
+  }
+
+ private:
+  std::set<std::string> taken_;
+};
+
+std::size_t rank(const PlannedColumn& column) {
+  for (std::size_t i = 0; i < kRoles; ++i) {
+    if (column.is_role && roles().at(i).name == column.name) return i;
+  }
+  return kRoles;
+}
+
+bool among(const std::vector<std::string>& names, const std::string& name) {
+  return std::find(names.begin(), names.end(), name) != names.end();
+}
+
+/// Every column that the plan speaks of must be there.
+OrError<void> check_names(const TablePlan& plan, const TableColumns& columns, const std::string& source) {
+  std::vector<std::string> known;
+  for (const PlannedColumn& column : columns.columns) known.push_back(column.name);
+  const auto check = [&](const std::string& name, std::string_view key) -> OrError<void> {
+    if (among(known, name)) return {};
+    return data_error(fmt::format("{}: {} names {}, and {} has no such column.{}", to_text(columns.table),
+                                  key, in_quotes(name), source, did_you_mean(name, known)));
+  };
+  for (const std::string& name : plan.trim) PEAR_TRY(check(name, "trim"));
+  for (const std::string& name : plan.fold_case) PEAR_TRY(check(name, "fold_case"));
+  for (const auto& [name, values] : plan.replace) PEAR_TRY(check(name, "replace"));
+  return {};
+}
+
+void add_cleaning(const TablePlan& plan, PlannedColumn& column) {
+  column.cleaning.trim = plan.trim_all || among(plan.trim, column.name);
+  column.cleaning.empty_as = {plan.empty_as.begin(), plan.empty_as.end()};
+  if (const auto found = plan.replace.find(column.name); found != plan.replace.end())
+    column.cleaning.replace = {found->second.begin(), found->second.end()};
+}
+
+}  // namespace
+
+OrError<std::vector<std::pair<std::string, std::string>>> parse_assignments(std::string_view text) {
+  std::vector<std::pair<std::string, std::string>> assignments;
+  std::string_view rest = text;
+  while (!rest.empty()) {
+    const std::size_t equals = rest.find('=');
+    if (equals == std::string_view::npos || equals == 0)
+      return usage_error(
+          fmt::format("--map: {} is not role=column, as in order_id=\"Order No\".", in_quotes(rest)));
+    std::string role(rest.substr(0, equals));
+    if (find_role(role, TableKind::lines) == nullptr)
+      return usage_error(fmt::format("--map: {} is not a role; roles are {}.{}", in_quotes(role),
+                                     join(role_names(), ", "), did_you_mean(role, role_names())));
+    if (std::any_of(assignments.begin(), assignments.end(),
+                    [&](const auto& each) { return each.first == role; }))
+      return usage_error(fmt::format("--map: the role {} is given twice.", role));
+    rest.remove_prefix(equals + 1);
+    const bool is_quoted = rest.starts_with('"');
+    if (is_quoted) rest.remove_prefix(1);
+    const std::size_t end = rest.find(is_quoted ? '"' : ',');
+    if (is_quoted && end == std::string_view::npos)
+      return usage_error(fmt::format("--map: the quote before {} is never closed.", in_quotes(rest)));
+    assignments.emplace_back(std::move(role), std::string(rest.substr(0, end)));
+    rest.remove_prefix(
+        std::min(rest.size(), end == std::string_view::npos ? rest.size() : end + (is_quoted ? 1 : 0)));
+    if (!rest.empty() && rest.front() != ',')
+      return usage_error(fmt::format("--map: a comma is expected before {}.", in_quotes(rest)));
+    if (!rest.empty()) rest.remove_prefix(1);
+  }
+  return assignments;
+}
+
+std::string plain_name(TableKind table, const std::string& header) {
+  std::string name = snake_case(header);
+  const bool of_many = table == TableKind::products || table == TableKind::customers;
+  return of_many && name == "name" ? fmt::format("{}_name", singular(table)) : name;
+}
+
+std::size_t TableColumns::find(std::string_view name) const {
+  const auto found = std::find_if(columns.begin(), columns.end(),
+                                  [&](const PlannedColumn& column) { return column.name == name; });
+  return static_cast<std::size_t>(found - columns.begin());
+}
+
+OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
+                                   const std::vector<std::string>& header, const std::string& source) {
+  TableColumns result;
+  result.table = table;
+  result.date_formats = plan.date_formats;
+  result.numbers = plan.numbers;
+  PEAR_ASSIGN(const std::vector<std::string> named, named_columns(table, plan, header, source));
+  NameGiver names(named);
+  for (std::size_t i = 0; i < header.size(); ++i) {
+    PlannedColumn column;
+    column.position = i;
+    column.header = header[i];
+    column.name = named[i].empty() ? names.name_for(table, i, header[i], result.notes) : named[i];
+    if (const RoleInfo* role = find_role(column.name, table)) {
+      column.is_role = true;
+      column.kind = role->kind;
+      column.needs_value =
+          role->needed || (table == TableKind::prices && role->name == daybook::role::kListPrice);
+    }
+    add_cleaning(plan, column);
+    result.columns.push_back(std::move(column));
+  }
+  std::stable_sort(result.columns.begin(), result.columns.end(),
+                   [](const PlannedColumn& a, const PlannedColumn& b) { return rank(a) < rank(b); });
+  PEAR_TRY(check_names(plan, result, source));
+  return result;
+}
+
+tl::unexpected<Error> missing_roles(const std::vector<std::string>& missing, const TableColumns& columns,
+                                    const std::string& source, const std::string& intake_file) {
+  std::vector<PlannedColumn> in_order = columns.columns;
+  std::sort(in_order.begin(), in_order.end(),
+            [](const PlannedColumn& a, const PlannedColumn& b) { return a.position < b.position; });
+  std::vector<std::string> headers, free;
+  for (const PlannedColumn& column : in_order) {
+    headers.push_back(column.header);
+    if (!column.is_role) free.push_back(column.header);
+  }
+  const bool by_file = !intake_file.empty();
+  std::vector<std::string> suggestions;
+  for (const std::string& name : missing) {
+    if (const auto near = nearest_name(name, free))
+      suggestions.push_back(fmt::format("{}{}{}", name, by_file ? " = " : "=", in_quotes(*near)));
+  }
+  if (suggestions.empty())
+    suggestions.push_back(fmt::format("{}{}\"Name of the column\"", missing.front(), by_file ? " = " : "="));
+  const std::string remedy =
+      by_file ? fmt::format("Say which they are under [{}.columns] of {}, for example {}.",
+                            to_text(columns.table), intake_file, join(suggestions, ", "))
+              : fmt::format(
+                    "Say which they are, for example --map {}; or let pear-thread inspect {} --write"
+                    " intake.toml write an intake file.",
+                    join(suggestions, ","), source);
+  return data_error(fmt::format("{}: no column plays {}. Its columns are {}. {}", source, join(missing, ", "),
+                                list_quoted(headers), remedy));
+}
+
+}  // namespace pear::intake

@@ -1,0 +1,38 @@
+#include "mining/min_support.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "base/decimal.hpp"
+#include "base/text.hpp"
+
+namespace pear::mining {
+
+std::uint32_t MinSupport::of(std::size_t all) const {
+  if (cases) return static_cast<std::uint32_t>(*cases);
+  return static_cast<std::uint32_t>(std::max(1.0, std::ceil(share * static_cast<double>(all) - 1e-9)));
+}
+
+OrError<MinSupport> parse_support(std::string_view text, std::string_view noun) {
+  for (const std::string& word : {fmt::format(" {}s", noun), fmt::format(" {}", noun)}) {
+    if (!text.ends_with(word)) continue;
+    PEAR_ASSIGN(
+        const std::int64_t cases,
+        analysis::parse_whole("support", text.substr(0, text.size() - word.size()), 1, 1'000'000'000));
+    return MinSupport{cases, 0};
+  }
+  const bool per_cent = text.ends_with('%');
+  const auto value = Decimal::parse(per_cent ? text.substr(0, text.size() - 1) : text);
+  const double share =
+      value ? static_cast<double>(value->units()) / Decimal::kScale / (per_cent ? 100 : 1) : 0;
+  if (!value || !(share > 0 && share <= 1))
+    return usage_error(
+        fmt::format("--support takes a share of the {}s, such as 0.01 or 1%, or a number such as "
+                    "\"25 {}s\", not {}.",
+                    noun, noun, in_quotes(text)));
+  return MinSupport{{}, share};
+}
+
+}  // namespace pear::mining

@@ -1,0 +1,229 @@
+// Things in columns from left to right, and arrows from each to what follows it.
+#include <algorithm>
+#include <cmath>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "output/charts/chart.hpp"
+#include "output/tables/readable.hpp"
+
+namespace pear::output {
+namespace {
+
+struct Edge {
+  std::size_t from = 0, to = 0, mark = 0;
+};
+
+/// The things and the arrows between them, without those that would lead back to where they came from.
+struct Graph {
+  std::vector<std::string> names;
+  std::vector<Edge> edges;
+  std::vector<std::size_t> layer;  ///< by thing: the longest way to it
+  std::vector<double> row;         ///< by thing, from the top
+  std::size_t layers = 1;
+  double rows = 0;
+};
+
+std::size_t place_of(std::vector<std::string>& names, std::string_view name) {
+  const auto found = std::find(names.begin(), names.end(), name);
+  if (found != names.end()) return static_cast<std::size_t>(found - names.begin());
+  names.emplace_back(name);
+  return names.size() - 1;
+}
+
+bool leads_to(const std::vector<Edge>& edges, std::size_t from, std::size_t to) {
+  if (from == to) return true;
+  return std::any_of(edges.begin(), edges.end(),
+                     [&](const Edge& edge) { return edge.from == from && leads_to(edges, edge.to, to); });
+}
+
+/// Marks in their order, so that of arrows in a circle the first ones stay.
+Graph graph_of(const result::Figure& figure) {
+  Graph graph;
+  for (std::size_t mark = 0; mark < figure.marks.rows(); ++mark) {
+    const std::size_t from = place_of(graph.names, figure.marks.columns[figure.label].text(mark));
+    const std::size_t to = place_of(graph.names, figure.marks.columns[*figure.along].text(mark));
+    if (!leads_to(graph.edges, to, from)) graph.edges.push_back({from, to, mark});
+  }
+  graph.layer.resize(graph.names.size());
+  for (std::size_t round = 0; round < graph.names.size(); ++round)
+    for (const Edge& edge : graph.edges)
+      graph.layer[edge.to] = std::max(graph.layer[edge.to], graph.layer[edge.from] + 1);
+  // What only leads to something stands right before it.
+  for (std::size_t thing = 0; thing < graph.names.size(); ++thing) {
+    if (graph.layer[thing] > 0) continue;
+    std::size_t nearest = graph.names.size();
+    for (const Edge& edge : graph.edges)
+      if (edge.from == thing) nearest = std::min(nearest, graph.layer[edge.to]);
+    if (nearest < graph.names.size()) graph.layer[thing] = nearest - 1;
+  }
+  for (const std::size_t layer : graph.layer) graph.layers = std::max(graph.layers, layer + 1);
+  return graph;
+}
+
+/// Sets the rows of things that are joined with one another, one such group below the other.
+class RowSetter {
+ public:
+  explicit RowSetter(Graph& graph) : graph_(graph), is_met_(graph.names.size()), is_set_(graph.names.size()) {
+    graph.row.resize(graph.names.size());
+    for (std::size_t thing = 0; thing < graph.names.size(); ++thing) {
+      if (is_met_[thing]) continue;
+      group_.clear();
+      meet(thing);
+      std::sort(group_.begin(), group_.end());
+      if (is_tree())
+        for (const std::size_t each : group_) set_tree(each);
+      else
+        set_layers();
+    }
+    graph.rows = next_;
+  }
+
+ private:
+  void meet(std::size_t thing) {
+    is_met_[thing] = true;
+    group_.push_back(thing);
+    for (const Edge& edge : graph_.edges) {
+      if (edge.from == thing && !is_met_[edge.to]) meet(edge.to);
+      if (edge.to == thing && !is_met_[edge.from]) meet(edge.from);
+    }
+  }
+
+  [[nodiscard]] std::size_t ways_into(std::size_t thing) const {
+    return static_cast<std::size_t>(std::count_if(graph_.edges.begin(), graph_.edges.end(),
+                                                  [&](const Edge& edge) { return edge.to == thing; }));
+  }
+  [[nodiscard]] bool is_tree() const {
+    return std::all_of(group_.begin(), group_.end(), [&](std::size_t thing) { return ways_into(thing) < 2; });
+  }
+
+  /// What leads nowhere further has a row of its own, all else stands in the middle of what it leads to.
+  void set_tree(std::size_t thing) {
+    if (is_set_[thing] || (ways_into(thing) > 0 && !is_inside_)) return;
+    is_set_[thing] = true;
+    double sum = 0, count = 0;
+    const bool outer = std::exchange(is_inside_, true);
+    for (const Edge& edge : graph_.edges) {
+      if (edge.from != thing) continue;
+      set_tree(edge.to);
+      sum += graph_.row[edge.to];
+      ++count;
+    }
+    is_inside_ = outer;
+    graph_.row[thing] = count > 0 ? sum / count : next_++;
+  }
+
+  /// Each layer in the middle of the tallest one.
+  void set_layers() {
+    std::vector<double> sizes(graph_.layers), placed(graph_.layers);
+    for (const std::size_t thing : group_) ++sizes[graph_.layer[thing]];
+    const double tallest = *std::max_element(sizes.begin(), sizes.end());
+    for (const std::size_t thing : group_) {
+      const std::size_t layer = graph_.layer[thing];
+      graph_.row[thing] = next_ + (tallest - sizes[layer]) / 2 + placed[layer]++;
+    }
+    next_ += tallest;
+  }
+
+  Graph& graph_;
+  std::vector<bool> is_met_, is_set_;
+  std::vector<std::size_t> group_;
+  bool is_inside_ = false;  ///< a tree that is being set
+  double next_ = 0;
+};
+
+/// Words in up to two lines of about the same width.
+std::vector<std::string> in_two_lines(const std::string& name, std::size_t width) {
+  if (display_width(name) <= width) return {name};
+  std::size_t best = std::string::npos, narrowest = name.size() + 1;
+  for (std::size_t space = name.find(' '); space != std::string::npos; space = name.find(' ', space + 1)) {
+    const std::size_t wider = std::max(display_width(std::string_view(name).substr(0, space)),
+                                       display_width(std::string_view(name).substr(space + 1)));
+    if (wider < narrowest) best = space, narrowest = wider;
+  }
+  if (best == std::string::npos) return {cut_to_width(name, width)};
+  return {cut_to_width(name.substr(0, best), width), cut_to_width(name.substr(best + 1), width)};
+}
+
+struct Boxes {
+  double width = 0, height = 0, per_layer = 0, per_row = 0;
+  const PlotArea& area;
+  [[nodiscard]] double left(std::size_t layer) const {
+    return area.left + static_cast<double>(layer) * per_layer;
+  }
+  [[nodiscard]] double middle(double row) const { return area.top - (row + 0.5) * per_row; }
+};
+
+/// Where it is told what an arrow means.
+enum class Told { on_arrow, in_source, in_target };
+
+/// At the end that the arrow has for itself, where others join it at the other end.
+Told told_where(const Graph& graph, const Edge& edge) {
+  const auto into = std::count_if(graph.edges.begin(), graph.edges.end(),
+                                  [&](const Edge& other) { return other.to == edge.to; });
+  const auto out = std::count_if(graph.edges.begin(), graph.edges.end(),
+                                 [&](const Edge& other) { return other.from == edge.from; });
+  if (out > 1 && into == 1) return Told::in_target;
+  return into > 1 && out == 1 ? Told::in_source : Told::on_arrow;
+}
+
+void draw_box(const std::string& name, const std::string& caption, double left, double middle,
+              const Boxes& boxes, Drawing& drawing) {
+  constexpr double kSmallCharacter = 8.4, kLine = 18.5;
+  drawing.rectangle(left, middle - boxes.height / 2, left + boxes.width, middle + boxes.height / 2,
+                    colour::kMist);
+  const bool small = boxes.width < 260;
+  const double character = small ? kSmallCharacter : Drawing::kCharacter;
+  const auto width = static_cast<std::size_t>((boxes.width - 16) / character);
+  const std::size_t room = static_cast<std::size_t>(boxes.height / kLine) - (caption.empty() ? 0 : 1);
+  std::vector<std::string> lines = in_two_lines(name, width);
+  if (lines.size() > room) lines = {cut_to_width(name, width)};
+  const double all = static_cast<double>(lines.size()) + (caption.empty() ? 0 : 1);
+  double y = middle + (all - 1) * kLine / 2;
+  for (const std::string& line : lines) {
+    drawing.text(left + boxes.width / 2, y, line, Align::center, colour::kInk,
+                 small ? Lettering::small : Lettering::text);
+    y -= kLine;
+  }
+  drawing.text(left + boxes.width / 2, y, caption, Align::center, colour::kSlate, Lettering::small);
+}
+
+}  // namespace
+
+void draw_arrows(const result::Figure& figure, PlotArea area, Drawing& drawing) {
+  constexpr double kGap = 190, kWidest = 330;
+  Graph graph = graph_of(figure);
+  const RowSetter rows(graph);
+  const auto layers = static_cast<double>(graph.layers);
+  Boxes boxes{0, 0, 0, 0, area};
+  boxes.width = std::min(kWidest, (area.width() - (layers - 1) * kGap) / layers);
+  boxes.per_layer = graph.layers > 1 ? (area.width() - boxes.width) / (layers - 1) : 0;
+  boxes.per_row = std::min(110.0, area.height() / std::max(1.0, graph.rows));
+  boxes.height = std::min(66.0, 0.9 * boxes.per_row);
+  const result::TableColumn& values = figure.marks.columns[figure.values.front()];
+  const double largest = value_range(figure).second;
+  std::vector<std::string> captions(graph.names.size());
+  for (const Edge& edge : graph.edges) {
+    const std::pair from(boxes.left(graph.layer[edge.from]) + boxes.width + 6,
+                         boxes.middle(graph.row[edge.from]));
+    const std::pair to(boxes.left(graph.layer[edge.to]) - 6, boxes.middle(graph.row[edge.to]));
+    const double strength = largest > 0 ? mark_value(values, edge.mark) / largest : 0;
+    drawing.arrow(from, to, is_noticed(figure, edge.mark) ? colour::kPine : colour::kOther,
+                  2 + std::round(5 * strength));
+    const std::string_view caption = figure.marks.columns[*figure.captions].text(edge.mark);
+    const Told told = told_where(graph, edge);
+    if (told != Told::on_arrow) {
+      captions[told == Told::in_target ? edge.to : edge.from] = caption;
+      continue;
+    }
+    const double steep = (to.second - from.second) / (to.first - from.first);
+    drawing.text((from.first + to.first) / 2, (from.second + to.second) / 2 + 16 + 50 * std::abs(steep),
+                 caption, Align::center, colour::kInk, Lettering::small);
+  }
+  for (std::size_t thing = 0; thing < graph.names.size(); ++thing)
+    draw_box(graph.names[thing], captions[thing], boxes.left(graph.layer[thing]),
+             boxes.middle(graph.row[thing]), boxes, drawing);
+}
+
+}  // namespace pear::output

@@ -1,0 +1,97 @@
+// Curves of running shares: members along, what they bring upwards, both to 100%.
+#include <algorithm>
+#include <cmath>
+
+#include "output/charts/chart.hpp"
+#include "output/tables/readable.hpp"
+
+namespace pear::output {
+namespace {
+
+constexpr double kStep = 20;  // per cent from one tick to the next
+
+/// The square that the curves stand in: ticks to the left of it and below.
+struct Square {
+  PlotArea area;
+  [[nodiscard]] double x(double share) const { return area.left + share * area.width(); }
+  [[nodiscard]] double y(double share) const { return area.bottom + share * area.height(); }
+};
+
+void draw_ground(const Square& square, Lettering lettering, Drawing& drawing) {
+  for (double tick = 0; tick <= 100; tick += kStep) {
+    const std::string label = tick_label(tick, result::Unit::share);
+    drawing.line({{square.area.left, square.y(tick / 100)}, {square.area.right, square.y(tick / 100)}},
+                 colour::kGrid, 1);
+    drawing.text(square.area.left - 10, square.y(tick / 100), label, Align::right, colour::kSlate, lettering);
+    drawing.text(square.x(tick / 100), square.area.bottom - (lettering == Lettering::small ? 14 : 20), label,
+                 Align::center, colour::kSlate, lettering);
+  }
+  drawing.line({{square.x(0), square.y(0)}, {square.x(1), square.y(1)}}, colour::kOther, 1);
+}
+
+void draw_curve(const result::Figure& figure, std::size_t series, int colour, const Square& square,
+                Drawing& drawing) {
+  const result::TableColumn& parts = figure.marks.columns[figure.label];
+  const result::TableColumn& shares = figure.marks.columns[series];
+  std::vector<std::pair<double, double>> points;
+  for (std::size_t mark = 0; mark < figure.marks.rows(); ++mark)
+    points.emplace_back(square.x(parts.fraction(mark)), square.y(shares.fraction(mark)));
+  drawing.line(points, colour, 3);
+}
+
+/// Lines from both axes to a point of the curve, and what it says at the height `said`, to the right of it,
+/// where no curve is.
+void draw_point(const result::Figure::Point& point, double said, const Square& square, Drawing& drawing) {
+  const double x = square.x(point.x), y = square.y(point.y);
+  drawing.line({{square.area.left, y}, {x, y}}, colour::kOchre, 1.5);
+  drawing.line({{x, square.area.bottom}, {x, y}}, colour::kOchre, 1.5);
+  drawing.rectangle(x - 6, y - 6, x + 6, y + 6, colour::kOchre);
+  const double width = Drawing::kCharacter * static_cast<double>(display_width(point.label));
+  const bool fits = x + 16 + width < square.area.right;
+  const double left = fits ? x + 16 : square.area.right - width;
+  drawing.rectangle(left - 4, said - 12, left + width, said + 12, colour::kWhite);
+  drawing.text(left, said, point.label, Align::left, colour::kInk);
+}
+
+}  // namespace
+
+void draw_curves(const result::Figure& figure, PlotArea area, Drawing& drawing) {
+  const std::vector<int> colours = series_colours(figure);
+  if (figure.in_panels) {
+    drawing.text(area.left, area.top - 14, figure.value_title);
+    area.top -= 24;
+    const std::vector<PlotArea> panels =
+        panel_areas({area.left, area.right, area.bottom - 6, area.top}, figure.values.size());
+    for (std::size_t i = 0; i < figure.values.size(); ++i) {
+      PlotArea panel = panels[i];
+      panel.left += 52;
+      const Square square{panel};
+      draw_ground(square, Lettering::small, drawing);
+      draw_curve(figure, figure.values[i], colour::kPine, square, drawing);
+      drawing.text(panel.left, panel.top + 16, cut_to_width(figure.marks.columns[figure.values[i]].name, 30),
+                   Align::left, colour::kInk);
+    }
+    return;
+  }
+  if (figure.values.size() > 1) draw_legend(figure, area, drawing);
+  drawing.text(area.left, area.top - 14, figure.value_title);
+  area.left += 66;
+  area.top -= 40;
+  area.bottom += 50;
+  const Square square{area};
+  draw_ground(square, Lettering::text, drawing);
+  for (std::size_t i = 0; i < figure.values.size(); ++i)
+    draw_curve(figure, figure.values[i], colours[i], square, drawing);
+  constexpr double kLower = 24, kApart = 28;
+  std::vector<result::Figure::Point> points = figure.points;
+  std::stable_sort(points.begin(), points.end(),
+                   [](const result::Figure::Point& a, const result::Figure::Point& b) { return a.y > b.y; });
+  double said = area.top + kApart;
+  for (const result::Figure::Point& point : points) {
+    said = std::min(square.y(point.y) - kLower, said - kApart);
+    draw_point(point, said, square, drawing);
+  }
+  drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
+}
+
+}  // namespace pear::output

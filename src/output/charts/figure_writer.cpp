@@ -1,0 +1,79 @@
+#include "output/charts/figure_writer.hpp"
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "files/atomic_file.hpp"
+#include "files/run_program.hpp"
+#include "files/scratch_folder.hpp"
+#include "files/whole_file.hpp"
+#include "output/charts/chart.hpp"
+#include "output/tables/readable.hpp"
+
+namespace pear::output {
+namespace {
+
+/// What gnuplot calls its drawing. It runs in the scratch folder: paths would show in the SVG, which must be
+/// the same for the same figure.
+std::string drawing_name(FigureFormat format) { return "figure." + extension(format); }
+
+/// gnuplot's SVG names a font as it was told, where a viewer wants weight and a font to fall back on; and its
+/// titles, which a viewer shows, are names of its own. What is replaced here holds double quotes or tags,
+/// which no text of the data does (see field(); gnuplot escapes the rest).
+std::string finished_svg(std::string svg, const result::Figure& figure) {
+  const auto replace_all = [&](std::string_view from, std::string_view to) {
+    for (std::size_t at = svg.find(from); at != std::string::npos; at = svg.find(from, at + to.size()))
+      svg.replace(at, from.size(), to);
+  };
+  std::string title;
+  for (const char c : without_controls(figure.title))
+    title += c == '&' ? "&amp;" : c == '<' ? "&lt;" : std::string(1, c);
+  replace_all("<title>Gnuplot</title>", fmt::format("<title>{}</title>", title));
+  constexpr std::string_view kOwnName = "<title>gnuplot_plot_";
+  for (std::size_t at = svg.find(kOwnName); at != std::string::npos; at = svg.find(kOwnName, at))
+    svg.erase(at, svg.find('\n', at) - at);
+  replace_all("font-family=\"Lato:Bold\"", "font-family=\"Lato, sans-serif\" font-weight=\"bold\"");
+  replace_all("font-family=\"Lato\"", "font-family=\"Lato, sans-serif\"");
+  return svg;
+}
+
+OrError<void> run_gnuplot(const files::ScratchFolder& scratch) {
+  PEAR_ASSIGN(const files::ProgramEnd end,
+              files::run_program({"gnuplot", "script.gp"}, scratch.path(), "messages"));
+  if (end == files::ProgramEnd::not_found)
+    return io_error(
+        "no figure was drawn: gnuplot is not installed. Install it (Debian: apt install gnuplot-nox "
+        "fonts-lato), or ask with --figure none.");
+  if (end == files::ProgramEnd::well) return {};
+  const std::string said = files::read_whole_file(scratch.file("messages")).value_or("");
+  return io_error(fmt::format("no figure was drawn: gnuplot failed and said {}", in_quotes(said)));
+}
+
+}  // namespace
+
+std::string extension(FigureFormat format) { return format == FigureFormat::svg ? "svg" : "png"; }
+
+OrError<std::vector<std::string>> write_figure(const result::Figure& figure, const std::string& folder,
+                                               const std::string& stem,
+                                               const std::vector<FigureFormat>& formats) {
+  const files::ScratchFolder scratch;
+  if (!scratch.made()) return io_error("no figure was drawn: there is no folder for temporary files.");
+  const Drawing drawing = draw(figure);
+  std::string script;
+  for (const FigureFormat format : formats) script += drawing.script(format, drawing_name(format));
+  for (const auto& [name, content] : drawing.files())
+    PEAR_TRY(files::write_file(scratch.file(name), content));
+  PEAR_TRY(files::write_file(scratch.file("script.gp"), script));
+  PEAR_TRY(run_gnuplot(scratch));
+  std::vector<std::string> written;
+  for (const FigureFormat format : formats) {
+    const std::string bytes = files::read_whole_file(scratch.file(drawing_name(format))).value_or("");
+    if (bytes.empty()) return io_error("no figure was drawn: gnuplot wrote nothing.");
+    written.push_back(folder + "/" + stem + "." + extension(format));
+    PEAR_TRY(
+        files::write_file(written.back(), format == FigureFormat::svg ? finished_svg(bytes, figure) : bytes));
+  }
+  return written;
+}
+
+}  // namespace pear::output

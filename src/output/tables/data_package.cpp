@@ -1,0 +1,75 @@
+#include "output/tables/data_package.hpp"
+
+#include <filesystem>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "files/atomic_file.hpp"
+#include "files/whole_file.hpp"
+#include "output/tables/trail_json.hpp"
+
+namespace pear::output {
+namespace {
+
+/// The name of a resource as the standard wants it: lower-case letters, digits and - . _ alone.
+std::string resource_name(const std::string& stem) {
+  std::string name;
+  for (const char c : stem) {
+    const bool upper = c >= 'A' && c <= 'Z';
+    const bool fits = (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '-' || c == '.' || c == '_';
+    name += upper ? static_cast<char>(c - 'A' + 'a') : fits ? c : '-';
+  }
+  return name;
+}
+
+Json resource(const result::Table& table, const std::string& stem) {
+  const std::string name = file_stem(stem, table.part);
+  return {{"name", resource_name(name)},
+          {"path", name + ".csv"},
+          {"profile", "tabular-data-resource"},
+          {"title", table.title},
+          {"description", table.description},
+          {"format", "csv"},
+          {"mediatype", "text/csv"},
+          {"encoding", "utf-8"},
+          {"trail", stem},
+          {"schema", {{"fields", fields_json(table)}, {"missingValues", {""}}}}};
+}
+
+OrError<Json> existing_package(const std::string& path) {
+  if (!std::filesystem::exists(path))
+    return Json{{"name", "pear-thread-tables"},
+                {"profile", "tabular-data-package"},
+                {"resources", Json::array()},
+                {"trails", Json::object()}};
+  PEAR_ASSIGN(const std::string text, files::read_whole_file(path));
+  Json package = Json::parse(text, nullptr, false);
+  if (!package.is_object() || !package.contains("resources") || !package["resources"].is_array())
+    return data_error(
+        fmt::format("{} is there and is not a Data Package. Move it, or write elsewhere with --out.", path));
+  return package;
+}
+
+}  // namespace
+
+std::string file_stem(const std::string& stem, const std::string& part) {
+  return part.empty() ? stem : fmt::format("{}-{}", stem, part);
+}
+
+OrError<void> describe_in_package(const result::Result& result, const Trail& trail, const std::string& folder,
+                                  const std::string& stem, bool has_tables) {
+  const std::string path = folder + "/datapackage.json";
+  PEAR_ASSIGN(Json package, existing_package(path));
+  Json resources = Json::array();
+  for (const Json& other : package["resources"]) {
+    if (!other.is_object() || other.value("trail", "") != stem) resources.push_back(other);
+  }
+  for (const result::Table& table : result.tables)
+    if (has_tables) resources.push_back(resource(table, stem));
+  package["resources"] = std::move(resources);
+  package["trails"][stem] = trail_json(result, trail);
+  return files::write_file(path, package.dump(2) + "\n");
+}
+
+}  // namespace pear::output

@@ -1,0 +1,30 @@
+// datapackage.json: the tables of a folder, described by an open standard (Data Package).
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "result/result.hpp"
+
+namespace pear::output {
+
+/// How a result was come by.
+struct Trail {
+  std::string command_line;
+  std::string daybook;      ///< path as given
+  std::string fingerprint;  ///< of the daybook
+  std::string selection;    ///< in words
+};
+
+/// Adds the result's tables (where they are there as CSV) and trail to FOLDER/datapackage.json, replacing
+/// those of the same stem and keeping all others. Errors: data where a file of that name is there and not a
+/// Data Package; io.
+[[nodiscard]] OrError<void> describe_in_package(const result::Result& result, const Trail& trail,
+                                                const std::string& folder, const std::string& stem,
+                                                bool has_tables = true);
+
+/// The name of a table's or figure's file, without folder and extension.
+[[nodiscard]] std::string file_stem(const std::string& stem, const std::string& part);
+
+}  // namespace pear::output

@@ -1,0 +1,47 @@
+// A result in files.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "output/charts/figure_writer.hpp"
+#include "output/tables/data_package.hpp"
+#include "output/tables/xlsx_writer.hpp"
+#include "result/result.hpp"
+
+namespace pear::output {
+
+enum class TableFormat : std::uint8_t { csv, json, xlsx, md };
+
+struct FilePlan {
+  std::string folder;
+  std::string stem;
+  std::vector<FigureFormat> figures;
+  std::vector<TableFormat> tables = {TableFormat::csv};
+};
+
+struct DrawnFigure {
+  std::size_t place = 0;  ///< of the result's figures
+  std::string path;       ///< without ending
+};
+
+struct WrittenFiles {
+  std::vector<std::string> paths;
+  std::vector<DrawnFigure> figures;
+  std::vector<std::string> warnings;  ///< why a figure is missing
+};
+
+/// Writes the tables (CSV, a file for each; JSON, XLSX and Markdown, one for all), every figure, and the
+/// description of the folder, which names the CSV files; the folder is made where it is missing. A workbook
+/// has the figures that are drawn as PNG. A figure that cannot be drawn is a warning. Errors: io, data (see
+/// describe_in_package).
+[[nodiscard]] OrError<WrittenFiles> write_result(const result::Result& result, const Trail& trail,
+                                                 const FilePlan& plan);
+
+/// What a workbook holds of an answer that was written like that.
+[[nodiscard]] WorkbookPart workbook_part(const result::Result& result, const Trail& trail,
+                                         const FilePlan& plan, const WrittenFiles& written);
+
+}  // namespace pear::output

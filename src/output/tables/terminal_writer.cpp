@@ -1,0 +1,243 @@
+#include "output/tables/terminal_writer.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "output/tables/readable.hpp"
+
+namespace pear::output {
+namespace {
+
+constexpr std::size_t kWidestText = 36;
+constexpr std::size_t kGap = 2;
+
+std::string emphasised(const std::string& text, const char* code, const TerminalStyle& style) {
+  return style.emphasis ? fmt::format("\x1b[{}m{}\x1b[0m", code, text) : text;
+}
+std::string bold(const std::string& text, const TerminalStyle& style) { return emphasised(text, "1", style); }
+std::string faint(const std::string& text, const TerminalStyle& style) {
+  return emphasised(text, "2", style);
+}
+
+/// Wrapped text, the first line after `lead`, the others indented to the same column.
+std::string paragraph(const std::string& lead, const std::string& text, const TerminalStyle& style) {
+  std::string result;
+  const std::size_t indent = display_width(lead);
+  const std::size_t width = style.width > indent + 20 ? style.width - indent : 20;
+  for (const std::string& line : wrapped(text, width))
+    result += (result.empty() ? lead : std::string(indent, ' ')) + line + "\n";
+  return result;
+}
+
+struct ShownColumn {
+  std::vector<std::string> cells;  // the heading first
+  std::size_t width = 0;
+  bool to_the_right = false;
+};
+
+/// Rows of a table that are shown: the first ones, and the total where there is one.
+std::vector<std::size_t> shown_rows(const result::Table& table, std::size_t most) {
+  const std::size_t footer = table.ends_in_total() ? 1 : 0;
+  std::vector<std::size_t> rows;
+  for (std::size_t row = 0; row < std::min(most, table.rows() - footer); ++row) rows.push_back(row);
+  if (footer != 0) rows.push_back(table.rows() - 1);
+  return rows;
+}
+
+bool is_label_unit(result::Unit unit) {
+  return unit == result::Unit::text || unit == result::Unit::date || unit == result::Unit::days;
+}
+
+/// Whether a label need not be said again: the row before has it, and those to the left of it.
+bool is_repeated(const result::Table& table, std::size_t column, std::size_t row) {
+  if (row == 0 || std::binary_search(table.totals.begin(), table.totals.end(), row)) return false;
+  for (std::size_t i = 0; i <= column; ++i) {
+    const result::TableColumn& labels = table.columns[i];
+    if (!is_label_unit(labels.unit) || result::cell_text(labels, row) != result::cell_text(labels, row - 1))
+      return false;
+  }
+  return true;
+}
+
+ShownColumn shown(const result::Table& table, std::size_t position, const std::vector<std::size_t>& rows,
+                  std::size_t widest = kWidestText) {
+  const result::TableColumn& column = table.columns[position];
+  ShownColumn result;
+  result.to_the_right = column.unit != result::Unit::text && column.unit != result::Unit::date;
+  result.cells.push_back(cut_to_width(column.heading.empty() ? column.name : column.heading, widest));
+  for (const std::size_t row : rows) {
+    const bool is_label = is_label_unit(column.unit) && column.always_shown;
+    const bool blank =
+        is_label && (column.is_empty(row) || (row != rows.front() && is_repeated(table, position, row)));
+    result.cells.push_back(blank ? "" : cut_to_width(readable_cell(column, row), widest));
+  }
+  for (const std::string& cell : result.cells) result.width = std::max(result.width, display_width(cell));
+  return result;
+}
+
+std::string padded(const ShownColumn& column, std::size_t line) {
+  const std::string& cell = column.cells[line];
+  const std::string space(column.width - display_width(cell), ' ');
+  return column.to_the_right ? space + cell : cell + space;
+}
+
+/// The line over the headings: what neighbouring columns have in common, "── 2023 ──".
+std::string group_line(const result::Table& table, const std::vector<ShownColumn>& columns,
+                       const std::vector<std::size_t>& fit) {
+  std::string line;
+  for (std::size_t i = 0; i < fit.size();) {
+    const std::string& group = table.columns[fit[i]].group;
+    std::size_t width = 0;
+    std::size_t end = i;
+    for (; end < fit.size() && table.columns[fit[end]].group == group; ++end)
+      width += columns[fit[end]].width + (end > i ? kGap : 0);
+    line += std::string(kGap, ' ');
+    const std::string label = group.empty() ? "" : cut_to_width(fmt::format(" {} ", group), width);
+    const std::size_t free = width - display_width(label);
+    for (std::size_t j = 0; j < free; ++j) {
+      if (j == free / 2) line += label;
+      line += group.empty() ? " " : "─";
+    }
+    if (free == 0) line += label;
+    i = end;
+  }
+  line.erase(line.find_last_not_of(' ') + 1);
+  return line;
+}
+
+/// Makes room for a heading that is wider than the columns under it.
+void widen_groups(const result::Table& table, std::vector<ShownColumn>& columns) {
+  for (std::size_t i = 0; i < columns.size();) {
+    const std::string& group = table.columns[i].group;
+    std::size_t end = i;
+    std::size_t width = 0;
+    do width += columns[end].width + (end > i ? kGap : 0);
+    while (++end < columns.size() && !group.empty() && table.columns[end].group == group);
+    const std::size_t needed = group.empty() ? 0 : display_width(group) + 2;
+    if (width < needed) columns[i].width += needed - width;
+    i = end;
+  }
+}
+
+/// The columns that fit side by side: those that are always shown, then as many of the others as there is
+/// room for, from the left; at least one.
+std::vector<std::size_t> fitting(const result::Table& table, const std::vector<ShownColumn>& columns,
+                                 std::size_t width) {
+  std::size_t used = 0;
+  for (std::size_t i = 0; i < columns.size(); ++i) {
+    if (table.columns[i].always_shown) used += columns[i].width + kGap;
+  }
+  bool fits = true;
+  std::vector<std::size_t> fitting;
+  for (std::size_t i = 0; i < columns.size();) {  // a group is shown whole or not at all
+    std::size_t end = i;
+    std::size_t wide = 0;
+    const result::TableColumn& first = table.columns[i];
+    do wide += columns[end++].width + kGap;
+    while (end < columns.size() && !first.group.empty() && table.columns[end].group == first.group);
+    if (!first.always_shown) {
+      used += wide;
+      fits = fits && (used <= width || fitting.empty());
+    }
+    for (; i < end; ++i) {
+      if (first.always_shown || fits) fitting.push_back(i);
+    }
+  }
+  return fitting;
+}
+
+std::string checks_line(const result::Result& result) {
+  std::vector<std::string> statements;
+  for (const result::Check& check : result.checks)
+    statements.push_back(check.holds ? check.statement : fmt::format("FAILED: {}", check.statement));
+  return fmt::format("{} passed: {}.", counted(result.checks.size(), "check"), join(statements, "; "));
+}
+
+}  // namespace
+
+namespace {
+
+/// "... 12 rows more; 20 columns not shown here: 2023-01, 2023-02, ..., 2024-08"
+std::string left_out(const result::Table& table, std::size_t rows, const std::vector<std::size_t>& fit,
+                     const std::string& file) {
+  std::string text;
+  const std::string all_in = file.empty() ? "" : fmt::format("; the whole table is in {}", file);
+  if (rows < table.rows()) text = fmt::format("{} more", counted(table.rows() - rows, "row"));
+  std::vector<std::string> names;
+  for (std::size_t i = 0; i < table.columns.size(); ++i) {
+    if (std::find(fit.begin(), fit.end(), i) == fit.end()) names.push_back(table.columns[i].name);
+  }
+  constexpr std::size_t kMostNamed = 8;
+  if (names.empty()) return text.empty() ? text : text + all_in;
+  if (!text.empty()) text += "; ";
+  if (names.size() <= kMostNamed) return text + "not shown here: " + join(names, ", ") + all_in;
+  return text +
+         fmt::format("{} not shown here: {} to {}", counted(names.size(), "column"), names.front(),
+                     names.back()) +
+         all_in;
+}
+
+}  // namespace
+
+std::string render_table(const result::Table& table, const TerminalStyle& style, const std::string& file) {
+  const std::vector<std::size_t> rows =
+      shown_rows(table, style.top_is_asked ? style.top : std::min(style.top, table.most_shown));
+  std::vector<ShownColumn> columns;
+  for (std::size_t i = 0; i < table.columns.size(); ++i) columns.push_back(shown(table, i, rows));
+  widen_groups(table, columns);
+  const std::vector<std::size_t> fit = fitting(table, columns, style.width - kGap);
+  if (!fit.empty() && table.columns[fit.back()].unit == result::Unit::text) {
+    constexpr std::size_t kLeast = 12;  // the last column has the room that is left, be it more or less
+    std::size_t used = kGap;
+    for (std::size_t i = 0; i + 1 < fit.size(); ++i) used += columns[fit[i]].width + kGap;
+    const std::size_t room = std::max(style.width, used + kLeast) - used;
+    const bool has_more = fit.size() == columns.size() && room > kWidestText;
+    if (has_more || room < columns[fit.back()].width)
+      columns[fit.back()] = shown(table, fit.back(), rows, room);
+  }
+  std::string text;
+  if (std::any_of(fit.begin(), fit.end(), [&](std::size_t i) { return !table.columns[i].group.empty(); }))
+    text += faint(group_line(table, columns, fit), style) + "\n";
+  for (std::size_t line = 0; line <= rows.size(); ++line) {
+    std::string row;
+    for (const std::size_t i : fit) row += std::string(kGap, ' ') + padded(columns[i], line);
+    row.erase(row.find_last_not_of(' ') + 1);
+    const bool is_total =
+        line > 0 && std::binary_search(table.totals.begin(), table.totals.end(), rows[line - 1]);
+    const bool is_faint = line == 0 || (!table.faint.empty() && table.faint[rows[line - 1]] != 0);
+    text += (is_faint ? faint(row, style) : is_total ? bold(row, style) : row) + "\n";
+  }
+  const std::string rest = left_out(table, rows.size(), fit, file);
+  if (!rest.empty())
+    for (const std::string& line : wrapped("... " + rest, style.width - kGap))
+      text += faint("  " + line, style) + "\n";
+  return text;
+}
+
+std::string render_result(const result::Result& result, const std::string& selection,
+                          const std::vector<std::string>& files, const TerminalStyle& style) {
+  std::string text;
+  for (const std::string& sentence : result.headline) {
+    for (const std::string& line : wrapped(sentence, style.width)) text += bold(line, style) + "\n";
+  }
+  if (result.population.lines > 0)
+    text += "\n" + paragraph("Population  ",
+                             readable_population(result.population, result.whole, result.currency), style);
+  if (!selection.empty()) text += paragraph("Selection   ", selection, style);
+  for (std::size_t i = 0; i < result.tables.size(); ++i) {
+    const result::Table& table = result.tables[i];
+    if (table.rows() == 0 || table.most_shown == 0) continue;
+    const std::string file =
+        i < files.size() && files[i].ends_with(".csv") ? files[i] : "";  // tables stand first
+    text += "\n" + bold(table.title, style) + "\n" + render_table(table, style, file);
+  }
+  if (!result.notes.empty()) text += "\n";
+  for (const std::string& note : result.notes) text += paragraph("Note        ", note, style);
+  if (!result.checks.empty()) text += "\n" + paragraph("", checks_line(result), style);
+  if (!files.empty()) text += paragraph("Written     ", join(files, ", "), style);
+  return text;
+}
+
+}  // namespace pear::output

@@ -1,0 +1,28 @@
+// A result on a terminal.
+#pragma once
+
+#include <cstddef>
+#include <string>
+#include <vector>
+
+#include "result/result.hpp"
+
+namespace pear::output {
+
+struct TerminalStyle {
+  std::size_t width = 80;     ///< columns
+  bool emphasis = false;      ///< bold headline, grey side notes (ANSI, ECMA-48)
+  std::size_t top = 10;       ///< rows shown of each table
+  bool top_is_asked = false;  ///< of all tables alike, however few rows they would show of themselves
+};
+
+/// Headline, population and selection, tables, notes, checks in one line, files written.
+[[nodiscard]] std::string render_result(const result::Result& result, const std::string& selection,
+                                        const std::vector<std::string>& files, const TerminalStyle& style);
+
+/// A table alone. Columns that do not fit are left out, and it says so; totals are always shown.
+/// `file` is where the whole table is.
+[[nodiscard]] std::string render_table(const result::Table& table, const TerminalStyle& style,
+                                       const std::string& file = "");
+
+}  // namespace pear::output

@@ -1,0 +1,19 @@
+// What data packages and JSON files say of a result alike.
+#pragma once
+
+#include <nlohmann/json.hpp>
+
+#include "output/tables/data_package.hpp"
+#include "result/result.hpp"
+
+namespace pear::output {
+
+using Json = nlohmann::ordered_json;
+
+/// Question, command, daybook, selection, population, headline, definitions, notes and checks.
+[[nodiscard]] Json trail_json(const result::Result& result, const Trail& trail);
+
+/// The columns of a table: name, type as the Data Package standard names it, unit and description.
+[[nodiscard]] Json fields_json(const result::Table& table);
+
+}  // namespace pear::output

@@ -1,0 +1,14 @@
+// How the cells of a column are shown in a workbook.
+#pragma once
+
+#include <string>
+
+#include "result/table.hpp"
+
+namespace pear::output {
+
+/// The number format (ECMA-376, 18.8.31) that the column's unit and values ask for, money with the code of
+/// its currency.
+[[nodiscard]] std::string cell_pattern(const result::TableColumn& column, const std::string& currency);
+
+}  // namespace pear::output

@@ -1,0 +1,170 @@
+#include "questions/crosstab/cells.hpp"
+
+#include <algorithm>
+#include <limits>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+
+namespace pear::crosstab {
+namespace {
+
+using Kind = ShownValue::Kind;
+
+bool is_numeric(const expression::GroupedExpression& figure) {
+  return figure.type() == expression::ValueType::number;
+}
+
+}  // namespace
+
+std::string_view word_of(ShareOf of) {
+  switch (of) {
+    case ShareOf::row:
+      return "row";
+    case ShareOf::column:
+      return "column";
+    case ShareOf::parent:
+      return "parent";
+    case ShareOf::all:
+      break;
+  }
+  return "all";
+}
+
+Crosstab::Crosstab(Axis down, Axis across, std::vector<expression::GroupedExpression> figures, Cube cube,
+                   const Options& options)
+    : down_(std::move(down)),
+      across_(std::move(across)),
+      figures_(std::move(figures)),
+      cube_(std::move(cube)),
+      options_(options),
+      running_(figures_.size()) {
+  for (const Axis* axis : {&down_, &across_}) {
+    for (const expression::GroupKey& key : axis->keys) parts_ |= key.grain;
+  }
+  list_shown();
+  fit_places();
+}
+
+bool Crosstab::adds_up(std::size_t figure) const { return figures_[figure].adds_up(parts_); }
+
+bool Crosstab::can_share(std::size_t figure) const {
+  return is_numeric(figures_[figure]) &&
+         (adds_up(figure) || figures_[figure].measure() == expression::Measure::count);
+}
+
+result::Unit Crosstab::unit(std::size_t figure) const {
+  const expression::GroupedExpression& of = figures_[figure];
+  if (of.type() == expression::ValueType::date) return result::Unit::date;
+  if (of.type() != expression::ValueType::number) return result::Unit::text;
+  return of.measure() == expression::Measure::money   ? result::Unit::money
+         : of.measure() == expression::Measure::count ? result::Unit::count
+                                                      : result::Unit::number;
+}
+
+void Crosstab::list_shown() {
+  for (std::size_t i = 0; i < figures_.size(); ++i) {
+    const std::string& name = figures_[i].name();
+    if (!options_.shares_only || !can_share(i)) shown_.push_back({i, Kind::figure, ShareOf::all, name});
+    for (const ShareOf of : can_share(i) ? options_.shares : std::vector<ShareOf>())
+      shown_.push_back({i, Kind::share, of, fmt::format("{} share of {}", name, word_of(of))});
+    for (const Comparison& each : is_numeric(figures_[i]) ? options_.against : std::vector<Comparison>())
+      shown_.push_back(
+          {i, Kind::against, each.of, fmt::format("{} against {}", name, each.with), each.depth});
+    if (!options_.running || !adds_up(i)) continue;
+    add_running(i);
+    shown_.push_back({i, Kind::running, ShareOf::all, name + " running"});
+    shown_.push_back({i, Kind::running_share, ShareOf::all, name + " running share"});
+  }
+}
+
+/// Sums along an axis over the children of each place, one after another, for each place of the other axis.
+void Crosstab::add_running(std::size_t figure) {
+  const bool is_down = options_.running == Direction::down;
+  const Axis& along = is_down ? down_ : across_;
+  const Axis& beside = is_down ? across_ : down_;
+  for (const AxisPlace& parent : along.places) {
+    for (std::uint32_t other = 0; other < beside.places.size(); ++other) {
+      DecimalSum sum;
+      for (const std::uint32_t child : parent.children) {
+        const std::uint32_t down = is_down ? child : other;
+        const std::uint32_t across = is_down ? other : child;
+        sum.add(Decimal::from_units(cube_.at(figure, down, across).number));
+        if (const auto total = sum.total()) running_[figure].emplace(pair_key(down, across), total->units());
+      }
+    }
+  }
+}
+
+/// The cell that a share, of whatever kind, is of; none where a row is not deep enough to have it above
+/// itself.
+std::optional<std::pair<std::uint32_t, std::uint32_t>> Crosstab::whole_of(const ShownValue& shown,
+                                                                          std::uint32_t down,
+                                                                          std::uint32_t across) const {
+  if (shown.kind == Kind::running_share) {
+    const bool is_down = options_.running == Direction::down;
+    return std::pair(is_down ? down_.places[down].parent : down,
+                     is_down ? across : across_.places[across].parent);
+  }
+  if (shown.depth) {
+    const auto above = down_.ancestor(down, *shown.depth);
+    if (!above) return std::nullopt;
+    return std::pair(*above, across);
+  }
+  const bool all = shown.share_of == ShareOf::all;
+  const std::uint32_t whole_down = all || shown.share_of == ShareOf::column ? 0
+                                   : shown.share_of == ShareOf::parent      ? down_.places[down].parent
+                                                                            : down;
+  return std::pair(whole_down, all || shown.share_of == ShareOf::row ? 0 : across);
+}
+
+ShownCell Crosstab::share(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const {
+  const auto whole_place = whole_of(shown, down, across);
+  const CubeCell cell = cube_.at(shown.figure, down, across);
+  if (!whole_place || (shown.kind == Kind::against && !cell.filled)) return {};
+  std::int64_t part = cell.number;
+  if (shown.kind == Kind::running_share) {
+    const auto found = running_[shown.figure].find(pair_key(down, across));
+    if (found == running_[shown.figure].end()) return {};
+    part = found->second;
+  }
+  const CubeCell whole = cube_.at(shown.figure, whole_place->first, whole_place->second);
+  if (whole.number == 0 || (shown.kind == Kind::against && !whole.filled)) return {};
+  return {true, 0, static_cast<double>(part) / static_cast<double>(whole.number), {}};
+}
+
+ShownCell Crosstab::value(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const {
+  const CubeCell cell = cube_.at(shown.figure, down, across);
+  if (!cell.has_lines && options_.empty == EmptyCells::blank) return {};
+  if (shown.is_share()) return share(shown, down, across);
+  if (shown.kind == Kind::figure) return {cell.filled, cell.number, 0, cell.text};
+  const auto found = running_[shown.figure].find(pair_key(down, across));
+  if (found == running_[shown.figure].end()) return {};
+  return {true, found->second, 0, {}};
+}
+
+/// Few decimals where numbers are large: nobody reads the cents of millions.
+void Crosstab::fit_places() {
+  for (std::size_t i = 0; i < figures_.size(); ++i) {
+    std::int64_t largest = 0;
+    bool whole = true;
+    if (is_numeric(figures_[i])) {
+      for (const std::uint32_t down : down_.leaves()) {
+        const std::int64_t number = cube_.at(i, down, 0).number;
+        largest = std::max(largest, number < 0 ? -number : number);
+        whole = whole && number % Decimal::kScale == 0;
+      }
+    }
+    const std::int64_t size = largest / Decimal::kScale;
+    const bool money = figures_[i].measure() == expression::Measure::money;
+    places_.push_back(money                     ? (size >= 10'000 ? 0 : 2)
+                      : whole || size >= 10'000 ? 0
+                      : size >= 100             ? 1
+                      : size >= 1               ? 2
+                                                : 4);
+  }
+}
+
+}  // namespace pear::crosstab

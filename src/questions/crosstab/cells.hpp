@@ -1,0 +1,83 @@
+// What stands where a row and a column of a cross-tabulation meet.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include <absl/container/flat_hash_map.h>
+
+#include "questions/crosstab/cube.hpp"
+#include "questions/crosstab/question.hpp"
+#include "result/table.hpp"
+
+namespace pear::crosstab {
+
+/// One of the values that are shown of each cell.
+struct ShownValue {
+  enum class Kind : std::uint8_t { figure, share, against, running, running_share };
+  std::size_t figure = 0;
+  Kind kind = Kind::figure;
+  ShareOf share_of = ShareOf::all;
+  std::string name;
+  std::optional<std::size_t> depth = {};  ///< of the row compared with, in place of share_of
+
+  [[nodiscard]] bool is_share() const { return kind != Kind::figure && kind != Kind::running; }
+};
+
+/// "row", "column", "parent", "all"
+[[nodiscard]] std::string_view word_of(ShareOf of);
+
+/// A value of a cell: a number of the figure's kind, a share, or a text.
+struct ShownCell {
+  bool filled = false;
+  std::int64_t number = 0;
+  double share = 0;
+  std::string_view text;
+};
+
+/// A computed cross-tabulation: two axes, and what stands where they meet.
+class Crosstab {
+ public:
+  Crosstab(Axis down, Axis across, std::vector<expression::GroupedExpression> figures, Cube cube,
+           const Options& options);
+
+  [[nodiscard]] const Axis& down() const { return down_; }
+  [[nodiscard]] const Axis& across() const { return across_; }
+  [[nodiscard]] const std::vector<expression::GroupedExpression>& figures() const { return figures_; }
+  [[nodiscard]] const std::vector<ShownValue>& shown() const { return shown_; }
+  [[nodiscard]] const Options& options() const { return options_; }
+
+  [[nodiscard]] CubeCell figure(std::size_t figure, std::uint32_t down, std::uint32_t across) const {
+    return cube_.at(figure, down, across);
+  }
+  [[nodiscard]] ShownCell value(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const;
+  /// Whether shares and running totals of the figure make sense: it adds up, or at least counts.
+  [[nodiscard]] bool can_share(std::size_t figure) const;
+  [[nodiscard]] bool adds_up(std::size_t figure) const;
+  /// Decimals that people are shown of the figure.
+  [[nodiscard]] int places(std::size_t figure) const { return places_[figure]; }
+  [[nodiscard]] result::Unit unit(std::size_t figure) const;
+
+ private:
+  void list_shown();
+  void add_running(std::size_t figure);
+  void run_along(std::size_t figure, const Axis& along, bool is_down);
+  [[nodiscard]] std::optional<std::pair<std::uint32_t, std::uint32_t>> whole_of(const ShownValue& shown,
+                                                                                std::uint32_t down,
+                                                                                std::uint32_t across) const;
+  [[nodiscard]] ShownCell share(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const;
+  void fit_places();
+
+  Axis down_, across_;
+  std::vector<expression::GroupedExpression> figures_;
+  Cube cube_;
+  Options options_;
+  expression::Grain parts_ = expression::grain::kConstant;  ///< what the keys of both axes depend on
+  std::vector<ShownValue> shown_;
+  std::vector<int> places_;
+  std::vector<absl::flat_hash_map<std::uint64_t, std::int64_t>>
+      running_;  ///< by figure, then by pair of places
+};
+
+}  // namespace pear::crosstab

@@ -1,0 +1,91 @@
+// Figures of cells, of rows, of columns and of the whole: what a cross-tabulation is made of.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include <absl/container/flat_hash_map.h>
+
+#include "base/error.hpp"
+#include "expression/aggregate/grouped.hpp"
+#include "expression/aggregate/grouping.hpp"
+
+namespace pear::crosstab {
+
+/// A place on an axis: the total (place 0, depth 0), a value of the first key (depth 1), a value of the
+/// second within one of the first, and so on.
+struct AxisPlace {
+  std::size_t depth = 0;
+  std::uint32_t parent = 0;
+  std::uint32_t code = 0;  ///< of the key at this depth; not of the total and of `other`
+  bool is_other = false;   ///< gathers the places that were not among the top ones
+  std::string label;
+  std::vector<std::uint32_t> children;  ///< in the order in which they are shown
+
+  [[nodiscard]] bool is_leaf() const { return children.empty(); }
+};
+
+/// Down or across. An axis without keys has the total alone.
+struct Axis {
+  std::vector<std::string> names;  ///< of the keys
+  std::vector<expression::GroupKey> keys;
+  std::vector<AxisPlace> places;
+  std::vector<std::uint32_t> leaf_of_cell;  ///< the deepest place of each cell
+
+  [[nodiscard]] std::size_t depth() const { return keys.size(); }
+  /// Of a leaf, its ancestor at a depth, or itself; nothing where the leaf is less deep.
+  [[nodiscard]] std::optional<std::uint32_t> ancestor(std::uint32_t place, std::size_t depth) const;
+  /// The labels of a place and its ancestors from depth 1 on.
+  [[nodiscard]] std::vector<std::string> labels(std::uint32_t place) const;
+  /// Leaves in the order in which they are shown.
+  [[nodiscard]] std::vector<std::uint32_t> leaves() const;
+};
+
+/// The axis over keys [first, first + names) of a grouping, in the order of its codes.
+[[nodiscard]] Axis make_axis(std::vector<std::string> names, std::vector<expression::GroupKey> keys,
+                             const expression::Grouping& grouping, std::size_t first);
+
+/// A place down and a place across as one key.
+[[nodiscard]] constexpr std::uint64_t pair_key(std::uint32_t down, std::uint32_t across) {
+  return std::uint64_t{down} << 32 | across;
+}
+
+/// A figure in a cell. `has_lines` is false where no line is in the cell: sums and counts are 0 there.
+struct CubeCell {
+  bool has_lines = false;
+  bool filled = false;
+  std::int64_t number = 0;  ///< see Values
+  std::string_view text;
+};
+
+/// All figures for every pair of a place down and a place across.
+class Cube {
+ public:
+  /// Each pair's figures are made from its own lines. O(lines) for each pair of depths and each aggregate.
+  [[nodiscard]] static OrError<Cube> compute(const expression::Grouping& grouping, const Axis& down,
+                                             const Axis& across,
+                                             const std::vector<expression::GroupedExpression>& figures);
+
+  [[nodiscard]] CubeCell at(std::size_t figure, std::uint32_t down, std::uint32_t across) const;
+  /// Cells in which a figure divides by zero or leaves the range of numbers, totals left out.
+  [[nodiscard]] std::uint64_t faults() const { return faults_; }
+
+ private:
+  OrError<void> add(const expression::Grouping& grouping, const Axis& down, const Axis& across,
+                    const std::vector<expression::GroupedExpression>& figures,
+                    std::pair<std::size_t, std::size_t> depths);
+
+  struct Entry {
+    std::uint32_t set = 0;
+    std::uint32_t group = 0;
+  };
+  absl::flat_hash_map<std::uint64_t, Entry> entries_;  ///< by place down and place across
+  std::vector<std::vector<expression::Values>>
+      values_;  ///< by pair of depths, then by figure; the last but one is of nothing
+  std::uint64_t faults_ = 0;
+};
+
+}  // namespace pear::crosstab

@@ -1,0 +1,271 @@
+#include <algorithm>
+#include <limits>
+#include <optional>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "analysis/time_keys.hpp"
+#include "base/text.hpp"
+#include "questions/crosstab/finding.hpp"
+
+namespace pear::crosstab {
+namespace {
+
+constexpr std::size_t kMostMarks = 30;
+constexpr std::size_t kMostBars = 40;  // of times, which need less room
+constexpr std::size_t kMostLines = 8;
+constexpr std::size_t kMostStacked = 6;
+
+/// Values whose own order says more than their size: numbers, and days of the week.
+bool is_ordered(const Axis& axis) {
+  return analysis::is_time(axis.keys[0]) || axis.keys[0].type == expression::ValueType::number ||
+         axis.keys[0].source == "weekday";
+}
+
+/// The places of an axis that are drawn: those of its first key, or the largest of them and what the others
+/// come to.
+struct Drawn {
+  const Axis* axis = nullptr;
+  std::vector<std::uint32_t> places;
+  std::uint64_t left_out = 0;
+  bool with_other = false;
+};
+
+class FigureMaker {
+ public:
+  FigureMaker(const Crosstab& crosstab, std::string currency)
+      : crosstab_(crosstab), shown_(crosstab.shown().front()), currency_(std::move(currency)) {}
+
+  result::Figure make() {
+    result::Figure figure;
+    const bool both = crosstab_.down().depth() > 0 && crosstab_.across().depth() > 0;
+    if (both) {
+      two_axes(figure);
+    } else {
+      one_axis(figure);
+    }
+    figure.value_title = value_name();
+    return figure;
+  }
+
+ private:
+  [[nodiscard]] bool is_share() const { return shown_.kind == ShownValue::Kind::share; }
+  [[nodiscard]] bool adds_up() const { return crosstab_.adds_up(shown_.figure) && !is_share(); }
+
+  [[nodiscard]] std::string value_name() const {
+    const bool money = crosstab_.unit(shown_.figure) == result::Unit::money && !is_share();
+    return money && !currency_.empty() ? fmt::format("{} ({})", shown_.name, currency_) : shown_.name;
+  }
+
+  [[nodiscard]] std::int64_t size_of(bool is_down, std::uint32_t place) const {
+    return is_down ? crosstab_.figure(shown_.figure, place, 0).number
+                   : crosstab_.figure(shown_.figure, 0, place).number;
+  }
+
+  /// The largest `most`, in order of size where the order is free.
+  [[nodiscard]] Drawn drawn(bool is_down, std::size_t most) const {
+    const Axis& axis = is_down ? crosstab_.down() : crosstab_.across();
+    Drawn drawn{&axis, axis.places[0].children, 0, false};
+    const auto larger = [&](std::uint32_t a, std::uint32_t b) {
+      return size_of(is_down, a) > size_of(is_down, b);
+    };
+    const Options& options = crosstab_.options();
+    const bool chosen_order = is_down && (!options.sort.empty() || options.top);
+    if (!is_ordered(axis) && !chosen_order)
+      std::stable_sort(drawn.places.begin(), drawn.places.end(), larger);
+    if (drawn.places.size() <= most) return drawn;
+    std::vector<std::uint32_t> by_size = drawn.places;
+    std::stable_sort(by_size.begin(), by_size.end(), larger);
+    by_size.resize(most - 1);
+    drawn.left_out = drawn.places.size() - by_size.size();
+    std::sort(by_size.begin(), by_size.end());
+    std::erase_if(drawn.places, [&](std::uint32_t place) {
+      return !std::binary_search(by_size.begin(), by_size.end(), place);
+    });
+    drawn.with_other = adds_up();
+    return drawn;
+  }
+
+  /// A value by place down and place across; nothing where it is empty.
+  [[nodiscard]] std::optional<double> share_at(std::uint32_t down, std::uint32_t across) const {
+    const ShownCell cell = crosstab_.value(shown_, down, across);
+    return cell.filled ? std::optional(cell.share) : std::nullopt;
+  }
+  [[nodiscard]] std::int64_t number_at(std::uint32_t down, std::uint32_t across) const {
+    const ShownCell cell = crosstab_.value(shown_, down, across);
+    if (!cell.filled) return result::kEmptyCell;
+    return crosstab_.unit(shown_.figure) == result::Unit::count ? cell.number / Decimal::kScale : cell.number;
+  }
+
+  /// The values of the marks at one place of the other axis; other = the total there less what is drawn,
+  /// exactly, since other is made for figures that add up alone.
+  [[nodiscard]] result::TableColumn column(const Drawn& marks, bool marks_are_down, std::uint32_t beside,
+                                           std::string name) const {
+    const auto at = [&](std::uint32_t place) {
+      return marks_are_down ? std::pair(place, beside) : std::pair(beside, place);
+    };
+    result::TableColumn column;
+    if (is_share()) {
+      std::vector<double> shares;
+      for (const std::uint32_t place : marks.places)
+        shares.push_back(
+            share_at(at(place).first, at(place).second).value_or(std::numeric_limits<double>::quiet_NaN()));
+      column = result::share_column(std::move(name), value_name(), std::move(shares));
+    } else {
+      std::vector<std::int64_t> numbers;
+      std::int64_t rest = number_at(at(0).first, at(0).second);
+      for (const std::uint32_t place : marks.places) {
+        numbers.push_back(number_at(at(place).first, at(place).second));
+        if (numbers.back() != result::kEmptyCell) rest -= numbers.back();
+      }
+      if (marks.with_other) numbers.push_back(rest);
+      column = result::integer_column(std::move(name), crosstab_.unit(shown_.figure), value_name(),
+                                      std::move(numbers));
+    }
+    column.places = crosstab_.places(shown_.figure);
+    return column;
+  }
+
+  [[nodiscard]] static result::TableColumn labels(const Drawn& marks) {
+    TextArray texts;
+    for (const std::uint32_t place : marks.places) texts.push_back(marks.axis->places[place].label);
+    if (marks.with_other) texts.push_back(fmt::format("other ({})", marks.left_out));
+    return result::text_column(marks.axis->names[0], marks.axis->names[0] + ".", std::move(texts));
+  }
+
+  /// Marks along one axis, and a series for each place of the other.
+  void fill(const Drawn& marks, bool marks_are_down, const Drawn& series, result::Figure& figure) const {
+    figure.marks.columns.push_back(labels(marks));
+    if (marks.with_other) figure.gathered = marks.places.size();
+    figure.values.clear();
+    for (const std::uint32_t place : series.places) {
+      figure.values.push_back(figure.marks.columns.size());
+      figure.marks.columns.push_back(column(marks, marks_are_down, place, series.axis->places[place].label));
+    }
+    if (series.with_other) add_other_series(marks, marks_are_down, series, figure);
+    const expression::GroupKey& key = marks.axis->keys[0];
+    const bool months = key.source == "month" && key.type == expression::ValueType::text;
+    if (months) figure.axis = result::Figure::Axis::months;
+    figure.label_title = months ? "" : marks.axis->names[0];
+  }
+
+  void add_other_series(const Drawn& marks, bool marks_are_down, const Drawn& series,
+                        result::Figure& figure) const {
+    result::TableColumn other = column(marks, marks_are_down, 0, fmt::format("other ({})", series.left_out));
+    auto& rest = std::get<0>(other.values);
+    for (const std::size_t drawn : figure.values) {
+      for (std::size_t row = 0; row < rest.size(); ++row) {
+        const result::TableColumn& of = figure.marks.columns[drawn];
+        if (!of.is_empty(row) && rest[row] != result::kEmptyCell) rest[row] -= of.integer(row);
+      }
+    }
+    figure.values.push_back(figure.marks.columns.size());
+    figure.marks.columns.push_back(std::move(other));
+  }
+
+  void one_axis(result::Figure& figure) {
+    const bool is_down = crosstab_.down().depth() > 0;
+    const Axis& axis = is_down ? crosstab_.down() : crosstab_.across();
+    const bool time = analysis::is_time(axis.keys[0]);
+    const std::size_t count = axis.places[0].children.size();
+    const bool standing = is_ordered(axis) && count <= kMostBars;
+    figure.kind = standing ? result::Figure::Kind::bars
+                  : time   ? result::Figure::Kind::lines
+                           : result::Figure::Kind::ranked_bars;
+    const Drawn marks =
+        drawn(is_down, standing || time ? std::numeric_limits<std::size_t>::max() : kMostMarks);
+    const Drawn whole{is_down ? &crosstab_.across() : &crosstab_.down(), {0}, 0, false};
+    fill(marks, is_down, whole, figure);
+    figure.marks.columns.back().name = shown_.name;
+    notice_best(figure);
+    figure.subtitle = subtitle(marks, whole);
+    if (figure.kind == result::Figure::Kind::ranked_bars) figure.label_title.clear();
+  }
+
+  static void notice_best(result::Figure& figure) {
+    const result::TableColumn& values = figure.marks.columns[figure.values.front()];
+    if (values.unit == result::Unit::share) return;
+    std::optional<std::size_t> best;
+    for (std::size_t row = 0; row < values.size(); ++row) {
+      if (figure.gathered != row && !values.is_empty(row) &&
+          (!best || values.integer(row) > values.integer(*best)))
+        best = row;
+    }
+    if (best && values.size() > 1) figure.noticed = {*best};
+  }
+
+  void two_axes(result::Figure& figure) {
+    const Axis& down = crosstab_.down();
+    const Axis& across = crosstab_.across();
+    constexpr std::size_t kFewTimes = 4;
+    constexpr std::size_t kAll = std::numeric_limits<std::size_t>::max();
+    const std::size_t rows = down.places[0].children.size();
+    const std::size_t columns = across.places[0].children.size();
+    if (analysis::is_time(across.keys[0]) && columns >= kFewTimes) {
+      lines(drawn(false, kAll), false, drawn(true, kMostLines), figure);
+    } else if (analysis::is_time(down.keys[0]) && rows >= kFewTimes) {
+      lines(drawn(true, kAll), true, drawn(false, kMostLines), figure);
+    } else if (columns <= kMostStacked && (adds_up() || rows * columns <= kMostBars)) {
+      bars(drawn(true, kMostMarks), drawn(false, kMostStacked), figure);
+    } else {
+      figure.kind = result::Figure::Kind::heat_map;
+      const Drawn marks = drawn(true, kMostMarks);
+      const Drawn series = drawn(false, kMostMarks);
+      fill(marks, true, series, figure);
+      figure.subtitle = subtitle(marks, series);
+    }
+  }
+
+  void lines(const Drawn& marks, bool marks_are_down, const Drawn& series, result::Figure& figure) const {
+    figure.kind = result::Figure::Kind::lines;
+    fill(marks, marks_are_down, series, figure);
+    figure.subtitle = subtitle(marks, series);
+  }
+
+  /// Bars that make a whole are stacked, others stand beside one another.
+  void bars(const Drawn& marks, const Drawn& series, result::Figure& figure) const {
+    fill(marks, true, series, figure);
+    bool negative = false;
+    for (const std::size_t column : figure.values) {
+      const result::TableColumn& values = figure.marks.columns[column];
+      for (std::size_t row = 0; row < values.size() && values.unit != result::Unit::share; ++row)
+        negative |= !values.is_empty(row) && values.integer(row) < 0;
+    }
+    const bool stacked = adds_up() && !negative;
+    figure.kind = stacked ? result::Figure::Kind::stacked_bars : result::Figure::Kind::grouped_bars;
+    figure.series_in_order = is_ordered(*series.axis);
+    if (stacked) {
+      figure.totals = figure.marks.columns.size();
+      figure.marks.columns.push_back(column(marks, true, 0, "Total"));
+    }
+    figure.subtitle = subtitle(marks, series);
+  }
+
+  [[nodiscard]] std::string subtitle(const Drawn& marks, const Drawn& series) const {
+    std::string text = fmt::format("{} by {}", value_name(), marks.axis->names[0]);
+    if (series.axis->depth() > 0) text += fmt::format(" and {}", series.axis->names[0]);
+    for (const Drawn* drawn : {&marks, &series}) {
+      if (drawn->left_out == 0) continue;
+      text +=
+          fmt::format("; the {} largest of {}", drawn->places.size(), drawn->places.size() + drawn->left_out);
+      text += drawn->with_other ? ", the rest as other" : ", the rest not drawn";
+    }
+    return text;
+  }
+
+  const Crosstab& crosstab_;
+  const ShownValue& shown_;
+  std::string currency_;
+};
+
+}  // namespace
+
+std::vector<result::Figure> figures_of(const Crosstab& crosstab, const std::string& currency) {
+  const Axis& first = crosstab.down().depth() > 0 ? crosstab.down() : crosstab.across();
+  const bool is_number = crosstab.figures().front().type() == expression::ValueType::number;
+  if (!is_number || first.places[0].children.size() < 2) return {};
+  return {FigureMaker(crosstab, currency).make()};
+}
+
+}  // namespace pear::crosstab

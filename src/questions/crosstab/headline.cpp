@@ -1,0 +1,131 @@
+#include <algorithm>
+#include <optional>
+
+#include <fmt/format.h>
+
+#include "analysis/wording.hpp"
+#include "base/text.hpp"
+#include "questions/crosstab/finding.hpp"
+
+namespace pear::crosstab {
+namespace {
+
+struct Extremes {
+  std::uint32_t best = 0, weakest = 0;
+  std::int64_t most = 0, least = 0;
+  std::size_t compared = 0;
+};
+
+/// The largest and the smallest of the figures of these places; the first of equals.
+template <class At>
+std::optional<Extremes> extremes_of(const std::vector<std::uint32_t>& places, const At& at) {
+  std::optional<Extremes> found;
+  for (const std::uint32_t place : places) {
+    const CubeCell cell = at(place);
+    if (!cell.filled) continue;
+    if (!found) found = Extremes{place, place, cell.number, cell.number, 0};
+    ++found->compared;
+    if (cell.number > found->most) found->best = place, found->most = cell.number;
+    if (cell.number < found->least) found->weakest = place, found->least = cell.number;
+  }
+  return found;
+}
+
+/// What is gathered, and what has no value, is neither best nor weakest.
+std::vector<std::uint32_t> compared_places(const Axis& axis) {
+  std::vector<std::uint32_t> places = axis.places[0].children;
+  std::erase_if(places, [&](std::uint32_t place) {
+    return axis.places[place].is_other || axis.places[place].code == axis.keys[0].distinct;
+  });
+  return places;
+}
+
+std::string share_text(std::int64_t part, std::int64_t whole) {
+  return fmt::format("{:.1f}%", 100 * static_cast<double>(part) / static_cast<double>(whole));
+}
+
+/// "Best region: North with 80,300 (34.2% of 234,500); weakest Islands with 9,800."
+std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& found,
+                    const std::string& currency) {
+  const bool sums = crosstab.can_share(0);
+  const CubeCell all = crosstab.figure(0, 0, 0);
+  const auto told = [&](std::int64_t units) { return readable_figure(crosstab, 0, units, ""); };
+  std::string whole;
+  if (all.filled) {
+    const std::string total = readable_figure(crosstab, 0, all.number, currency);
+    const bool shares = sums && found.least >= 0 && all.number > 0;
+    whole = shares ? fmt::format(" ({} of {})", share_text(found.most, all.number), total)
+                   : fmt::format(" ({} over all)", total);
+  }
+  const auto& places = axis.places[0].children;
+  const bool all_shown = places.empty() || !axis.places[places.back()].is_other;
+  if (found.compared == 1)
+    return fmt::format("{} is {} for {} {}{}.", crosstab.figures()[0].name(), told(found.most),
+                       analysis::noun_of(axis.names[0]), axis.places[found.best].label, whole);
+  if (crosstab.figures()[0].measure() == expression::Measure::count) {
+    std::string text =
+        fmt::format("Most {} in {} {}: {}{}", crosstab.figures()[0].name(), analysis::noun_of(axis.names[0]),
+                    axis.places[found.best].label, told(found.most), whole);
+    if (all_shown)
+      text += fmt::format("; fewest in {}: {}", axis.places[found.weakest].label, told(found.least));
+    return text + ".";
+  }
+  std::string text =
+      fmt::format("{} {} by {}: {} with {}{}", sums ? "Best" : "Highest", analysis::noun_of(axis.names[0]),
+                  crosstab.figures()[0].name(), axis.places[found.best].label, told(found.most), whole);
+  if (all_shown)
+    text += fmt::format("; {} {} with {}", sums ? "weakest" : "lowest", axis.places[found.weakest].label,
+                        told(found.least));
+  return text + ".";
+}
+
+/// The best of all cells, where both axes have a choice.
+std::string best_cell(const Crosstab& crosstab) {
+  std::optional<Extremes> best;
+  std::uint32_t best_across = 0;
+  const std::vector<std::uint32_t> rows = compared_places(crosstab.down());
+  for (const std::uint32_t column : compared_places(crosstab.across())) {
+    const auto found = extremes_of(rows, [&](std::uint32_t row) { return crosstab.figure(0, row, column); });
+    if (!found || (best && found->most <= best->most)) continue;
+    best = found;
+    best_across = column;
+  }
+  if (!best) return "";
+  return fmt::format("Of all cells {} in {} has the most: {}.", crosstab.down().places[best->best].label,
+                     crosstab.across().places[best_across].label,
+                     readable_figure(crosstab, 0, best->most, ""));
+}
+
+}  // namespace
+
+std::string readable_figure(const Crosstab& crosstab, std::size_t figure, std::int64_t units,
+                            const std::string& currency) {
+  switch (crosstab.unit(figure)) {
+    case result::Unit::date:
+      return to_text(Date{static_cast<std::int32_t>(units)});
+    case result::Unit::money:
+      return with_thousands(Decimal::from_units(units), crosstab.places(figure)) +
+             (currency.empty() ? "" : " " + currency);
+    default:
+      return with_thousands(Decimal::from_units(units), crosstab.places(figure));
+  }
+}
+
+std::vector<std::string> headline_of(const Crosstab& crosstab, const std::string& currency) {
+  const expression::ValueType type = crosstab.figures()[0].type();
+  const bool is_down = crosstab.down().depth() > 0;
+  const Axis& axis = is_down ? crosstab.down() : crosstab.across();
+  const auto found = extremes_of(compared_places(axis), [&](std::uint32_t place) {
+    return is_down ? crosstab.figure(0, place, 0) : crosstab.figure(0, 0, place);
+  });
+  if (!found || (type != expression::ValueType::number && type != expression::ValueType::date))
+    return {fmt::format("{} by {}.", crosstab.figures()[0].name(), axis.names[0])};
+  std::vector<std::string> sentences = {compare(crosstab, axis, *found, currency)};
+  if (is_down && crosstab.across().depth() > 0 && type == expression::ValueType::number) {
+    const std::string cell = best_cell(crosstab);
+    if (!cell.empty()) sentences.push_back(cell);
+  }
+  return sentences;
+}
+
+}  // namespace pear::crosstab

@@ -1,0 +1,214 @@
+// The declaration of crosstab: its options, and how they are read.
+#include <algorithm>
+#include <set>
+
+#include <fmt/format.h>
+
+#include "analysis/expression_option.hpp"
+#include "base/text.hpp"
+#include "questions/crosstab/question.hpp"
+
+namespace pear::crosstab {
+namespace {
+
+OrError<void> set_shares(Options& options, std::string_view text) {
+  while (!text.empty()) {
+    const std::size_t comma = text.find(',');
+    PEAR_ASSIGN(const std::size_t word,
+                analysis::parse_word("share", text.substr(0, comma), {"row", "column", "parent", "all"}));
+    options.shares.push_back(static_cast<ShareOf>(word));
+    text = comma == std::string_view::npos ? std::string_view{} : text.substr(comma + 1);
+  }
+  return {};
+}
+
+OrError<void> set_against(Options& options, std::string_view text) {
+  while (!text.empty()) {
+    const std::size_t comma = text.find(',');
+    options.against.push_back({std::string(text.substr(0, comma)), ShareOf::parent, {}});
+    text = comma == std::string_view::npos ? std::string_view{} : text.substr(comma + 1);
+  }
+  return {};
+}
+
+/// One of the words, or a column that stands --down.
+OrError<void> settle_against(Options& options) {
+  std::vector<std::string> names = {"row", "column", "parent", "all"};
+  const std::size_t words = names.size();
+  for (const expression::Tree& tree : options.down) names.push_back(tree.name);
+  for (Comparison& each : options.against) {
+    const auto found = std::find_if(names.begin(), names.end(), [&](const std::string& name) {
+      return snake_case(name) == snake_case(each.with);
+    });
+    if (found == names.end())
+      return usage_error(fmt::format("--against takes {}, not {}.{}", join(names, ", "), in_quotes(each.with),
+                                     did_you_mean(each.with, names)));
+    const auto place = static_cast<std::size_t>(found - names.begin());
+    if (place < words)
+      each.of = static_cast<ShareOf>(place);
+    else
+      each.depth = place - words + 1;
+  }
+  return {};
+}
+
+OrError<void> set_running(Options& options, std::string_view text) {
+  PEAR_ASSIGN(const std::size_t word, analysis::parse_word("running", text, {"down", "across"}));
+  options.running = static_cast<Direction>(word);
+  return {};
+}
+
+OrError<void> set_having(Options& options, std::string_view text) {
+  auto tree = expression::parse_tree(text);
+  if (!tree) return analysis::in_option("having", tree.error());
+  options.having = std::move(*tree);
+  return {};
+}
+
+OrError<void> set_sort(Options& options, std::string_view text) {
+  auto keys = expression::parse_sort(text);
+  if (!keys) return analysis::in_option("sort", keys.error());
+  options.sort = std::move(*keys);
+  return {};
+}
+
+OrError<void> set_offset(Options& options, std::string_view text) {
+  PEAR_ASSIGN(options.offset, analysis::parse_whole("offset", text, 0, 1'000'000'000));
+  return {};
+}
+
+/// "REGION=North,YEAR=2024"; a value with a comma stands in single quotes.
+OrError<void> set_details(Options& options, std::string_view text) {
+  while (!text.empty()) {
+    const std::size_t sign = text.find('=');
+    if (sign == std::string_view::npos || sign == 0)
+      return usage_error(
+          fmt::format("--details takes column=value, with commas between several, not {}.", in_quotes(text)));
+    const std::string key(text.substr(0, sign));
+    text.remove_prefix(sign + 1);
+    const bool quoted = text.starts_with('\'');
+    const std::size_t end = quoted ? text.find('\'', 1) : text.find(',');
+    if (quoted && end == std::string_view::npos)
+      return usage_error(
+          fmt::format("--details: the quote before {} is not closed.", in_quotes(text.substr(1))));
+    options.details.emplace_back(key, quoted ? text.substr(1, end - 1) : text.substr(0, end));
+    text.remove_prefix(end == std::string_view::npos ? text.size() : end + (quoted ? 1 : 0));
+    if (!text.empty() && text.front() == ',') text.remove_prefix(1);
+  }
+  return {};
+}
+
+analysis::OptionDeclarations<Options> crosstab_options() {
+  using Options = Options;
+  return {
+      analysis::list_option<Options>({"down", "COLUMN,...", "", "what makes the rows, from the outside in"},
+                                     &Options::down),
+      analysis::list_option<Options>(
+          {"across", "COLUMN,...", "", "what makes the columns, from the outside in"}, &Options::across),
+      analysis::list_option<Options>(
+          {"show", "FIGURE,...", "sum(amount) as sales", "what stands in the cells"}, &Options::figures),
+      {{"share", "row,column,parent,all", "", "each figure also as a share of its row, column, ..."},
+       set_shares},
+      analysis::switch_option<Options>({"shares-only", "", "", "the shares in place of the figures"},
+                                       &Options::shares_only),
+      {{"against", "parent,COLUMN,...", "",
+        "each figure, a ratio too, as a share of itself one level up, or of a column's row"},
+       set_against},
+      {{"running", "down|across", "", "running totals and running shares of sums and counts"}, set_running},
+      {{"having", "CONDITION", "", "only rows whose figures meet a condition"}, set_having},
+      {{"sort", "FIGURE [desc],...", "by the rows' own order", "the order of rows within their parent"},
+       set_sort},
+      analysis::whole_option<Options>(
+          {"top", "N", "", "the N largest rows of each level, and the rest as other"}, &Options::top, 1,
+          1'000'000),
+      analysis::word_option<Options>(
+          {"empty", "0|blank", "0", "what stands for a sum or count where no line is"}, &Options::empty,
+          {"0", "blank"}),
+      analysis::whole_option<Options>({"limit", "N", "", "rows of the main table that are written"},
+                                      &Options::limit, 1, 1'000'000'000),
+      {{"offset", "N", "0", "rows of the main table that are passed over"}, set_offset},
+      {{"details", "COLUMN=VALUE,...", "", "also writes the lines behind this cell"}, set_details}};
+}
+
+/// Two columns of one name could not be told apart.
+OrError<void> check_distinct_names(const Options& options) {
+  std::set<std::string> names;
+  for (const auto* list : {&options.down, &options.across, &options.figures}) {
+    for (const expression::Tree& tree : *list) {
+      if (!names.insert(tree.name).second)
+        return usage_error(
+            fmt::format("{} stands twice in --down, --across and --show. Give one another name with AS.",
+                        in_quotes(tree.name)));
+    }
+  }
+  return {};
+}
+
+OrError<Options> read_crosstab(const analysis::OptionValues& values) {
+  PEAR_ASSIGN(Options options, analysis::read_options(crosstab_options(), values));
+  if (options.down.empty() && options.across.empty())
+    return usage_error("crosstab needs --down or --across: pear-thread crosstab --down region --across year");
+  if (options.figures.empty()) {
+    PEAR_ASSIGN(options.figures, expression::parse_list("sum(amount) as sales"));
+  }
+  if (options.shares_only && options.shares.empty())
+    return usage_error("--shares-only needs --share, to say of what the shares are.");
+  PEAR_TRY(settle_against(options));
+  PEAR_TRY(check_distinct_names(options));
+  return options;
+}
+
+std::vector<analysis::GivenExpression> trees_of(const Options& options) {
+  std::vector<analysis::GivenExpression> trees;
+  for (const expression::Tree& tree : options.down) trees.push_back({"down", tree, {}});
+  for (const expression::Tree& tree : options.across) trees.push_back({"across", tree, {}});
+  for (const expression::Tree& tree : options.figures)
+    trees.push_back({"show", tree, expression::ready_figures()});
+  return trees;
+}
+
+/// What --having and --sort may name beside columns.
+std::vector<std::string> names_of(const Options& options) {
+  std::vector<std::string> names = expression::ready_figures();
+  for (const auto* list : {&options.figures, &options.down}) {
+    for (const expression::Tree& tree : *list) names.push_back(tree.name);
+  }
+  return names;
+}
+
+}  // namespace
+
+analysis::Question question() {
+  return {
+      "crosstab",
+      "cross-tabulation: any figures, by anything down and across",
+      "Puts lines into cells by the columns --down and --across, and shows figures of each cell: sums,\n"
+      "counts, averages, medians, or anything worked out of these. orders, customers, products and lines\n"
+      "are ready figures. Subtotals and totals are made from their own lines. A figure of a customer's\n"
+      "column counts each customer once in a cell, however many lines there are.",
+      {"pear-thread crosstab shop.daybook --down region --across year",
+       "pear-thread crosstab --down month --show \"sum(amount) as sales, orders, sum(amount) / orders as "
+       "value\"",
+       "pear-thread crosstab --down category,product_id --show \"sum(margin) as margin\" --top 5 --share "
+       "parent",
+       "pear-thread crosstab --down product_id,customer_id --show \"sum(amount) / sum(quantity) as price\" "
+       "--against parent",
+       "pear-thread crosstab --down region --across year --details region=North,year=2024"},
+      analysis::infos(crosstab_options()),
+      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
+        PEAR_ASSIGN(const Options options, read_crosstab(values));
+        analysis::PreparedQuestion prepared;
+        prepared.trees = trees_of(options);
+        if (options.having) prepared.trees.push_back({"having", *options.having, names_of(options)});
+        for (const expression::SortKey& key : options.sort)
+          prepared.trees.push_back({"sort", key.tree, names_of(options)});
+        if (!options.details.empty())
+          prepared.columns = {std::string(daybook::role::kOrderId),   std::string(daybook::role::kCustomerId),
+                              std::string(daybook::role::kProductId), std::string(daybook::role::kQuantity),
+                              std::string(daybook::role::kUnitPrice), std::string(daybook::role::kAmount)};
+        prepared.ask = [options](const analysis::QuestionInput& asked) { return ask(asked, options); };
+        return prepared;
+      }};
+}
+
+}  // namespace pear::crosstab

@@ -1,0 +1,27 @@
+// Which rows of a cross-tabulation are shown, and in what order.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "questions/crosstab/cube.hpp"
+#include "questions/crosstab/question.hpp"
+
+namespace pear::crosstab {
+
+/// The axis down with its places chosen and put in order by --having, --sort and --top, and what was left
+/// out.
+struct ChosenRows {
+  Axis axis;
+  std::uint64_t not_having = 0;  ///< leaves that do not meet --having
+  std::uint64_t gathered = 0;    ///< places that stand in "other" now
+};
+
+/// Places that do not meet --having are cut off the tree, so that they are not shown; their lines still count
+/// in totals. Places beyond --top are gathered in a place of their parent's that is made from their lines.
+[[nodiscard]] OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
+                                              const expression::LineView& lines, const Options& options,
+                                              const std::vector<expression::GroupedExpression>& figures);
+
+}  // namespace pear::crosstab

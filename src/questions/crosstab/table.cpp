@@ -1,0 +1,241 @@
+#include "questions/crosstab/table.hpp"
+
+#include <algorithm>
+#include <limits>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+
+namespace pear::crosstab {
+namespace {
+
+using Kind = ShownValue::Kind;
+
+/// A column in the making.
+class ColumnBuilder {
+ public:
+  ColumnBuilder(const Crosstab& crosstab, const ShownValue& shown, std::string name, std::string description)
+      : crosstab_(crosstab), shown_(shown) {
+    column_.name = std::move(name);
+    column_.description = std::move(description);
+    const bool is_share = shown.is_share();
+    column_.unit = is_share ? result::Unit::share : crosstab.unit(shown.figure);
+    column_.places = is_share ? -1 : crosstab.places(shown.figure);
+    if (is_share) column_.values = std::vector<double>();
+    if (column_.unit == result::Unit::text) column_.values = TextArray();
+  }
+
+  void add(std::uint32_t down, std::uint32_t across) {
+    const ShownCell cell = crosstab_.value(shown_, down, across);
+    if (auto* texts = std::get_if<TextArray>(&column_.values))
+      return texts->push_back(cell.filled ? text_of(cell) : "");
+    if (auto* shares = std::get_if<std::vector<double>>(&column_.values))
+      return shares->push_back(cell.filled ? cell.share : std::numeric_limits<double>::quiet_NaN());
+    const std::int64_t number =
+        column_.unit == result::Unit::count ? cell.number / Decimal::kScale : cell.number;
+    std::get<0>(column_.values).push_back(cell.filled ? number : result::kEmptyCell);
+  }
+
+  result::TableColumn take() { return std::move(column_); }
+
+ private:
+  [[nodiscard]] std::string text_of(const ShownCell& cell) const {
+    const expression::ValueType type = crosstab_.figures()[shown_.figure].type();
+    if (type == expression::ValueType::text) return std::string(cell.text);
+    if (type == expression::ValueType::truth) return cell.number != 0 ? "true" : "false";
+    return time_of_day_text(static_cast<std::int32_t>(cell.number));
+  }
+
+  const Crosstab& crosstab_;
+  const ShownValue& shown_;
+  result::TableColumn column_;
+};
+
+std::string description_of(const Crosstab& crosstab, const ShownValue& shown) {
+  const std::string text = crosstab.options().figures[shown.figure].text;
+  const std::string_view whole = shown.share_of == ShareOf::row      ? "its row"
+                                 : shown.share_of == ShareOf::column ? "its column"
+                                 : shown.share_of == ShareOf::parent ? "the row that it is a part of"
+                                                                     : "the whole";
+  switch (shown.kind) {
+    case Kind::figure:
+      return text;
+    case Kind::share:
+      return fmt::format("{} as a share of {}", text, whole);
+    case Kind::against:
+      return shown.depth ? fmt::format("{} by the same of the {} that it is a part of", text,
+                                       crosstab.down().names[*shown.depth - 1])
+                         : fmt::format("{} by the same of {}", text, whole);
+    case Kind::running:
+      return fmt::format("{}, added up {}", text,
+                         crosstab.options().running == Direction::down ? "down" : "across");
+    case Kind::running_share:
+      break;
+  }
+  return fmt::format("{}, added up, as a share of the last", text);
+}
+
+/// Rows in the order in which they are read: children first, then their total.
+void rows_of(const Axis& axis, std::uint32_t place, std::vector<std::uint32_t>& rows) {
+  for (const std::uint32_t child : axis.places[place].children) rows_of(axis, child, rows);
+  rows.push_back(place);
+}
+
+/// The word for totals; another where a value is called so.
+std::string total_word(const Axis& axis) {
+  for (const AxisPlace& place : axis.places) {
+    if (place.depth > 0 && place.label == "Total") return "(Total)";
+  }
+  return "Total";
+}
+
+std::vector<result::TableColumn> label_columns(const Axis& down, const std::vector<std::uint32_t>& rows) {
+  const std::string total = total_word(down);
+  std::vector<TextArray> labels(down.depth());
+  for (const std::uint32_t row : rows) {
+    std::vector<std::string> texts = down.labels(row);
+    if (texts.size() < down.depth() && !down.places[row].is_other) texts.push_back(total);
+    texts.resize(down.depth());
+    for (std::size_t i = 0; i < texts.size(); ++i) labels[i].push_back(texts[i]);
+  }
+  std::vector<result::TableColumn> columns;
+  for (std::size_t i = 0; i < labels.size(); ++i)
+    columns.push_back(result::text_column(
+        down.names[i], fmt::format("{}; {} for totals.", down.names[i], total), std::move(labels[i])));
+  return columns;
+}
+
+/// Beside the figure that it belongs to.
+std::string short_name(const Crosstab& crosstab, const ShownValue& shown) {
+  if (crosstab.options().shares_only) return shown.name;
+  switch (shown.kind) {
+    case Kind::figure:
+      return shown.name;
+    case Kind::share:
+      return fmt::format("of {}", word_of(shown.share_of));
+    case Kind::against:  // without the figure's name in front
+      return shown.name.substr(crosstab.figures()[shown.figure].name().size() + 1);
+    case Kind::running:
+      return "running";
+    case Kind::running_share:
+      break;
+  }
+  return "running %";
+}
+
+/// "2024 / web"
+std::string place_label(const Axis& axis, std::uint32_t place) {
+  std::vector<std::string> labels = axis.labels(place);
+  if (labels.size() < axis.depth() && !axis.places[place].is_other) labels.push_back(total_word(axis));
+  return join(labels, " / ");
+}
+
+/// The place, and which figure where there are several.
+std::string column_name(const Crosstab& crosstab, const ShownValue& shown, std::uint32_t across) {
+  const Axis& axis = crosstab.across();
+  if (axis.depth() == 0) return shown.name;
+  const std::string place = place_label(axis, across);
+  return crosstab.shown().size() == 1 ? place : fmt::format("{} {}", place, shown.name);
+}
+
+std::string list_of(const std::vector<std::string>& names) {
+  if (names.size() < 2) return names.empty() ? "" : names.front();
+  return join(std::span(names).first(names.size() - 1), ", ") + " and " + names.back();
+}
+
+std::string title_of(const Crosstab& crosstab, const std::string& currency) {
+  std::vector<std::string> figures;
+  for (const ShownValue& shown : crosstab.shown()) {
+    if (shown.kind != Kind::figure && !crosstab.options().shares_only) continue;
+    std::string name = shown.name;
+    const bool money = crosstab.unit(shown.figure) == result::Unit::money && shown.kind == Kind::figure;
+    if (money && !currency.empty()) name += fmt::format(" ({})", currency);
+    figures.push_back(std::move(name));
+  }
+  std::string title = list_of(figures);
+  if (crosstab.down().depth() > 0) title += " by " + list_of(crosstab.down().names);
+  if (crosstab.across().depth() > 0) title += ", across " + list_of(crosstab.across().names);
+  return title;
+}
+
+void cut_page(std::vector<std::uint32_t>& rows, const Options& options) {
+  const std::size_t body = rows.size() - 1;  // the total always comes last
+  const std::size_t begin = std::min(body, static_cast<std::size_t>(options.offset));
+  const std::size_t count = options.limit ? static_cast<std::size_t>(*options.limit) : body;
+  const std::size_t end = std::min(body, begin + count);
+  std::vector<std::uint32_t> page(rows.begin() + static_cast<std::ptrdiff_t>(begin),
+                                  rows.begin() + static_cast<std::ptrdiff_t>(end));
+  page.push_back(rows.back());
+  rows = std::move(page);
+}
+
+}  // namespace
+
+result::Table wide_table(const Crosstab& crosstab, const std::string& currency) {
+  const Axis& down = crosstab.down();
+  std::vector<std::uint32_t> rows;
+  rows_of(down, 0, rows);
+  cut_page(rows, crosstab.options());
+  std::vector<std::uint32_t> across;
+  rows_of(crosstab.across(), 0, across);
+  result::Table table;
+  table.title = title_of(crosstab, currency);
+  table.description = "One row for each value down, with totals made from their own lines.";
+  table.columns = label_columns(down, rows);
+  for (result::TableColumn& column : table.columns) column.always_shown = true;
+  for (std::size_t i = 0; i < rows.size() && down.depth() > 0; ++i) {
+    if (!down.places[rows[i]].is_leaf() || rows[i] == 0) table.totals.push_back(i);
+  }
+  for (const std::uint32_t place : across) {
+    for (const ShownValue& shown : crosstab.shown()) {
+      ColumnBuilder builder(crosstab, shown, column_name(crosstab, shown, place),
+                            description_of(crosstab, shown));
+      for (const std::uint32_t row : rows) builder.add(row, place);
+      table.columns.push_back(builder.take());
+      table.columns.back().always_shown = place == 0;
+      if (shown.kind != Kind::figure) table.columns.back().heading = short_name(crosstab, shown);
+      if (crosstab.across().depth() > 0 && crosstab.shown().size() > 1) {
+        table.columns.back().group = place_label(crosstab.across(), place);
+        table.columns.back().heading = short_name(crosstab, shown);
+      }
+    }
+  }
+  return table;
+}
+
+result::Table long_table(const Crosstab& crosstab) {
+  const Axis& down = crosstab.down();
+  const Axis& across = crosstab.across();
+  result::Table table;
+  table.part = "long";
+  table.title = "The same with one row a cell";
+  table.description = "One row for each cell that has lines, without totals.";
+  table.most_shown = 0;
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> cells;
+  const std::vector<std::uint32_t> columns = across.leaves();
+  for (const std::uint32_t row : down.leaves()) {
+    for (const std::uint32_t column : columns) {
+      if (crosstab.figure(0, row, column).has_lines) cells.emplace_back(row, column);
+    }
+  }
+  for (const Axis* axis : {&down, &across}) {
+    for (std::size_t i = 0; i < axis->depth(); ++i) {
+      TextArray labels;
+      for (const auto& [row, column] : cells) {
+        const std::vector<std::string> texts = axis->labels(axis == &down ? row : column);
+        labels.push_back(i < texts.size() ? texts[i] : "");
+      }
+      table.columns.push_back(result::text_column(axis->names[i], axis->names[i] + ".", std::move(labels)));
+    }
+  }
+  for (const ShownValue& shown : crosstab.shown()) {
+    ColumnBuilder builder(crosstab, shown, shown.name, description_of(crosstab, shown));
+    for (const auto& [row, column] : cells) builder.add(row, column);
+    table.columns.push_back(builder.take());
+  }
+  return table;
+}
+
+}  // namespace pear::crosstab

@@ -1,0 +1,16 @@
+// The tables of a cross-tabulation.
+#pragma once
+
+#include <string>
+
+#include "questions/crosstab/cells.hpp"
+
+namespace pear::crosstab {
+
+/// As people read it: a row for each place down with its subtotals, the total last; columns for each place
+/// across.
+[[nodiscard]] result::Table wide_table(const Crosstab& crosstab, const std::string& currency);
+/// One row a cell that has lines, without totals.
+[[nodiscard]] result::Table long_table(const Crosstab& crosstab);
+
+}  // namespace pear::crosstab

@@ -1,0 +1,53 @@
+// Entry products: what customers began with, and what became of them.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "expression/aggregate/grouping.hpp"
+#include "questions/first/first_orders.hpp"
+#include "questions/first/question.hpp"
+
+namespace pear::first {
+
+/// The customers whose first order holds one value of a key.
+struct Entry {
+  std::uint32_t code = 0;
+  std::uint64_t new_customers = 0;
+  std::uint64_t judged = 0;       ///< of these, customers who were followed for all the days
+  std::uint64_t came_back = 0;    ///< of the judged, with a second order in those days
+  std::int64_t days_median = 0;   ///< to the second order, of those who came back; kEmptyCell without any
+  std::int64_t later_orders = 0;  ///< mean of the judged, units of Decimal; kEmptyCell without any
+  std::int64_t later_amount = 0;  ///< mean of the judged, money
+
+  [[nodiscard]] double share() const { return static_cast<double>(came_back) / static_cast<double>(judged); }
+};
+
+struct Entries {
+  std::vector<Entry> entries;   ///< most new customers first
+  std::uint64_t customers = 0;  ///< who placed an order
+  std::uint64_t judged = 0;
+  std::uint64_t came_back = 0;
+};
+
+/// A customer counts once for each value in the first order. O(lines of first orders), on all threads. Error:
+/// data, where a mean leaves the range of Decimal.
+[[nodiscard]] OrError<Entries> entry_products_of(const daybook::Daybook& daybook,
+                                                 const expression::GroupKey& key,
+                                                 const std::vector<FirstOrders>& beginnings);
+
+[[nodiscard]] result::Table entry_table(const Entries& entries, const expression::GroupKey& key,
+                                        const daybook::Daybook& daybook, const Options& options);
+
+/// Which entries' customers come back more, or less, often than all. Empty where none has enough customers.
+[[nodiscard]] std::string entry_headline(const Entries& entries, const expression::GroupKey& key,
+                                         const daybook::Daybook& daybook, const Options& options);
+
+/// None where fewer than two entries have enough customers to be compared.
+[[nodiscard]] std::vector<result::Figure> entry_figure(const Entries& entries,
+                                                       const expression::GroupKey& key,
+                                                       const daybook::Daybook& daybook,
+                                                       const Options& options);
+
+}  // namespace pear::first

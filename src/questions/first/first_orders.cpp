@@ -1,0 +1,82 @@
+#include "questions/first/first_orders.hpp"
+
+#include "daybook/by_customer.hpp"
+#include "daybook/purchases.hpp"
+
+namespace pear::first {
+namespace {
+
+class Beginner {
+ public:
+  Beginner(const daybook::Daybook& daybook, std::int64_t follow, Date data_end)
+      : daybook_(daybook),
+        purchases_(daybook),
+        days_(daybook.order_days()),
+        amounts_(daybook.amounts()),
+        follow_(follow),
+        data_end_(data_end) {}
+
+  [[nodiscard]] FirstOrders of(std::uint32_t customer) const {
+    FirstOrders beginning;
+    const daybook::Run run = daybook_.orders_of(customer);
+    beginning.first = next_order(run.begin, run.end);
+    set(beginning.amount, amount_of(run), beginning);
+    if (beginning.first == run.end) {
+      beginning.first = expression::kNoMember;
+      return beginning;
+    }
+    const std::uint32_t second = next_order(beginning.first + 1, run.end);
+    if (second < run.end) beginning.second = second;
+    const std::int64_t last_day = days_[beginning.first] + follow_ - 1;
+    beginning.judged = last_day <= data_end_.days;
+    beginning.orders = 1;
+    for (std::uint32_t order = second; order < run.end; order = next_order(order + 1, run.end)) {
+      ++beginning.orders;
+      beginning.later_orders += days_[order] <= last_day ? 1U : 0U;
+    }
+    set(beginning.first_amount, amount_of({beginning.first, beginning.first + 1}), beginning);
+    std::uint32_t end = beginning.first + 1;
+    while (end < run.end && days_[end] <= last_day) ++end;
+    set(beginning.later_amount, amount_of({beginning.first + 1, end}), beginning);
+    return beginning;
+  }
+
+ private:
+  [[nodiscard]] std::uint32_t next_order(std::uint32_t order, std::uint32_t end) const {
+    while (order < end && !purchases_.is_order(order)) ++order;
+    return order;
+  }
+
+  [[nodiscard]] DecimalSum amount_of(daybook::Run orders) const {
+    DecimalSum sum;
+    if (orders.size() == 0) return sum;
+    const std::uint32_t end = daybook_.lines_of(orders.end - 1).end;
+    for (std::uint32_t line = daybook_.lines_of(orders.begin).begin; line < end; ++line)
+      sum.add(Decimal::from_units(amounts_[line]));
+    return sum;
+  }
+
+  static void set(std::int64_t& units, const DecimalSum& sum, FirstOrders& beginning) {
+    const auto total = sum.total();
+    beginning.too_large |= !total;
+    units = total.value_or(Decimal()).units();
+  }
+
+  const daybook::Daybook& daybook_;
+  daybook::Purchases purchases_;
+  std::span<const std::int32_t> days_;
+  std::span<const std::int64_t> amounts_;
+  std::int64_t follow_;
+  Date data_end_;
+};
+
+}  // namespace
+
+std::vector<FirstOrders> first_orders_of(const daybook::Daybook& daybook, std::int64_t follow,
+                                         Date data_end) {
+  const Beginner beginner(daybook, follow, data_end);
+  return daybook::by_customer<FirstOrders>(daybook,
+                                           [&](std::uint32_t customer) { return beginner.of(customer); });
+}
+
+}  // namespace pear::first

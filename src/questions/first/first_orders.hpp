@@ -1,0 +1,32 @@
+// How each customer began, and went on.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "daybook/daybook.hpp"
+#include "expression/rows/row_view.hpp"
+
+namespace pear::first {
+
+struct FirstOrders {
+  std::uint32_t first = expression::kNoMember;   ///< the first order; none where there are returns alone
+  std::uint32_t second = expression::kNoMember;  ///< the next order
+  std::uint32_t orders = 0;
+  std::uint32_t later_orders = 0;  ///< after the first, within the days that are followed
+  std::int64_t first_amount = 0;   ///< money in units of Decimal, net of returns
+  std::int64_t later_amount = 0;   ///< of what comes after the first order, within the days that are followed
+  std::int64_t amount = 0;         ///< of all lines
+  bool judged = false;             ///< the days that are followed lie wholly within the data
+  bool too_large = false;          ///< a sum leaves the range of Decimal
+
+  [[nodiscard]] bool has_order() const { return first != expression::kNoMember; }
+  [[nodiscard]] bool came_back() const { return later_orders > 0; }
+};
+
+/// By customer. A customer is followed for days 1 to `follow`, day 1 being that of the first order; the data
+/// ends on `data_end`. O(lines) on all threads. Needs order_date, is_return and amount.
+[[nodiscard]] std::vector<FirstOrders> first_orders_of(const daybook::Daybook& daybook, std::int64_t follow,
+                                                       Date data_end);
+
+}  // namespace pear::first

@@ -1,0 +1,98 @@
+// The declaration of frequency: its options, and how they are read.
+#include <algorithm>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "analysis/expression_option.hpp"
+#include "analysis/wording.hpp"
+#include "base/text.hpp"
+#include "questions/frequency/question.hpp"
+
+namespace pear::frequency {
+namespace {
+
+/// What --count stands for: an aggregate as it is; days and columns as the different ones of purchases.
+OrError<void> set_count(Options& options, std::string_view text) {
+  auto list = expression::parse_list(text);
+  if (!list) return analysis::in_option("count", list.error());
+  if (list->size() != 1) return usage_error("--count takes one expression, not a list.");
+  expression::Tree tree = std::move(list->front());
+  const std::vector<std::string> ready = expression::ready_figures();
+  const bool is_ready = std::find(ready.begin(), ready.end(), tree.text) != ready.end();
+  if (tree.text == "orders") return {};
+  if (!expression::has_aggregate(tree.root) && !is_ready) {
+    const bool days = tree.text == "days";
+    std::string name = tree.name;
+    if (name == tree.text && !days)
+      name = tree.root.op == expression::Op::column ? snake_case(analysis::plural_of(analysis::noun_of(name)))
+                                                    : "different_values";
+    auto distinct = expression::parse_tree(
+        fmt::format("count(distinct {}) filter (where not is_return)", days ? "order_date" : tree.text));
+    if (!distinct) return analysis::in_option("count", distinct.error());
+    tree = std::move(*distinct);
+    tree.name = std::move(name);
+  }
+  const bool of_column =
+      tree.root.op == expression::Op::sum && tree.root.args.front().op == expression::Op::column;
+  if (of_column && tree.name == tree.text)
+    tree.name = tree.root.args.front().text;  // "amount" for sum(amount)
+  options.count = std::move(tree);
+  return {};
+}
+
+OrError<void> set_bands(Options& options, std::string_view text) {
+  PEAR_ASSIGN(options.bands, analysis::parse_bands(text));
+  return {};
+}
+
+analysis::OptionDeclarations<Options> frequency_options() {
+  using Options = Options;
+  return {analysis::whole_option<Options>({"within", "N", "", "count each customer's first N days only"},
+                                          &Options::within, 1, 36'500),
+          analysis::switch_option<Options>(
+              {"include-incomplete", "", "", "also customers whose N days are not over"},
+              &Options::include_incomplete),
+          {{"bands", "1,2-5,6-10,11+", "", "customers by band in place of by number"}, set_bands},
+          analysis::list_option<Options>(
+              {"by", "COLUMN,...", "", "a distribution for each value, side by side"}, &Options::by),
+          {{"count", "days|COLUMN|FIGURE", "orders", "what is counted for each customer"}, set_count},
+          analysis::switch_option<Options>({"list", "", "", "also write who they are"}, &Options::list)};
+}
+
+OrError<Options> read_frequency(const analysis::OptionValues& values) {
+  PEAR_ASSIGN(Options options, analysis::read_options(frequency_options(), values));
+  if (options.include_incomplete && !options.within)
+    return usage_error("--include-incomplete speaks of the window of --within, and there is none.");
+  return options;
+}
+
+}  // namespace
+
+analysis::Question question() {
+  return {
+      "frequency",
+      "how many customers ordered how often",
+      "Counts each customer's orders and shows how many customers placed one, two, three and more; who\n"
+      "came back, and after how many days. With --within N only the first N days of each customer\n"
+      "count, and only customers whose N days lie wholly within the data, so that old customers are\n"
+      "not compared with new ones. --by compares groups of customers.",
+      {"pear-thread frequency shop.daybook", "pear-thread frequency shop.daybook --within 90 --by first_year",
+       "pear-thread frequency --bands 1,2-5,6-10,11+ --by region --list",
+       "pear-thread frequency --count \"sum(amount) as amount\" --bands 0-100,100-500,500+"},
+      analysis::infos(frequency_options()),
+      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
+        PEAR_ASSIGN(const Options options, read_frequency(values));
+        analysis::PreparedQuestion prepared;
+        prepared.columns = {std::string(daybook::role::kOrderDate), std::string(daybook::role::kIsReturn)};
+        if (options.list) prepared.columns.emplace_back(daybook::role::kCustomerId);
+        for (const expression::Tree& tree : options.by) prepared.trees.push_back({"by", tree, {}});
+        if (options.count) prepared.trees.push_back({"count", *options.count, expression::ready_figures()});
+        prepared.ask = [options](const analysis::QuestionInput& asked) { return ask(asked, options); };
+        return prepared;
+      },
+      "",
+      24};
+}
+
+}  // namespace pear::frequency

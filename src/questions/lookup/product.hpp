@@ -1,0 +1,16 @@
+// product: who buys one product, when, at what prices, and with what.
+#pragma once
+
+#include "analysis/find_member.hpp"
+
+namespace pear::lookup {
+
+/// The buyers of a product, its months, prices, and the products of the same orders; or, where several share
+/// a name, a row for each of them. Errors: usage, where there is no such product; data, where a sum leaves
+/// the range of Decimal.
+[[nodiscard]] OrError<result::Result> ask_product(const analysis::QuestionInput& asked,
+                                                  const analysis::MemberOptions& options);
+
+[[nodiscard]] analysis::Question product_question();
+
+}  // namespace pear::lookup

@@ -1,0 +1,201 @@
+// Sets of products worth packing or shelving together.
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include <fmt/format.h>
+#include <tbb/blocked_range.h>
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+#include "analysis/member_column.hpp"
+#include "analysis/parallel_texts.hpp"
+#include "analysis/table_builder.hpp"
+#include "base/text.hpp"
+#include "mining/baskets.hpp"
+#include "mining/frequent_itemsets.hpp"
+#include "questions/offers/finding.hpp"
+#include "statistics/significance.hpp"
+
+namespace pear::offers {
+namespace {
+
+/// The chance of so many baskets with all if the product that has least to do with the others had nothing to
+/// do with them.
+double weakest_chance(const mining::ItemSets& sets, const mining::SetIndex& index, std::size_t set,
+                      const mining::Baskets& baskets) {
+  const auto codes = sets.codes(set);
+  double weakest = 0;
+  for (std::size_t left_out = 0; left_out < codes.size(); ++left_out) {
+    std::vector<std::uint32_t> others(codes.begin(), codes.end());
+    others.erase(others.begin() + static_cast<std::ptrdiff_t>(left_out));
+    const std::uint32_t with_others = sets.baskets(*index.find(others));
+    weakest = std::max(weakest,
+                       statistics::probability_of_overlap(sets.baskets(set), with_others,
+                                                          baskets.counts[codes[left_out]], baskets.size()));
+  }
+  return weakest;
+}
+
+/// By bundle, the customers to whom one of its products is offered and who have all others, or have them
+/// offered, too. One for each thread.
+class BundleCounter {
+ public:
+  BundleCounter(const Finding& finding, const std::vector<Bundle>& bundles)
+      : daybook_(finding.asked.daybook),
+        purchases_(daybook_),
+        as_of_(finding.as_of),
+        bundles_(bundles),
+        with_product_(finding.products.distinct),
+        has_(finding.products.distinct, expression::kNoMember),
+        counted_(bundles.size(), expression::kNoMember),
+        reached_(bundles.size()) {
+    for (std::uint32_t i = 0; i < bundles.size(); ++i)
+      for (const std::uint32_t product : bundles[i].products) with_product_[product].push_back(i);
+  }
+
+  /// All offers of one customer.
+  void count(std::span<const recommender::Offer> offers) {
+    const std::uint32_t customer = offers.front().customer;
+    const daybook::Run orders = daybook_.orders_of(customer);
+    for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
+      if (daybook_.date_of_order(order) > as_of_) break;
+      const daybook::Run lines = daybook_.lines_of(order);
+      for (std::uint32_t line = lines.begin; line < lines.end; ++line)
+        if (!purchases_.is_return(line)) has_[daybook_.line_products()[line]] = customer;
+    }
+    for (const recommender::Offer& offer : offers) has_[offer.product] = customer;
+    for (const recommender::Offer& offer : offers)
+      for (const std::uint32_t bundle : with_product_[offer.product]) {
+        const auto& products = bundles_[bundle].products;
+        if (std::all_of(products.begin(), products.end(),
+                        [&](std::uint32_t product) { return has_[product] == customer; }) &&
+            std::exchange(counted_[bundle], customer) != customer)
+          ++reached_[bundle];
+      }
+  }
+
+  [[nodiscard]] std::uint64_t reached(std::size_t bundle) const { return reached_[bundle]; }
+
+ private:
+  const daybook::Daybook& daybook_;
+  daybook::Purchases purchases_;
+  Date as_of_;
+  const std::vector<Bundle>& bundles_;
+  std::vector<std::vector<std::uint32_t>> with_product_;  ///< bundles by product
+  std::vector<std::uint32_t> has_, counted_;  ///< by product, and bundle, the last customer of whom it holds
+  std::vector<std::uint64_t> reached_;
+};
+
+void count_reached(const Finding& finding, std::vector<Bundle>& bundles) {
+  constexpr std::size_t kOffersPerRun = 16'384;
+  const auto& offers = finding.offers;
+  tbb::enumerable_thread_specific<BundleCounter> counters([&] { return BundleCounter(finding, bundles); });
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, offers.size(), kOffersPerRun), [&](const auto& run) {
+    BundleCounter& counter = counters.local();
+    const auto begins = [&](std::size_t i) { return i == 0 || offers[i].customer != offers[i - 1].customer; };
+    for (std::size_t begin = run.begin(); begin < run.end(); ++begin) {
+      if (!begins(begin)) continue;  // counted with its first offer
+      std::size_t end = begin + 1;
+      while (end < offers.size() && !begins(end)) ++end;
+      counter.count(std::span(offers).subspan(begin, end - begin));
+    }
+  });
+  for (const BundleCounter& counter : counters)
+    for (std::size_t i = 0; i < bundles.size(); ++i) bundles[i].reached += counter.reached(i);
+}
+
+}  // namespace
+
+std::vector<Bundle> find_bundles(const Finding& finding) {
+  constexpr std::uint32_t kFewest = 5;
+  constexpr std::size_t kLargest = 3, kMost = 20'000;
+  const mining::Baskets baskets =
+      mining::gather_baskets(finding.asked.daybook, finding.products, {}, finding.as_of);
+  const auto size = static_cast<double>(baskets.size());
+  mining::MiningBounds bounds{std::max(kFewest, static_cast<std::uint32_t>(std::ceil(size / 1000))), kLargest,
+                              kMost};
+  bounds.least = mining::support_that_fits(baskets, bounds);
+  const auto sets = mining::mine_sets(baskets, bounds);
+  std::vector<Bundle> bundles;
+  if (!sets) return bundles;
+  const mining::SetIndex index(*sets);
+  std::vector<double> chances;
+  for (std::size_t set = 0; set < sets->size(); ++set) {
+    const auto codes = sets->codes(set);
+    if (codes.size() < 2) continue;
+    Bundle bundle{{codes.begin(), codes.end()}, sets->baskets(set), 0, 1, 0, 0, 0};
+    double expected = size, worth = 0, margin = 0;
+    for (const std::uint32_t code : codes) {
+      expected *= baskets.counts[code] / size;
+      worth += finding.model->worth.amount(code);
+      if (finding.has_margins()) margin += finding.model->worth.margin(code);
+    }
+    bundle.lift = bundle.baskets / expected;
+    bundle.beyond = bundle.baskets - expected;
+    bundle.worth = std::llround(worth), bundle.margin = std::llround(margin);
+    chances.push_back(weakest_chance(*sets, index, set, baskets));
+    bundles.push_back(std::move(bundle));
+  }
+  const auto frequent =
+      static_cast<std::uint64_t>(std::count_if(baskets.counts.begin(), baskets.counts.end(),
+                                               [&](std::uint32_t count) { return count >= bounds.least; }));
+  const std::vector<double> q =
+      statistics::q_values(chances, std::max<std::uint64_t>(chances.size(), frequent * (frequent - 1) / 2));
+  for (std::size_t i = 0; i < bundles.size(); ++i) bundles[i].q = q[i];
+  std::erase_if(bundles,
+                [](const Bundle& each) { return each.q > statistics::kFalseDiscovery || each.lift <= 1; });
+  const auto gain = [&](const Bundle& each) {
+    return each.beyond * static_cast<double>(finding.has_margins() ? each.margin : each.worth);
+  };
+  std::stable_sort(bundles.begin(), bundles.end(),
+                   [&](const Bundle& a, const Bundle& b) { return gain(a) > gain(b); });
+  count_reached(finding, bundles);
+  return bundles;
+}
+
+result::Table bundles_table(const Finding& finding, const std::vector<Bundle>& bundles) {
+  result::Table table{
+      "bundles",
+      "Sets worth packing or shelving together",
+      "One row for each set of products that orders hold together more often than by chance; those that "
+      "bring most by that come first.",
+      {}};
+  const auto texts = [&](bool names) {
+    return analysis::parallel_texts(bundles.size(), [&](std::size_t row, std::string& text) {
+      for (const std::uint32_t product : bundles[row].products)
+        text += (text.empty() ? "" : " + ") +
+                (names ? finding.names().name(product) : expression::label_text(finding.products, product));
+    });
+  };
+  table.columns.push_back(result::text_column("products", "Products of the set.", texts(false)));
+  table.columns.back().always_shown = true;
+  if (finding.names().are_named()) {
+    table.columns.push_back(result::text_column("names", "The same with names.", texts(true)));
+    table.columns.back().always_shown = true;
+  }
+  analysis::RowColumns<Bundle> columns(bundles, table.columns);
+  columns.whole("size", result::Unit::count, "Products.",
+                [](const Bundle& row) { return row.products.size(); });
+  columns
+      .whole("baskets", result::Unit::count, "Orders that hold all of them.",
+             [](const Bundle& row) { return row.baskets; })
+      .always_shown = true;
+  columns.ratio("lift", "baskets by those expected by chance.", [](const Bundle& row) { return row.lift; })
+      .always_shown = true;
+  columns.chance("q_value", "Rate of false discoveries among sets as sure as this.",
+                 [](const Bundle& row) { return row.q; });
+  columns.whole("amount", result::Unit::money, "Mean amounts of these products in an order, added up.",
+                [](const Bundle& row) { return row.worth; });
+  if (finding.has_margins())
+    columns.whole("margin", result::Unit::money, "Mean margins of these products in an order, added up.",
+                  [](const Bundle& row) { return row.margin; });
+  columns
+      .whole("customers_reached", result::Unit::count,
+             "Planned customers to whom one of them is offered, and who have the others or are offered them.",
+             [](const Bundle& row) { return row.reached; })
+      .always_shown = true;
+  return table;
+}
+
+}  // namespace pear::offers

@@ -1,0 +1,146 @@
+#include "questions/prices/price_comparison.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <utility>
+
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+#include "statistics/quantile.hpp"
+
+namespace pear::prices {
+namespace {
+
+constexpr double kNone = std::numeric_limits<double>::quiet_NaN();
+
+std::int64_t by_piece(std::int64_t amount, std::int64_t quantity) {
+  const auto price = price_of_piece(Decimal::from_units(amount), Decimal::from_units(quantity));
+  return price ? price->units() : daybook::kEmptyUnits;
+}
+
+double price(std::int64_t amount, std::int64_t quantity) {
+  return quotient(static_cast<double>(amount), static_cast<double>(quantity));
+}
+
+}  // namespace
+
+std::int64_t ProductPrices::average() const { return by_piece(amount, quantity); }
+
+OrError<PriceComparison> PriceComparison::work_out(CustomerProductPrices paid, Against against,
+                                                   std::int64_t at_least) {
+  PriceComparison levels;
+  levels.paid_ = std::move(paid);
+  levels.against_ = against;
+  levels.products_.resize(levels.paid_.products());
+  std::vector<OrError<void>> faults(levels.paid_.products());
+  tbb::parallel_for(std::uint32_t{0}, levels.paid_.products(),
+                    [&](std::uint32_t product) { faults[product] = levels.complete(product, at_least); });
+  for (const OrError<void>& fault : faults) PEAR_TRY(fault);
+  return levels;
+}
+
+OrError<void> PriceComparison::complete(std::uint32_t product, std::int64_t at_least) {
+  ProductPrices& prices = products_[product];
+  const daybook::Run run = paid_.of_product(product);
+  if (run.size() == 0) return {};
+  prices.customers = run.size();
+  std::vector<std::int64_t> averages, quantities;
+  averages.reserve(run.size());
+  quantities.reserve(run.size());
+  DecimalSum quantity, amount;
+  prices.lowest = INT64_MAX, prices.highest = INT64_MIN;
+  for (std::uint32_t pair = run.begin; pair < run.end; ++pair) {
+    const CustomerProductPrice& paid = paid_[pair];
+    quantity.add(Decimal::from_units(paid.quantity));
+    amount.add(Decimal::from_units(paid.amount));
+    prices.lowest = std::min(prices.lowest, paid.lowest);
+    prices.highest = std::max(prices.highest, paid.highest);
+    prices.listed.add(paid_.listed(pair));
+    averages.push_back(average(pair));
+    quantities.push_back(paid.quantity);
+  }
+  if (!quantity.total() || !amount.total())
+    return data_error("the amounts or pieces of one product add up to more than 922 billion.");
+  prices.quantity = quantity.total()->units();
+  prices.amount = amount.total()->units();
+  prices.lower_quartile = *statistics::quantile_of(averages, statistics::kQuarter);
+  prices.median = *statistics::quantile_of(averages, statistics::kHalf);
+  prices.upper_quartile = *statistics::quantile_of(averages, statistics::kThreeQuarters);
+  prices.usual_quantity = *statistics::quantile_of(quantities, statistics::kHalf);
+  for (std::uint32_t pair = run.begin; pair < run.end; ++pair) prices.below += compared(pair) < 1 ? 1U : 0U;
+  if (run.size() < at_least || prices.amount <= 0) return {};
+  std::vector<statistics::Observation> observations;
+  observations.reserve(run.size());
+  for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
+    observations.push_back({paid_[pair].quantity, index(pair)});
+  prices.expected = statistics::isotonic_regression(observations);
+  return {};
+}
+
+std::int64_t PriceComparison::average(std::size_t pair) const {
+  return by_piece(paid_[pair].amount, paid_[pair].quantity);
+}
+
+std::int64_t PriceComparison::others_average(std::size_t pair) const {
+  const CustomerProductPrice& paid = paid_[pair];
+  const ProductPrices& all = products_[paid.product];
+  return by_piece(all.amount - paid.amount, all.quantity - paid.quantity);
+}
+
+double PriceComparison::index(std::size_t pair) const {
+  const CustomerProductPrice& paid = paid_[pair];
+  const ProductPrices& all = products_[paid.product];
+  return quotient(price(paid.amount, paid.quantity), price(all.amount, all.quantity));
+}
+
+double PriceComparison::index_of_others(std::size_t pair) const {
+  const CustomerProductPrice& paid = paid_[pair];
+  const ProductPrices& all = products_[paid.product];
+  return quotient(price(paid.amount, paid.quantity),
+                  price(all.amount - paid.amount, all.quantity - paid.quantity));
+}
+
+double PriceComparison::compared(std::size_t pair) const {
+  switch (against_) {
+    case Against::all:
+      return index(pair);
+    case Against::others:
+      return index_of_others(pair);
+    case Against::list:
+      break;
+  }
+  return paid_.listed(pair).index();
+}
+
+std::int64_t PriceComparison::gap(std::size_t pair) const {
+  const CustomerProductPrice& paid = paid_[pair];
+  const ProductPrices& all = products_[paid.product];
+  const auto to = [&](std::int64_t amount, std::int64_t quantity) {
+    return divided_evenly(Int128{paid.quantity} * amount - Int128{paid.amount} * quantity, quantity);
+  };
+  Int128 gap = 0;
+  if (against_ == Against::list) {
+    const Listed listed = paid_.listed(pair);
+    if (listed.quantity == 0) return daybook::kEmptyUnits;
+    gap = divided_evenly(listed.value - Int128{listed.amount} * Decimal::kScale, Decimal::kScale);
+  } else if (against_ == Against::all) {
+    gap = to(all.amount, all.quantity);
+  } else {
+    if (all.quantity == paid.quantity) return daybook::kEmptyUnits;
+    gap = to(all.amount - paid.amount, all.quantity - paid.quantity);
+  }
+  return gap > INT64_MAX || gap <= INT64_MIN ? daybook::kEmptyUnits : static_cast<std::int64_t>(gap);
+}
+
+double PriceComparison::expected_index(std::size_t pair) const {
+  const statistics::FallingSteps& expected = products_[paid_[pair].product].expected;
+  return expected.is_empty() ? kNone : expected.at(paid_[pair].quantity);
+}
+
+double PriceComparison::unexplained(std::size_t pair) const {
+  const double expected = expected_index(pair);
+  return quotient(index(pair), expected);
+}
+
+}  // namespace pear::prices

@@ -1,0 +1,338 @@
+#include "questions/sequence/transitions.hpp"
+
+#include <algorithm>
+#include <limits>
+#include <mutex>
+#include <utility>
+
+#include <absl/container/flat_hash_map.h>
+#include <tbb/enumerable_thread_specific.h>
+#include <tbb/parallel_for.h>
+
+#include "statistics/quantile.hpp"
+#include "statistics/significance.hpp"
+#include "statistics/wilson_interval.hpp"
+
+namespace pear::sequence {
+namespace {
+
+/// One customer's step from one item to another.
+struct PairStep {
+  std::uint32_t later = 0;
+  std::int32_t days = 0;
+  std::int32_t followed = 0;  ///< days from the first purchase of `earlier` to the end of the data
+};
+
+/// The steps that follow one item. One for each thread.
+class Follower {
+ public:
+  Follower(const mining::Histories& histories, const mining::HistoryIndex& index,
+           const mining::SequenceRule& rule, Date data_end)
+      : histories_(histories),
+        index_(index),
+        rule_(rule),
+        longest_(rule.longest_gap()),
+        data_end_(data_end),
+        after_(histories.counts.size()),
+        one_way_(histories.counts.size()) {}
+
+  /// All steps from an item, customer by customer.
+  void follow(std::uint32_t earlier) {
+    for (const std::uint32_t code : one_way_codes_) one_way_[code] = 0;
+    one_way_codes_.clear();
+    steps_.clear();
+    followed_.clear();
+    const auto places = index_.of(earlier);
+    for (std::size_t begin = 0; begin < places.size();) {
+      mining::fetch_ahead(histories_.entries, places, begin);
+      std::size_t end = begin + 1;
+      while (end < places.size() && places[end].end == places[begin].end) ++end;
+      follow_customer(places.subspan(begin, end - begin));
+      begin = end;
+    }
+  }
+
+  [[nodiscard]] const std::vector<PairStep>& steps() const { return steps_; }
+  /// By customer who bought the item: the days from its first purchase to the end of the data.
+  [[nodiscard]] const std::vector<std::int32_t>& followed() const { return followed_; }
+  /// How many customers bought the other item after this one, and never before it.
+  [[nodiscard]] std::uint32_t one_way(std::uint32_t code) const { return one_way_[code]; }
+
+ private:
+  void follow_customer(std::span<const mining::HistoryIndex::Place> own) {
+    const auto& entries = histories_.entries;
+    const std::uint32_t end = own.front().end, code = entries[own.front().entry].code;
+    const std::int32_t followed = data_end_.days - entries[own.front().entry].day;
+    followed_.push_back(followed);
+    ++visit_;
+    for (const mining::HistoryIndex::Place place : own) {
+      const std::int32_t day = entries[place.entry].day;
+      for (std::uint32_t next = place.entry + 1; next < end; ++next) {
+        const mining::HistoryEntry& entry = entries[next];
+        if (entry.day - day < rule_.min_gap || after_[entry.code] == visit_) continue;
+        if (entry.day - day > longest_) break;
+        if (rule_.repeats == mining::Repeats::only && entry.code != code) continue;
+        after_[entry.code] = visit_;
+        steps_.push_back({entry.code, entry.day - day, followed});
+      }
+    }
+    if (rule_.repeats != mining::Repeats::only) go_one_way(entries[own.front().entry], end);
+  }
+
+  /// Items of which the customer bought the first no earlier than the last of `earlier`, not all on one day.
+  void go_one_way(const mining::HistoryEntry& earlier, std::uint32_t end) {
+    for (std::uint32_t next = end; next-- > 0;) {
+      const mining::HistoryEntry& entry = histories_.entries[next];
+      if (entry.day < earlier.last_day) return;
+      if (entry.is_first != 0 && entry.last_day != earlier.day && entry.code != earlier.code &&
+          one_way_[entry.code]++ == 0)
+        one_way_codes_.push_back(entry.code);
+      if (entry.begins != 0) return;
+    }
+  }
+
+  const mining::Histories& histories_;
+  const mining::HistoryIndex& index_;
+  const mining::SequenceRule& rule_;
+  std::int32_t longest_;
+  Date data_end_;
+  std::uint32_t visit_ = 0;           ///< one for each customer of each item
+  std::vector<std::uint32_t> after_;  ///< by item the last visit at which it was bought afterwards
+  std::vector<std::uint32_t> one_way_, one_way_codes_;
+  std::vector<PairStep> steps_;
+  std::vector<std::int32_t> followed_;
+};
+
+/// Numbers of cases by day, up to the last day of interest.
+class DayCounts {
+ public:
+  explicit DayCounts(std::int32_t last) : counts_(static_cast<std::size_t>(last) + 1) {}
+  void add(std::int32_t day) {
+    if (const auto place = static_cast<std::size_t>(day); place < counts_.size()) ++counts_[place];
+  }
+  void take(std::int32_t day) {
+    if (const auto place = static_cast<std::size_t>(day); place < counts_.size()) --counts_[place];
+  }
+  [[nodiscard]] const std::vector<std::uint32_t>& counts() const { return counts_; }
+
+ private:
+  std::vector<std::uint32_t> counts_;
+};
+
+/// The curve of customers who took the steps, among those who were followed.
+std::vector<statistics::SurvivalDay> curve(std::span<const PairStep> steps, DayCounts ends,
+                                           std::size_t customers, std::int32_t last_day) {
+  DayCounts events(last_day);
+  for (const PairStep& step : steps) {
+    events.add(step.days);
+    ends.take(step.followed);
+  }
+  return statistics::kaplan_meier(events.counts(), ends.counts(), customers);
+}
+
+DayCounts ends_of(const std::vector<std::int32_t>& followed, std::int32_t last_day) {
+  DayCounts ends(last_day);
+  for (const std::int32_t days : followed) ends.add(days);
+  return ends;
+}
+
+/// For how long customers were followed, to be asked for any range of days.
+class FollowedDays {
+ public:
+  explicit FollowedDays(std::vector<std::int32_t> followed) : followed_(std::move(followed)) {
+    std::sort(followed_.begin(), followed_.end());
+    sums_.push_back(0);
+    for (const std::int32_t days : followed_) sums_.push_back(sums_.back() + days);
+  }
+  [[nodiscard]] std::size_t customers() const { return followed_.size(); }
+
+  /// The days from `first` to `last` after their purchase on which they were followed, added up.
+  [[nodiscard]] std::int64_t within(std::int32_t first, std::int32_t last) const {
+    const auto begin = std::lower_bound(followed_.begin(), followed_.end(), first) - followed_.begin();
+    const auto end = std::lower_bound(followed_.begin(), followed_.end(), last) - followed_.begin();
+    const std::int64_t some = sums_[static_cast<std::size_t>(end)] - sums_[static_cast<std::size_t>(begin)];
+    return some - (end - begin) * (first - 1) +
+           (static_cast<std::int64_t>(followed_.size()) - end) * (last - first + 1);
+  }
+
+ private:
+  std::vector<std::int32_t> followed_;
+  std::vector<std::int64_t> sums_;
+};
+
+/// How much more often than usual the later item is bought in the middle half of the days.
+void set_ratio(std::span<const PairStep> steps, const FollowedDays& followed, double usual_daily,
+               Transition& pair) {
+  const auto inside =
+      static_cast<std::uint64_t>(std::count_if(steps.begin(), steps.end(), [&](const PairStep& step) {
+        return step.days >= pair.days_p25 && step.days <= pair.days_p75;
+      }));
+  const auto days = static_cast<double>(followed.within(pair.days_p25, pair.days_p75));
+  pair.rate_ratio = static_cast<double>(inside) / days / usual_daily;
+  const double sure_inside = statistics::wilson_interval(inside, followed.customers()).low *
+                             static_cast<double>(followed.customers());
+  pair.sure_ratio = sure_inside / days / usual_daily;
+}
+
+/// When the customers took the steps of one pair.
+void set_days(std::span<const PairStep> steps, const DayCounts& ends, std::size_t customers,
+              Transition& pair) {
+  std::vector<std::int32_t> days;
+  for (const PairStep& step : steps) days.push_back(step.days);
+  pair.days_p25 = *statistics::quantile_of(days, statistics::kQuarter);
+  pair.days_median = *statistics::quantile_of(days, statistics::kHalf);
+  pair.days_p75 = *statistics::quantile_of(days, statistics::kThreeQuarters);
+  const std::vector<statistics::SurvivalDay> shares = curve(steps, ends, customers, kRateDays.back());
+  for (std::size_t i = 0; i < kRateDays.size(); ++i) {
+    const statistics::SurvivalDay& day = shares[static_cast<std::size_t>(kRateDays[i])];
+    pair.rates[i] = day.is_known ? day.share : std::numeric_limits<double>::quiet_NaN();
+  }
+}
+
+/// Steps in order of the later item, and where each item's begin: a stable counting sort.
+struct StepsByItem {
+  std::vector<PairStep> steps;
+  std::vector<std::uint32_t> begins;
+
+  void sort(const std::vector<PairStep>& all, std::size_t codes) {
+    begins.assign(codes + 1, 0);
+    for (const PairStep& step : all) ++begins[step.later + 1];
+    for (std::size_t code = 1; code <= codes; ++code) begins[code] += begins[code - 1];
+    steps.resize(all.size());
+    next_.assign(begins.begin(), begins.end() - 1);
+    for (const PairStep& step : all) steps[next_[step.later]++] = step;
+  }
+  [[nodiscard]] std::span<const PairStep> of(std::uint32_t code) const {
+    return std::span(steps).subspan(begins[code], begins[code + 1] - begins[code]);
+  }
+
+ private:
+  std::vector<std::uint32_t> next_;
+};
+
+/// Every pair that occurs, with its numbers of customers, by earlier item in order of the later one.
+struct PairCount {
+  std::uint32_t later = 0, customers = 0, one_way = 0;
+};
+using PairCounts = std::vector<std::vector<PairCount>>;
+
+PairCount count_of(const PairCounts& counts, std::uint32_t earlier, std::uint32_t later) {
+  const auto& own = counts[earlier];
+  const auto found = std::lower_bound(own.begin(), own.end(), later,
+                                      [](const PairCount& a, std::uint32_t b) { return a.later < b; });
+  return found == own.end() || found->later != later ? PairCount{} : *found;
+}
+
+using ItemsOfPair = std::pair<std::uint32_t, std::uint32_t>;
+
+/// Directions of all pairs that enough customers bought one way: tested once for both rows of a pair.
+void test_directions(const PairCounts& counts, std::uint32_t least, std::optional<std::uint32_t> about,
+                     Transitions& found) {
+  absl::flat_hash_map<ItemsOfPair, std::size_t> tested;
+  std::vector<double> chances;
+  for (std::uint32_t a = 0; a < counts.size(); ++a) {
+    for (const PairCount& pair : counts[a]) {
+      const std::uint32_t b = pair.later, back = count_of(counts, b, a).one_way;
+      const bool is_asked = a == about || b == about;
+      if (a == b || (pair.one_way + back < least && !is_asked)) continue;
+      if (tested.try_emplace(std::minmax(a, b), chances.size()).second)
+        chances.push_back(statistics::sign_test(pair.one_way, back));
+    }
+  }
+  found.directions_tested = chances.size();
+  const std::vector<double> q = statistics::q_values(chances, chances.size());
+  for (Transition& pair : found.pairs) {
+    if (pair.earlier == pair.later) continue;
+    const PairCount back = count_of(counts, pair.later, pair.earlier);
+    pair.reverse = back.customers;
+    pair.other_way = back.one_way;
+    const auto place = tested.find(std::minmax(pair.earlier, pair.later));
+    if (place == tested.end()) continue;
+    pair.p = chances[place->second];
+    pair.q = q[place->second];
+  }
+}
+
+/// By item: how many customers buy it on one day, of all the days on which customers were followed after
+/// their first.
+std::vector<double> usual_daily_rates(const mining::Histories& histories, Date data_end) {
+  const std::int64_t days = std::int64_t{histories.buyers} * data_end.days - histories.first_days;
+  std::vector<double> rates;
+  for (const std::uint32_t buyers : histories.later) rates.push_back(buyers / static_cast<double>(days));
+  return rates;
+}
+
+}  // namespace
+
+const Transition* Transitions::find(std::uint32_t earlier, std::uint32_t later) const {
+  const std::pair key(earlier, later);
+  const auto found =
+      std::lower_bound(pairs.begin(), pairs.end(), key,
+                       [](const Transition& a, const auto& b) { return std::pair(a.earlier, a.later) < b; });
+  return found == pairs.end() || std::pair(found->earlier, found->later) != key ? nullptr : &*found;
+}
+
+Transitions find_transitions(const mining::Histories& histories, const mining::HistoryIndex& index,
+                             const mining::SequenceRule& rule, Date data_end, std::uint32_t least,
+                             std::optional<std::uint32_t> about, const analysis::Progress& progress) {
+  const auto codes = static_cast<std::uint32_t>(histories.counts.size());
+  const std::vector<double> usual = usual_daily_rates(histories, data_end);
+  PairCounts counts(codes);
+  std::vector<std::vector<Transition>> listed(codes);
+  struct Worker {
+    Follower follower;
+    StepsByItem by_item;
+  };
+  std::mutex telling;
+  std::uint64_t done = 0;
+  tbb::enumerable_thread_specific<Worker> workers([&] {
+    return Worker{Follower(histories, index, rule, data_end), {}};
+  });
+  tbb::parallel_for(
+      tbb::blocked_range<std::uint32_t>(0, codes, 1),
+      [&](const auto& run) {
+        auto& [follower, by_item] = workers.local();
+        for (std::uint32_t earlier = run.begin(); earlier != run.end(); ++earlier) {
+          follower.follow(earlier);
+          by_item.sort(follower.steps(), codes);
+          const DayCounts ends = ends_of(follower.followed(), kRateDays.back());
+          const FollowedDays followed(follower.followed());
+          for (std::uint32_t later = 0; later < codes; ++later) {
+            const auto steps = by_item.of(later);
+            const auto customers = static_cast<std::uint32_t>(steps.size());
+            if (customers + follower.one_way(later) == 0) continue;
+            counts[earlier].push_back({later, customers, follower.one_way(later)});
+            if (customers == 0 || (customers < least && earlier != about && later != about)) continue;
+            Transition pair;
+            pair.earlier = earlier, pair.later = later;
+            pair.both = customers, pair.one_way = follower.one_way(later);
+            set_days(steps, ends, followed.customers(), pair);
+            set_ratio(steps, followed, usual[later], pair);
+            listed[earlier].push_back(pair);
+          }
+          if (!progress) continue;
+          const std::lock_guard lock(telling);
+          progress(++done, codes);
+        }
+      },
+      tbb::simple_partitioner());
+  Transitions found;
+  for (const auto& own : listed) found.pairs.insert(found.pairs.end(), own.begin(), own.end());
+  test_directions(counts, least, about, found);
+  return found;
+}
+
+std::vector<statistics::SurvivalDay> share_by_day(const mining::Histories& histories,
+                                                  const mining::HistoryIndex& index,
+                                                  const mining::SequenceRule& rule, Date data_end,
+                                                  std::uint32_t earlier, std::uint32_t later) {
+  Follower follower(histories, index, rule, data_end);
+  follower.follow(earlier);
+  std::vector<PairStep> steps = follower.steps();
+  std::erase_if(steps, [&](const PairStep& step) { return step.later != later; });
+  std::int32_t last_day = 0;
+  for (const PairStep& step : steps) last_day = std::max(last_day, step.days);
+  return curve(steps, ends_of(follower.followed(), last_day), follower.followed().size(), last_day);
+}
+
+}  // namespace pear::sequence

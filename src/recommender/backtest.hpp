@@ -1,0 +1,80 @@
+// The plan tested on sales that it has not seen.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/date.hpp"
+#include "base/error.hpp"
+#include "expression/syntax/tree.hpp"
+#include "recommender/baselines.hpp"
+#include "recommender/plan.hpp"
+#include "statistics/wilson_interval.hpp"
+
+namespace pear::recommender {
+
+/// A figure and its 95% bootstrap interval, over groups of customers.
+struct Estimate {
+  double value = 0;
+  statistics::Interval interval;
+};
+
+/// How a way to choose offers did with its first so many offers to each customer.
+struct TestedDepth {
+  std::size_t first = 0;
+  std::uint64_t offers = 0, hits = 0;  ///< a hit: the customer bought the product within the horizon
+  std::int64_t found = 0;  ///< margin (or amount, without costs) of what was hit, in units of Decimal
+  Estimate per_customer, precision, recall, found_per_customer;
+  std::optional<Estimate> plan_ahead;        ///< hits per customer of the plan by chance beyond these
+  std::optional<Estimate> plan_found_ahead;  ///< what the plan as asked found per customer beyond this
+};
+
+struct TestedMethod {
+  std::string name;
+  std::optional<BaselineKind> rival;  ///< none: the plan itself
+  std::array<TestedDepth, 3> depths;
+};
+
+/// Pairs of customers and products of whom about the same chance was said.
+struct CalibrationGroup {
+  double from = 0, to = 1;
+  std::uint64_t pairs = 0, bought = 0;
+  double stated = 0;  ///< the mean
+  Estimate observed;
+};
+
+struct Backtest {
+  std::vector<Date> cuts;       ///< the last days that each plan knew
+  std::uint64_t customers = 0;  ///< planned for, over all cuts
+  std::uint64_t bought = 0;     ///< products that they bought for the first time within the horizon
+  std::vector<TestedMethod> methods;
+  std::vector<CalibrationGroup> calibration;
+  bool has_margins = false;
+
+  [[nodiscard]] const TestedMethod& by_chance() const { return methods.front(); }
+  /// Ranked as asked.
+  [[nodiscard]] const TestedMethod& as_asked() const {
+    return methods[methods.size() > 1 && !methods[1].rival ? 1 : 0];
+  }
+};
+
+struct BacktestRules {
+  std::int32_t horizon = 90, active = 365;
+  std::vector<Date> cuts;
+  std::optional<expression::Tree> group;
+  Constraints bounds;           ///< what is allowed, and how offers are ranked
+  bool from_selection = false;  ///< evidence from planned customers alone
+};
+
+/// Plans at each cut from what was known then, and scores plan and rivals against what was bought within the
+/// horizon. `planned` has 1 for customers who may be planned for. Error: data, where there is too little
+/// before a cut.
+[[nodiscard]] OrError<Backtest> run_backtest(const analysis::QuestionInput& asked,
+                                             const expression::LineView& lines,
+                                             const mining::Histories& histories, const BacktestRules& rules,
+                                             const std::vector<std::uint8_t>& planned);
+
+}  // namespace pear::recommender

@@ -1,0 +1,96 @@
+#include "recommender/baselines.hpp"
+
+#include <algorithm>
+#include <utility>
+
+#include <absl/container/flat_hash_map.h>
+
+namespace pear::recommender {
+namespace {
+
+/// Allowed products by number of customers, most first, then by product.
+std::vector<std::uint32_t> in_order(const std::uint32_t* customers,
+                                    const std::vector<std::uint8_t>& allowed) {
+  std::vector<std::uint32_t> order;
+  for (std::uint32_t product = 0; product < allowed.size(); ++product)
+    if (allowed[product] != 0) order.push_back(product);
+  std::stable_sort(order.begin(), order.end(),
+                   [&](std::uint32_t a, std::uint32_t b) { return customers[a] > customers[b]; });
+  return order;
+}
+
+bool holds(std::span<const mining::HistoryEntry> history, std::uint32_t product) {
+  return std::any_of(history.begin(), history.end(),
+                     [&](const mining::HistoryEntry& entry) { return entry.code == product; });
+}
+
+}  // namespace
+
+Baselines::Baselines(const mining::Histories& known, const analysis::CustomerGroups& groups,
+                     const std::vector<std::uint8_t>& allowed)
+    : known_(known), groups_(groups), best_(in_order(known.counts.data(), allowed)), allowed_(allowed) {
+  const std::size_t products = known.counts.size();
+  std::vector<std::uint32_t> customers(groups.count * products);
+  for (std::uint32_t customer = 0; customer < known.customers(); ++customer)
+    for (const mining::HistoryEntry& entry : known.of(customer))
+      customers[groups.group_of(customer) * products + entry.code] += entry.is_first;
+  for (std::uint32_t group = 0; group < groups.count; ++group)
+    group_best_.push_back(in_order(&customers[group * products], allowed));
+  count_companions();
+}
+
+void Baselines::count_companions() {
+  absl::flat_hash_map<std::uint64_t, std::uint32_t> pairs;
+  for (std::uint32_t customer = 0; customer < known_.customers(); ++customer) {
+    const auto history = known_.of(customer);
+    for (std::size_t a = 0; a < history.size(); ++a)
+      for (std::size_t b = a + 1; b < history.size() && history[b].order == history[a].order; ++b)
+        ++pairs[std::uint64_t{history[a].code} << 32U | history[b].code];
+  }
+  companions_.resize(known_.counts.size());
+  for (const auto& [pair, orders] : pairs) {
+    const auto a = static_cast<std::uint32_t>(pair >> 32U), b = static_cast<std::uint32_t>(pair);
+    companions_[a].push_back({b, orders});
+    companions_[b].push_back({a, orders});
+  }
+  for (auto& own : companions_)
+    std::sort(own.begin(), own.end(),
+              [](const Companion& a, const Companion& b) { return a.product < b.product; });
+}
+
+void Baselines::choose(BaselineKind rival, std::uint32_t customer, std::size_t most,
+                       std::vector<std::uint32_t>& into) const {
+  into.clear();
+  const auto history = known_.of(customer);
+  if (rival == BaselineKind::best_sellers) return take_in_order(best_, history, most, into);
+  if (rival == BaselineKind::group_best_sellers)
+    return take_in_order(group_best_[groups_.group_of(customer)], history, most, into);
+  absl::flat_hash_map<std::uint32_t, std::uint32_t> orders;
+  for (std::size_t entry = history.size(); entry-- > 0 && history[entry].order == history.back().order;)
+    for (const Companion& companion : companions_[history[entry].code])
+      if (allowed_[companion.product] != 0 && !holds(history, companion.product))
+        orders[companion.product] += companion.orders;
+  std::vector<Companion> sorted;
+  for (const auto& [product, count] : orders) sorted.push_back({product, count});
+  std::sort(sorted.begin(), sorted.end(), [&](const Companion& a, const Companion& b) {
+    if (a.orders != b.orders) return a.orders > b.orders;
+    const std::uint32_t of_a = known_.counts[a.product], of_b = known_.counts[b.product];
+    return of_a != of_b ? of_a > of_b : a.product < b.product;
+  });
+  for (const Companion& companion : sorted)
+    if (into.size() < most) into.push_back(companion.product);
+  take_in_order(best_, history, most, into);
+}
+
+/// Fills up with products in this order that are not there yet.
+void Baselines::take_in_order(std::span<const std::uint32_t> order,
+                              std::span<const mining::HistoryEntry> history, std::size_t most,
+                              std::vector<std::uint32_t>& into) const {
+  for (const std::uint32_t product : order) {
+    if (into.size() >= most) return;
+    if (!holds(history, product) && std::find(into.begin(), into.end(), product) == into.end())
+      into.push_back(product);
+  }
+}
+
+}  // namespace pear::recommender

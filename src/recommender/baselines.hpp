@@ -1,0 +1,49 @@
+// Plain ways to choose offers, for the plan to be measured against.
+#pragma once
+
+#include <array>
+#include <cstdint>
+#include <span>
+#include <vector>
+
+#include "analysis/customer_groups.hpp"
+#include "mining/purchase_histories.hpp"
+
+namespace pear::recommender {
+
+enum class BaselineKind : std::uint8_t {
+  best_sellers,        ///< what most customers bought
+  group_best_sellers,  ///< what most customers of the group bought
+  companions,  ///< what was most often in one order with the products of the customer's last order, then what
+               ///< most customers bought
+};
+inline constexpr std::array kBaselineKinds = {BaselineKind::best_sellers, BaselineKind::group_best_sellers,
+                                              BaselineKind::companions};
+
+/// Chooses of the same products as the plan: allowed ones that the customer has not bought. Borrows all.
+class Baselines {
+ public:
+  Baselines(const mining::Histories& known, const analysis::CustomerGroups& groups,
+            const std::vector<std::uint8_t>& allowed);
+
+  /// The first so many products for a customer, best first. May be called from many threads.
+  void choose(BaselineKind rival, std::uint32_t customer, std::size_t most,
+              std::vector<std::uint32_t>& into) const;
+
+ private:
+  struct Companion {
+    std::uint32_t product = 0, orders = 0;
+  };
+  void count_companions();
+  void take_in_order(std::span<const std::uint32_t> order, std::span<const mining::HistoryEntry> history,
+                     std::size_t most, std::vector<std::uint32_t>& into) const;
+
+  const mining::Histories& known_;
+  const analysis::CustomerGroups& groups_;
+  std::vector<std::uint32_t> best_;                     ///< allowed products, most bought first
+  std::vector<std::vector<std::uint32_t>> group_best_;  ///< by group
+  std::vector<std::uint8_t> allowed_;
+  std::vector<std::vector<Companion>> companions_;  ///< by product, in order of the other
+};
+
+}  // namespace pear::recommender

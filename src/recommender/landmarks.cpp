@@ -1,0 +1,71 @@
+#include "recommender/landmarks.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+
+namespace pear::recommender {
+
+OrError<Landmarks> choose_landmarks(Date first_day, Date as_of, std::int32_t horizon, std::int32_t active,
+                                    std::uint32_t customers) {
+  constexpr std::int32_t kLeastHistory = 60, kYear = 365;
+  constexpr std::uint32_t kMany = 200'000;
+  const std::int32_t kLongest = std::max(780, horizon);  ///< two years of landmarks 90 days before as_of
+  Landmarks lookback{as_of, horizon, active, {}, {}, 1};
+  const std::int32_t apart = customers > kMany ? horizon : (horizon + 2) / 3;
+  for (std::int32_t day = as_of.days - horizon;
+       day >= first_day.days + kLeastHistory && as_of.days - day <= kLongest; day -= apart)
+    lookback.days.push_back(day);
+  if (lookback.days.empty())
+    return data_error(fmt::format(
+        "the sales up to {} cover {}; to learn what customers buy within {} takes {} at least.",
+        to_text(as_of), counted(static_cast<std::uint64_t>(days_between(first_day, as_of) + 1), "day"),
+        counted(static_cast<std::uint64_t>(horizon), "day"), horizon + kLeastHistory + 1));
+  std::reverse(lookback.days.begin(), lookback.days.end());
+  if (as_of.days - first_day.days >= 2 * kYear && horizon <= kYear) lookback.season_day = as_of.days - kYear;
+  lookback.overlap = static_cast<double>(horizon) / apart;
+  return lookback;
+}
+
+std::string days_of_standing(std::size_t standing) {
+  const std::size_t band = standing / 2;
+  if (band + 1 == kRecencyBands.size()) return fmt::format("{} days or more", kRecencyBands[band]);
+  return fmt::format("{} to {} days", kRecencyBands[band], kRecencyBands[band + 1] - 1);
+}
+
+mining::Histories known_by(const mining::Histories& histories, Date day) {
+  mining::Histories known;
+  known.counts.resize(histories.counts.size());
+  known.begins.reserve(histories.begins.size());
+  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
+    const std::size_t before = known.entries.size();
+    for (const mining::HistoryEntry& entry : histories.of(customer)) {
+      if (entry.day > day.days) break;
+      known.entries.push_back(entry);
+      known.entries.back().last_day = 0;  // it may be later
+      if (entry.is_first != 0) ++known.counts[entry.code];
+    }
+    if (known.entries.size() > before) ++known.buyers;
+    known.begins.push_back(static_cast<std::uint32_t>(known.entries.size()));
+  }
+  return known;
+}
+
+mining::Histories of_chosen(const mining::Histories& histories, const std::vector<std::uint8_t>& chosen) {
+  mining::Histories kept;
+  kept.counts.resize(histories.counts.size());
+  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
+    if (chosen[customer] != 0) {
+      const auto own = histories.of(customer);
+      kept.entries.insert(kept.entries.end(), own.begin(), own.end());
+      for (const mining::HistoryEntry& entry : own) kept.counts[entry.code] += entry.is_first;
+      kept.buyers += own.empty() ? 0U : 1U;
+    }
+    kept.begins.push_back(static_cast<std::uint32_t>(kept.entries.size()));
+  }
+  return kept;
+}
+
+}  // namespace pear::recommender

@@ -1,0 +1,91 @@
+#include "recommender/segment_choice.hpp"
+
+#include <cmath>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "daybook/daybook.hpp"
+
+namespace pear::recommender {
+namespace {
+
+/// Counts of first purchases by value of a column and product.
+class Counts {
+ public:
+  Counts(const daybook::TextValues& values, const mining::Histories& histories)
+      : values_(static_cast<std::uint32_t>(values.dictionary.size()) + 1),
+        products_(histories.counts.size()),
+        counts_(values_ * products_) {
+    for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
+      const std::uint32_t value = std::min(values.codes[customer], values_ - 1);
+      for (const mining::HistoryEntry& entry : histories.of(customer))
+        counts_[value * products_ + entry.code] += entry.is_first;
+    }
+  }
+
+  /// In nats a purchase, less its bias; below 0 where it is no more than chance.
+  [[nodiscard]] double information() const {
+    std::vector<double> of_value(values_), of_product(products_);
+    double all = 0;
+    for (std::size_t value = 0; value < values_; ++value)
+      for (std::size_t product = 0; product < products_; ++product) {
+        const double count = counts_[value * products_ + product];
+        of_value[value] += count, of_product[product] += count, all += count;
+      }
+    double sum = 0, used_values = 0, used_products = 0;
+    for (const double count : of_value) used_values += count > 0 ? 1 : 0;
+    for (const double count : of_product) used_products += count > 0 ? 1 : 0;
+    for (std::size_t value = 0; value < values_; ++value)
+      for (std::size_t product = 0; product < products_; ++product) {
+        const double count = counts_[value * products_ + product];
+        if (count > 0) sum += count * std::log(count * all / (of_value[value] * of_product[product]));
+      }
+    return (sum - (used_values - 1) * (used_products - 1) / 2) / all;
+  }
+
+ private:
+  std::uint32_t values_;
+  std::size_t products_;
+  std::vector<std::uint32_t> counts_;
+};
+
+/// The name of the column of customers that tells most; empty where none tells anything.
+std::string telling_column(const daybook::Daybook& daybook, const mining::Histories& histories) {
+  constexpr std::size_t kMostValues = 50;
+  std::string best;
+  double most = 0;
+  for (const daybook::Column& column : daybook.parts().columns) {
+    const auto* values = std::get_if<daybook::TextValues>(&column.values);
+    if (column.level != daybook::Level::customer || values == nullptr || values->dictionary.size() < 2 ||
+        values->dictionary.size() > kMostValues)
+      continue;
+    const double information = Counts(*values, histories).information();
+    if (information > most) best = column.name, most = information;
+  }
+  return best;
+}
+
+}  // namespace
+
+OrError<analysis::CustomerGroups> choose_segments(const std::optional<expression::Tree>& asked,
+                                                  const expression::LineView& lines,
+                                                  const mining::Histories& histories) {
+  constexpr std::uint32_t kMostGroups = 100;
+  std::vector<expression::Tree> by;
+  if (asked) {
+    by.push_back(*asked);
+  } else if (const std::string column = telling_column(lines.daybook(), histories); !column.empty()) {
+    PEAR_ASSIGN(by, expression::parse_list("\"" + column + "\""));
+    by.front().name = column;
+  }
+  PEAR_ASSIGN(analysis::CustomerGroups groups, analysis::group_customers(by, lines, "group"));
+  if (groups.count > kMostGroups)
+    return usage_error(fmt::format(
+        "--group {} makes {} groups; of more than {} each is too small to learn from. Take a coarser column, "
+        "or make groups with CASE.",
+        by.front().text, groups.count, kMostGroups));
+  return groups;
+}
+
+}  // namespace pear::recommender

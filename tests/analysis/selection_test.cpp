@@ -1,0 +1,138 @@
+// Selecting lines, columns that follow from others, and aggregates over partitions, against slow twins.
+#include <map>
+#include <set>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include "daybook/derived_columns.hpp"
+#include "daybook/select.hpp"
+#include "expression/rows/line_view.hpp"
+#include "support/asking.hpp"
+#include "support/sql_opinion.hpp"
+
+namespace pear::test {
+namespace {
+
+/// Every line with all that belongs to it, as texts.
+Cells lines_of(const daybook::Daybook& daybook) {
+  const expression::LineView lines(daybook);
+  const expression::RowView& view = lines.rows();
+  Cells cells(view.rows);
+  for (std::size_t row = 0; row < view.rows; ++row) {
+    for (const expression::ViewColumn& column : view.columns)
+      cells[row].push_back(daybook::value_text(*column.values, column.member(row)));
+  }
+  return cells;
+}
+
+RC_GTEST_PROP(Select, KeepsExactlyTheChosenLinesInOrder, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  std::vector<std::uint8_t> chosen;
+  Cells expected;
+  const Cells all = lines_of(daybook);
+  for (const auto& line : all) {
+    chosen.push_back(pick(0, 2) == 0 ? 0 : 1);
+    if (chosen.back() != 0) expected.push_back(line);
+  }
+  const daybook::Daybook part = daybook::select_lines(daybook, chosen);
+  RC_ASSERT(lines_of(part) == expected);
+  for (std::uint32_t c = 0; c < part.customers(); ++c) RC_ASSERT(part.orders_of(c).size() > 0U);
+  for (std::uint32_t o = 0; o < part.orders(); ++o) RC_ASSERT(part.lines_of(o).size() > 0U);
+}
+
+RC_GTEST_PROP(History, ColumnsEqualSql, ()) {
+  const daybook::Daybook daybook = build(random_sales()).daybook;
+  const LinesInSql sql(daybook::completed(
+      daybook, daybook::known_columns({"order_date", "is_return", "product_id", "amount"})));
+  const Cells ours = sql.ask(
+      "SELECT DISTINCT customer_id, first_order_date, first_year_u / 10000, first_month, last_order_date, "
+      "customer_orders_u / 10000, customer_products_u / 10000, customer_amount_u FROM lines ORDER BY "
+      "customer_id");
+  const Cells theirs = sql.ask(
+      "SELECT customer_id, min(order_date) FILTER (WHERE NOT is_return),"
+      " CAST(substr(min(order_date) FILTER (WHERE NOT is_return), 1, 4) AS INTEGER),"
+      " substr(min(order_date) FILTER (WHERE NOT is_return), 1, 7), max(order_date) FILTER (WHERE NOT "
+      "is_return),"
+      " count(DISTINCT order_id) FILTER (WHERE NOT is_return), count(DISTINCT product_id) FILTER (WHERE NOT "
+      "is_return),"
+      " sum(amount_u) FROM lines GROUP BY customer_id ORDER BY customer_id");
+  RC_ASSERT(ours == theirs);
+}
+
+RC_GTEST_PROP(Selection, OverAPartitionIsWorkedOutBeforeSelecting, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook);
+  const int orders = pick(1, 4);
+  const std::string condition = fmt::format(
+      "count(*) over (partition by customer_id, product_id) + max(quantity) over () - "
+      "min(quantity) over (partition by region) > {} and quantity > 0",
+      orders);
+  const auto result = try_to_ask("frequency", {{"where", condition}}, daybook);
+  const std::string lines = sql.ask(fmt::format(
+      "SELECT count(*) FROM (SELECT quantity, {} AS chosen FROM lines) WHERE chosen", condition))[0][0];
+  if (result) {
+    RC_ASSERT(std::to_string(result->population.lines) == lines);
+  } else {
+    RC_ASSERT(lines == "0");
+  }
+}
+
+RC_GTEST_PROP(Selection, DaysReturnsAndConditionsChooseTogether, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook);
+  const Date from{19'700 + pick(0, 300)};
+  const Date to{from.days + pick(0, 200)};
+  const auto result = try_to_ask("frequency",
+                                 {{"where", "region = 'North' or category = 'yarn'"},
+                                  {"from", to_text(from)},
+                                  {"to", to_text(to)},
+                                  {"returns", "ignore"}},
+                                 daybook);
+  const auto counts = sql.ask(fmt::format(
+      "SELECT count(*), count(DISTINCT customer_id), count(DISTINCT customer_id || '|' || order_id), "
+      "sum(amount_u) FROM lines "
+      "WHERE (region = 'North' OR category = 'yarn') AND order_date BETWEEN '{}' AND '{}' AND NOT is_return",
+      to_text(from), to_text(to)))[0];
+  if (!result) {
+    RC_ASSERT(counts[0] == "0");
+    return;
+  }
+  RC_ASSERT(std::to_string(result->population.lines) == counts[0]);
+  RC_ASSERT(std::to_string(result->population.customers) == counts[1]);
+  RC_ASSERT(std::to_string(result->population.orders) == counts[2]);
+  RC_ASSERT(std::to_string(result->population.amount->units()) == counts[3]);
+  RC_ASSERT(result->whole->lines == daybook.lines());
+}
+
+TEST(Selection, MistakesAreTold) {
+  const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook;
+  const auto fault = [&](const analysis::OptionValues& options) {
+    const auto result = try_to_ask("frequency", options, daybook);
+    return result ? std::string() : result.error().message;
+  };
+  EXPECT_EQ(fault({{"where", "product_id = 5"}}),
+            "--where: \"product_id\" is text; it cannot be compared with the number 5 (column 14)");
+  EXPECT_EQ(fault({{"where", "amout > 5"}}),
+            "--where: there is no column \"amout\". Did you mean \"amount\"? (column 1)");
+  EXPECT_EQ(fault({{"where", "amount"}}), "--where: \"amount\" is no condition (column 1)");
+  EXPECT_EQ(fault({{"where", "sum(amount) > 5"}}),
+            "--where: an aggregate speaks of many lines, and this is asked of one line at a time; with OVER "
+            "(PARTITION BY ...) "
+            "behind it, it can (column 1)");
+  EXPECT_EQ(fault({{"where", "amount / (quantity - 1) > 1"}}),
+            "--where: \"amount / (quantity - 1) > 1\" divides by zero or leaves the range of numbers or "
+            "dates. CASE WHEN "
+            "... can guard against it.");
+  EXPECT_EQ(fault({{"from", "1.4.2024"}}), "--from takes a day such as 2024-04-01, not \"1.4.2024\".");
+  EXPECT_EQ(fault({{"from", "2024-04-02"}, {"to", "2024-04-01"}}),
+            "--from 2024-04-02 is later than --to 2024-04-01: no day lies between them.");
+  EXPECT_EQ(fault({{"where", "product_id = 'p1'"}}),
+            "the selection (product_id = 'p1') holds none of the 1 line, which reach from 2024-01-01 to "
+            "2024-01-01. No "
+            "product_id is \"p1\". Did you mean \"P1\"?");
+}
+
+}  // namespace
+}  // namespace pear::test

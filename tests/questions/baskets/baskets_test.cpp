@@ -1,0 +1,199 @@
+// Make-ups of baskets and what pulls them, against SQL and a slow twin.
+#include <cmath>
+#include <map>
+#include <set>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include "daybook/derived_columns.hpp"
+#include "support/asking.hpp"
+#include "support/results.hpp"
+#include "support/sql_opinion.hpp"
+
+namespace pear::test {
+namespace {
+
+const std::string kBought =
+    "WITH bought AS (SELECT customer_id, order_id, substr(min(order_date), 1, 7) AS month, product_id,"
+    " sum(amount_u) AS sales, coalesce(sum(cost_u), 0) AS cost, coalesce(sum(margin_u), 0) AS margin FROM "
+    "lines"
+    " WHERE NOT is_return GROUP BY customer_id, order_id, product_id ORDER BY length(product_id), "
+    "product_id)";
+
+std::string money_text(const std::string& units) { return Decimal::from_units(std::stoll(units)).to_text(2); }
+
+RC_GTEST_PROP(Baskets, MakeUpsAndSizesEqualSql, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const auto result = try_to_ask("baskets", {}, daybook);
+  if (!result) return;
+  const LinesInSql sql(daybook::completed(daybook, {"cost", "margin"}));
+  const std::string sums =
+      ", count(*) AS n, share(count(*), (SELECT count(*) FROM made)), sum(sales), sum(cost),"
+      " sum(margin), (2 * sum(sales) + count(*)) / (2 * count(*))";
+  const std::string made = kBought +
+                           ", made AS (SELECT group_concat(product_id, ' + ') AS products, count(*) AS size,"
+                           " sum(sales) AS sales, sum(cost) AS cost, sum(margin) AS margin FROM bought"
+                           " GROUP BY customer_id, order_id)";
+  const auto as_told = [](Cells rows, std::size_t first) {
+    for (auto& row : rows)
+      for (const std::size_t money : {0U, 1U, 2U, 3U}) row[first + money] = money_text(row[first + money]);
+    return rows;
+  };
+  const std::vector<std::string> columns = {"baskets", "share", "sales", "cost", "margin", "average_value"};
+  std::vector<std::string> of_make_ups = columns, of_sizes = columns;
+  of_make_ups.insert(of_make_ups.begin(), {"products", "size"});
+  of_sizes.insert(of_sizes.begin(), "size");
+  const Cells ours = columns_of(table(*result, ""), of_make_ups);
+  const Cells theirs = as_told(
+      sql.ask(made + "SELECT products, size" + sums + " FROM made GROUP BY products ORDER BY n DESC, size"),
+      4);
+  RC_ASSERT(std::set(ours.begin(), ours.end()) == std::set(theirs.begin(), theirs.end()));
+  for (std::size_t row = 0; row < ours.size(); ++row) RC_ASSERT(ours[row][2] == theirs[row][2]);
+  RC_ASSERT(columns_of(table(*result, "sizes"), of_sizes) ==
+            as_told(sql.ask(made + "SELECT size" + sums + " FROM made GROUP BY size ORDER BY size"), 3));
+  expect_checks_hold(*result);
+}
+
+/// A basket as the slow twin sees it.
+struct SlowBasket {
+  std::string month;
+  std::map<std::string, double> values;  // by product
+
+  [[nodiscard]] double value() const {
+    double sum = 0;
+    for (const auto& [product, each] : values) sum += each;
+    return sum;
+  }
+};
+
+int like(std::size_t size) { return size < 5 ? static_cast<int>(size) : size < 7 ? 5 : 7; }
+
+/// The mean over the baskets with the product of the rest less the mean of like baskets without it.
+double slow_pull(const std::vector<SlowBasket>& baskets, const std::string& product) {
+  double sum = 0;
+  int count = 0;
+  for (const SlowBasket& with : baskets) {
+    if (!with.values.contains(product)) continue;
+    double of_month = 0, of_any = 0;
+    int months = 0, any = 0;
+    for (const SlowBasket& other : baskets) {
+      if (other.values.contains(product) || like(other.values.size()) != like(with.values.size() - 1))
+        continue;
+      of_any += other.value(), ++any;
+      if (other.month == with.month) of_month += other.value(), ++months;
+    }
+    if (with.values.size() == 1) {
+      ++count;
+    } else if (any > 0) {
+      sum += with.value() - with.values.at(product) - (months > 0 ? of_month / months : of_any / any);
+      ++count;
+    }
+  }
+  return count == 0 ? NAN : sum / count;
+}
+
+RC_GTEST_PROP(Baskets, PullIsThatOfTheSlowTwin, ()) {
+  daybook::Daybook daybook = random_daybook();
+  const bool with_costs = pick(0, 1) == 1;
+  if (!with_costs) {
+    daybook::DaybookParts parts = std::move(daybook).take_parts();
+    std::erase_if(parts.columns, [](const daybook::Column& column) { return column.name == "unit_cost"; });
+    daybook = daybook::Daybook(std::move(parts));
+  }
+  const int discount = pick(1, 100);
+  const auto result = try_to_ask("baskets", {{"discount", std::to_string(discount)}}, daybook);
+  if (!result) return;
+  const LinesInSql sql(with_costs ? daybook::completed(daybook, {"cost", "margin"}) : daybook);
+  const std::string bought =
+      with_costs ? kBought
+                 : "WITH bought AS (SELECT customer_id, order_id, substr(min(order_date), 1, 7) AS"
+                   " month, product_id, sum(amount_u) AS sales, sum(amount_u) AS margin FROM lines"
+                   " WHERE NOT is_return GROUP BY customer_id, order_id, product_id)";
+  std::map<std::pair<std::string, std::string>, SlowBasket> orders;
+  std::map<std::string, double> sales;
+  for (const auto& row :
+       sql.ask(bought + "SELECT customer_id, order_id, month, product_id, margin, sales FROM bought")) {
+    SlowBasket& basket = orders[{row[0], row[1]}];
+    basket.month = row[2];
+    basket.values[row[3]] = std::stod(row[4]) / Decimal::kScale;
+    sales[row[3]] += std::stod(row[5]) / Decimal::kScale;
+  }
+  std::vector<SlowBasket> baskets;
+  for (const auto& [order, basket] : orders) baskets.push_back(basket);
+  const std::string value = with_costs ? "margin" : "sales";
+  const result::Table& products = table(*result, "products");
+  RC_ASSERT(products.rows() == sales.size());
+  for (const auto& row :
+       columns_of(products, {"product_id", "baskets", "alone", "own_sales", "companions_" + value,
+                             "basket_" + value, "pull", "pull_low", "pull_high", "more_baskets"})) {
+    double whole = 0, own = 0;
+    int count = 0, alone = 0;
+    for (const SlowBasket& basket : baskets) {
+      if (!basket.values.contains(row[0])) continue;
+      whole += basket.value(), own += basket.values.at(row[0]), ++count;
+      alone += basket.values.size() == 1 ? 1 : 0;
+    }
+    RC_ASSERT(row[1] == std::to_string(count) && row[2] == std::to_string(alone));
+    RC_ASSERT(std::abs(std::stod(row[3]) - sales[row[0]]) < 1e-6);
+    RC_ASSERT(std::abs(std::stod(row[4]) - (whole - own)) < 1e-6);
+    RC_ASSERT(std::abs(std::stod(row[5]) - whole) < 1e-6);
+    const double pull = slow_pull(baskets, row[0]);
+    RC_ASSERT(row[6].empty() == std::isnan(pull));
+    if (!row[6].empty()) {
+      RC_ASSERT(std::abs(std::stod(row[6]) - pull) < 2e-4);  // means and differences have four places
+      RC_ASSERT(std::stod(row[7]) <= std::stod(row[8]));
+    }
+    const double lost = sales[row[0]] * discount / 100;
+    if (row[9].empty()) {
+      RC_ASSERT(whole <= lost + 1e-6);
+    } else {  // enough, and one less would not be
+      const double each = (whole - lost) / count, more = std::stod(row[9]);
+      RC_ASSERT(each * (count + more) >= whole - 1e-4);
+      RC_ASSERT(more == 0 || each * (count + more - 1) < whole + 1e-4);
+    }
+  }
+}
+
+TEST(Baskets, ProductThatPullsIsTold) {
+  Sales sales;
+  int order = 0;
+  const auto buy = [&](const std::vector<std::pair<std::string, std::int64_t>>& lines) {
+    ++order;
+    for (const auto& [product, cents] : lines)
+      sales.push_back(
+          {fmt::format("A{}", order), "2024-01-01", fmt::format("C{}", order), product, 1, cents});
+  };
+  for (int i = 0; i < 30; ++i) {
+    buy({{"card", 100}, {"dear", 9000}});
+    buy({{"cheap", 1000}});
+    buy({{"solo", 200}});
+  }
+  const result::Result result = ask("baskets", {{"discount", "10"}}, sales);
+  EXPECT_EQ(columns_of(table(result, "products"),
+                       {"product_id", "alone", "pull", "pull_low", "pull_high", "more_baskets"}),
+            (Cells{{"card", "0", "84.00", "84.00", "84.00", "1"},
+                   {"cheap", "30", "0.00", "0.00", "0.00", "4"},
+                   {"solo", "30", "0.00", "0.00", "0.00", "4"},
+                   {"dear", "0", "-5.00", "-5.00", "-5.00", "4"}}));
+  EXPECT_EQ(result.headline,
+            (std::vector<std::string>{
+                "60 of 90 baskets (66.7%) hold one product only; half hold 1 or fewer.",
+                "card brings 1.00 sales a basket itself, and what is bought with it "
+                "84.00 more than baskets of that size"
+                " and month do (84.00 to 84.00).",
+                "10% off its price is paid for by 1 more basket with it, beside the 30 (3.3%)."}));
+  EXPECT_EQ(result.notes,
+            (std::vector<std::string>{"The daybook has no costs: sales stand in place of margins."}));
+}
+
+TEST(Baskets, MistakesAreTold) {
+  const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", -1, 150}}).daybook;
+  EXPECT_EQ(try_to_ask("baskets", {}, daybook).error().message, "nothing was bought, so there is no basket.");
+  EXPECT_EQ(try_to_ask("baskets", {{"discount", "0"}}, daybook).error().message,
+            "--discount takes a number of per cent above 0, up to 100, such as 10, not \"0\".");
+}
+
+}  // namespace
+}  // namespace pear::test

@@ -1,0 +1,145 @@
+// What first says beside its rows: months, entry products and first purchases, against SQL and at the edges.
+#include <cmath>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include "support/asking.hpp"
+#include "support/results.hpp"
+#include "support/sql_opinion.hpp"
+
+namespace pear::test {
+namespace {
+
+/// placed: orders that are one, in order of each customer's history; began: their first ones.
+std::string with_orders(int follow) {
+  return fmt::format(
+      "WITH whole AS (SELECT customer_id, order_id, region, min(order_date) AS d, min(is_return) AS r, "
+      "sum(amount_u) AS a,"
+      " CAST(julianday(min(order_date)) AS INTEGER) AS day FROM lines GROUP BY customer_id, order_id),"
+      "placed AS (SELECT *, row_number() OVER (PARTITION BY customer_id ORDER BY d, length(order_id), "
+      "order_id) AS n"
+      " FROM whole WHERE r = 0),"
+      "began AS (SELECT *, day + {0} - 1 <= (SELECT max(day) FROM whole) AS judged FROM placed WHERE n = 1),"
+      "later AS (SELECT b.customer_id, count(p.n) AS orders, min(p.day) - b.day AS days FROM began b LEFT "
+      "JOIN placed p"
+      " ON p.customer_id = b.customer_id AND p.n > 1 AND p.day < b.day + {0} GROUP BY b.customer_id)",
+      follow);
+}
+
+RC_GTEST_PROP(First, MonthsByGroupEqualSql, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook);
+  const result::Result result = ask("first", {{"by", "region"}}, daybook);
+  if (result.tables.front().rows() == 0) return;
+  Cells ours;
+  for (const auto& row : cells_of(table(result, "months")))
+    if (row[2] != "0") ours.push_back({row[0], row[1], row[2], row[4]});
+  const Cells theirs = sql.ask(
+      with_orders(180) +
+      "SELECT coalesce(region, '(empty)') AS g, substr(d, 1, 7) AS m, count(*), printf('%.2f', sum(a) / "
+      "10000.0) FROM began GROUP BY g, m ORDER BY g = '(empty)', g, m");
+  RC_ASSERT(ours == theirs);
+  expect_checks_hold(result);
+}
+
+RC_GTEST_PROP(First, EntryProductsEqualSql, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook);
+  const int follow = pick(2, 200);
+  const bool of_categories = pick(0, 1) == 1;
+  analysis::OptionValues options = {{"follow", std::to_string(follow)}};
+  if (of_categories) options.emplace_back("per", "category");
+  const result::Result result = ask("first", options, daybook);
+  if (result.tables.front().rows() == 0) return;
+  Cells ours = columns_of(table(result, "entry"), {of_categories ? "category" : "product_id", "new_customers",
+                                                   "judged", "came_back", "later_orders"});
+  const Cells theirs = sql.ask(
+      with_orders(follow) +
+      fmt::format(
+          "SELECT x, count(*), sum(judged), sum(judged AND orders > 0), CASE WHEN sum(judged) > 0 THEN"
+          " round(1.0 * sum(orders) FILTER (WHERE judged) / sum(judged), 4) ELSE '' END"
+          " FROM (SELECT DISTINCT began.customer_id, coalesce({0}, '(empty)') AS x, judged, orders FROM began"
+          " JOIN lines USING (customer_id, order_id) JOIN later USING (customer_id) WHERE NOT is_return)"
+          " GROUP BY x",
+          of_categories ? "category" : "product_id"));
+  for (auto* rows : {&ours, const_cast<Cells*>(&theirs)}) {
+    for (auto& row : *rows)
+      if (!row[4].empty()) row[4] = fmt::format("{:.4f}", std::stod(row[4]));
+    std::sort(rows->begin(), rows->end());
+  }
+  RC_ASSERT(ours == theirs);
+}
+
+RC_GTEST_PROP(First, PurchaseOfEachProductEqualsSql, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook);
+  const result::Result result = ask("first", {{"per", "product"}, {"with", "region"}}, daybook);
+  if (result.tables.front().rows() == 0) return;
+  Cells ours = columns_of(table(result, "product"), {"customer_id", "region", "product_id", "first_date",
+                                                     "first_order_id", "quantity", "amount"});
+  Cells theirs = sql.ask(
+      "WITH whole AS (SELECT *, min(order_date) OVER (PARTITION BY customer_id, order_id) AS d FROM lines),"
+      "bought AS (SELECT *, rank() OVER (PARTITION BY customer_id, product_id ORDER BY d, length(order_id), "
+      "order_id) AS n"
+      " FROM whole WHERE NOT is_return)"
+      "SELECT customer_id, coalesce(region, ''), product_id, min(d), order_id, sum(quantity_u) / 10000,"
+      " printf('%.2f', sum(amount_u) / 10000.0) FROM bought WHERE n = 1 GROUP BY customer_id, product_id");
+  std::sort(ours.begin(), ours.end());
+  std::sort(theirs.begin(), theirs.end());
+  RC_ASSERT(ours == theirs);
+}
+
+/// Day 10 is followed, day 11 is not; days that end with the data are over.
+TEST(First, FollowsUntilTheLastDayAndNotADayLonger) {
+  const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 1, 100}, {"A2", "2024-01-10", "C1", "P2", 1, 300},
+                       {"A3", "2024-01-02", "C2", "P1", 1, 100}, {"A4", "2024-01-12", "C2", "P1", 1, 100},
+                       {"A5", "2024-01-03", "C3", "P1", 1, 100}, {"A6", "2024-01-04", "C4", "P1", 1, 100}};
+  const result::Result result = ask("first", {{"follow", "10"}}, sales);  // the data ends on 2024-01-12
+  EXPECT_EQ(columns_of(table(result, "entry"),
+                       {"product_id", "new_customers", "judged", "came_back", "came_back_share",
+                        "days_to_second_median", "later_orders", "later_amount"}),
+            (Cells{{"P1", "4", "3", "1", "0.333333", "9", "0.3333", "1.00"}}));
+  EXPECT_EQ(
+      result.notes.back(),
+      "1 customer is too new to judge: their first 10 days are not wholly within the data, which ends on "
+      "2024-01-12. They are left out of who came back by entry product.");
+}
+
+TEST(First, HeadlineIsTrueInTheOddCases) {
+  const auto headline = [](const Sales& sales) { return ask("first", {}, sales).headline.front(); };
+  EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", 1, 100}}),
+            "1 customer placed a first order and has not ordered again.");
+  EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", 1, 100}, {"A2", "2024-01-01", "C1", "P1", 1, 100}}),
+            "1 customer placed a first order, and ordered again on the same day.");
+  EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", 1, 100}, {"A2", "2024-01-01", "C2", "P1", 1, 100}}),
+            "2 customers placed a first order; none of them ordered again.");
+}
+
+/// 30 of 30 came back of those who began with P1, none of 30 of P2; and 3 of 3 of P3, who are too few to
+/// speak of.
+TEST(First, HeadlineTellsEntryProductsThatStandOutAndHaveEnoughCustomers) {
+  Sales sales;
+  const auto begin = [&](int customer, const std::string& product, bool again) {
+    sales.push_back(
+        {fmt::format("A{}", customer), "2023-01-01", fmt::format("C{}", customer), product, 1, 100});
+    if (again)
+      sales.push_back(
+          {fmt::format("B{}", customer), "2023-02-01", fmt::format("C{}", customer), "P9", 1, 100});
+  };
+  for (int i = 0; i < 30; ++i) begin(i, "P1", true);
+  for (int i = 30; i < 60; ++i) begin(i, "P2", false);
+  for (int i = 60; i < 63; ++i) begin(i, "P3", true);
+  sales.push_back({"A99", "2023-12-31", "C0", "P1", 1, 100});
+  const result::Result result = ask("first", {}, sales);
+  EXPECT_EQ(result.headline.back(),
+            "Within 180 days, 52.4% of all customers came back; clearest above that, those who began with "
+            "P1: 100.0% of 30 "
+            "customers; clearest below, those who began with P2: 0.0% of 30 customers.");
+  EXPECT_EQ(result.figures.at(1).marks.rows(), 2U);
+  EXPECT_EQ(table(result, "entry").rows(), 3U);
+}
+
+}  // namespace
+}  // namespace pear::test

@@ -1,0 +1,179 @@
+// frequency by group, by band and of other figures than orders, against SQL and at the edges.
+#include <algorithm>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include "support/asking.hpp"
+#include "support/results.hpp"
+#include "support/sql_opinion.hpp"
+
+namespace pear::test {
+namespace {
+
+/// placed: orders that are one and lie in their customer's window; counted: customers who are counted.
+std::string with_window(std::optional<int> window, bool incomplete) {
+  const std::string size = window ? std::to_string(*window) : "100000000";
+  const std::string from =
+      window ? "first_day" : "0";  // all that comes back counts in an amount, even before an order
+  const std::string complete =
+      window && !incomplete ? "first_day + " + size + " - 1 <= (SELECT max(day) FROM whole)" : "1";
+  return fmt::format(
+      "WITH whole AS (SELECT *, CAST(julianday(min(order_date) OVER (PARTITION BY customer_id, order_id)) AS "
+      "INTEGER) AS day,"
+      " min(is_return) OVER (PARTITION BY customer_id, order_id) AS only_returns FROM lines),"
+      "began AS (SELECT customer_id, min(day) AS first_day FROM whole WHERE NOT only_returns GROUP BY "
+      "customer_id),"
+      "counted AS (SELECT * FROM began WHERE {0}),"
+      "inside AS (SELECT * FROM whole JOIN counted USING (customer_id) WHERE day BETWEEN {2} AND first_day + "
+      "{1} - 1),"
+      "placed AS (SELECT DISTINCT customer_id, order_id, day, region FROM inside WHERE NOT only_returns),",
+      complete, size, from);
+}
+
+std::optional<int> random_window() {
+  return *rc::gen::element<std::optional<int>>(std::nullopt, 1, 2, 30, 90, 365);
+}
+
+RC_GTEST_PROP(Frequency, ByGroupAndBandEqualsSql, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook);
+  const std::optional<int> window = random_window();
+  const bool incomplete = window && pick(0, 1) == 1;
+  analysis::OptionValues options = {{"by", "region"}, {"bands", "1,2-3,4+"}};
+  if (window) options.emplace_back("within", std::to_string(*window));
+  if (incomplete) options.emplace_back("include-incomplete", "true");
+  const result::Result result = ask("frequency", options, daybook);
+  const Cells counts = sql.ask(
+      with_window(window, incomplete) +
+      "orders AS (SELECT coalesce(region, '(empty)') AS g, count(*) AS n FROM placed GROUP BY "
+      "customer_id) SELECT g, sum(n = 1), sum(n IN (2, 3)), sum(n > 3), count(*) FROM orders GROUP BY g "
+      "ORDER BY g = '(empty)', g");
+  Cells expected;
+  for (const auto& row : counts)
+    for (std::size_t band = 1; band <= 3; ++band)
+      expected.push_back({row[0], std::vector<std::string>{"1", "2-3", "4+"}[band - 1], row[band],
+                          fmt::format("{:.6f}", std::stod(row[band]) / std::stod(row[4]))});
+  RC_ASSERT(columns_of(result.tables.front(), {"region", "band", "customers", "share"}) == expected);
+  expect_checks_hold(result);
+}
+
+RC_GTEST_PROP(Frequency, SummaryEqualsSql, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook);
+  const std::optional<int> window = random_window();
+  analysis::OptionValues options;
+  if (window) options.emplace_back("within", std::to_string(*window));
+  const result::Result result = ask("frequency", options, daybook);
+  if (result.tables.size() < 2) return;
+  const Cells theirs = sql.ask(
+      with_window(window, false) +
+      "gaps AS (SELECT customer_id, day - lag(day) OVER (PARTITION BY customer_id ORDER BY day, "
+      "length(order_id), order_id) AS"
+      " days FROM placed),"
+      "ranked AS (SELECT days, row_number() OVER (ORDER BY days) AS n, count(*) OVER () AS size FROM gaps "
+      "WHERE days IS NOT NULL),"
+      "own AS (SELECT customer_id, days, row_number() OVER (PARTITION BY customer_id ORDER BY days) AS n,"
+      " count(*) OVER (PARTITION BY customer_id) AS size FROM gaps WHERE days IS NOT NULL),"
+      "medians AS (SELECT days, row_number() OVER (ORDER BY days) AS n, count(*) OVER () AS size FROM own "
+      "WHERE n = (size + 1) / 2),"
+      "numbers AS (SELECT customer_id, count(*) AS n FROM placed GROUP BY customer_id)"
+      "SELECT count(*), sum(n > 1), share(sum(n > 1), count(*)), sum(n),"
+      " (SELECT days FROM ranked WHERE n = (size + 3) / 4), (SELECT days FROM ranked WHERE n = (size + 1) / "
+      "2),"
+      " (SELECT days FROM ranked WHERE n = (3 * size + 3) / 4), (SELECT days FROM medians WHERE n = (size + "
+      "3) / 4),"
+      " (SELECT days FROM medians WHERE n = (size + 1) / 2), (SELECT days FROM medians WHERE n = (3 * size + "
+      "3) / 4)"
+      " FROM numbers");
+  RC_ASSERT(cells_of(table(result, "summary")) == theirs);
+}
+
+RC_GTEST_PROP(Frequency, OfOtherFiguresEqualsSql, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook);
+  const std::optional<int> window = random_window();
+  const auto [count, figure] = *rc::gen::element<std::pair<std::string, std::string>>(
+      std::make_pair("days", "count(DISTINCT day) FILTER (WHERE NOT is_return)"),
+      std::make_pair("product_id", "count(DISTINCT product_id) FILTER (WHERE NOT is_return)"),
+      std::make_pair("category", "count(DISTINCT category) FILTER (WHERE NOT is_return)"),
+      std::make_pair("lines", "count(*)"),
+      std::make_pair("sum(quantity) as pieces", "sum(quantity_u) / 10000"));
+  analysis::OptionValues options = {{"count", count}, {"list", "true"}};
+  if (window) options.emplace_back("within", std::to_string(*window));
+  const result::Result result = ask("frequency", options, daybook);
+  const Cells theirs =
+      sql.ask(with_window(window, false) +
+              fmt::format("figures AS (SELECT {} AS n FROM inside GROUP BY customer_id) SELECT n, count(*) "
+                          "FROM figures GROUP BY n ORDER BY n",
+                          figure));
+  Cells ours;
+  for (const auto& row : cells_of(result.tables.front())) ours.push_back({row[0], row[1]});
+  RC_ASSERT(ours == theirs);
+  if (result.tables.size() > 2)
+    RC_ASSERT(std::to_string(table(result, "list").rows()) ==
+              columns_of(table(result, "summary"), {"customers"})[0][0]);
+  expect_checks_hold(result);
+}
+
+/// The window of C1 ends on the last day of the data, that of C2 a day later.
+TEST(Frequency, AWindowThatEndsWithTheDataIsComplete) {
+  const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 1, 100},
+                       {"A2", "2024-01-02", "C2", "P1", 1, 100},
+                       {"A3", "2024-01-30", "C1", "P1", 1, 100}};
+  const auto customers = [&](analysis::OptionValues options) {
+    options.emplace_back("within", "30");
+    options.emplace_back("list", "true");
+    const result::Result result = ask("frequency", options, sales);
+    return columns_of(table(result, "list"), {"customer_id", "orders"});
+  };
+  EXPECT_EQ(customers({}), (Cells{{"C1", "2"}}));
+  EXPECT_EQ(customers({{"include-incomplete", "true"}}), (Cells{{"C2", "1"}, {"C1", "2"}}));
+}
+
+TEST(Frequency, HeadlineIsTrueInTheOddCases) {
+  const auto headline = [](const Sales& sales, const analysis::OptionValues& options = {}) {
+    return ask("frequency", options, sales).headline;
+  };
+  using Sentences = std::vector<std::string>;
+  const Sale one = {"A1", "2024-01-01", "C1", "P1", 1, 100};
+  const Sale other = {"A2", "2024-01-01", "C2", "P1", 1, 100};
+  EXPECT_EQ(headline({one}),
+            (Sentences{"The only customer has not ordered again.", "Everybody placed one order."}));
+  EXPECT_EQ(headline({one, other}),
+            (Sentences{"None of 2 customers ordered again.", "Everybody placed one order."}));
+  EXPECT_EQ(headline({one, {"A3", "2024-01-05", "C1", "P1", 1, 100}}),
+            (Sentences{"The only customer ordered again.", "Everybody placed 2 orders."}));
+  EXPECT_EQ(headline({one}, {{"within", "30"}}), (Sentences{"No customer can be judged: all are too new."}));
+  EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", -1, 100}}),
+            (Sentences{"No customer placed an order."}));
+  EXPECT_EQ(headline({one, other}, {{"by", "first_year"}})[1],
+            "By first year, later customers had less time to order: --within 90 compares everybody's first "
+            "90 days.");
+}
+
+TEST(Frequency, WhatMakesNoSenseIsTold) {
+  const daybook::Daybook daybook =
+      build({{"A1", "2024-01-01", "C1", "P1", 1, 1234}, {"A2", "2024-01-01", "C2", "P1", 1, 5678}}).daybook;
+  const auto fault = [&](const analysis::OptionValues& options) {
+    const auto result = try_to_ask("frequency", options, daybook);
+    return result ? std::string() : result.error().message;
+  };
+  EXPECT_EQ(fault({{"count", "sum(amount) as amount"}}),
+            "\"amount\" has 2 different values. Put them into bands, such as --bands 0-10,10-50,50+");
+  EXPECT_EQ(fault({{"by", "product_id"}}),
+            "--by product_id: a customer can have several values of it, and this question puts each customer "
+            "into one "
+            "group. Take a column of customers, or select with --where.");
+  EXPECT_EQ(
+      fault({{"by", "sum(amount)"}}),
+      "--by: \"sum(amount)\" is an aggregate of many lines, and this puts lines into groups. Give it OVER "
+      "(PARTITION BY ...).");
+  EXPECT_EQ(fault({{"count", "max(product_id)"}}), "--count: \"max(product_id)\" is no number.");
+  EXPECT_EQ(fault({{"include-incomplete", "true"}}),
+            "--include-incomplete speaks of the window of --within, and there is none.");
+}
+
+}  // namespace
+}  // namespace pear::test

@@ -1,0 +1,376 @@
+// Bought together, against every subset of every basket, SQL, the papers' examples and shuffled shops.
+#include <cmath>
+#include <functional>
+#include <map>
+#include <random>
+#include <set>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include "base/natural_order.hpp"
+#include "base/text.hpp"
+#include "daybook/derived_columns.hpp"
+#include "mining/frequent_itemsets.hpp"
+#include "statistics/significance.hpp"
+#include "statistics/wilson_interval.hpp"
+#include "support/asking.hpp"
+#include "support/results.hpp"
+#include "support/sql_opinion.hpp"
+
+namespace pear::test {
+namespace {
+
+using Items = std::vector<std::string>;  // in natural order
+
+struct ItemsLess {
+  bool operator()(const Items& a, const Items& b) const {
+    return std::lexicographical_compare(a.begin(), a.end(), b.begin(), b.end(), NaturalLess{});
+  }
+};
+using Counts = std::map<Items, int, ItemsLess>;
+
+/// How many baskets hold each of their subsets.
+struct SlowBaskets {
+  Counts counts;
+  int baskets = 0;
+
+  void add(const std::set<std::string, NaturalLess>& items) {
+    if (items.empty()) return;
+    ++baskets;
+    const Items all(items.begin(), items.end());
+    for (unsigned part = 1; part < (1U << all.size()); ++part) {
+      Items some;
+      for (std::size_t i = 0; i < all.size(); ++i)
+        if ((part >> i & 1U) != 0) some.push_back(all[i]);
+      ++counts[some];
+    }
+  }
+
+  SlowBaskets(const daybook::Daybook& daybook, const std::string& within, const std::string& column) {
+    for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer) {
+      std::set<std::string, NaturalLess> items;
+      int last_day = 0;
+      const daybook::Run orders = daybook.orders_of(customer);
+      for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
+        const int day = daybook.date_of_order(order).days;
+        const bool same =
+            order > orders.begin && (within == "customer" || (within == "day" && day == last_day) ||
+                                     (within == "20 days" && day - last_day <= 20));
+        if (!same) {
+          add(items);
+          items.clear();
+        }
+        last_day = day;
+        for (std::uint32_t line = daybook.lines_of(order).begin; line < daybook.lines_of(order).end; ++line) {
+          if (daybook.return_flags()[line] != 0) continue;
+          const std::uint32_t product = daybook.line_products()[line];
+          const std::string item = column == "product_id"
+                                       ? std::string(daybook.product_ids()[product])
+                                       : daybook::value_text(daybook.find(column)->values, product);
+          if (!item.empty()) items.insert(item);
+        }
+      }
+      add(items);
+    }
+  }
+
+  [[nodiscard]] double share(const Items& items) const { return 1.0 * counts.at(items) / baskets; }
+};
+
+std::string joined(const Items& items) { return join(items, " + "); }
+
+Items without(Items items, const std::string& one) {
+  std::erase(items, one);
+  return items;
+}
+
+std::string ratio(double value) {
+  return Decimal::from_units(std::llround(value * Decimal::kScale)).to_text();
+}
+std::string share_text(double value) { return fmt::format("{:.6f}", value); }
+
+struct WantedRules {
+  int support = 1, largest = 5;
+  double min_gain = 0;
+  std::string only;
+};
+
+Cells slow_pairs(const SlowBaskets& slow, const WantedRules& wanted) {
+  std::vector<std::pair<int, Items>> pairs;
+  std::vector<double> chances;
+  for (const auto& [items, count] : slow.counts)
+    if (items.size() == 2 && count >= wanted.support) pairs.emplace_back(-count, items);
+  std::stable_sort(pairs.begin(), pairs.end(),
+                   [](const auto& a, const auto& b) { return a.first < b.first; });
+  Cells rows;
+  for (const auto& [count, items] : pairs) {
+    const double both = -count, a = slow.counts.at({items[0]}), b = slow.counts.at({items[1]});
+    rows.push_back({items[0], items[1], fmt::format("{}", both), fmt::format("{}", a), fmt::format("{}", b),
+                    share_text(both / slow.baskets), share_text(both / a), share_text(both / b),
+                    ratio(both * slow.baskets / (a * b)), ratio(a * b / slow.baskets)});
+  }
+  return rows;
+}
+
+bool is_kept(const SlowBaskets& slow, const Items& items, int count, const WantedRules& wanted) {
+  for (const auto& [larger, baskets] : slow.counts) {
+    if (larger.size() <= items.size() || baskets < wanted.support) continue;
+    if (!std::includes(larger.begin(), larger.end(), items.begin(), items.end(), NaturalLess{})) continue;
+    if (wanted.only == "maximal" || (wanted.only == "closed" && baskets == count)) return false;
+  }
+  return true;
+}
+
+Cells slow_sets(const SlowBaskets& slow, const WantedRules& wanted) {
+  std::vector<std::tuple<int, std::size_t, Items>> sets;
+  for (const auto& [items, count] : slow.counts)
+    if (items.size() >= 3 && items.size() <= static_cast<std::size_t>(wanted.largest) &&
+        count >= wanted.support && (wanted.only.empty() || is_kept(slow, items, count, wanted)))
+      sets.emplace_back(-count, items.size(), items);
+  std::stable_sort(sets.begin(), sets.end(), [](const auto& a, const auto& b) {
+    return std::tie(std::get<0>(a), std::get<1>(a)) < std::tie(std::get<0>(b), std::get<1>(b));
+  });
+  Cells rows;
+  for (const auto& [count, size, items] : sets)
+    rows.push_back(
+        {joined(items), std::to_string(size), std::to_string(-count), share_text(slow.share(items))});
+  return rows;
+}
+
+/// In any order: a rule and its baskets and confidence.
+std::set<std::vector<std::string>> slow_rules(const SlowBaskets& slow, const WantedRules& wanted) {
+  std::set<std::vector<std::string>> rules;
+  for (const auto& [items, count] : slow.counts) {
+    if (items.size() < 2 || items.size() > static_cast<std::size_t>(wanted.largest) || count < wanted.support)
+      continue;
+    for (const std::string& also : items) {
+      const Items given = without(items, also);
+      const double confidence = 1.0 * count / slow.counts.at(given);
+      double best = slow.share({also});
+      for (const auto& [shorter, baskets] : slow.counts) {
+        if (shorter.size() >= given.size() ||
+            !std::includes(given.begin(), given.end(), shorter.begin(), shorter.end(), NaturalLess{}))
+          continue;
+        Items whole = shorter;
+        whole.push_back(also);
+        std::sort(whole.begin(), whole.end(), NaturalLess{});
+        best = std::max(best, 1.0 * slow.counts.at(whole) / baskets);
+      }
+      if (confidence >= best + wanted.min_gain - 1e-12)
+        rules.insert({joined(given), also, std::to_string(count), share_text(confidence)});
+    }
+  }
+  return rules;
+}
+
+RC_GTEST_PROP(Together, EqualsEverySubsetOfEveryBasket, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const std::string within = *rc::gen::element<std::string>("order", "day", "customer", "20 days");
+  const std::string column = *rc::gen::element<std::string>("product_id", "category");
+  const WantedRules wanted{pick(1, 4), pick(3, 5), pick(0, 2) * 0.1,
+                           *rc::gen::element<std::string>("", "closed", "maximal")};
+  analysis::OptionValues options = {{"within", within},
+                                    {"level", column},
+                                    {"support", fmt::format("{} baskets", wanted.support)},
+                                    {"largest", std::to_string(wanted.largest)},
+                                    {"min-gain", fmt::format("{}", wanted.min_gain)}};
+  if (!wanted.only.empty()) options.emplace_back("only", wanted.only);
+  const auto result = try_to_ask("together", options, daybook);
+  const SlowBaskets slow(daybook, within, column);
+  const bool any = std::any_of(slow.counts.begin(), slow.counts.end(),
+                               [](const auto& each) { return each.first.size() == 2; });
+  RC_ASSERT(result.has_value() == any);
+  if (!any) return;
+  const std::string item = column == "category" ? "category" : "product";
+  RC_ASSERT(columns_of(table(*result, ""), {item + "_a", item + "_b", "both", "a", "b", "support",
+                                            "confidence_ab", "confidence_ba", "lift", "expected"}) ==
+            slow_pairs(slow, wanted));
+  RC_ASSERT(columns_of(table(*result, "sets"), {column == "category" ? "categories" : "products", "size",
+                                                "baskets", "support"}) == slow_sets(slow, wanted));
+  const Cells rules = columns_of(table(*result, "rules"), {"given", "also", "baskets", "confidence"});
+  RC_ASSERT(std::set(rules.begin(), rules.end()) == slow_rules(slow, wanted));
+  RC_ASSERT(rules.size() == slow_rules(slow, wanted).size());
+  expect_checks_hold(*result);
+}
+
+RC_GTEST_PROP(Together, PairsAndAmountsEqualSql, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook::completed(daybook, {"margin"}));
+  const auto result = try_to_ask("together", {{"support", "1 baskets"}}, daybook);
+  if (!result) return;
+  Cells theirs = sql.ask(
+      "WITH bought AS (SELECT customer_id, order_id, product_id, sum(amount_u) AS amount, "
+      "coalesce(sum(margin_u), 0) AS"
+      " margin FROM lines WHERE NOT is_return GROUP BY 1, 2, 3)"
+      " SELECT x.product_id, y.product_id, count(*) AS both, sum(x.amount + y.amount), sum(x.margin + "
+      "y.margin) FROM"
+      " bought AS x JOIN bought AS y ON x.customer_id = y.customer_id AND x.order_id = y.order_id AND"
+      " (length(x.product_id), x.product_id) < (length(y.product_id), y.product_id) GROUP BY 1, 2"
+      " ORDER BY both DESC, length(x.product_id), x.product_id, length(y.product_id), y.product_id");
+  for (auto& row : theirs)
+    for (const std::size_t money : {3U, 4U})
+      row[money] = Decimal::from_units(std::stoll(row[money])).to_text(2);
+  RC_ASSERT(columns_of(table(*result, ""),
+                       {"product_a", "product_b", "both", "amount_together", "margin_together"}) == theirs);
+}
+
+/// p values as they are defined, q values over all pairs of items with enough baskets.
+RC_GTEST_PROP(Together, PAndQValuesAreThoseOfAllPairsTested, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const int support = pick(1, 3);
+  const auto result = try_to_ask("together", {{"support", fmt::format("{} baskets", support)}}, daybook);
+  if (!result) return;
+  const SlowBaskets slow(daybook, "order", "product_id");
+  std::size_t frequent = 0;
+  for (const auto& [items, count] : slow.counts) frequent += items.size() == 1 && count >= support ? 1U : 0U;
+  const result::Table& pairs = table(*result, "");
+  std::vector<double> chances;
+  for (const auto& row : columns_of(pairs, {"both", "a", "b"}))
+    chances.push_back(statistics::probability_of_overlap(std::stoull(row[0]), std::stoull(row[1]),
+                                                         std::stoull(row[2]),
+                                                         static_cast<std::uint64_t>(slow.baskets)));
+  const std::vector<double> q = statistics::q_values(chances, frequent * (frequent - 1) / 2);
+  const Cells told = columns_of(pairs, {"p_value", "q_value"});
+  for (std::size_t row = 0; row < told.size(); ++row)
+    RC_ASSERT(told[row] ==
+              (std::vector<std::string>{fmt::format("{:.6g}", chances[row]), fmt::format("{:.6g}", q[row])}));
+}
+
+Sales sales_of_baskets(const std::vector<std::string>& baskets) {
+  Sales sales;
+  for (std::size_t basket = 0; basket < baskets.size(); ++basket)
+    for (const char item : baskets[basket])
+      sales.push_back({fmt::format("A{}", basket), "2024-01-01", "C1", std::string(1, item), 1, 100});
+  return sales;
+}
+
+/// Agrawal and Srikant, Fast algorithms for mining association rules, VLDB 1994, figure 3.
+TEST(Together, ExampleOfAgrawalAndSrikant) {
+  const result::Result result = ask("together", {{"support", "2 baskets"}, {"min-gain", "0"}},
+                                    sales_of_baskets({"134", "235", "1235", "25"}));
+  EXPECT_EQ(columns_of(table(result, ""), {"product_a", "product_b", "both"}),
+            (Cells{{"2", "5", "3"}, {"1", "3", "2"}, {"2", "3", "2"}, {"3", "5", "2"}}));
+  EXPECT_EQ(columns_of(table(result, "sets"), {"products", "baskets"}), (Cells{{"2 + 3 + 5", "2"}}));
+}
+
+/// Han, Pei and Yin, Mining frequent patterns without candidate generation, SIGMOD 2000, table 1.
+TEST(Together, ExampleOfHanPeiAndYin) {
+  const std::vector<std::string> baskets = {"facdgimp", "abcflmo", "bfhjo", "bcksp", "afcelpmn"};
+  const result::Result all = ask("together", {{"support", "3 baskets"}}, sales_of_baskets(baskets));
+  EXPECT_EQ(columns_of(table(all, ""), {"product_a", "product_b"}),
+            (Cells{{"a", "c"}, {"a", "f"}, {"a", "m"}, {"c", "f"}, {"c", "m"}, {"c", "p"}, {"f", "m"}}));
+  EXPECT_EQ(columns_of(table(all, "sets"), {"products", "baskets"}), (Cells{{"a + c + f", "3"},
+                                                                            {"a + c + m", "3"},
+                                                                            {"a + f + m", "3"},
+                                                                            {"c + f + m", "3"},
+                                                                            {"a + c + f + m", "3"}}));
+  const result::Result maximal = ask(
+      "together", {{"support", "3 baskets"}, {"only", "maximal"}, {"size", "2"}}, sales_of_baskets(baskets));
+  EXPECT_EQ(columns_of(table(maximal, "sets"), {"products"}), (Cells{{"c + p"}, {"a + c + f + m"}}));
+}
+
+/// Baskets of the same sizes and products as a real shop's, filled at random: in such shops every finding is
+/// a false one, so that no more than 1 in 20 of them may have any.
+TEST(Together, ShuffledShopsHaveNoFindings) {
+  std::mt19937 random(7);
+  std::vector<int> sizes, items;
+  for (int basket = 0; basket < 400; ++basket) sizes.push_back(1 + static_cast<int>(random() % 5));
+  for (const int size : sizes)
+    for (int i = 0; i < size; ++i) {
+      const double place = static_cast<double>(random() % 10'000) / 10'000;
+      items.push_back(static_cast<int>(25 * place * place));
+    }
+  int with_findings = 0;
+  constexpr int kShuffles = 200;
+  for (int shuffle = 0; shuffle < kShuffles; ++shuffle) {
+    std::shuffle(items.begin(), items.end(), random);
+    std::vector<std::size_t> begins = {0};
+    for (const int size : sizes) begins.push_back(begins.back() + static_cast<std::size_t>(size));
+    for (std::size_t basket = 0; basket < sizes.size();
+         ++basket) {  // no basket twice the same: swap with another
+      for (std::size_t at = begins[basket]; at < begins[basket + 1]; ++at) {
+        const auto holds = [&](std::size_t b, int item, std::size_t but) {
+          for (std::size_t i = begins[b]; i < begins[b + 1]; ++i)
+            if (i != but && items[i] == item) return true;
+          return false;
+        };
+        while (holds(basket, items[at], at)) {
+          const std::size_t other = random() % items.size();
+          const auto of_other = static_cast<std::size_t>(
+              std::upper_bound(begins.begin(), begins.end(), other) - begins.begin() - 1);
+          if (of_other == basket || holds(of_other, items[at], other) || holds(basket, items[other], at))
+            continue;
+          std::swap(items[at], items[other]);
+        }
+      }
+    }
+    Sales sales;
+    for (std::size_t basket = 0; basket < sizes.size(); ++basket)
+      for (std::size_t at = begins[basket]; at < begins[basket + 1]; ++at)
+        sales.push_back(
+            {fmt::format("A{}", basket), "2024-01-01", "C1", fmt::format("P{}", items[at]), 1, 100});
+    const result::Result result =
+        ask("together", {{"support", "2 baskets"}, {"largest", "2"}, {"size", "2"}}, sales);
+    bool any = false;
+    for (const auto& row : columns_of(table(result, ""), {"q_value"})) any = any || std::stod(row[0]) <= 0.05;
+    with_findings += any ? 1 : 0;
+  }
+  EXPECT_LE(with_findings, kShuffles / 20);
+}
+
+TEST(Together, EverythingAboutOneProduct) {
+  const Sales sales = sales_of_baskets({"ab", "ab", "ac", "a", "b", "bc"});
+  const result::Result result = ask("together", {{"product", "b"}}, sales);
+  EXPECT_EQ(columns_of(table(result, ""), {"product_a", "product_b", "both", "a", "b"}),
+            (Cells{{"b", "a", "2", "4", "4"}, {"b", "c", "1", "4", "2"}}));
+  EXPECT_EQ(cells_of(table(result, "products")), (Cells{{"b", "4", "0.666667", "1", "0.250000"}}));
+  EXPECT_EQ(result.headline,
+            (std::vector<std::string>{
+                "b stands in 4 baskets, in 1 of these alone (25.0%).",
+                "Nothing is bought with b more often than chance would have it (2 pairs tested)."}));
+}
+
+TEST(Together, MistakesAreTold) {
+  const daybook::Daybook daybook = build(sales_of_baskets({"abcdef", "abcdef", "abcdef"})).daybook;
+  const auto error = [&](const analysis::OptionValues& options) {
+    return try_to_ask("together", options, daybook).error().message;
+  };
+  EXPECT_EQ(error({{"support", "2 baskets"}, {"at-most", "20"}}),
+            "more than 20 sets reach a support of 2 baskets, more than --at-most allows. With --support \"4 "
+            "baskets\" they"
+            " are fewer; or take a smaller --largest.");
+  EXPECT_EQ(error({{"within", "a week"}}),
+            "--within takes order, day, customer, or a number of days such as \"14 days\", not \"a week\".");
+  EXPECT_EQ(
+      error({{"support", "200%"}}),
+      "--support takes a share of the baskets, such as 0.01 or 1%, or a number such as \"25 baskets\", not"
+      " \"200%\".");
+  EXPECT_EQ(error({{"sort", "lifts desc"}}), "--sort: there is no column \"lifts\". Did you mean \"lift\"?");
+  const auto single = try_to_ask("together", {}, build(sales_of_baskets({"a", "b"})).daybook);
+  EXPECT_EQ(single.error().message,
+            "none of the 2 baskets holds two different products, so nothing is bought together.");
+}
+
+TEST(Together, MiningTellsHowFarItIs) {
+  const mining::Baskets baskets{{0, 1, 2, 0, 1, 0}, {0, 3, 5, 6}, {3, 2, 1}, {1, 0, 0}};
+  std::vector<std::uint64_t> told;
+  const auto sets = mining::mine_sets(baskets, {1, 5, 100}, [&](std::uint64_t done, std::uint64_t all) {
+    told.push_back(done);
+    EXPECT_EQ(all, 3U);
+  });
+  EXPECT_EQ(told, (std::vector<std::uint64_t>{1, 2, 3}));
+  EXPECT_EQ(sets->size(), 7U);
+}
+
+TEST(Together, PairsMayBeSortedByAnyColumn) {
+  const result::Result result =
+      ask("together", {{"support", "1 baskets"}, {"sort", "lift desc, product_b desc"}},
+          sales_of_baskets({"ab", "ab", "ac", "cd", "ad"}));
+  EXPECT_EQ(columns_of(table(result, ""), {"product_a", "product_b", "lift"}),
+            (Cells{{"c", "d", "1.25"}, {"a", "b", "1.25"}, {"a", "d", "0.625"}, {"a", "c", "0.625"}}));
+}
+
+}  // namespace
+}  // namespace pear::test

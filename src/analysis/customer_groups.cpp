@@ -6,7 +6,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/member_column.hpp"
+#include "analysis/tables/member_column.hpp"
 #include "analysis/time_keys.hpp"
 #include "base/text.hpp"
 

@@ -9,6 +9,7 @@
 
 #include "analysis/option.hpp"
 #include "base/error.hpp"
+#include "expression/syntax/parse.hpp"
 #include "expression/syntax/tree.hpp"
 
 namespace pear::analysis {

@@ -6,7 +6,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/member_column.hpp"
+#include "analysis/tables/member_column.hpp"
 #include "base/text.hpp"
 #include "expression/aggregate/measure.hpp"
 
@@ -106,7 +106,10 @@ OrError<std::uint32_t> find_one(const daybook::Daybook& daybook, daybook::Level 
 }
 
 std::string member_title(const daybook::Daybook& daybook, daybook::Level level, std::uint32_t member) {
-  return label_with_name(daybook, id_key(daybook, level), member);
+  const daybook::Column* names = names_of(daybook, level);
+  const std::string id(ids_of(daybook, level)[member]);
+  const std::string name = names == nullptr ? "" : daybook::value_text(names->values, member);
+  return name.empty() ? id : id + " " + name;
 }
 
 AboutTable::AboutTable(const daybook::Daybook& daybook, daybook::Level level, std::uint32_t member) {
@@ -144,7 +147,7 @@ std::vector<result::TableColumn> attribute_columns(const daybook::Daybook& daybo
 }
 
 PreparedQuestion prepared_for_member(daybook::Level level, const MemberOptions& options,
-                                     OrError<result::Result> (*ask)(const QuestionInput& asked,
+                                     OrError<result::Result> (*ask)(const QuestionInput& input,
                                                                     const MemberOptions& options)) {
   PreparedQuestion prepared;
   prepared.columns = {std::string(daybook::role::kCustomerId), std::string(daybook::role::kOrderId),
@@ -153,7 +156,7 @@ PreparedQuestion prepared_for_member(daybook::Level level, const MemberOptions& 
   prepared.where_there = {std::string(daybook::role::kQuantity), std::string(daybook::role::kUnitPrice),
                           "product_name", "customer_name"};
   prepared.level = level;
-  prepared.ask = [options, ask](const QuestionInput& asked) { return ask(asked, options); };
+  prepared.ask = [options, ask](const QuestionInput& input) { return ask(input, options); };
   return prepared;
 }
 

@@ -34,7 +34,7 @@ struct MemberOptions {
 [[nodiscard]] OrError<std::uint32_t> find_one(const daybook::Daybook& daybook, daybook::Level level,
                                               const std::string& text);
 
-/// "C101 Ada Fen"
+/// "C101 Ada Fen". O(1).
 [[nodiscard]] std::string member_title(const daybook::Daybook& daybook, daybook::Level level,
                                        std::uint32_t member);
 
@@ -57,6 +57,6 @@ class AboutTable {
 /// The question `customer` or `product`, which reads all columns of its level.
 [[nodiscard]] PreparedQuestion prepared_for_member(
     daybook::Level level, const MemberOptions& options,
-    OrError<result::Result> (*ask)(const QuestionInput& asked, const MemberOptions& options));
+    OrError<result::Result> (*ask)(const QuestionInput& input, const MemberOptions& options));
 
 }  // namespace pear::analysis

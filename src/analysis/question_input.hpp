@@ -2,29 +2,18 @@
 #pragma once
 
 #include <cstdint>
-#include <functional>
 #include <map>
 #include <optional>
 #include <string>
 #include <vector>
 
+#include "analysis/progress.hpp"
 #include "base/date.hpp"
 #include "daybook/daybook.hpp"
 #include "expression/rows/row_view.hpp"
 #include "result/result.hpp"
 
 namespace pear::analysis {
-
-/// Told of long work: so much of all is done. May be called from any thread, by one at a time.
-using Progress = std::function<void(std::uint64_t done, std::uint64_t all)>;
-
-/// For one part of the work, which takes that of all from `begin` to `end`, in hundredths.
-[[nodiscard]] inline Progress part_of(const Progress& whole, std::uint64_t begin, std::uint64_t end) {
-  if (!whole) return {};
-  return [whole, begin, end](std::uint64_t done, std::uint64_t all) {
-    whole(begin * all + (end - begin) * done, 100 * all);
-  };
-}
 
 /// A table from a file beside the daybook, as texts.
 struct SideTable {

@@ -56,47 +56,47 @@ OrError<expression::WithWindows> prepared_daybook(const PreparedQuestion& questi
   return expression::add_windows(std::move(daybook), windows);
 }
 
-tl::unexpected<Error> nothing_selected(const QuestionInput& asked, const Selection& selection) {
+tl::unexpected<Error> nothing_selected(const QuestionInput& input, const Selection& selection) {
   return data_error(fmt::format("the selection ({}) holds none of the {}, which reach from {} to {}.{}{}",
-                                describe(selection), counted(asked.daybook.lines(), "line"),
-                                to_text(*asked.population.first_date), to_text(*asked.population.last_date),
-                                asked.notes.empty() ? "" : " ", join(asked.notes, " ")));
+                                describe(selection), counted(input.daybook.lines(), "line"),
+                                to_text(*input.population.first_date), to_text(*input.population.last_date),
+                                input.notes.empty() ? "" : " ", join(input.notes, " ")));
 }
 
 /// Marks the customers with a line that meets the condition; all lines stay.
-OrError<void> choose_customers(const expression::Tree& where, QuestionInput& asked) {
+OrError<void> choose_customers(const expression::Tree& where, QuestionInput& input) {
   Selection of_customers;
   of_customers.where = where;
-  const expression::LineView lines(asked.daybook, asked.grains);
+  const expression::LineView lines(input.daybook, input.grains);
   PEAR_ASSIGN(const std::vector<std::uint8_t> chosen, selected_lines(of_customers, lines));
-  for (const std::string& note : unknown_values(of_customers, lines)) asked.notes.push_back(note);
-  asked.chosen_customers.assign(asked.daybook.customers(), 0);
-  for (std::uint32_t customer = 0; customer < asked.daybook.customers(); ++customer) {
-    const daybook::Run run = daybook::lines_of_customer(asked.daybook, customer);
+  for (const std::string& note : unknown_values(of_customers, lines)) input.notes.push_back(note);
+  input.chosen_customers.assign(input.daybook.customers(), 0);
+  for (std::uint32_t customer = 0; customer < input.daybook.customers(); ++customer) {
+    const daybook::Run run = daybook::lines_of_customer(input.daybook, customer);
     const auto begin = chosen.begin() + run.begin, end = chosen.begin() + run.end;
-    asked.chosen_customers[customer] = std::find(begin, end, 1) != end ? 1 : 0;
+    input.chosen_customers[customer] = std::find(begin, end, 1) != end ? 1 : 0;
   }
   if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
-    return nothing_selected(asked, of_customers);
+    return nothing_selected(input, of_customers);
   return {};
 }
 
 OrError<QuestionInput> selected(expression::WithWindows prepared, const Selection& selection) {
-  QuestionInput asked = input_of(std::move(prepared.daybook));
-  asked.grains = std::move(prepared.grains);
-  if (selection.is_all()) return asked;
+  QuestionInput input = input_of(std::move(prepared.daybook));
+  input.grains = std::move(prepared.grains);
+  if (selection.is_all()) return input;
   std::vector<std::uint8_t> chosen;
   {
-    const expression::LineView lines(asked.daybook, asked.grains);
+    const expression::LineView lines(input.daybook, input.grains);
     PEAR_ASSIGN(chosen, selected_lines(selection, lines));
-    asked.notes = unknown_values(selection, lines);
+    input.notes = unknown_values(selection, lines);
   }
-  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end()) return nothing_selected(asked, selection);
-  asked.whole = asked.population;
-  asked.daybook = daybook::select_lines(std::move(asked.daybook), chosen);
-  asked.population = population_of(asked.daybook);
-  if (selection.to) asked.data_end = std::min(asked.data_end, *selection.to);
-  return asked;
+  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end()) return nothing_selected(input, selection);
+  input.whole = input.population;
+  input.daybook = daybook::select_lines(std::move(input.daybook), chosen);
+  input.population = population_of(input.daybook);
+  if (selection.to) input.data_end = std::min(input.data_end, *selection.to);
+  return input;
 }
 
 /// Columns that people named with AS, or chose to show, must not bear the name of another of the same table.
@@ -115,29 +115,21 @@ OrError<void> check_column_names(const result::Result& result) {
 
 }  // namespace
 
-QuestionInput input_of(daybook::Daybook daybook) {
-  QuestionInput asked;
-  asked.population = population_of(daybook);
-  asked.data_end = asked.population.last_date.value_or(Date{});
-  asked.daybook = std::move(daybook);
-  return asked;
-}
-
 OrError<result::Result> run_question(const PreparedQuestion& question, const Selection& selection,
                                      const DaybookSource& source) {
   PEAR_ASSIGN(expression::WithWindows prepared, prepared_daybook(question, selection, source));
   Selection of_lines = selection;
   if (question.where_chooses_customers) of_lines.where.reset();
-  PEAR_ASSIGN(QuestionInput asked, selected(std::move(prepared), of_lines));
+  PEAR_ASSIGN(QuestionInput input, selected(std::move(prepared), of_lines));
   if (question.where_chooses_customers && selection.where)
-    PEAR_TRY(choose_customers(*selection.where, asked));
-  asked.currency = source.currency;
-  asked.side_tables = source.side_tables;
-  asked.progress = source.progress;
-  const result::Population population = asked.population;
-  const std::optional<result::Population> whole = asked.whole;
-  const std::vector<std::string> notes = asked.notes;
-  PEAR_ASSIGN(result::Result result, question.ask(std::move(asked)));
+    PEAR_TRY(choose_customers(*selection.where, input));
+  input.currency = source.currency;
+  input.side_tables = source.side_tables;
+  input.progress = source.progress;
+  const result::Population population = input.population;
+  const std::optional<result::Population> whole = input.whole;
+  const std::vector<std::string> notes = input.notes;
+  PEAR_ASSIGN(result::Result result, question.ask(std::move(input)));
   PEAR_TRY(check_column_names(result));
   result.population = population;
   result.whole = whole;

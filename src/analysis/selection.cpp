@@ -10,6 +10,7 @@
 #include "base/text.hpp"
 #include "daybook/walk_lines.hpp"
 #include "expression/expression.hpp"
+#include "expression/syntax/parse.hpp"
 
 namespace pear::analysis {
 

@@ -30,7 +30,14 @@ std::string per_cent(std::uint64_t part, std::uint64_t whole) {
                      whole == 0 ? 0.0 : 100 * static_cast<double>(part) / static_cast<double>(whole));
 }
 
+std::string per_cent(double share) { return fmt::format("{:.1f}%", 100 * share); }
+
 std::string days_text(std::int64_t days) { return counted(static_cast<std::uint64_t>(days), "day"); }
+
+std::string rounded_money_text(std::int64_t units, std::string_view currency) {
+  const std::string text = with_thousands(Decimal::from_units(units), 2);
+  return currency.empty() ? text : fmt::format("{} {}", text, currency);
+}
 
 std::string money_text(const DecimalSum& sum, std::string_view currency) {
   const auto total = sum.total();

@@ -19,11 +19,14 @@ namespace pear::analysis {
 
 /// "34.2%"; of nothing, "0.0%".
 [[nodiscard]] std::string per_cent(std::uint64_t part, std::uint64_t whole);
+[[nodiscard]] std::string per_cent(double share);  ///< 0.342 is "34.2%"
 
 /// "1 day", "1,095 days"
 [[nodiscard]] std::string days_text(std::int64_t days);
 
-/// "1,234.50 EUR"; without decimals where the sum leaves the range of Decimal.
+/// "1,234.50 EUR", of units of Decimal rounded to two places.
+[[nodiscard]] std::string rounded_money_text(std::int64_t units, std::string_view currency);
+/// The same as exact as it is; without decimals where the sum leaves the range of Decimal.
 [[nodiscard]] std::string money_text(const DecimalSum& sum, std::string_view currency);
 
 }  // namespace pear::analysis

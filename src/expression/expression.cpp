@@ -11,6 +11,7 @@
 #include "base/decimal.hpp"
 #include "base/text.hpp"
 #include "base/text_hash.hpp"
+#include "daybook/daybook.hpp"
 #include "expression/evaluate/check.hpp"
 #include "expression/evaluate/evaluate.hpp"
 #include "expression/syntax/parse.hpp"
@@ -62,7 +63,8 @@ std::vector<std::uint32_t> own_codes(const ViewColumn& column, const daybook::Te
   if (column.members == nullptr) return text.codes;
   std::vector<std::uint32_t> codes(rows);
   for (std::size_t row = 0; row < rows; ++row)
-    codes[row] = column.member(row) == kNoMember ? daybook::kEmptyCode : text.codes[column.member(row)];
+    codes[row] =
+        column.member(row) == daybook::kNoMember ? daybook::kEmptyCode : text.codes[column.member(row)];
   return codes;
 }
 
@@ -83,7 +85,7 @@ OrError<std::vector<std::uint32_t>> codes_by_text(const Expression& expression, 
   std::vector<std::uint32_t> codes(view.rows);
   for (std::size_t row = 0; row < view.rows; ++row) {
     const std::uint32_t member = column.member(row);
-    const std::uint32_t code = member == kNoMember ? daybook::kEmptyCode : text.codes[member];
+    const std::uint32_t code = member == daybook::kNoMember ? daybook::kEmptyCode : text.codes[member];
     codes[row] = by_text[code == daybook::kEmptyCode ? texts : code];
   }
   return codes;

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <iterator>
 #include <numeric>
+#include <stdexcept>
 #include <utility>
 
 #include <fmt/format.h>
@@ -160,6 +161,17 @@ bool stands_before(const TableColumn& column, bool descends, std::size_t a, std:
 }
 
 }  // namespace
+
+const TableColumn& Table::column(std::string_view name) const {
+  const auto found = std::find_if(columns.rbegin(), columns.rend(),
+                                  [&](const TableColumn& each) { return each.name == name; });
+  if (found == columns.rend()) throw std::out_of_range(fmt::format("the table has no column {}", name));
+  return *found;
+}
+
+TableColumn& Table::column(std::string_view name) {
+  return const_cast<TableColumn&>(std::as_const(*this).column(name));
+}
 
 void sort_rows(Table& table, const std::vector<std::pair<std::size_t, bool>>& by) {
   std::vector<std::uint32_t> order(table.rows());

@@ -49,8 +49,8 @@ struct CodedTexts {
   }
 };
 
-/// Values worked out whenever they are read, for tables of so many rows that keeping them would take more
-/// memory than the facts behind them. `at` keeps those facts alive, and may be called from many threads.
+/// Values computed whenever they are read, for tables of so many rows that keeping them would take more
+/// memory than what they are computed from. `at` keeps that alive, and may be called from many threads.
 template <class T>
 struct LazyColumn {
   std::size_t rows = 0;
@@ -74,6 +74,8 @@ struct TableColumn {
   std::string group, heading;
 
   [[nodiscard]] std::size_t size() const;
+  /// How the column is headed for people: the own heading, or else the name.
+  [[nodiscard]] const std::string& title() const { return heading.empty() ? name : heading; }
   [[nodiscard]] bool is_empty(std::size_t row) const;
   [[nodiscard]] std::int64_t integer(std::size_t row) const {
     return values.index() == 0 ? std::get<0>(values)[row] : std::get<LazyColumn<std::int64_t>>(values)[row];
@@ -96,7 +98,7 @@ struct TableColumn {
 [[nodiscard]] TableColumn chance_column(std::string name, std::string description,
                                         std::vector<double> values);
 
-/// A column whose values are worked out as they are read; not of texts.
+/// A column whose values are computed as they are read; not of texts.
 [[nodiscard]] TableColumn lazy_column(std::string name, Unit unit, std::string description,
                                       LazyColumn<std::int64_t> values);
 [[nodiscard]] TableColumn lazy_share_column(std::string name, std::string description,
@@ -119,6 +121,11 @@ struct Table {
   [[nodiscard]] bool ends_in_total() const { return !totals.empty() && totals.back() + 1 == rows(); }
 
   [[nodiscard]] std::size_t rows() const { return columns.empty() ? 0 : columns.front().size(); }
+
+  /// The column of that name, which there must be. The last one: columns that a user names stand before a
+  /// question's own, and a table in which two have one name is refused only when it is complete.
+  [[nodiscard]] const TableColumn& column(std::string_view name) const;
+  [[nodiscard]] TableColumn& column(std::string_view name);
 };
 
 /// Puts the rows in order of columns, each with whether it descends; equal rows stay as they stand, and rows

@@ -11,6 +11,7 @@
 #include <tbb/enumerable_thread_specific.h>
 
 #include "base/date.hpp"
+#include "base/pair_key.hpp"
 #include "daybook/walk_lines.hpp"
 #include "expression/aggregate/accumulators.hpp"
 #include "expression/evaluate/check.hpp"
@@ -53,7 +54,7 @@ class FirstTime {
     const std::uint32_t member = of_order_ ? place.order : place.customer;
     if (!in_pairs_) return std::exchange(last_[group], member) != member;
     if (std::exchange(owner_, member) != member) pairs_.clear();
-    return pairs_.emplace(std::uint64_t{group} << 32 | place.product).second;
+    return pairs_.emplace(pair_key(group, place.product)).second;
   }
 
  private:
@@ -165,13 +166,6 @@ Accumulator stream(const daybook::Daybook& daybook, const LineGroups& groups, co
   return sum;
 }
 
-/// Every cell as a group of its own.
-LineGroups each_cell(const LineGroups& groups, std::vector<std::uint32_t>& cells) {
-  cells.resize(groups.group_of_cell.size());
-  std::iota(cells.begin(), cells.end(), 0U);
-  return {groups.cell_of_line, cells, static_cast<std::uint32_t>(cells.size())};
-}
-
 /// What customers share, so that it may come up anywhere: products, and distinct values. They are gathered
 /// first.
 template <class Accumulator>
@@ -201,57 +195,69 @@ Results gather(const daybook::Daybook& daybook, const LineGroups& groups, const 
 
 }  // namespace
 
-/// What lines come to in each cell is worked out once, and groups are put together from their cells: a pass
-/// over the cells for each in place of one over the lines. Members that may be in several cells have to be
-/// looked at again.
-template <class Make>
-std::optional<std::vector<std::int64_t>> Aggregate::results(const LineGroups& groups,
-                                                            const Make& make) const {
-  const MemberValues values{argument_.level, values_};
-  if (op_ == Op::count_distinct || grain_ == grain::kProduct)
-    return gather(*daybook_, groups, values, op_ != Op::count_distinct, filter_level_, filter_,
-                  make(groups.groups));
-  using Accumulator = decltype(make(0));
-  if constexpr (!std::is_same_v<Accumulator, Median>) {
-    if (grain_ == grain::kLine) {
-      if (cells_.lines != groups.cell_of_line.data()) {
-        std::vector<std::uint32_t> each;
-        const LineGroups by_cell = each_cell(groups, each);
-        cells_ = {groups.cell_of_line.data(),
-                  std::make_shared<Accumulator>(stream(*daybook_, by_cell, values, grain_, filter_level_,
-                                                       filter_, make(by_cell.groups)))};
-      }
-      const auto& by_cell = *std::static_pointer_cast<Accumulator>(cells_.accumulator);
-      Accumulator totals = make(groups.groups);
-      for (std::uint32_t cell = 0; cell < groups.group_of_cell.size(); ++cell)
-        totals.add_group(groups.group_of_cell[cell], by_cell, cell);
-      return totals.results();
-    }
-  }
-  return stream(*daybook_, groups, values, grain_, filter_level_, filter_, make(groups.groups)).results();
-}
-
-OrError<daybook::ColumnValues> Aggregate::by_group(const LineGroups& groups) const {
-  Results found;
+/// use(make), where make(size) is an accumulator for so many cells or groups.
+template <class Use>
+auto Aggregate::with_accumulator(const Use& use) const {
   switch (op_) {
     case Op::sum:
     case Op::average:
-      found = results(groups, [&](std::uint32_t size) { return Summer(size, op_ == Op::average); });
-      break;
+      return use([this](std::uint32_t size) { return Summer(size, op_ == Op::average); });
     case Op::minimum:
     case Op::maximum:
-      found = results(groups, [&](std::uint32_t size) { return Extreme(size, op_ == Op::maximum); });
-      break;
+      return use([this](std::uint32_t size) { return Extreme(size, op_ == Op::maximum); });
     case Op::median:
-      found = results(groups, [](std::uint32_t size) { return Median(size); });
-      break;
+      return use([](std::uint32_t size) { return Median(size); });
     default:
-      found = results(groups, [](std::uint32_t size) { return Counter(size); });
+      return use([](std::uint32_t size) { return Counter(size); });
   }
+}
+
+CellTotals Aggregate::by_cell(std::span<const std::uint32_t> cell_of_line, std::uint32_t cells) const {
+  CellTotals totals(*this, cell_of_line);
+  if (grain_ != grain::kLine || op_ == Op::count_distinct || op_ == Op::median) return totals;
+  std::vector<std::uint32_t> itself(cells);
+  std::iota(itself.begin(), itself.end(), 0U);
+  const LineGroups groups{cell_of_line, itself, cells};
+  with_accumulator([&](const auto& make) {
+    using Accumulator = decltype(make(0));
+    totals.accumulator_ = std::make_shared<Accumulator>(
+        stream(*daybook_, groups, {argument_.level, values_}, grain_, filter_level_, filter_, make(cells)));
+  });
+  return totals;
+}
+
+OrError<daybook::ColumnValues> CellTotals::by_group(std::span<const std::uint32_t> group_of_cell,
+                                                    std::uint32_t groups) const {
+  const Aggregate& of = aggregate_;
+  const LineGroups of_lines{cell_of_line_, group_of_cell, groups};
+  const MemberValues values{of.argument_.level, of.values_};
+  auto found = of.with_accumulator([&](const auto& make) -> Results {
+    using Accumulator = decltype(make(0));
+    if (of.op_ == Op::count_distinct || of.grain_ == grain::kProduct)
+      return gather(*of.daybook_, of_lines, values, of.op_ != Op::count_distinct, of.filter_level_,
+                    of.filter_, make(groups));
+    if constexpr (!std::is_same_v<Accumulator, Median>) {
+      if (accumulator_ != nullptr) {
+        const auto& by_cell = *std::static_pointer_cast<const Accumulator>(accumulator_);
+        Accumulator totals = make(groups);
+        for (std::uint32_t cell = 0; cell < group_of_cell.size(); ++cell)
+          totals.add_group(group_of_cell[cell], by_cell, cell);
+        return totals.results();
+      }
+    }
+    return stream(*of.daybook_, of_lines, values, of.grain_, of.filter_level_, of.filter_, make(groups))
+        .results();
+  });
   if (!found)
     return data_error(fmt::format(
-        "{} comes to more than 922,337,203,685,477 in a cell. Look for wrong prices or quantities.", name_));
-  return result_of(std::move(*found));
+        "{} comes to more than 922,337,203,685,477 in a cell. Look for wrong prices or quantities.",
+        of.name_));
+  return of.result_of(std::move(*found));
+}
+
+OrError<daybook::ColumnValues> Aggregate::by_group(const LineGroups& groups) const {
+  return by_cell(groups.cell_of_line, static_cast<std::uint32_t>(groups.group_of_cell.size()))
+      .by_group(groups.group_of_cell, groups.groups);
 }
 
 OrError<daybook::ColumnValues> Aggregate::result_of(std::vector<std::int64_t> values) const {

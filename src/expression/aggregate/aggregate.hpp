@@ -21,11 +21,31 @@ struct LineGroups {
   std::uint32_t groups = 0;
 };
 
+class Aggregate;
+
+/// What the lines of each cell come to. Members that may be in several cells (orders, customers, products)
+/// are looked at again for each grouping of the cells.
+class CellTotals {
+ public:
+  /// A value for each group of cells: see Aggregate::by_group. O(cells), or O(lines) where members are looked
+  /// at again.
+  [[nodiscard]] OrError<daybook::ColumnValues> by_group(std::span<const std::uint32_t> group_of_cell,
+                                                        std::uint32_t groups) const;
+
+ private:
+  friend class Aggregate;
+  CellTotals(const Aggregate& aggregate, std::span<const std::uint32_t> cell_of_line)
+      : aggregate_(aggregate), cell_of_line_(cell_of_line) {}
+
+  const Aggregate& aggregate_;
+  std::span<const std::uint32_t> cell_of_line_;
+  std::shared_ptr<const void> accumulator_;  ///< by cell; none where members are looked at again
+};
+
 /// COUNT, SUM, AVG, MIN, MAX or MEDIAN of an expression, bound to lines. What it speaks of is counted once in
 /// a group: lines, or orders, customers, products, or pairs of these with products, whichever the expression
 /// depends on. With FILTER it is those that have a line in the group that meets the condition. Empty values
-/// are passed over. Not to be asked from several threads at once: totals of cells are kept from one asking to
-/// the next, for as long as the cells are the same array.
+/// are passed over.
 class Aggregate {
  public:
   /// The node must be an aggregate. Errors: usage, in terms of the columns' names; data, where the argument
@@ -38,6 +58,9 @@ class Aggregate {
   /// Whether it is a sum or a count of what `grain` says, so that parts without a member in common add up.
   [[nodiscard]] bool adds_up() const { return op_ <= Op::sum && op_ != Op::count_distinct; }
 
+  /// What the lines of each cell come to, for groups of cells to be made from again and again. O(lines) on
+  /// all threads. Borrows the aggregate and the array.
+  [[nodiscard]] CellTotals by_cell(std::span<const std::uint32_t> cell_of_line, std::uint32_t cells) const;
   /// A value for each group. Of no values sums and counts are 0, and all else is empty. Averages and medians
   /// between two values are rounded half away from zero to four places. O(lines) on all threads. Error: data,
   /// where a value leaves the range of Decimal.
@@ -52,15 +75,9 @@ class Aggregate {
   [[nodiscard]] OrError<void> bind_argument(const Node& node, const LineView& lines);
   [[nodiscard]] OrError<void> bind_filter(const Node& node, const LineView& lines);
   [[nodiscard]] OrError<daybook::ColumnValues> result_of(std::vector<std::int64_t> values) const;
-  template <class Make>
-  [[nodiscard]] std::optional<std::vector<std::int64_t>> results(const LineGroups& groups,
-                                                                 const Make& make) const;
-
-  /// What the lines of each cell came to when these cells were last asked for.
-  struct CellTotals {
-    const std::uint32_t* lines = nullptr;  ///< the cells of the lines, by address
-    std::shared_ptr<void> accumulator;
-  };
+  friend class CellTotals;
+  template <class Use>
+  [[nodiscard]] auto with_accumulator(const Use& use) const;
 
   const daybook::Daybook* daybook_ = nullptr;
   Op op_ = Op::count_rows;
@@ -72,7 +89,6 @@ class Aggregate {
   daybook::Level filter_level_ = daybook::Level::line;
   std::vector<Truth> filter_;  ///< by member; none without FILTER
   std::uint64_t empty_values_ = 0;
-  mutable CellTotals cells_;
 };
 
 }  // namespace pear::expression

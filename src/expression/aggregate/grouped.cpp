@@ -7,6 +7,7 @@
 
 #include "base/text.hpp"
 #include "expression/aggregate/measure.hpp"
+#include "expression/syntax/parse.hpp"
 
 namespace pear::expression {
 namespace {
@@ -133,15 +134,29 @@ bool GroupedExpression::adds_up(Grain parts) const {
 }
 
 OrError<Values> GroupedExpression::by_group(const LineGroups& groups, FaultCount* faults) const {
+  return by_cell(groups.cell_of_line, static_cast<std::uint32_t>(groups.group_of_cell.size()))
+      .by_group(groups.group_of_cell, groups.groups, faults);
+}
+
+FigureCells GroupedExpression::by_cell(std::span<const std::uint32_t> cell_of_line,
+                                       std::uint32_t cells) const {
+  FigureCells of_cells(*this);
+  for (const Aggregate& aggregate : aggregates_)
+    of_cells.totals_.push_back(aggregate.by_cell(cell_of_line, cells));
+  return of_cells;
+}
+
+OrError<Values> FigureCells::by_group(std::span<const std::uint32_t> group_of_cell, std::uint32_t groups,
+                                      FaultCount* faults) const {
   std::deque<daybook::ColumnValues> columns;
   RowView view;
-  view.rows = groups.groups;
-  for (std::size_t i = 0; i < aggregates_.size(); ++i) {
-    PEAR_ASSIGN(daybook::ColumnValues column, aggregates_[i].by_group(groups));
+  view.rows = groups;
+  for (std::size_t i = 0; i < totals_.size(); ++i) {
+    PEAR_ASSIGN(daybook::ColumnValues column, totals_[i].by_group(group_of_cell, groups));
     columns.push_back(std::move(column));
     view.columns.push_back({fmt::format("aggregate {}", i), &columns.back(), nullptr});
   }
-  Values values = outer_.evaluate(view, 0, groups.groups);
+  Values values = figure_.outer_.evaluate(view, 0, groups);
   for (std::size_t group = 0; group < values.size(); ++group) {
     if (values.states[group] != ValueState::fault) continue;
     values.states[group] = ValueState::empty;

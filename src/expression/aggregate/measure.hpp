@@ -3,10 +3,12 @@
 
 #include <string_view>
 
-#include "expression/aggregate/grouped.hpp"
 #include "expression/syntax/node.hpp"
 
 namespace pear::expression {
+
+/// What the numbers of a figure are, as far as the names of its columns tell.
+enum class Measure : std::uint8_t { number, count, money };
 
 /// By the names of its columns: amounts, prices and costs are money; a share of money in money is a number,
 /// and money by pieces is money; counts are counts. The node's types need not be settled.

@@ -17,7 +17,7 @@ void read_numbers(Values& into, const ViewColumn& column, const std::vector<T>& 
                   std::size_t begin) {
   for (std::size_t i = 0; i < into.size(); ++i) {
     const std::uint32_t member = column.member(begin + i);
-    if (member == kNoMember || array[member] == empty) {
+    if (member == daybook::kNoMember || array[member] == empty) {
       into.states[i] = ValueState::empty;
     } else {
       into.numbers[i] = array[member];
@@ -30,7 +30,7 @@ Values read_column(const ViewColumn& column, ValueType type, std::size_t begin, 
   if (const auto* text = std::get_if<daybook::TextValues>(column.values)) {
     for (std::size_t i = 0; i < values.size(); ++i) {
       const std::uint32_t member = column.member(begin + i);
-      const std::uint32_t code = member == kNoMember ? daybook::kEmptyCode : text->codes[member];
+      const std::uint32_t code = member == daybook::kNoMember ? daybook::kEmptyCode : text->codes[member];
       if (code == daybook::kEmptyCode) {
         values.states[i] = ValueState::empty;
       } else {

@@ -112,7 +112,7 @@ OrError<daybook::ColumnValues> column_by_text(const Expression& expression, cons
         std::remove_reference_t<decltype(array)> spread(rows.rows);
         for (std::size_t row = 0; row < rows.rows; ++row) {
           const std::uint32_t member = column.member(row);
-          const std::uint32_t code = member == kNoMember ? daybook::kEmptyCode : text.codes[member];
+          const std::uint32_t code = member == daybook::kNoMember ? daybook::kEmptyCode : text.codes[member];
           spread[row] = array[code == daybook::kEmptyCode ? texts : code];
         }
         array = std::move(spread);

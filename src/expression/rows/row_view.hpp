@@ -11,9 +11,6 @@
 
 namespace pear::expression {
 
-/// No member stands behind this row: its value is empty.
-constexpr std::uint32_t kNoMember = std::numeric_limits<std::uint32_t>::max();
-
 /// What a value depends on, as a set of bits: an order's value depends on the order and so on its customer, a
 /// line's on everything. A value that depends on a customer and a product alone is the same on all lines of
 /// that pair.

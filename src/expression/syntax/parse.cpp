@@ -10,7 +10,6 @@
 #include "base/text.hpp"
 #include "expression/syntax/grammar.hpp"
 #include "expression/syntax/node_reader.hpp"
-#include "expression/syntax/tree.hpp"
 
 namespace pear::expression {
 namespace {

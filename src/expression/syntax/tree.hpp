@@ -29,13 +29,6 @@ struct SortKey {
   bool descending = false;
 };
 
-/// A single expression. Errors of all three: usage, saying from which column on the text is not understood.
-[[nodiscard]] OrError<Tree> parse_tree(std::string_view text);
-/// "region, year(...) AS year": several, each with a name.
-[[nodiscard]] OrError<std::vector<Tree>> parse_list(std::string_view text);
-/// "sales DESC, region"
-[[nodiscard]] OrError<std::vector<SortKey>> parse_sort(std::string_view text);
-
 /// The columns that it names, in windows too; the ready figures (see ready_figure) are no columns.
 [[nodiscard]] std::set<std::string> columns_of(const Tree& tree);
 

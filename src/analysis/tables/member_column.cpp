@@ -1,4 +1,4 @@
-#include "analysis/member_column.hpp"
+#include "analysis/tables/member_column.hpp"
 
 #include <algorithm>
 #include <memory>
@@ -20,7 +20,7 @@ std::vector<std::int64_t> picked(const std::vector<T>& values, T empty,
   std::vector<std::int64_t> result;
   result.reserve(members.size());
   for (const std::uint32_t member : members) {
-    const T value = member == expression::kNoMember ? empty : values[member];
+    const T value = member == daybook::kNoMember ? empty : values[member];
     result.push_back(value == empty ? result::kEmptyCell : std::int64_t{value});
   }
   return result;
@@ -54,14 +54,14 @@ result::TableColumn member_column(std::string name, std::string description,
     std::vector<std::uint32_t> codes;
     codes.reserve(members.size());
     for (const std::uint32_t member : members)
-      codes.push_back(member == expression::kNoMember ? result::CodedTexts::kNoText : text->codes[member]);
+      codes.push_back(member == daybook::kNoMember ? result::CodedTexts::kNoText : text->codes[member]);
     return result::text_column(
         std::move(name), std::move(description),
         result::CodedTexts{std::move(codes), std::make_shared<TextArray>(text->dictionary)});
   }
   TextArray texts;
   for (const std::uint32_t member : members)
-    texts.push_back(member == expression::kNoMember ? "" : daybook::value_text(values, member));
+    texts.push_back(member == daybook::kNoMember ? "" : daybook::value_text(values, member));
   return result::text_column(std::move(name), std::move(description), std::move(texts));
 }
 
@@ -101,7 +101,7 @@ void add_names(const daybook::Daybook& daybook, const expression::GroupKey& key,
   const daybook::Column* names = names_of(daybook, key);
   if (names == nullptr) return;
   std::vector<std::uint32_t> members = codes;
-  std::replace(members.begin(), members.end(), key.distinct, expression::kNoMember);
+  std::replace(members.begin(), members.end(), key.distinct, daybook::kNoMember);
   columns.push_back(member_column(names->name, fmt::format("Name of the {}.", daybook::to_text(key.level)),
                                   names->values, members));
   columns.back().always_shown = columns.size() > 1 && columns[columns.size() - 2].always_shown;

@@ -1,4 +1,4 @@
-#include "analysis/item_labels.hpp"
+#include "analysis/tables/item_labels.hpp"
 
 #include <algorithm>
 #include <utility>
@@ -6,7 +6,7 @@
 #include <fmt/format.h>
 
 #include "analysis/find_member.hpp"
-#include "analysis/member_column.hpp"
+#include "analysis/tables/member_column.hpp"
 #include "base/text.hpp"
 
 namespace pear::analysis {

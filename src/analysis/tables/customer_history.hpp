@@ -1,0 +1,43 @@
+// One customer's history, line by line.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "base/decimal.hpp"
+#include "daybook/daybook.hpp"
+#include "daybook/walk_lines.hpp"
+#include "result/table.hpp"
+
+namespace pear::analysis {
+
+/// What one line was to the customer.
+enum class LineKind : std::uint8_t { first_time, again, returned };
+
+struct HistoryLine {
+  daybook::LinePlace place;
+  LineKind kind = LineKind::again;
+};
+
+/// One customer's lines, and what they come to.
+struct CustomerHistory {
+  std::uint32_t customer = 0;
+  std::vector<HistoryLine> lines;
+  std::vector<std::uint32_t> orders;  ///< those that are orders
+  std::vector<std::int64_t> days;     ///< between one of them and the next
+  std::uint32_t products = 0;         ///< different ones that were bought
+  std::uint32_t returned_lines = 0;
+  DecimalSum amount, returned;
+};
+
+/// O(lines of the customer).
+[[nodiscard]] CustomerHistory history_of(const daybook::Daybook& daybook, std::uint32_t customer);
+
+/// A row for each line, in order of time.
+[[nodiscard]] result::Table history_table(const daybook::Daybook& daybook, const CustomerHistory& history);
+[[nodiscard]] inline result::Table customer_history_table(const daybook::Daybook& daybook,
+                                                          std::uint32_t customer) {
+  return history_table(daybook, history_of(daybook, customer));
+}
+
+}  // namespace pear::analysis

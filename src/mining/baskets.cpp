@@ -6,8 +6,8 @@
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
-#include "analysis/member_column.hpp"
 #include "analysis/option.hpp"
+#include "analysis/tables/member_column.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
 

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "analysis/share.hpp"
 #include "base/decimal.hpp"
 #include "base/text.hpp"
 
@@ -23,16 +24,13 @@ OrError<MinSupport> parse_support(std::string_view text, std::string_view noun) 
         analysis::parse_whole("support", text.substr(0, text.size() - word.size()), 1, 1'000'000'000));
     return MinSupport{cases, 0};
   }
-  const bool per_cent = text.ends_with('%');
-  const auto value = Decimal::parse(per_cent ? text.substr(0, text.size() - 1) : text);
-  const double share =
-      value ? static_cast<double>(value->units()) / Decimal::kScale / (per_cent ? 100 : 1) : 0;
-  if (!value || !(share > 0 && share <= 1))
+  const auto share = analysis::parse_share(text);
+  if (!share || !(*share > 0 && *share <= 1))
     return usage_error(
         fmt::format("--support takes a share of the {}s, such as 0.01 or 1%, or a number such as "
                     "\"25 {}s\", not {}.",
                     noun, noun, in_quotes(text)));
-  return MinSupport{{}, share};
+  return MinSupport{{}, *share};
 }
 
 }  // namespace pear::mining

@@ -1,4 +1,5 @@
-// Sequences grown item by item from their beginnings.
+#include "mining/prefix_growth.hpp"
+
 #include <algorithm>
 #include <atomic>
 #include <limits>
@@ -10,7 +11,6 @@
 #include <tbb/parallel_for.h>
 
 #include "mining/earliest_embedding.hpp"
-#include "mining/sequential_patterns.hpp"
 #include "statistics/quantile.hpp"
 
 namespace pear::mining {

@@ -69,20 +69,9 @@ class SequenceIndex {
   absl::flat_hash_map<std::string_view, std::uint32_t> places_;
 };
 
-/// All sequences of up to `bounds.largest` steps that at least `bounds.least` customers went through, those
-/// of one step among them; nothing where those of two steps and more are more than `bounds.at_most`. Pattern
-/// growth over projected histories (Pei, Han, Mortazavi-Asl, Wang, Pinto, Chen, Dayal and Hsu, Mining
-/// sequential patterns by pattern-growth: the PrefixSpan approach, IEEE TKDE 16, 2004), where a projection is
-/// a list of places in the histories. Since a gap may be bounded, every place at which a sequence can end is
-/// carried along, each with the latest first day that leads to it (after Zaki, Sequence mining in categorical
-/// domains: incorporating constraints, CIKM 2000). Rare items cost time; see drop_rare. On all threads; the
-/// same for any number of them.
-[[nodiscard]] std::optional<Sequences> mine_sequences(const Histories& histories, const HistoryIndex& index,
-                                                      const SequenceRule& rule, const MiningBounds& bounds,
-                                                      const analysis::Progress& progress = {});
-
-/// The same with the least support, doubled from `bounds.least`, with which they are no more than `at_most`;
-/// `bounds` and `histories`, which loses rare items, become those of that support.
+/// What mine_sequences (prefix_growth.hpp) finds with the least support, doubled from `bounds.least`, with
+/// which they are no more than `at_most`; `bounds` and `histories`, which loses rare items, become those of
+/// that support.
 [[nodiscard]] Sequences mine_what_fits(Histories& histories, const SequenceRule& rule, MiningBounds& bounds,
                                        const analysis::Progress& progress = {});
 

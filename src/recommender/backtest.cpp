@@ -18,10 +18,10 @@ namespace pear::recommender {
 namespace {
 
 constexpr std::array<std::size_t, 3> kDepths = {1, 3, 5};
-/// Narrow where most chances are.
-constexpr std::array<double, 11> kChanceBounds = {0, 0.01, 0.02, 0.05, 0.1, 0.2, 0.3, 0.4, 0.6, 0.8, 1};
-constexpr std::size_t kChanceGroups = kChanceBounds.size() - 1;
-constexpr double kChanceUnits = 1e9;  ///< chances are added up as whole numbers, in any order
+/// Narrow where most probabilities are.
+constexpr std::array<double, 11> kProbabilityBounds = {0, 0.01, 0.02, 0.05, 0.1, 0.2, 0.3, 0.4, 0.6, 0.8, 1};
+constexpr std::size_t kProbabilityGroups = kProbabilityBounds.size() - 1;
+constexpr double kProbabilityUnits = 1e9;  ///< probabilities are added up as whole numbers, in any order
 
 /// A product that a customer bought within the horizon, and what it brought.
 struct Bought {
@@ -34,12 +34,12 @@ struct Sums {
   struct Depth {
     std::int64_t offers = 0, hits = 0, found = 0;
   };
-  struct Chances {
+  struct Probabilities {
     std::int64_t pairs = 0, bought = 0, stated = 0;
   };
   std::int64_t customers = 0, bought = 0;
   std::vector<std::array<Depth, 3>> methods;
-  std::array<Chances, kChanceGroups> chances{};
+  std::array<Probabilities, kProbabilityGroups> probabilities{};
 
   void add(const Sums& other, std::int64_t times = 1) {
     customers += other.customers * times, bought += other.bought * times;
@@ -49,10 +49,10 @@ struct Sums {
         const Depth& more = other.methods[method][depth];
         sum.offers += more.offers * times, sum.hits += more.hits * times, sum.found += more.found * times;
       }
-    for (std::size_t group = 0; group < kChanceGroups; ++group) {
-      chances[group].pairs += other.chances[group].pairs * times;
-      chances[group].bought += other.chances[group].bought * times;
-      chances[group].stated += other.chances[group].stated * times;
+    for (std::size_t group = 0; group < kProbabilityGroups; ++group) {
+      probabilities[group].pairs += other.probabilities[group].pairs * times;
+      probabilities[group].bought += other.probabilities[group].bought * times;
+      probabilities[group].stated += other.probabilities[group].stated * times;
     }
   }
 };
@@ -60,31 +60,31 @@ struct Sums {
 /// One cut: the plan made of what was known, and what came of it.
 class Fold {
  public:
-  Fold(const analysis::QuestionInput& asked, const mining::Histories& known, const PurchaseModel& model,
+  Fold(const analysis::QuestionInput& input, const mining::Histories& known, const PurchaseModel& model,
        const BacktestRules& rules, std::size_t groups)
-      : daybook_(asked.daybook),
-        purchases_(asked.daybook),
+      : daybook_(input.daybook),
+        purchases_(input.daybook),
         model_(model),
         rules_(rules),
-        by_chance_(rules.bounds),
-        rivals_(known, model.groups, rules.bounds.allowed),
+        by_probability_(rules.constraints),
+        baselines_(known, model.groups, rules.constraints.allowed),
         groups_(groups),
         own_([this, &known] {
-          return Own{Scorer(model_, known, by_chance_),
-                     Scorer(model_, known, rules_.bounds),
+          return Own{Scorer(model_, known, by_probability_),
+                     Scorer(model_, known, rules_.constraints),
                      empty_sums(groups_, rules_),
                      {},
                      {},
                      {}};
         }) {
-    by_chance_.rank_by = RankBy::chance;
-    if (const daybook::Column* margin = asked.daybook.find("margin"))
+    by_probability_.rank_by = RankBy::probability;
+    if (const daybook::Column* margin = input.daybook.find("margin"))
       margins_ = std::get<daybook::DecimalValues>(margin->values).units;
   }
 
   static std::vector<Sums> empty_sums(std::size_t groups, const BacktestRules& rules) {
     Sums none;
-    none.methods.resize(kBaselineKinds.size() + (rules.bounds.rank_by == RankBy::chance ? 1 : 2));
+    none.methods.resize(kBaselineMethods.size() + (rules.constraints.rank_by == RankBy::probability ? 1 : 2));
     return std::vector<Sums>(groups, none);
   }
 
@@ -100,7 +100,7 @@ class Fold {
 
  private:
   struct Own {
-    Scorer by_chance, as_asked;
+    Scorer by_probability, as_asked;
     std::vector<Sums> sums;
     std::vector<Bought> bought;
     std::vector<Offer> offers;
@@ -108,25 +108,25 @@ class Fold {
   };
 
   void score(std::uint32_t customer, Own& own) {
-    const std::vector<Offer>& candidates = own.by_chance.score(customer);
+    const std::vector<Offer>& candidates = own.by_probability.score(customer);
     if (candidates.empty()) return;
     find_bought(customer, own.bought);
     Sums& sums = own.sums[customer % groups_];
     ++sums.customers;
     for (const Offer& offer : candidates) {
       const bool is_bought = what_of(offer.product, own.bought) != nullptr;
-      auto& chances = sums.chances[chance_group(offer.chance)];
-      ++chances.pairs;
-      chances.bought += is_bought ? 1U : 0U;
-      chances.stated += std::llround(offer.chance * kChanceUnits);
+      auto& probabilities = sums.probabilities[probability_group(offer.probability)];
+      ++probabilities.pairs;
+      probabilities.bought += is_bought ? 1U : 0U;
+      probabilities.stated += std::llround(offer.probability * kProbabilityUnits);
       sums.bought += is_bought ? 1U : 0U;
     }
     std::size_t method = 0;
-    score_plan(customer, own.by_chance, own, sums.methods[method++]);
-    if (rules_.bounds.rank_by != RankBy::chance)
+    score_plan(customer, own.by_probability, own, sums.methods[method++]);
+    if (rules_.constraints.rank_by != RankBy::probability)
       score_plan(customer, own.as_asked, own, sums.methods[method++]);
-    for (const BaselineKind rival : kBaselineKinds) {
-      rivals_.choose(rival, customer, kDepths.back(), own.products);
+    for (const BaselineMethod baseline : kBaselineMethods) {
+      baselines_.choose(baseline, customer, kDepths.back(), own.products);
       score_products(own, sums.methods[method++]);
     }
   }
@@ -159,18 +159,18 @@ class Fold {
     return found == bought.end() ? nullptr : &*found;
   }
 
-  static std::size_t chance_group(double chance) {
-    const auto above = std::upper_bound(kChanceBounds.begin(), kChanceBounds.end() - 1, chance);
-    return static_cast<std::size_t>(above - kChanceBounds.begin()) - 1;
+  static std::size_t probability_group(double chance) {
+    const auto above = std::upper_bound(kProbabilityBounds.begin(), kProbabilityBounds.end() - 1, chance);
+    return static_cast<std::size_t>(above - kProbabilityBounds.begin()) - 1;
   }
 
   void find_bought(std::uint32_t customer, std::vector<Bought>& bought) const {
     bought.clear();
-    const std::int32_t cut = model_.lookback.as_of.days;
+    const std::int32_t cut = model_.landmarks.as_of.days;
     const auto days = daybook_.order_days();
     const daybook::Run orders = daybook_.orders_of(customer);
     for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
-      if (days[order] <= cut || days[order] > cut + model_.lookback.horizon) continue;
+      if (days[order] <= cut || days[order] > cut + model_.landmarks.horizon) continue;
       const daybook::Run lines = daybook_.lines_of(order);
       for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
         if (purchases_.is_return(line)) continue;
@@ -188,8 +188,8 @@ class Fold {
   daybook::Purchases purchases_;
   const PurchaseModel& model_;
   const BacktestRules& rules_;
-  Constraints by_chance_;
-  Baselines rivals_;
+  Constraints by_probability_;
+  Baselines baselines_;
   std::size_t groups_;
   std::span<const std::int64_t> margins_;
   tbb::enumerable_thread_specific<Own> own_;
@@ -230,8 +230,8 @@ double ratio(std::int64_t part, std::int64_t whole) {
   return static_cast<double>(part) / static_cast<double>(whole);
 }
 
-TestedDepth tested(const Estimator& estimator, std::size_t method, std::size_t depth, std::size_t asked,
-                   bool is_rival) {
+TestedDepth tested(const Estimator& estimator, std::size_t method, std::size_t depth, std::size_t input,
+                   bool is_baseline) {
   TestedDepth result;
   const Sums::Depth& all = estimator.all().methods[method][depth];
   result.first = kDepths[depth];
@@ -245,18 +245,18 @@ TestedDepth tested(const Estimator& estimator, std::size_t method, std::size_t d
   result.precision = estimator.of([&](const Sums& sums) { return ratio(of(sums).hits, of(sums).offers); });
   result.recall = estimator.of([&](const Sums& sums) { return ratio(of(sums).hits, sums.bought); });
   result.found_per_customer = estimator.of(found);
-  if (!is_rival) return result;
+  if (!is_baseline) return result;
   result.plan_ahead = estimator.of(
       [&](const Sums& sums) { return ratio(sums.methods[0][depth].hits - of(sums).hits, sums.customers); });
   result.plan_found_ahead = estimator.of([&](const Sums& sums) {
-    return ratio(sums.methods[asked][depth].found - of(sums).found, sums.customers);
+    return ratio(sums.methods[input][depth].found - of(sums).found, sums.customers);
   });
   return result;
 }
 
-std::string name_of(BaselineKind rival, const std::string& group) {
-  if (rival == BaselineKind::best_sellers) return "best sellers";
-  if (rival == BaselineKind::companions) return "companions of the last order";
+std::string name_of(BaselineMethod baseline, const std::string& group) {
+  if (baseline == BaselineMethod::best_sellers) return "best sellers";
+  if (baseline == BaselineMethod::companions) return "companions of the last order";
   return group.empty() ? "best sellers of the group" : "best sellers of the " + group;
 }
 
@@ -266,55 +266,58 @@ void summarise(const std::vector<Sums>& groups, const BacktestRules& rules, cons
   test.customers = static_cast<std::uint64_t>(estimator.all().customers);
   test.bought = static_cast<std::uint64_t>(estimator.all().bought);
   test.methods.push_back({"plan by chance", {}, {}});
-  if (rules.bounds.rank_by != RankBy::chance)
+  if (rules.constraints.rank_by != RankBy::probability)
     test.methods.push_back(
-        {rules.bounds.rank_by == RankBy::margin ? "plan by margin" : "plan by amount", {}, {}});
-  const std::size_t asked = test.methods.size() - 1;
-  for (const BaselineKind rival : kBaselineKinds) test.methods.push_back({name_of(rival, group), rival, {}});
+        {rules.constraints.rank_by == RankBy::margin ? "plan by margin" : "plan by amount", {}, {}});
+  const std::size_t input = test.methods.size() - 1;
+  for (const BaselineMethod baseline : kBaselineMethods)
+    test.methods.push_back({name_of(baseline, group), baseline, {}});
   for (std::size_t method = 0; method < test.methods.size(); ++method)
     for (std::size_t depth = 0; depth < kDepths.size(); ++depth)
       test.methods[method].depths[depth] =
-          tested(estimator, method, depth, asked, test.methods[method].rival.has_value());
-  for (std::size_t i = 0; i < kChanceGroups; ++i) {
-    const Sums::Chances& chances = estimator.all().chances[i];
-    CalibrationGroup each{kChanceBounds[i],
-                          kChanceBounds[i + 1],
-                          static_cast<std::uint64_t>(chances.pairs),
-                          static_cast<std::uint64_t>(chances.bought),
+          tested(estimator, method, depth, input, test.methods[method].baseline.has_value());
+  for (std::size_t i = 0; i < kProbabilityGroups; ++i) {
+    const Sums::Probabilities& probabilities = estimator.all().probabilities[i];
+    CalibrationGroup each{kProbabilityBounds[i],
+                          kProbabilityBounds[i + 1],
+                          static_cast<std::uint64_t>(probabilities.pairs),
+                          static_cast<std::uint64_t>(probabilities.bought),
                           std::nan(""),
                           {}};
-    if (chances.pairs > 0)
-      each.stated = static_cast<double>(chances.stated) / kChanceUnits / static_cast<double>(chances.pairs);
-    each.observed =
-        estimator.of([&](const Sums& sums) { return ratio(sums.chances[i].bought, sums.chances[i].pairs); });
+    if (probabilities.pairs > 0)
+      each.stated = static_cast<double>(probabilities.stated) / kProbabilityUnits /
+                    static_cast<double>(probabilities.pairs);
+    each.observed = estimator.of(
+        [&](const Sums& sums) { return ratio(sums.probabilities[i].bought, sums.probabilities[i].pairs); });
     test.calibration.push_back(each);
   }
 }
 
 }  // namespace
 
-OrError<Backtest> run_backtest(const analysis::QuestionInput& asked, const expression::LineView& lines,
+OrError<Backtest> run_backtest(const analysis::QuestionInput& input, const expression::LineView& lines,
                                const mining::Histories& histories, const BacktestRules& rules,
                                const std::vector<std::uint8_t>& planned) {
   Backtest test;
   test.cuts = rules.cuts;
-  test.has_margins = asked.daybook.find("margin") != nullptr;
+  test.has_margins = input.daybook.find("margin") != nullptr;
   const std::size_t groups =
-      std::min<std::size_t>(statistics::Resamples::kMostGroups, asked.daybook.customers());
+      std::min<std::size_t>(statistics::Resamples::kMostGroups, input.daybook.customers());
   std::vector<Sums> sums = Fold::empty_sums(groups, rules);
-  const Categories shelves = categories_of(asked.daybook);
+  const Categories categories = categories_of(input.daybook);
   std::string group_name;
   const std::size_t folds = rules.cuts.size();
   for (std::size_t fold = 0; fold < folds; ++fold) {
     const mining::Histories known = known_by(histories, rules.cuts[fold]);
-    PEAR_ASSIGN(Landmarks lookback, choose_landmarks(*asked.population.first_date, rules.cuts[fold],
-                                                     rules.horizon, rules.active, asked.daybook.customers()));
+    PEAR_ASSIGN(Landmarks landmarks,
+                choose_landmarks(*input.population.first_date, rules.cuts[fold], rules.horizon, rules.active,
+                                 input.daybook.customers()));
     PEAR_ASSIGN(const analysis::CustomerGroups buyers, choose_segments(rules.group, lines, known));
     group_name = buyers.is_split() ? buyers.noun() : "";
-    const PurchaseModel model(
-        asked.daybook, rules.from_selection ? of_chosen(known, planned) : known, std::move(lookback), buyers,
-        shelves, analysis::part_of(asked.progress, 100 * fold / folds, 100 * (fold + 1) / folds));
-    Fold(asked, known, model, rules, groups).score(planned, sums);
+    const PurchaseModel model = fit_purchase_model(
+        input.daybook, rules.from_selection ? of_chosen(known, planned) : known, std::move(landmarks), buyers,
+        categories, analysis::part_of(input.progress, 100 * fold / folds, 100 * (fold + 1) / folds));
+    Fold(input, known, model, rules, groups).score(planned, sums);
   }
   summarise(sums, rules, group_name, test);
   return test;

@@ -1,4 +1,4 @@
-// The plan tested on sales that it has not seen.
+// The plan backtested on held-out sales.
 #pragma once
 
 #include <array>
@@ -7,6 +7,7 @@
 #include <string>
 #include <vector>
 
+#include "analysis/question_input.hpp"
 #include "base/date.hpp"
 #include "base/error.hpp"
 #include "expression/syntax/tree.hpp"
@@ -22,23 +23,23 @@ struct Estimate {
   statistics::Interval interval;
 };
 
-/// How a way to choose offers did with its first so many offers to each customer.
+/// A method at a depth: its first so many offers to each customer.
 struct TestedDepth {
   std::size_t first = 0;
   std::uint64_t offers = 0, hits = 0;  ///< a hit: the customer bought the product within the horizon
   std::int64_t found = 0;  ///< margin (or amount, without costs) of what was hit, in units of Decimal
   Estimate per_customer, precision, recall, found_per_customer;
-  std::optional<Estimate> plan_ahead;        ///< hits per customer of the plan by chance beyond these
-  std::optional<Estimate> plan_found_ahead;  ///< what the plan as asked found per customer beyond this
+  std::optional<Estimate> plan_ahead;        ///< hits per customer of the plan by probability, less these
+  std::optional<Estimate> plan_found_ahead;  ///< what the plan ranked as asked found per customer, less this
 };
 
 struct TestedMethod {
   std::string name;
-  std::optional<BaselineKind> rival;  ///< none: the plan itself
+  std::optional<BaselineMethod> baseline;  ///< none: the plan itself
   std::array<TestedDepth, 3> depths;
 };
 
-/// Pairs of customers and products of whom about the same chance was said.
+/// Pairs of a customer and a product with about the same stated probability.
 struct CalibrationGroup {
   double from = 0, to = 1;
   std::uint64_t pairs = 0, bought = 0;
@@ -54,10 +55,10 @@ struct Backtest {
   std::vector<CalibrationGroup> calibration;
   bool has_margins = false;
 
-  [[nodiscard]] const TestedMethod& by_chance() const { return methods.front(); }
+  [[nodiscard]] const TestedMethod& by_probability() const { return methods.front(); }
   /// Ranked as asked.
   [[nodiscard]] const TestedMethod& as_asked() const {
-    return methods[methods.size() > 1 && !methods[1].rival ? 1 : 0];
+    return methods[methods.size() > 1 && !methods[1].baseline ? 1 : 0];
   }
 };
 
@@ -65,14 +66,14 @@ struct BacktestRules {
   std::int32_t horizon = 90, active = 365;
   std::vector<Date> cuts;
   std::optional<expression::Tree> group;
-  Constraints bounds;           ///< what is allowed, and how offers are ranked
-  bool from_selection = false;  ///< evidence from planned customers alone
+  Constraints constraints;      ///< what is allowed, and how offers are ranked
+  bool from_selection = false;  ///< fitted to planned customers only
 };
 
-/// Plans at each cut from what was known then, and scores plan and rivals against what was bought within the
-/// horizon. `planned` has 1 for customers who may be planned for. Error: data, where there is too little
-/// before a cut.
-[[nodiscard]] OrError<Backtest> run_backtest(const analysis::QuestionInput& asked,
+/// Plans at each cut from what was known then, and scores the plan and the baselines on what was bought
+/// within the horizon. `planned` has 1 for customers who may be planned for. Error: data, where there is too
+/// little before a cut.
+[[nodiscard]] OrError<Backtest> run_backtest(const analysis::QuestionInput& input,
                                              const expression::LineView& lines,
                                              const mining::Histories& histories, const BacktestRules& rules,
                                              const std::vector<std::uint8_t>& planned);

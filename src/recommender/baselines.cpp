@@ -5,6 +5,8 @@
 
 #include <absl/container/flat_hash_map.h>
 
+#include "base/pair_key.hpp"
+
 namespace pear::recommender {
 namespace {
 
@@ -45,11 +47,11 @@ void Baselines::count_companions() {
     const auto history = known_.of(customer);
     for (std::size_t a = 0; a < history.size(); ++a)
       for (std::size_t b = a + 1; b < history.size() && history[b].order == history[a].order; ++b)
-        ++pairs[std::uint64_t{history[a].code} << 32U | history[b].code];
+        ++pairs[pair_key(history[a].code, history[b].code)];
   }
   companions_.resize(known_.counts.size());
   for (const auto& [pair, orders] : pairs) {
-    const auto a = static_cast<std::uint32_t>(pair >> 32U), b = static_cast<std::uint32_t>(pair);
+    const auto [a, b] = pair_of(pair);
     companions_[a].push_back({b, orders});
     companions_[b].push_back({a, orders});
   }
@@ -58,12 +60,12 @@ void Baselines::count_companions() {
               [](const Companion& a, const Companion& b) { return a.product < b.product; });
 }
 
-void Baselines::choose(BaselineKind rival, std::uint32_t customer, std::size_t most,
+void Baselines::choose(BaselineMethod baseline, std::uint32_t customer, std::size_t most,
                        std::vector<std::uint32_t>& into) const {
   into.clear();
   const auto history = known_.of(customer);
-  if (rival == BaselineKind::best_sellers) return take_in_order(best_, history, most, into);
-  if (rival == BaselineKind::group_best_sellers)
+  if (baseline == BaselineMethod::best_sellers) return take_in_order(best_, history, most, into);
+  if (baseline == BaselineMethod::group_best_sellers)
     return take_in_order(group_best_[groups_.group_of(customer)], history, most, into);
   absl::flat_hash_map<std::uint32_t, std::uint32_t> orders;
   for (std::size_t entry = history.size(); entry-- > 0 && history[entry].order == history.back().order;)

@@ -1,4 +1,4 @@
-// Plain ways to choose offers, for the plan to be measured against.
+// Baseline recommenders: simple ways to choose offers, with which the plan is compared.
 #pragma once
 
 #include <array>
@@ -11,23 +11,23 @@
 
 namespace pear::recommender {
 
-enum class BaselineKind : std::uint8_t {
+enum class BaselineMethod : std::uint8_t {
   best_sellers,        ///< what most customers bought
   group_best_sellers,  ///< what most customers of the group bought
   companions,  ///< what was most often in one order with the products of the customer's last order, then what
                ///< most customers bought
 };
-inline constexpr std::array kBaselineKinds = {BaselineKind::best_sellers, BaselineKind::group_best_sellers,
-                                              BaselineKind::companions};
+inline constexpr std::array kBaselineMethods = {
+    BaselineMethod::best_sellers, BaselineMethod::group_best_sellers, BaselineMethod::companions};
 
-/// Chooses of the same products as the plan: allowed ones that the customer has not bought. Borrows all.
+/// Choose from the same products as the plan: allowed ones that the customer has not bought. Borrows all.
 class Baselines {
  public:
   Baselines(const mining::Histories& known, const analysis::CustomerGroups& groups,
             const std::vector<std::uint8_t>& allowed);
 
   /// The first so many products for a customer, best first. May be called from many threads.
-  void choose(BaselineKind rival, std::uint32_t customer, std::size_t most,
+  void choose(BaselineMethod baseline, std::uint32_t customer, std::size_t most,
               std::vector<std::uint32_t>& into) const;
 
  private:

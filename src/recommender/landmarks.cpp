@@ -10,29 +10,24 @@ namespace pear::recommender {
 
 OrError<Landmarks> choose_landmarks(Date first_day, Date as_of, std::int32_t horizon, std::int32_t active,
                                     std::uint32_t customers) {
-  constexpr std::int32_t kLeastHistory = 60, kYear = 365;
-  constexpr std::uint32_t kMany = 200'000;
+  constexpr std::int32_t kLeastHistory = 60;  // days before a landmark: without, nobody has a history yet
+  constexpr std::int32_t kYear = 365;
+  constexpr std::uint32_t kMany = 200'000;               // so many are enough without overlapping horizons
   const std::int32_t kLongest = std::max(780, horizon);  ///< two years of landmarks 90 days before as_of
-  Landmarks lookback{as_of, horizon, active, {}, {}, 1};
+  Landmarks landmarks{as_of, horizon, active, {}, {}, 1};
   const std::int32_t apart = customers > kMany ? horizon : (horizon + 2) / 3;
   for (std::int32_t day = as_of.days - horizon;
        day >= first_day.days + kLeastHistory && as_of.days - day <= kLongest; day -= apart)
-    lookback.days.push_back(day);
-  if (lookback.days.empty())
+    landmarks.days.push_back(day);
+  if (landmarks.days.empty())
     return data_error(fmt::format(
         "the sales up to {} cover {}; to learn what customers buy within {} takes {} at least.",
         to_text(as_of), counted(static_cast<std::uint64_t>(days_between(first_day, as_of) + 1), "day"),
         counted(static_cast<std::uint64_t>(horizon), "day"), horizon + kLeastHistory + 1));
-  std::reverse(lookback.days.begin(), lookback.days.end());
-  if (as_of.days - first_day.days >= 2 * kYear && horizon <= kYear) lookback.season_day = as_of.days - kYear;
-  lookback.overlap = static_cast<double>(horizon) / apart;
-  return lookback;
-}
-
-std::string days_of_standing(std::size_t standing) {
-  const std::size_t band = standing / 2;
-  if (band + 1 == kRecencyBands.size()) return fmt::format("{} days or more", kRecencyBands[band]);
-  return fmt::format("{} to {} days", kRecencyBands[band], kRecencyBands[band + 1] - 1);
+  std::reverse(landmarks.days.begin(), landmarks.days.end());
+  if (as_of.days - first_day.days >= 2 * kYear && horizon <= kYear) landmarks.season_day = as_of.days - kYear;
+  landmarks.overlap = static_cast<double>(horizon) / apart;
+  return landmarks;
 }
 
 mining::Histories known_by(const mining::Histories& histories, Date day) {

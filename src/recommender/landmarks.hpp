@@ -1,12 +1,10 @@
-// Earlier days on which customers are looked at: what they had bought by then, and what they bought next.
+// Landmarks: earlier days on which customers are observed, with what they had bought by then and what they
+// bought next.
 #pragma once
 
-#include <array>
 #include <cstdint>
-#include <limits>
 #include <optional>
 #include <span>
-#include <string>
 #include <vector>
 
 #include "base/date.hpp"
@@ -15,46 +13,24 @@
 
 namespace pear::recommender {
 
-/// Evidence for what customers buy within a horizon is taken from days of the past, so far back that the
-/// horizon behind each has been seen whole: landmarks (van Houwelingen, Dynamic prediction by landmarking in
-/// event history analysis, Scandinavian Journal of Statistics 34, 2007), put together over all of them.
+/// What customers buy within a horizon is learned from days of the past, so far back that the horizon after
+/// each has been observed whole: landmarks (van Houwelingen, Dynamic prediction by landmarking in event
+/// history analysis, Scandinavian Journal of Statistics 34, 2007), pooled over all of them.
 struct Landmarks {
   Date as_of;                              ///< what is later is not known
   std::int32_t horizon = 90;               ///< days after a landmark in which a purchase counts
   std::int32_t active = 365;               ///< days within which a customer's last order lies
   std::vector<std::int32_t> days;          ///< the landmarks, in order of time
   std::optional<std::int32_t> season_day;  ///< a year before as_of, where two years are known
-  double overlap = 1;                      ///< in how many horizons a purchase lies
+  double overlap = 1;                      ///< how many horizons contain a purchase
 };
 
-/// Landmarks a third of a horizon apart (of more than 200,000 customers, who tell enough without, a whole
-/// one), up to 780 days back. Error: data, where there is none.
+/// Landmarks a third of a horizon apart (a whole horizon for more than 200,000 customers, who are enough
+/// without), up to 780 days back. Error: data, where there is none.
 [[nodiscard]] OrError<Landmarks> choose_landmarks(Date first_day, Date as_of, std::int32_t horizon,
                                                   std::int32_t active, std::uint32_t customers);
 
-constexpr std::int32_t kNever =
-    std::numeric_limits<std::int32_t>::min();  ///< a day on which nothing was bought
-
-/// How long ago something was bought, in bands that are fine where days matter.
-constexpr std::array<std::int32_t, 12> kRecencyBands = {0, 10, 20, 30, 45, 60, 90, 120, 180, 270, 365, 730};
-constexpr std::size_t kRecencyBandCount = kRecencyBands.size();
-[[nodiscard]] inline std::size_t recency_band(std::int32_t days) {
-  std::size_t band = 0;
-  while (band + 1 < kRecencyBands.size() && kRecencyBands[band + 1] <= days) ++band;
-  return band;
-}
-
-/// How customers stand to a product that they bought: how long ago, and whether they have ordered since. Who
-/// came back for something else may have decided against what usually follows.
-constexpr std::size_t kStandings = 2 * kRecencyBandCount;
-[[nodiscard]] inline std::size_t standing_of(std::int32_t days, bool has_ordered_since) {
-  return 2 * recency_band(days) + (has_ordered_since ? 1 : 0);
-}
-[[nodiscard]] constexpr bool has_ordered_since(std::size_t standing) { return standing % 2 == 1; }
-/// "30 to 44 days", "730 days or more"
-[[nodiscard]] std::string days_of_standing(std::size_t standing);
-
-/// What is known of an active customer on one day.
+/// An active customer on one day.
 struct CustomerState {
   std::size_t landmark = 0;
   std::int32_t day = 0;
@@ -64,9 +40,9 @@ struct CustomerState {
   std::uint32_t seen = 0;                    ///< the entries [known, seen) within the horizon
 };
 
-/// visit(case) for each landmark at which the customer of a history was active, in order of time.
+/// visit(state) for each landmark at which the customer of a history was active, in order of time.
 template <class Visit>
-void for_each_landmark(std::span<const mining::HistoryEntry> history, const Landmarks& lookback,
+void for_each_landmark(std::span<const mining::HistoryEntry> history, const Landmarks& landmarks,
                        std::span<const std::int32_t> days, const Visit& visit) {
   CustomerState now;
   for (std::size_t landmark = 0; landmark < days.size(); ++landmark) {
@@ -79,9 +55,9 @@ void for_each_landmark(std::span<const mining::HistoryEntry> history, const Land
       now.last_day = entry.day;
       ++now.known;
     }
-    if (now.known == 0 || now.day - now.last_day >= lookback.active) continue;
+    if (now.known == 0 || now.day - now.last_day >= landmarks.active) continue;
     if (now.seen < now.known) now.seen = now.known;
-    while (now.seen < history.size() && history[now.seen].day <= now.day + lookback.horizon) ++now.seen;
+    while (now.seen < history.size() && history[now.seen].day <= now.day + landmarks.horizon) ++now.seen;
     visit(now);
   }
 }
@@ -89,7 +65,7 @@ void for_each_landmark(std::span<const mining::HistoryEntry> history, const Land
 /// The entries up to a day, as if nothing were later: the same customers and codes.
 [[nodiscard]] mining::Histories known_by(const mining::Histories& histories, Date day);
 
-/// Histories of the customers with 1 alone; the others are there and have bought nothing.
+/// Histories of the customers with 1 only; the others are there and have bought nothing.
 [[nodiscard]] mining::Histories of_chosen(const mining::Histories& histories,
                                           const std::vector<std::uint8_t>& chosen);
 

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "daybook/daybook.hpp"
+#include "expression/syntax/parse.hpp"
 
 namespace pear::recommender {
 namespace {
@@ -68,13 +69,13 @@ std::string telling_column(const daybook::Daybook& daybook, const mining::Histor
 
 }  // namespace
 
-OrError<analysis::CustomerGroups> choose_segments(const std::optional<expression::Tree>& asked,
+OrError<analysis::CustomerGroups> choose_segments(const std::optional<expression::Tree>& input,
                                                   const expression::LineView& lines,
                                                   const mining::Histories& histories) {
   constexpr std::uint32_t kMostGroups = 100;
   std::vector<expression::Tree> by;
-  if (asked) {
-    by.push_back(*asked);
+  if (input) {
+    by.push_back(*input);
   } else if (const std::string column = telling_column(lines.daybook(), histories); !column.empty()) {
     PEAR_ASSIGN(by, expression::parse_list("\"" + column + "\""));
     by.front().name = column;

@@ -18,7 +18,7 @@ namespace pear::recommender {
 /// what they buy, if any does: that with the largest mutual information between its values and the products
 /// that customers bought, less what chance would give (Miller, Note on the bias of information estimates,
 /// 1955); of 2 to 50 values. Errors: usage, for an expression that does not fit, or more than 100 groups.
-[[nodiscard]] OrError<analysis::CustomerGroups> choose_segments(const std::optional<expression::Tree>& asked,
+[[nodiscard]] OrError<analysis::CustomerGroups> choose_segments(const std::optional<expression::Tree>& input,
                                                                 const expression::LineView& lines,
                                                                 const mining::Histories& histories);
 

@@ -1,4 +1,5 @@
-// Sets of products worth packing or shelving together.
+#include "questions/offers/bundles.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <utility>
@@ -8,22 +9,20 @@
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
 
-#include "analysis/member_column.hpp"
-#include "analysis/parallel_texts.hpp"
-#include "analysis/table_builder.hpp"
+#include "analysis/tables/parallel_texts.hpp"
+#include "analysis/tables/table_builder.hpp"
 #include "base/text.hpp"
 #include "mining/baskets.hpp"
 #include "mining/frequent_itemsets.hpp"
-#include "questions/offers/finding.hpp"
 #include "statistics/significance.hpp"
 
 namespace pear::offers {
 namespace {
 
-/// The chance of so many baskets with all if the product that has least to do with the others had nothing to
-/// do with them.
-double weakest_chance(const mining::ItemSets& sets, const mining::SetIndex& index, std::size_t set,
-                      const mining::Baskets& baskets) {
+/// The p value of so many baskets with all, if the product that is least associated with the others were
+/// independent of them.
+double weakest_probability(const mining::ItemSets& sets, const mining::SetIndex& index, std::size_t set,
+                           const mining::Baskets& baskets) {
   const auto codes = sets.codes(set);
   double weakest = 0;
   for (std::size_t left_out = 0; left_out < codes.size(); ++left_out) {
@@ -41,14 +40,14 @@ double weakest_chance(const mining::ItemSets& sets, const mining::SetIndex& inde
 /// offered, too. One for each thread.
 class BundleCounter {
  public:
-  BundleCounter(const Finding& finding, const std::vector<Bundle>& bundles)
-      : daybook_(finding.asked.daybook),
+  BundleCounter(const Counts& counts, const std::vector<Bundle>& bundles)
+      : daybook_(counts.input.daybook),
         purchases_(daybook_),
-        as_of_(finding.as_of),
+        as_of_(counts.as_of),
         bundles_(bundles),
-        with_product_(finding.products.distinct),
-        has_(finding.products.distinct, expression::kNoMember),
-        counted_(bundles.size(), expression::kNoMember),
+        with_product_(counts.products.distinct),
+        has_(counts.products.distinct, daybook::kNoMember),
+        counted_(bundles.size(), daybook::kNoMember),
         reached_(bundles.size()) {
     for (std::uint32_t i = 0; i < bundles.size(); ++i)
       for (const std::uint32_t product : bundles[i].products) with_product_[product].push_back(i);
@@ -87,10 +86,10 @@ class BundleCounter {
   std::vector<std::uint64_t> reached_;
 };
 
-void count_reached(const Finding& finding, std::vector<Bundle>& bundles) {
+void count_reached(const Counts& counts, std::vector<Bundle>& bundles) {
   constexpr std::size_t kOffersPerRun = 16'384;
-  const auto& offers = finding.offers;
-  tbb::enumerable_thread_specific<BundleCounter> counters([&] { return BundleCounter(finding, bundles); });
+  const auto& offers = counts.offers;
+  tbb::enumerable_thread_specific<BundleCounter> counters([&] { return BundleCounter(counts, bundles); });
   tbb::parallel_for(tbb::blocked_range<std::size_t>(0, offers.size(), kOffersPerRun), [&](const auto& run) {
     BundleCounter& counter = counters.local();
     const auto begins = [&](std::size_t i) { return i == 0 || offers[i].customer != offers[i - 1].customer; };
@@ -107,11 +106,11 @@ void count_reached(const Finding& finding, std::vector<Bundle>& bundles) {
 
 }  // namespace
 
-std::vector<Bundle> find_bundles(const Finding& finding) {
+std::vector<Bundle> find_bundles(const Counts& counts) {
   constexpr std::uint32_t kFewest = 5;
   constexpr std::size_t kLargest = 3, kMost = 20'000;
   const mining::Baskets baskets =
-      mining::gather_baskets(finding.asked.daybook, finding.products, {}, finding.as_of);
+      mining::gather_baskets(counts.input.daybook, counts.products, {}, counts.as_of);
   const auto size = static_cast<double>(baskets.size());
   mining::MiningBounds bounds{std::max(kFewest, static_cast<std::uint32_t>(std::ceil(size / 1000))), kLargest,
                               kMost};
@@ -120,41 +119,41 @@ std::vector<Bundle> find_bundles(const Finding& finding) {
   std::vector<Bundle> bundles;
   if (!sets) return bundles;
   const mining::SetIndex index(*sets);
-  std::vector<double> chances;
+  std::vector<double> p_values;
   for (std::size_t set = 0; set < sets->size(); ++set) {
     const auto codes = sets->codes(set);
     if (codes.size() < 2) continue;
     Bundle bundle{{codes.begin(), codes.end()}, sets->baskets(set), 0, 1, 0, 0, 0};
-    double expected = size, worth = 0, margin = 0;
+    double expected = size, amount = 0, margin = 0;
     for (const std::uint32_t code : codes) {
       expected *= baskets.counts[code] / size;
-      worth += finding.model->worth.amount(code);
-      if (finding.has_margins()) margin += finding.model->worth.margin(code);
+      amount += counts.model.value.amount(code);
+      if (counts.has_margins()) margin += counts.model.value.margin(code);
     }
     bundle.lift = bundle.baskets / expected;
     bundle.beyond = bundle.baskets - expected;
-    bundle.worth = std::llround(worth), bundle.margin = std::llround(margin);
-    chances.push_back(weakest_chance(*sets, index, set, baskets));
+    bundle.amount = std::llround(amount), bundle.margin = std::llround(margin);
+    p_values.push_back(weakest_probability(*sets, index, set, baskets));
     bundles.push_back(std::move(bundle));
   }
   const auto frequent =
       static_cast<std::uint64_t>(std::count_if(baskets.counts.begin(), baskets.counts.end(),
                                                [&](std::uint32_t count) { return count >= bounds.least; }));
   const std::vector<double> q =
-      statistics::q_values(chances, std::max<std::uint64_t>(chances.size(), frequent * (frequent - 1) / 2));
+      statistics::q_values(p_values, std::max<std::uint64_t>(p_values.size(), frequent * (frequent - 1) / 2));
   for (std::size_t i = 0; i < bundles.size(); ++i) bundles[i].q = q[i];
   std::erase_if(bundles,
                 [](const Bundle& each) { return each.q > statistics::kFalseDiscovery || each.lift <= 1; });
   const auto gain = [&](const Bundle& each) {
-    return each.beyond * static_cast<double>(finding.has_margins() ? each.margin : each.worth);
+    return each.beyond * static_cast<double>(counts.has_margins() ? each.margin : each.amount);
   };
   std::stable_sort(bundles.begin(), bundles.end(),
                    [&](const Bundle& a, const Bundle& b) { return gain(a) > gain(b); });
-  count_reached(finding, bundles);
+  count_reached(counts, bundles);
   return bundles;
 }
 
-result::Table bundles_table(const Finding& finding, const std::vector<Bundle>& bundles) {
+result::Table bundles_table(const Counts& counts, const std::vector<Bundle>& bundles) {
   result::Table table{
       "bundles",
       "Sets worth packing or shelving together",
@@ -165,33 +164,28 @@ result::Table bundles_table(const Finding& finding, const std::vector<Bundle>& b
     return analysis::parallel_texts(bundles.size(), [&](std::size_t row, std::string& text) {
       for (const std::uint32_t product : bundles[row].products)
         text += (text.empty() ? "" : " + ") +
-                (names ? finding.names().name(product) : expression::label_text(finding.products, product));
+                (names ? counts.names().name(product) : expression::label_text(counts.products, product));
     });
   };
-  table.columns.push_back(result::text_column("products", "Products of the set.", texts(false)));
-  table.columns.back().always_shown = true;
-  if (finding.names().are_named()) {
-    table.columns.push_back(result::text_column("names", "The same with names.", texts(true)));
-    table.columns.back().always_shown = true;
-  }
-  analysis::RowColumns<Bundle> columns(bundles, table.columns);
-  columns.whole("size", result::Unit::count, "Products.",
-                [](const Bundle& row) { return row.products.size(); });
-  columns
-      .whole("baskets", result::Unit::count, "Orders that hold all of them.",
-             [](const Bundle& row) { return row.baskets; })
+  analysis::TableBuilder builder(table, bundles);
+  builder.add(result::text_column("products", "Products of the set.", texts(false))).always_shown = true;
+  if (counts.names().are_named())
+    builder.add(result::text_column("names", "The same with names.", texts(true))).always_shown = true;
+  builder.count("size", "Products.", [](const Bundle& row) { return row.products.size(); });
+  builder.count("baskets", "Orders that hold all of them.", [](const Bundle& row) { return row.baskets; })
       .always_shown = true;
-  columns.ratio("lift", "baskets by those expected by chance.", [](const Bundle& row) { return row.lift; })
+  builder
+      .number("lift", "baskets by those expected by chance.", 1, [](const Bundle& row) { return row.lift; })
       .always_shown = true;
-  columns.chance("q_value", "Rate of false discoveries among sets as sure as this.",
+  builder.chance("q_value", "Rate of false discoveries among sets as sure as this.",
                  [](const Bundle& row) { return row.q; });
-  columns.whole("amount", result::Unit::money, "Mean amounts of these products in an order, added up.",
-                [](const Bundle& row) { return row.worth; });
-  if (finding.has_margins())
-    columns.whole("margin", result::Unit::money, "Mean margins of these products in an order, added up.",
+  builder.money("amount", "Mean amounts of these products in an order, added up.",
+                [](const Bundle& row) { return row.amount; });
+  if (counts.has_margins())
+    builder.money("margin", "Mean margins of these products in an order, added up.",
                   [](const Bundle& row) { return row.margin; });
-  columns
-      .whole("customers_reached", result::Unit::count,
+  builder
+      .count("customers_reached",
              "Planned customers to whom one of them is offered, and who have the others or are offered them.",
              [](const Bundle& row) { return row.reached; })
       .always_shown = true;

@@ -1,4 +1,3 @@
-// What offers says: reasons, headline and figures of the plan.
 #include "questions/offers/finding.hpp"
 
 #include <algorithm>
@@ -7,36 +6,50 @@
 
 #include <fmt/format.h>
 
-#include "analysis/member_column.hpp"
+#include "analysis/tables/member_column.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
+#include "questions/offers/reasons.hpp"
 
 namespace pear::offers {
 namespace {
 
-std::string share(double value) { return fmt::format("{:.1f}%", 100 * value); }
-
-/// What is expected is told to two places; in units of Decimal.
-std::int64_t in_cents(double units) {
-  constexpr std::int64_t kCent = Decimal::kScale / 100;
-  return std::llround(units / kCent) * kCent;
+std::string money(const Counts& counts, std::int64_t units) {
+  return analysis::rounded_money_text(units, counts.input.currency);
 }
 
-std::string ago(std::int32_t days) { return days == 0 ? "today" : analysis::days_text(days) + " ago"; }
+std::string value_noun(const Counts& counts) { return counts.has_margins() ? "margin" : "sales"; }
 
-/// What offers of one product come to.
-struct ProductSum {
-  std::uint32_t product = 0;
-  std::uint64_t customers = 0;
-  std::int64_t value = 0;
-};
+/// The likeliest offer, before all others one that has a trigger; none where there is no offer.
+const recommender::Offer* clearest_of(const std::vector<recommender::Offer>& offers) {
+  const auto found = std::max_element(offers.begin(), offers.end(), [](const auto& a, const auto& b) {
+    return std::pair(a.is_triggered(), a.probability) < std::pair(b.is_triggered(), b.probability);
+  });
+  return found == offers.end() ? nullptr : &*found;
+}
 
-std::vector<ProductSum> sums_by_product(const Finding& finding) {
-  std::vector<ProductSum> sums(finding.products.distinct);
-  for (const recommender::Offer& offer : finding.offers) {
+/// What the stock list leaves out, and what it lists that was never sold.
+std::vector<std::string> stock_notes(const Counts& counts) {
+  const std::vector<std::int64_t>& stock = *counts.constraints.stock;
+  const auto gone = static_cast<std::uint64_t>(std::count(stock.begin(), stock.end(), 0));
+  std::vector<std::string> notes = {
+      fmt::format("Not in stock, or not on the stock list, and not offered: {}.", counted(gone, "product"))};
+  const std::vector<std::string> unknown = never_sold(counts.input);
+  if (!unknown.empty())
+    notes.push_back(fmt::format("{} of the stock list {} never sold: {}{}.",
+                                counted(unknown.size(), "product"), unknown.size() == 1 ? "was" : "were",
+                                in_quotes(unknown.front()), unknown.size() > 1 ? " and others" : ""));
+  return notes;
+}
+
+}  // namespace
+
+std::vector<ProductSum> sums_by_product(const Counts& counts) {
+  std::vector<ProductSum> sums(counts.products.distinct);
+  for (const recommender::Offer& offer : counts.offers) {
     sums[offer.product].product = offer.product;
     ++sums[offer.product].customers;
-    sums[offer.product].value += finding.expected_value(offer);
+    sums[offer.product].value += counts.expected_value(offer);
   }
   std::erase_if(sums, [](const ProductSum& sum) { return sum.customers == 0; });
   std::stable_sort(sums.begin(), sums.end(),
@@ -44,151 +57,96 @@ std::vector<ProductSum> sums_by_product(const Finding& finding) {
   return sums;
 }
 
-std::string most_sentence(const Finding& finding, const ProductSum& most) {
-  return fmt::format("{}: {} {} expected of offers to {}", finding.names().title(most.product),
-                     finding.money(most.value), finding.has_margins() ? "margin" : "sales",
-                     counted(most.customers, "customer"));
+std::string product_sentence(const Counts& counts, const ProductSum& sum) {
+  return fmt::format("{}: {} {} expected of offers to {}", counts.names().title(sum.product),
+                     money(counts, sum.value), value_noun(counts), counted(sum.customers, "customer"));
 }
 
-}  // namespace
-
-Finding::Finding(analysis::QuestionInput asked_, Options options_)
-    : asked(std::move(asked_)),
-      options(std::move(options_)),
-      products(analysis::id_key(asked.daybook, daybook::Level::product)),
-      customers(analysis::id_key(asked.daybook, daybook::Level::customer)),
-      shelves(recommender::categories_of(asked.daybook)) {}
-
-std::int64_t Finding::expected_amount(const recommender::Offer& offer) const {
-  return in_cents(offer.chance * model->worth.amount(groups.group_of(offer.customer), offer.product));
-}
-
-std::int64_t Finding::expected_margin(const recommender::Offer& offer) const {
-  return in_cents(offer.chance * model->worth.margin(groups.group_of(offer.customer), offer.product));
-}
-
-bool Finding::tells_of_group(const recommender::Offer& offer) const {
-  constexpr std::uint32_t kFewest = 20;
-  const recommender::Observed& group = seen_of_group(offer);
-  return groups.is_split() && group.customers >= kFewest &&
-         (offer.is_by_step() || group.rate() > model->evidence.of_all(offer.product).rate());
-}
-
-const recommender::Observed& Finding::seen_of_group(const recommender::Offer& offer) const {
-  const std::uint32_t group = groups.group_of(offer.customer);
-  return offer.is_by_step() ? model->evidence.seen(model->evidence.cell(offer.step), group)
-                            : model->evidence.of_group(group, offer.product);
-}
-
-const recommender::Observed& Finding::seen(const recommender::Offer& offer) const {
-  if (tells_of_group(offer)) return seen_of_group(offer);
-  return offer.is_by_step() ? model->evidence.cell(offer.step).seen : model->evidence.of_all(offer.product);
-}
-
-double Finding::lift(const recommender::Offer& offer) const {
-  return seen(offer).rate() / model->evidence.of_all(offer.product).rate();
-}
-
-std::pair<Date, Date> Finding::best_days(const recommender::Offer& offer) const {
-  const Date first{as_of.days + 1}, last{as_of.days + model->lookback.horizon};
-  if (!offer.is_by_step()) return {first, last};
-  const recommender::StepTimes& times = model->evidence.times(offer.because_of, offer.product);
-  const std::int32_t bought = as_of.days - offer.days_ago;
-  const Date from{std::clamp(bought + times.days_p25, first.days, last.days)}, until{bought + times.days_p75};
-  return {from, until < from || until > last ? last : until};
-}
-
-std::string Finding::reason(const recommender::Offer& offer) const {
-  const recommender::Observed& who = seen(offer);
-  const std::string within = fmt::format("within {}", analysis::days_text(model->lookback.horizon));
-  const bool of_group = tells_of_group(offer);
-  const std::string whom =
-      counted(who.customers, "customer") +
-      (of_group ? fmt::format(" ({}: {})", groups.noun(), groups.label(groups.group_of(offer.customer)))
-                : "");
-  if (!offer.is_by_step()) {
-    return fmt::format("{} of {} without it bought it {}{}; ordered {}, last {}", share(who.rate()), whom,
-                       within, of_group ? fmt::format(", {:.1f} times the share of all", lift(offer)) : "",
-                       offer.orders == 1 ? "once" : counted(offer.orders, "time"), ago(offer.last_ago));
-  }
-  const recommender::StepTimes& times = model->evidence.times(offer.because_of, offer.product);
-  const std::size_t place = model->evidence.cell(offer.step).standing;
-  const std::string standing = fmt::format("{} before, and {} since", recommender::days_of_standing(place),
-                                           recommender::has_ordered_since(place) ? "had ordered" : "nothing");
-  const std::string usually =
-      times.purchases == 0 ? ""
-      : times.days_p25 == times.days_p75
-          ? fmt::format("; usually {} after", analysis::days_text(times.days_p25))
-          : fmt::format("; usually {} to {} after", times.days_p25, analysis::days_text(times.days_p75));
-  if (offer.because_of == offer.product)
-    return fmt::format("bought it {}; of {} who had bought it {}, {} bought it again {}{}",
-                       ago(offer.days_ago), whom, standing, share(who.rate()), within, usually);
-  const bool mostly_together = times.together * 2 > times.purchases;
-  return fmt::format("bought {} {}; of {} who had bought that {}, {} bought this {}{}{}",
-                     names().title(offer.because_of), ago(offer.days_ago), whom, standing, share(who.rate()),
-                     within, usually, mostly_together ? ", mostly together with more of it" : "");
-}
-
-std::string Finding::money(std::int64_t units) const {
-  const std::string text = with_thousands(Decimal::from_units(units), 2);
-  return asked.currency.empty() ? text : text + " " + asked.currency;
-}
-
-std::vector<std::string> headline_of(const Finding& finding) {
+std::vector<std::string> headline_of(const Counts& counts) {
+  const std::string active = counted(counts.active, "active customer");
+  const recommender::Offer* clearest = clearest_of(counts.offers);
+  if (clearest == nullptr)
+    return {fmt::format(
+        "No offers: of {} nobody has a chance of {} or more to buy a product that brings something.", active,
+        analysis::per_cent(counts.constraints.min_probability))};
   std::uint64_t customers = 0;
   std::int64_t value = 0;
   double purchases = 0;
-  const recommender::Offer* clearest =
-      nullptr;  // the likeliest, before all others one for which a purchase speaks
-  for (std::size_t i = 0; i < finding.offers.size(); ++i) {
-    const recommender::Offer& offer = finding.offers[i];
-    customers += i == 0 || finding.offers[i - 1].customer != offer.customer ? 1U : 0U;
-    value += finding.expected_value(offer);
-    purchases += offer.chance;
-    if (clearest == nullptr ||
-        std::pair(offer.is_by_step(), offer.chance) > std::pair(clearest->is_by_step(), clearest->chance))
-      clearest = &offer;
+  for (std::size_t i = 0; i < counts.offers.size(); ++i) {
+    const recommender::Offer& offer = counts.offers[i];
+    customers += i == 0 || counts.offers[i - 1].customer != offer.customer ? 1U : 0U;
+    value += counts.expected_value(offer);
+    purchases += offer.probability;
   }
-  if (clearest == nullptr)
-    return {
-        fmt::format("No offers: of {} nobody has a chance of {} or more to buy a product that brings "
-                    "something.",
-                    counted(finding.active, "active customer"), share(finding.bounds.least_chance))};
-  const std::string brings = finding.has_margins() ? "margin" : "sales";
-  return {fmt::format("{} to {} of {}: {} purchases and {} {} expected within {}.",
-                      counted(finding.offers.size(), "offer"), analysis::number(customers),
-                      counted(finding.active, "active customer"),
-                      analysis::number(static_cast<std::uint64_t>(std::llround(purchases))),
-                      finding.money(value), brings, analysis::days_text(finding.model->lookback.horizon)),
-          fmt::format("Clearest: {} for {}, chance {}: {}.", finding.names().title(clearest->product),
-                      analysis::label_with_name(finding.asked.daybook, finding.customers, clearest->customer),
-                      share(clearest->chance), finding.reason(*clearest)),
-          fmt::format("Most is expected of {}.", most_sentence(finding, sums_by_product(finding).front()))};
+  return {
+      fmt::format("{} to {} of {}: {} purchases and {} {} expected within {}.",
+                  counted(counts.offers.size(), "offer"), analysis::number(customers), active,
+                  analysis::number(static_cast<std::uint64_t>(std::llround(purchases))), money(counts, value),
+                  value_noun(counts), analysis::days_text(counts.model.landmarks.horizon)),
+      fmt::format("Clearest: {} for {}, chance {}: {}.", counts.names().title(clearest->product),
+                  analysis::label_with_name(counts.input.daybook, counts.customers, clearest->customer),
+                  analysis::per_cent(clearest->probability), reason(counts, *clearest)),
+      fmt::format("Most is expected of {}.", product_sentence(counts, sums_by_product(counts).front()))};
 }
 
-std::vector<result::Figure> figures_of(const Finding& finding) {
-  constexpr std::size_t kBars = 12;
-  std::vector<ProductSum> sums = sums_by_product(finding);
-  if (sums.empty()) return {};
-  result::Figure figure;
-  figure.kind = result::Figure::Kind::ranked_bars;
-  figure.title = most_sentence(finding, sums.front());
-  figure.subtitle =
-      fmt::format("{} expected within {} of offers made on {}, by product{}; {}",
-                  finding.has_margins() ? "Margin" : "Sales",
-                  analysis::days_text(finding.model->lookback.horizon), to_text(Date{finding.as_of.days + 1}),
-                  sums.size() > kBars ? fmt::format(", the first {} of {}", kBars, sums.size()) : "",
-                  counted(finding.offers.size(), "offer"));
-  sums.resize(std::min(sums.size(), kBars));
-  TextArray labels;
-  std::vector<std::int64_t> values;
-  for (const ProductSum& sum : sums)
-    labels.push_back(finding.names().title(sum.product)), values.push_back(sum.value);
-  figure.marks.columns = {
-      result::text_column("product", "What is offered.", std::move(labels)),
-      result::integer_column("expected", result::Unit::money, "What is expected.", std::move(values))};
-  figure.noticed = {0};
-  return {figure};
+result::Definitions definitions_of(const Counts& counts) {
+  return {{"as_of", to_text(counts.as_of)},
+          {"horizon", analysis::days_text(counts.options.horizon)},
+          {"active",
+           fmt::format("last order less than {} before as_of", analysis::days_text(counts.options.active))},
+          {"chance",
+           "of at least one purchase within the horizon: 1 - (1 - anyway) x (1 - what a step adds) for each "
+           "step"},
+          {"rate",
+           "of customers in the same position on earlier days, the share that bought it within the horizon"},
+          {"step", "binomial tests, q values by Benjamini and Hochberg up to 0.05"}};
+}
+
+std::vector<result::Check> checks_of(const Counts& counts) {
+  bool are_new = true, are_allowed = true, are_in_stock = true, are_probabilities = true;
+  std::vector<std::int64_t> offered(counts.products.distinct);
+  for (const recommender::Offer& offer : counts.offers) {
+    const auto history = counts.known.of(offer.customer);
+    const bool is_bought =
+        std::any_of(history.begin(), history.end(),
+                    [&](const mining::HistoryEntry& entry) { return entry.code == offer.product; });
+    const bool is_due = offer.trigger && offer.trigger->product == offer.product;
+    are_new = are_new && (!is_bought || is_due);
+    are_allowed = are_allowed && counts.constraints.allowed[offer.product] != 0;
+    are_probabilities = are_probabilities && offer.probability > 0 && offer.probability <= 1;
+    ++offered[offer.product];
+  }
+  if (counts.constraints.stock)
+    for (std::size_t product = 0; product < offered.size(); ++product)
+      are_in_stock = are_in_stock && offered[product] <= (*counts.constraints.stock)[product];
+  return {{"no product is offered to who has bought it, but for those due again", are_new},
+          {"no product is offered that may not be", are_allowed && are_in_stock},
+          {"every chance lies between 0 and 1", are_probabilities}};
+}
+
+std::vector<std::string> notes_of(const Counts& counts) {
+  const recommender::PurchaseModel& model = counts.model;
+  const recommender::Landmarks& landmarks = model.landmarks;
+  std::string group = "all customers are one group";
+  if (counts.groups().is_split())
+    group = fmt::format(
+        "groups by {}{}", counts.groups().noun(),
+        counts.options.group ? "" : ", which tells most about what they buy (--group chooses another)");
+  std::vector<std::string> notes = {fmt::format(
+      "Learned from {} between {} and {}: {} of {} pairs of products follow one another more often than by "
+      "chance; {}.",
+      counted(landmarks.days.size(), "earlier day"), to_text(Date{landmarks.days.front()}),
+      to_text(Date{landmarks.days.back()}), analysis::number(model.steps.steps()),
+      analysis::number(model.pairs_tested), group)};
+  const std::string horizon = analysis::days_text(landmarks.horizon);
+  notes.push_back(
+      landmarks.season_day
+          ? fmt::format("Season: a year before, customers bought {:.2f} times what is usual in these {}.",
+                        model.rate.season(), horizon)
+          : fmt::format("The data is too short to tell what the season does to the next {}.", horizon));
+  if (counts.constraints.stock)
+    for (std::string& note : stock_notes(counts)) notes.push_back(std::move(note));
+  return notes;
 }
 
 }  // namespace pear::offers

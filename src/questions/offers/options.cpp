@@ -1,4 +1,5 @@
-// The options of offers.
+#include "questions/offers/options.hpp"
+
 #include <algorithm>
 #include <utility>
 
@@ -6,20 +7,17 @@
 
 #include "analysis/expression_option.hpp"
 #include "analysis/selection.hpp"
+#include "analysis/share.hpp"
 #include "base/text.hpp"
-#include "questions/offers/question.hpp"
 
 namespace pear::offers {
 namespace {
 
-analysis::OptionDeclaration<Options> share_option(analysis::OptionInfo info,
-                                                  std::optional<double> Options::*member) {
+analysis::OptionDeclaration<Options> chance_option(analysis::OptionInfo info,
+                                                   std::optional<double> Options::*member) {
   auto set = [name = info.name, member](Options& options, std::string_view text) -> OrError<void> {
-    const bool per_cent = text.ends_with('%');
-    const auto value = Decimal::parse(per_cent ? text.substr(0, text.size() - 1) : text);
-    const double share =
-        value ? static_cast<double>(value->units()) / Decimal::kScale / (per_cent ? 100 : 1) : -1;
-    if (!(share >= 0 && share <= 1))
+    const auto share = analysis::parse_share(text);
+    if (!share || !(*share >= 0 && *share <= 1))
       return usage_error(
           fmt::format("--{} takes a chance such as 0.05 or 5%, not {}.", name, in_quotes(text)));
     options.*member = share;
@@ -39,8 +37,23 @@ analysis::OptionDeclaration<Options> rank_option() {
           }};
 }
 
-analysis::OptionDeclarations<Options> offers_options() {
-  using Options = Options;
+/// Options that contradict each other.
+OrError<void> check(const Options& options) {
+  if (options.folds && !options.test) return usage_error("--folds goes with --test DAYS.");
+  if (options.test && (options.stock || options.budget || options.customer || options.min_chance))
+    return usage_error(
+        "--test scores the first 1, 3 and 5 offers to every active customer, so that --stock, --budget, "
+        "--customer and --min-chance do not go with it.");
+  if (options.customer && (options.stock || options.budget))
+    return usage_error(
+        "--customer shows one customer, whatever --stock and --budget leave for the others: leave those "
+        "out.");
+  return {};
+}
+
+}  // namespace
+
+analysis::OptionDeclarations<Options> option_declarations() {
   analysis::OptionInfo stock{"stock", "FILE", "",
                              "a CSV file of product_id and pieces: no more offers than there are"};
   stock.names_file = true;
@@ -55,7 +68,7 @@ analysis::OptionDeclarations<Options> offers_options() {
           1, 3650),
       analysis::whole_option<Options>({"per-customer", "N", "3", "most offers to a customer"},
                                       &Options::per_customer, 1, 50),
-      share_option({"min-chance", "CHANCE", "1%", "least chance of an offer"}, &Options::min_chance),
+      chance_option({"min-chance", "CHANCE", "1%", "least chance of an offer"}, &Options::min_chance),
       analysis::text_option<Options>(
           {"only", "PRODUCTS", "", "offer these alone: ids or names with commas between"}, &Options::only),
       analysis::text_option<Options>({"exclude", "PRODUCTS", "", "do not offer these"}, &Options::exclude),
@@ -79,59 +92,18 @@ analysis::OptionDeclarations<Options> offers_options() {
           24)};
 }
 
-/// Options that have no meaning beside each other.
-OrError<void> check(const Options& options) {
-  if (options.folds && !options.test) return usage_error("--folds goes with --test DAYS.");
-  if (options.test && (options.stock || options.budget || options.customer || options.min_chance))
+OrError<Options> read(const analysis::OptionValues& values) {
+  PEAR_ASSIGN(Options options, analysis::read_options(option_declarations(), values));
+  PEAR_TRY(check(options));
+  const bool has_horizon =
+      std::any_of(values.begin(), values.end(), [](const auto& value) { return value.first == "horizon"; });
+  if (options.test && has_horizon && options.horizon != *options.test)
     return usage_error(
-        "--test scores the first 1, 3 and 5 offers to every active customer, so that --stock, --budget, "
-        "--customer and --min-chance do not go with it.");
-  if (options.customer && (options.stock || options.budget))
-    return usage_error(
-        "--customer shows one customer, whatever --stock and --budget leave for the others: leave those "
-        "out.");
-  return {};
-}
-
-}  // namespace
-
-analysis::Question question() {
-  return {
-      "offers",
-      "the cross-selling plan: whom to offer what, when and why",
-      "For each active customer, the products not bought yet (or due again) that are worth offering, with\n"
-      "the chance that they buy, what it should bring, the best days and the reason. --where chooses the\n"
-      "customers to plan for; evidence comes from all. --test proves the plan on sales it has not seen.",
-      {"pear-thread offers shop.daybook", "pear-thread offers --test 90",
-       "pear-thread offers --where \"region = 'North'\" --budget 500 --exclude P44",
-       "pear-thread offers --customer C101", "pear-thread offers --stock stock.csv --rank-by chance"},
-      analysis::infos(offers_options()),
-      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
-        PEAR_ASSIGN(Options options, analysis::read_options(offers_options(), values));
-        PEAR_TRY(check(options));
-        const bool has_horizon = std::any_of(values.begin(), values.end(),
-                                             [](const auto& value) { return value.first == "horizon"; });
-        if (options.test && has_horizon && options.horizon != *options.test)
-          return usage_error(fmt::format(
-              "--test {} holds back as many days as the plan looks ahead, so that --horizon {} does not go "
-              "with it.",
-              *options.test, options.horizon));
-        if (options.test) options.horizon = *options.test;
-        analysis::PreparedQuestion prepared;
-        prepared.columns = {std::string(daybook::role::kCustomerId), std::string(daybook::role::kProductId),
-                            std::string(daybook::role::kAmount)};
-        prepared.where_there = {"margin", "category", "product_name", "customer_name"};
-        if (options.customer) {
-          prepared.columns.emplace_back(daybook::role::kOrderId);
-          prepared.where_there.insert(prepared.where_there.end(), {std::string(daybook::role::kQuantity),
-                                                                   std::string(daybook::role::kUnitPrice)});
-        }
-        if (!options.group) prepared.level = daybook::Level::customer;
-        if (options.group) prepared.trees.push_back({"group", *options.group, {}});
-        prepared.where_chooses_customers = true;
-        prepared.ask = [options](analysis::QuestionInput asked) { return ask(std::move(asked), options); };
-        return prepared;
-      }};
+        fmt::format("--test {} holds back as many days as the plan looks ahead, so that --horizon {} does "
+                    "not go with it.",
+                    *options.test, options.horizon));
+  if (options.test) options.horizon = *options.test;
+  return options;
 }
 
 }  // namespace pear::offers

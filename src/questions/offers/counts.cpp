@@ -1,0 +1,107 @@
+#include "questions/offers/counts.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
+
+#include "analysis/find_member.hpp"
+#include "analysis/tables/member_column.hpp"
+#include "analysis/wording.hpp"
+#include "base/text.hpp"
+#include "recommender/segment_choice.hpp"
+
+namespace pear::offers {
+namespace {
+
+constexpr std::uint64_t kFitted = 85;  ///< hundredths of the time when the model is fitted
+constexpr std::size_t kListed = 10;    ///< offers to a single customer
+
+/// Rounded to cents; in units of Decimal.
+std::int64_t in_cents(double units) {
+  constexpr std::int64_t kCent = Decimal::kScale / 100;
+  return std::llround(units / kCent) * kCent;
+}
+
+std::uint64_t count_active(const mining::Histories& known, const std::vector<std::uint8_t>& planned,
+                           Date as_of, std::int64_t active_days) {
+  std::uint64_t active = 0;
+  for (std::uint32_t customer = 0; customer < known.customers(); ++customer) {
+    const auto history = known.of(customer);
+    const bool is_active = !history.empty() && as_of.days - history.back().day < active_days;
+    if (planned[customer] != 0 && is_active) ++active;
+  }
+  return active;
+}
+
+OrError<recommender::PurchaseModel> fit_model(const analysis::QuestionInput& input, const Options& options,
+                                              Date as_of, const mining::Histories& known,
+                                              const std::vector<std::uint8_t>& planned) {
+  auto landmarks = recommender::choose_landmarks(
+      *input.population.first_date, as_of, static_cast<std::int32_t>(options.horizon),
+      static_cast<std::int32_t>(options.active), input.daybook.customers());
+  if (!landmarks)
+    return data_error(fmt::format("{} Take a smaller --horizon{}.", landmarks.error().message,
+                                  options.as_of ? ", or a later --as-of" : ""));
+  if (!options.customer && count_active(known, planned, as_of, options.active) == 0)
+    return data_error(
+        fmt::format("none of the customers ordered within {} before {}, so nobody is active. Take a larger "
+                    "--active.",
+                    analysis::days_text(options.active), to_text(as_of)));
+  const expression::LineView lines(input.daybook, input.grains);
+  PEAR_ASSIGN(analysis::CustomerGroups groups, recommender::choose_segments(options.group, lines, known));
+  const bool from_selection = options.evidence == Options::Evidence::selection;
+  return recommender::fit_purchase_model(
+      input.daybook, from_selection ? recommender::of_chosen(known, planned) : known, std::move(*landmarks),
+      std::move(groups), recommender::categories_of(input.daybook),
+      analysis::part_of(input.progress, 0, kFitted));
+}
+
+}  // namespace
+
+std::int64_t Counts::expected_amount(const recommender::Offer& offer) const {
+  return in_cents(offer.probability * model.value.amount(groups().group_of(offer.customer), offer.product));
+}
+
+std::int64_t Counts::expected_margin(const recommender::Offer& offer) const {
+  return in_cents(offer.probability * model.value.margin(groups().group_of(offer.customer), offer.product));
+}
+
+OrError<std::uint32_t> customer_asked(const Counts& counts) {
+  return analysis::find_one(counts.input.daybook, daybook::Level::customer, *counts.options.customer);
+}
+
+OrError<std::shared_ptr<const Counts>> count_offers(analysis::QuestionInput input, const Options& options) {
+  PEAR_ASSIGN(const Date as_of, planning_day(input, options));
+  PEAR_ASSIGN(recommender::Constraints constraints, constraints_of(input, options));
+  expression::GroupKey products = analysis::id_key(input.daybook, daybook::Level::product);
+  mining::Histories known = histories_until(input, products, as_of);
+  std::vector<std::uint8_t> planned = planned_of(input);
+  PEAR_ASSIGN(recommender::PurchaseModel model, fit_model(input, options, as_of, known, planned));
+  const std::uint64_t active = count_active(known, planned, as_of, options.active);
+  expression::GroupKey customers = analysis::id_key(input.daybook, daybook::Level::customer);
+  const auto counts = std::make_shared<Counts>(Counts{std::move(input),
+                                                      options,
+                                                      as_of,
+                                                      std::move(constraints),
+                                                      std::move(planned),
+                                                      std::move(products),
+                                                      std::move(customers),
+                                                      "product",
+                                                      std::move(known),
+                                                      active,
+                                                      std::move(model),
+                                                      {}});
+  if (options.customer) {
+    PEAR_ASSIGN(const std::uint32_t customer, customer_asked(*counts));
+    recommender::Scorer(counts->model, counts->known, counts->constraints)
+        .best(customer, std::max(kListed, counts->constraints.per_customer), counts->offers);
+  } else {
+    counts->offers =
+        recommender::make_plan(counts->model, counts->known, counts->constraints, counts->planned,
+                               analysis::part_of(counts->input.progress, kFitted, 100));
+  }
+  return counts;
+}
+
+}  // namespace pear::offers

@@ -1,0 +1,53 @@
+// What offers computes: the plan and the model that it was made with.
+#pragma once
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "analysis/question_input.hpp"
+#include "analysis/tables/item_labels.hpp"
+#include "base/error.hpp"
+#include "questions/offers/constraints.hpp"
+#include "questions/offers/options.hpp"
+#include "recommender/plan.hpp"
+
+namespace pear::offers {
+
+/// Shared by the tables, whose sentences are made as they are read.
+struct Counts {
+  analysis::QuestionInput input;
+  Options options;
+  Date as_of;
+  recommender::Constraints constraints;
+  std::vector<std::uint8_t> planned;         ///< by customer 1 for those who may be planned for
+  expression::GroupKey products, customers;  ///< their ids as keys
+  std::string item = "product";
+  mining::Histories known;   ///< what customers bought up to as_of
+  std::uint64_t active = 0;  ///< of the planned customers
+  recommender::PurchaseModel model;
+  std::vector<recommender::Offer> offers;  ///< by customer, best first
+
+  [[nodiscard]] const analysis::CustomerGroups& groups() const { return model.groups; }
+  [[nodiscard]] analysis::ItemLabels names() const { return {input.daybook, products, item}; }
+  [[nodiscard]] bool has_margins() const { return model.value.has_margins(); }
+  /// What a purchase of the offer is expected to bring, in units of Decimal, rounded to cents.
+  [[nodiscard]] std::int64_t expected_amount(const recommender::Offer& offer) const;
+  [[nodiscard]] std::int64_t expected_margin(const recommender::Offer& offer) const;
+  /// Margin, or, without costs, amount.
+  [[nodiscard]] std::int64_t expected_value(const recommender::Offer& offer) const {
+    return has_margins() ? expected_margin(offer) : expected_amount(offer);
+  }
+};
+
+/// Fits the model and plans: for all customers, or for the one of --customer. Errors: usage, where an option
+/// does not fit; data, where the sales are too short to learn from or nobody is active.
+[[nodiscard]] OrError<std::shared_ptr<const Counts>> count_offers(analysis::QuestionInput input,
+                                                                  const Options& options);
+
+/// The customer of --customer. Error: usage, where there is none of that id or name, or several.
+[[nodiscard]] OrError<std::uint32_t> customer_asked(const Counts& counts);
+
+}  // namespace pear::offers

@@ -1,0 +1,14 @@
+// The figure of the plan.
+#pragma once
+
+#include <vector>
+
+#include "questions/offers/counts.hpp"
+#include "result/figure.hpp"
+
+namespace pear::offers {
+
+/// What offers are expected to bring, by product. None without offers.
+[[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
+
+}  // namespace pear::offers

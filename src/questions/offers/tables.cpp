@@ -1,0 +1,162 @@
+#include "questions/offers/tables.hpp"
+
+#include <algorithm>
+#include <map>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "analysis/tables/table_builder.hpp"
+#include "questions/offers/reasons.hpp"
+
+namespace pear::offers {
+namespace {
+
+std::vector<std::int64_t> ranks_of(const std::vector<recommender::Offer>& offers) {
+  std::vector<std::int64_t> ranks;
+  for (std::size_t i = 0; i < offers.size(); ++i)
+    ranks.push_back(i > 0 && offers[i].customer == offers[i - 1].customer ? ranks.back() + 1 : 1);
+  return ranks;
+}
+
+/// Sentences are made as they are read: kept, they would take more room than the rest of the plan.
+result::TableColumn reason_column(const std::shared_ptr<const Counts>& kept) {
+  result::TableColumn column;
+  column.name = "reason";
+  column.description = "Why, in words.";
+  column.always_shown = true;
+  column.values = result::LazyColumn<std::string_view>{
+      kept->offers.size(), [kept](std::size_t row) {
+        thread_local std::string text;  // valid until the thread reads the next one
+        text = reason(*kept, kept->offers[row]);
+        return std::string_view(text);
+      }};
+  return column;
+}
+
+/// Short headings, so that a terminal has room for reasons.
+void shorten_headings(result::Table& table) {
+  const std::map<std::string, std::string> headings = {{"customer_id", "customer"},
+                                                       {"product_id", "product"},
+                                                       {"product_name", "name"},
+                                                       {"expected_margin", "margin"}};
+  for (result::TableColumn& column : table.columns)
+    if (const auto heading = headings.find(column.name); heading != headings.end())
+      column.heading = heading->second;
+}
+
+/// What the offers of one product come to.
+struct ProductRow {
+  std::uint32_t product = 0;
+  std::uint64_t customers = 0, as_first = 0, triggered = 0;
+  double buyers = 0;
+  std::int64_t amount = 0, margin = 0;
+};
+
+std::vector<ProductRow> product_rows(const Counts& counts) {
+  std::vector<ProductRow> rows(counts.products.distinct);
+  const std::vector<std::int64_t> ranks = ranks_of(counts.offers);
+  for (std::size_t i = 0; i < counts.offers.size(); ++i) {
+    const recommender::Offer& offer = counts.offers[i];
+    ProductRow& row = rows[offer.product];
+    row.product = offer.product;
+    ++row.customers;
+    row.as_first += ranks[i] == 1 ? 1U : 0U;
+    row.triggered += offer.is_triggered() ? 1U : 0U;
+    row.buyers += offer.probability;
+    row.amount += counts.expected_amount(offer);
+    if (counts.has_margins()) row.margin += counts.expected_margin(offer);
+  }
+  std::erase_if(rows, [](const ProductRow& row) { return row.customers == 0; });
+  std::stable_sort(rows.begin(), rows.end(), [&](const ProductRow& a, const ProductRow& b) {
+    return counts.has_margins() ? a.margin > b.margin : a.amount > b.amount;
+  });
+  return rows;
+}
+
+}  // namespace
+
+result::Table plan_table(const std::shared_ptr<const Counts>& kept) {
+  using recommender::Offer;
+  const Counts& counts = *kept;
+  const daybook::Daybook& daybook = counts.input.daybook;
+  const std::vector<std::int64_t> ranks = ranks_of(counts.offers);
+  result::Table table{
+      "", "Offers", "One row for each customer and product to offer them, the best first.", {}};
+  analysis::TableBuilder builder(table, counts.offers);
+  const auto customer = [](const Offer& offer) { return offer.customer; };
+  const auto product = [](const Offer& offer) { return offer.product; };
+  builder.id("customer_id", "The customer.", daybook.customer_ids(), customer).always_shown = true;
+  builder.names(daybook, counts.customers, customer);
+  table.columns.back().always_shown = table.columns.size() == 1;  // ids are, where there is no room for names
+  builder
+      .count(
+          "rank", "1 for the customer's best offer.",
+          [&](const Offer& offer) { return ranks[static_cast<std::size_t>(&offer - counts.offers.data())]; })
+      .always_shown = true;
+  builder.id("product_id", "The product to offer.", daybook.product_ids(), product).always_shown = true;
+  builder.names(daybook, counts.products, product);
+  builder
+      .share("chance", "Chance that the customer buys it within the horizon.",
+             [](const Offer& offer) { return offer.probability; })
+      .always_shown = true;
+  if (counts.has_margins())
+    builder
+        .money("expected_margin", "chance x the mean margin of a purchase of it in the group.",
+               [&](const Offer& offer) { return counts.expected_margin(offer); })
+        .always_shown = true;
+  builder
+      .money("expected_amount", "chance x the mean amount of a purchase of it in the group.",
+             [&](const Offer& offer) { return counts.expected_amount(offer); })
+      .always_shown = !counts.has_margins();
+  builder.date("best_from", "From this day on the offer fits best.",
+               [&](const Offer& offer) { return best_days(counts, offer).first.days; });
+  builder.date("best_until", "Up to this day the offer fits best.",
+               [&](const Offer& offer) { return best_days(counts, offer).second.days; });
+  builder.add(reason_column(kept));
+  builder.id("because_of", "The product bought before that makes it likely; empty where it is popular.",
+             daybook.product_ids(), [](const Offer& offer) {
+               return offer.is_triggered() ? offer.trigger->product : daybook::kNoMember;
+             });
+  builder.count("evidence_customers", "Customers seen in the same position on earlier days.",
+                [&](const Offer& offer) { return observed(counts, offer).customers; });
+  builder.share("rate", "Of these, the share that bought it within the horizon, over all those days.",
+                [&](const Offer& offer) { return observed(counts, offer).rate(); });
+  builder.number("lift", "rate by that of all active customers who had not bought it.", 1,
+                 [&](const Offer& offer) { return lift(counts, offer); });
+  shorten_headings(table);
+  return table;
+}
+
+result::Table products_table(const Counts& counts) {
+  const std::vector<ProductRow> rows = product_rows(counts);
+  result::Table table{
+      "products", "Products that are offered", "One row for each product, for stocking and leaflets.", {}};
+  analysis::TableBuilder builder(table, rows);
+  const auto product = [](const ProductRow& row) { return row.product; };
+  builder.id("product_id", "What is offered.", counts.input.daybook.product_ids(), product).always_shown =
+      true;
+  builder.names(counts.input.daybook, counts.products, product);
+  builder
+      .count("customers", "Customers to whom it is offered.",
+             [](const ProductRow& row) { return row.customers; })
+      .always_shown = true;
+  builder.count("as_first", "Of these, those whose best offer it is.",
+                [](const ProductRow& row) { return row.as_first; });
+  builder.count("by_purchases", "Of these, those for whom an earlier purchase speaks.",
+                [](const ProductRow& row) { return row.triggered; });
+  builder.number("expected_buyers", "How many of them are expected to buy it within the horizon.", 1,
+                 [](const ProductRow& row) { return row.buyers; });
+  builder
+      .money("expected_amount", "Amount that these are expected to bring.",
+             [](const ProductRow& row) { return row.amount; })
+      .always_shown = true;
+  if (counts.has_margins())
+    builder
+        .money("expected_margin", "Margin that these are expected to bring.",
+               [](const ProductRow& row) { return row.margin; })
+        .always_shown = true;
+  return table;
+}
+
+}  // namespace pear::offers

@@ -1,0 +1,43 @@
+// The fitted model of what customers are going to buy: all that the plan asks.
+#pragma once
+
+#include <cstdint>
+#include <vector>
+
+#include "analysis/customer_groups.hpp"
+#include "analysis/progress.hpp"
+#include "daybook/daybook.hpp"
+#include "recommender/landmarks.hpp"
+#include "recommender/rates/baseline.hpp"
+#include "recommender/rates/purchase_rates.hpp"
+#include "recommender/rates/purchase_value.hpp"
+#include "recommender/steps/step_model.hpp"
+
+namespace pear::recommender {
+
+/// The model as of a day: a baseline without any trigger (order rate x share of the category x share of the
+/// product), and steps that add to it.
+struct PurchaseModel {
+  Landmarks landmarks;
+  analysis::CustomerGroups groups;
+  Categories categories;
+  OrderRate rate;         ///< without what steps trigger
+  CategoryShares shares;  ///< without what steps trigger
+  StepModel steps;
+  PurchaseRates rates;
+  PurchaseValue value;
+  std::uint64_t pairs_tested = 0;  ///< for a step
+
+  [[nodiscard]] std::size_t products() const { return categories.of_product.size(); }
+};
+
+/// Fits the model, one step after another: the order rate and shares of all that is ordered; the pairs that
+/// may be steps; those that are, compared with that baseline; the order rate and shares without what they
+/// trigger; and the uplift of each step. `known` are the histories up to landmarks.as_of that it is fitted
+/// to. Of the daybook only sales up to that day are used. On all threads; the same for any number of them.
+[[nodiscard]] PurchaseModel fit_purchase_model(const daybook::Daybook& daybook,
+                                               const mining::Histories& known, Landmarks landmarks,
+                                               analysis::CustomerGroups groups, Categories categories,
+                                               const analysis::Progress& progress = {});
+
+}  // namespace pear::recommender

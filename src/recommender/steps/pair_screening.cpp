@@ -1,0 +1,190 @@
+#include "recommender/steps/pair_screening.hpp"
+
+#include <algorithm>
+#include <utility>
+
+#include "base/pair_key.hpp"
+#include "recommender/parallel_counting.hpp"
+#include "statistics/significance.hpp"
+
+namespace pear::recommender {
+namespace {
+
+constexpr std::uint32_t kFewestTested = 5;  ///< customers, or orders, of a pair that is tested
+
+/// What customers of one product did with another.
+struct Link {
+  std::uint32_t product = 0;
+  std::uint32_t one_way = 0;   ///< bought it after the first one, and never before
+  std::uint32_t together = 0;  ///< orders with both
+};
+
+/// The screened of the products of a block, of one customer after another. One for each thread.
+class LinkCounter {
+ public:
+  LinkCounter(const mining::Histories& histories, const ProductBlock& block)
+      : histories_(histories),
+        block_(block),
+        counts_(block.size() * histories.counts.size()),
+        spans_(histories.counts.size()) {}
+
+  void look_at(std::uint32_t customer) {
+    const auto history = histories_.of(customer);
+    bought_.clear(), own_.clear();
+    for (const mining::HistoryEntry& entry : history) {
+      Span& span = spans_[entry.code];
+      if (span.first == INT32_MIN) {
+        span.first = entry.day;
+        bought_.push_back(entry.code);
+        if (block_.holds(entry.code)) own_.push_back(entry.code);
+      }
+      span.last = entry.day;
+    }
+    for (const std::uint32_t product : own_) {
+      const Span own = spans_[product];
+      for (const std::uint32_t other : bought_) {
+        const Span span = spans_[other];
+        if (span.first >= own.last && span.last != own.first) ++count(product, other).one_way;
+      }
+    }
+    for (const std::uint32_t product : bought_) spans_[product] = {};
+    count_orders(history);
+  }
+
+  void add(const LinkCounter& other) {
+    for (std::size_t i = 0; i < counts_.size(); ++i) {
+      counts_[i].one_way += other.counts_[i].one_way;
+      counts_[i].together += other.counts_[i].together;
+    }
+  }
+
+  [[nodiscard]] std::vector<Link> screened(std::uint32_t product) const {
+    std::vector<Link> screened;
+    for (std::uint32_t other = 0; other < spans_.size(); ++other) {
+      const Count& own = counts_[(product - block_.begin) * spans_.size() + other];
+      if (other != product && own.one_way + own.together > 0)
+        screened.push_back({other, own.one_way, own.together});
+    }
+    return screened;
+  }
+
+  struct Count {
+    std::uint32_t one_way = 0, together = 0;
+  };
+
+ private:
+  struct Span {
+    std::int32_t first = INT32_MIN, last = INT32_MIN;
+  };
+
+  Count& count(std::uint32_t product, std::uint32_t other) {
+    return counts_[(product - block_.begin) * spans_.size() + other];
+  }
+
+  void count_orders(std::span<const mining::HistoryEntry> history) {
+    for (std::size_t begin = 0, end = 0; begin < history.size(); begin = end) {
+      while (end < history.size() && history[end].order == history[begin].order) ++end;
+      for (std::size_t i = begin; i < end; ++i)
+        for (std::size_t other = begin; block_.holds(history[i].code) && other < end; ++other)
+          ++count(history[i].code, history[other].code).together;
+    }
+  }
+
+  const mining::Histories& histories_;
+  const ProductBlock& block_;
+  std::vector<Count> counts_;  ///< by product of the block, then other product
+  std::vector<Span> spans_;    ///< by product
+  std::vector<std::uint32_t> bought_, own_;
+};
+
+using Links = std::vector<std::vector<Link>>;
+
+const Link* find(const Links& screened, std::uint32_t a, std::uint32_t b) {
+  const auto& own = screened[a];
+  const auto found = std::lower_bound(
+      own.begin(), own.end(), b, [](const Link& link, std::uint32_t other) { return link.product < other; });
+  return found == own.end() || found->product != b ? nullptr : &*found;
+}
+
+/// The pairs whose direction is significant, from the earlier to the later one.
+absl::flat_hash_set<std::uint64_t> directed(const Links& screened) {
+  std::vector<std::uint64_t> pairs;
+  std::vector<double> probabilities;
+  for (std::uint32_t a = 0; a < screened.size(); ++a)
+    for (const Link& link : screened[a]) {
+      const Link* back = find(screened, link.product, a);
+      const std::uint32_t back_way = back == nullptr ? 0 : back->one_way;
+      const bool is_told = link.one_way > back_way || (link.one_way == back_way && a < link.product);
+      if (!is_told || link.one_way + back_way < kFewestTested) continue;
+      pairs.push_back(pair_key(a, link.product));
+      probabilities.push_back(statistics::sign_test(link.one_way, back_way));
+    }
+  const std::vector<double> q = statistics::q_values(probabilities, probabilities.size());
+  absl::flat_hash_set<std::uint64_t> found;
+  for (std::size_t i = 0; i < pairs.size(); ++i)
+    if (q[i] <= statistics::kFalseDiscovery) found.insert(pairs[i]);
+  return found;
+}
+
+/// The pairs that orders hold more often than by chance, both ways round.
+absl::flat_hash_set<std::uint64_t> associated(const Links& screened, const mining::Histories& histories) {
+  std::vector<std::uint64_t> orders(screened.size());
+  std::uint64_t all = 0, frequent = 0;
+  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
+    const auto history = histories.of(customer);
+    for (std::size_t i = 0; i < history.size(); ++i) {
+      ++orders[history[i].code];
+      all += i == 0 || history[i].order != history[i - 1].order ? 1U : 0U;
+    }
+  }
+  for (const std::uint64_t count : orders) frequent += count >= kFewestTested ? 1U : 0U;
+  std::vector<std::uint64_t> pairs;
+  std::vector<double> probabilities;
+  for (std::uint32_t a = 0; a < screened.size(); ++a)
+    for (const Link& link : screened[a]) {
+      const double expected = static_cast<double>(orders[a]) * static_cast<double>(orders[link.product]) /
+                              static_cast<double>(all);
+      if (link.product < a || link.together < kFewestTested || link.together <= expected) continue;
+      pairs.push_back(pair_key(a, link.product));
+      probabilities.push_back(
+          statistics::probability_of_overlap(link.together, orders[a], orders[link.product], all));
+    }
+  const std::vector<double> q = statistics::q_values(
+      probabilities, std::max<std::uint64_t>(probabilities.size(), frequent * (frequent - 1) / 2));
+  absl::flat_hash_set<std::uint64_t> found;
+  for (std::size_t i = 0; i < pairs.size(); ++i)
+    if (q[i] <= statistics::kFalseDiscovery)
+      found.insert(pairs[i]), found.insert(pair_key(pair_of(pairs[i]).second, pair_of(pairs[i]).first));
+  return found;
+}
+
+}  // namespace
+
+ScreenedPairs ScreenedPairs::screen(const mining::Histories& histories) {
+  ScreenedPairs pairs;
+  const std::size_t products = histories.counts.size();
+  Links screened(products);
+  for (const ProductBlock& block : blocks_of(histories, products * sizeof(LinkCounter::Count))) {
+    tbb::enumerable_thread_specific<LinkCounter> counters([&] { return LinkCounter(histories, block); });
+    look_at_these(histories, block.customers, counters);
+    const LinkCounter& all = added_up(counters);
+    for (std::uint32_t product = block.begin; product < block.end; ++product)
+      screened[product] = all.screened(product);
+  }
+  pairs.next_ = directed(screened);
+  pairs.together_ = associated(screened, histories);
+  for (const std::uint64_t pair : pairs.next_) pairs.together_.erase(pair);
+  const auto bought = static_cast<std::uint64_t>(std::count_if(
+      histories.counts.begin(), histories.counts.end(), [](std::uint32_t count) { return count > 0; }));
+  pairs.pairs_ = {bought, pairs.next_.size(), pairs.together_.size(),
+                  bought * bought - bought - pairs.next_.size() - pairs.together_.size()};
+  return pairs;
+}
+
+PairKind ScreenedPairs::kind(std::uint32_t earlier, std::uint32_t later) const {
+  if (earlier == later) return PairKind::again;
+  if (next_.contains(pair_key(earlier, later))) return PairKind::next;
+  return together_.contains(pair_key(earlier, later)) ? PairKind::together : PairKind::other;
+}
+
+}  // namespace pear::recommender

@@ -1,0 +1,298 @@
+#include "recommender/steps/step_tests.hpp"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <utility>
+
+#include <tbb/parallel_for.h>
+
+#include "recommender/parallel_counting.hpp"
+#include "recommender/probability_sum.hpp"
+#include "statistics/significance.hpp"
+#include "statistics/wilson_interval.hpp"
+
+namespace pear::recommender {
+namespace {
+
+constexpr std::uint64_t kFewestPurchases = 3;  ///< fewer are significant in no test worth making
+constexpr double kLeastUplift = 0.02;          ///< a smaller one changes no plan, and there are very many
+constexpr double kMayPass = 0.01;              ///< pairs with a larger p value pass no test of so many
+constexpr double kTiny = 1e-9;                 ///< stands in for an expectation of 0, by which is divided
+constexpr std::size_t kBands = kRecencyBands.size();
+
+/// Each pair is tested over the days since the earlier purchase up to the beginning of these bands, and over
+/// all of them, so that what follows soon does not drown in years.
+constexpr std::array<std::int32_t, 4> kWindows = {30, 60, 120, INT32_MAX};
+
+/// Of the exposures of an earlier product and a band: purchases of a later product, and customers who had it
+/// before.
+struct PairCount {
+  std::uint32_t purchases = 0, had_exposures = 0;
+  ProbabilitySum had_expected;
+
+  void add(const PairCount& other) {
+    purchases += other.purchases, had_exposures += other.had_exposures;
+    had_expected.add(other.had_expected);
+  }
+};
+
+/// Items of a category expected of the exposures of a group, and their squares, added as whole numbers.
+struct CategorySum {
+  std::int64_t first = 0, second = 0;
+  static constexpr double kFirst = 1e9, kSecond = 1e6;
+
+  void add(double expected) {
+    first += static_cast<std::int64_t>(expected * kFirst);
+    second += static_cast<std::int64_t>(expected * expected * kSecond);
+  }
+  void add(const CategorySum& other) { first += other.first, second += other.second; }
+  [[nodiscard]] double items() const { return static_cast<double>(first) / kFirst; }
+  [[nodiscard]] double squares() const { return static_cast<double>(second) / kSecond; }
+};
+
+/// Counts of the pairs of the products of a block with all others. A place is an earlier product of the block
+/// and a band.
+struct BlockCounts {
+  std::vector<std::uint32_t> exposures;  ///< by place
+  std::vector<PairCount> pairs;          ///< by place, then later product
+  std::vector<CategorySum> categories;   ///< by place, then group and category
+
+  BlockCounts(const Baseline& base, const ProductBlock& block)
+      : exposures(block.size() * kBands),
+        pairs(exposures.size() * base.products()),
+        categories(exposures.size() * base.groups.count * base.categories.count) {}
+
+  /// Memory for each product of a block.
+  static std::size_t bytes_per_product(const Baseline& base) {
+    return kBands * (base.products() * sizeof(PairCount) +
+                     base.groups.count * base.categories.count * sizeof(CategorySum));
+  }
+  void add(const BlockCounts& other) {
+    for (std::size_t i = 0; i < exposures.size(); ++i) exposures[i] += other.exposures[i];
+    for (std::size_t i = 0; i < pairs.size(); ++i) pairs[i].add(other.pairs[i]);
+    for (std::size_t i = 0; i < categories.size(); ++i) categories[i].add(other.categories[i]);
+  }
+};
+
+/// What is known of the customer that is being looked at.
+struct CustomerScratch {
+  std::vector<std::int32_t> last_days;  ///< by product
+  std::vector<std::uint32_t> had, own;  ///< what the customer has; of this, what the block holds
+  std::vector<std::uint32_t> category_counts;
+  // At one landmark:
+  std::vector<double> category_items;             ///< expected, by category
+  std::vector<ProbabilitySum> had_probabilities;  ///< by place in had
+  std::vector<std::uint32_t> bought, again;       ///< in the horizon: for the first time; of the block
+
+  explicit CustomerScratch(const Baseline& base)
+      : last_days(base.products(), kNever),
+        category_counts(base.categories.count),
+        category_items(base.categories.count) {}
+  void clear() {
+    for (const std::uint32_t product : had) last_days[product] = kNever;
+    had.clear(), own.clear();
+    std::fill(category_counts.begin(), category_counts.end(), 0);
+  }
+};
+
+/// Counts the pairs of a block, one customer after another. One for each thread.
+class PairCounter {
+ public:
+  PairCounter(const Baseline& base, const ProductBlock& block)
+      : base_(base), block_(block), counts_(base, block), scratch_(base) {}
+
+  void look_at(std::uint32_t customer) {
+    const auto history = base_.histories.of(customer);
+    std::uint32_t read = 0;
+    for_each_landmark(history, base_.landmarks, base_.landmarks.days, [&](const CustomerState& now) {
+      for (; read < now.known; ++read) take(history[read]);
+      if (scratch_.own.empty()) return;
+      expect(customer, now);
+      scratch_.bought.clear(), scratch_.again.clear();
+      for (const mining::HistoryEntry& entry : history.subspan(now.known, now.seen - now.known)) {
+        if (entry.is_first != 0) scratch_.bought.push_back(entry.code);
+        if (block_.holds(entry.code)) scratch_.again.push_back(entry.code);
+      }
+      for (const std::uint32_t earlier : scratch_.own)
+        count(earlier, base_.groups.group_of(customer), now.day);
+    });
+    scratch_.clear();
+  }
+
+  void add(const PairCounter& other) { counts_.add(other.counts_); }
+
+  /// The pairs of which a test may be passed.
+  [[nodiscard]] std::vector<Step> found(std::uint32_t earlier) const {
+    std::vector<Step> found;
+    for (std::uint32_t later = 0; later < base_.products(); ++later) test(earlier, later, found);
+    return found;
+  }
+
+ private:
+  void take(const mining::HistoryEntry& entry) {
+    ++scratch_.category_counts[base_.categories.of_product[entry.code]];
+    if (scratch_.last_days[entry.code] == kNever) {
+      scratch_.had.push_back(entry.code);
+      if (block_.holds(entry.code)) scratch_.own.push_back(entry.code);
+    }
+    scratch_.last_days[entry.code] = entry.day;
+  }
+
+  /// Of each category, and of each product that the customer had before.
+  void expect(std::uint32_t customer, const CustomerState& now) {
+    const std::uint32_t group = base_.groups.group_of(customer);
+    const double items = base_.rate.at(customer, now.landmark);
+    base_.shares.of_categories(group, scratch_.category_counts, now.known, scratch_.category_items);
+    for (double& expected : scratch_.category_items) expected *= items;
+    scratch_.had_probabilities.clear();
+    for (const std::uint32_t had : scratch_.had)
+      scratch_.had_probabilities.emplace_back().add(
+          base_.probability(scratch_.category_items[base_.categories.of_product[had]], group, had));
+  }
+
+  void count(std::uint32_t earlier, std::uint32_t group, std::int32_t day) {
+    const std::size_t place = place_of(earlier, recency_band(day - scratch_.last_days[earlier]));
+    ++counts_.exposures[place];
+    CategorySum* sums = &counts_.categories[(place * base_.groups.count + group) * base_.categories.count];
+    for (std::size_t category = 0; category < scratch_.category_items.size(); ++category)
+      sums[category].add(scratch_.category_items[category]);
+    PairCount* counts = &counts_.pairs[place * base_.products()];
+    for (std::size_t i = 0; i < scratch_.had.size(); ++i) {
+      const std::uint32_t had = scratch_.had[i];
+      if (had == earlier) continue;
+      ++counts[had].had_exposures;
+      counts[had].had_expected.add(scratch_.had_probabilities[i]);
+    }
+    for (const std::uint32_t later : scratch_.bought) ++counts[later].purchases;
+    const auto& again = scratch_.again;
+    if (std::find(again.begin(), again.end(), earlier) != again.end()) ++counts[earlier].purchases;
+  }
+
+  [[nodiscard]] std::size_t place_of(std::uint32_t earlier, std::size_t band) const {
+    return (earlier - block_.begin) * kBands + band;
+  }
+
+  /// The sum of the probabilities of all exposures of a place without those who had the product before.
+  /// Exposures of one group and category are taken as alike, with the mean that their squares give.
+  [[nodiscard]] double expected(std::size_t place, std::uint32_t later) const {
+    double all = 0;
+    for (std::uint32_t group = 0; group < base_.groups.count; ++group) {
+      const CategorySum& sum =
+          counts_.categories[(place * base_.groups.count + group) * base_.categories.count +
+                             base_.categories.of_product[later]];
+      if (sum.first <= 0) continue;
+      const double share = base_.shares.of_product(group, later);
+      const double typical = std::max(sum.squares() / sum.items() * share, kTiny);
+      all += sum.items() * share / typical * probability_of_any(typical, base_.rate.dispersion());
+    }
+    return std::max(all - counts_.pairs[place * base_.products() + later].had_expected.value(), kTiny);
+  }
+
+  void test(std::uint32_t earlier, std::uint32_t later, std::vector<Step>& found) const {
+    std::uint32_t purchases = 0;
+    for (std::size_t band = 0; band < kBands; ++band)
+      purchases += counts_.pairs[place_of(earlier, band) * base_.products() + later].purchases;
+    if (purchases < kFewestPurchases * base_.landmarks.overlap) return;
+    std::array<BandCount, kBands> bands{};
+    for (std::size_t band = 0; band < kBands; ++band) {
+      const std::size_t place = place_of(earlier, band);
+      const PairCount& count = counts_.pairs[place * base_.products() + later];
+      if (counts_.exposures[place] == count.had_exposures) continue;
+      bands[band] = {static_cast<double>(count.purchases),
+                     static_cast<double>(counts_.exposures[place] - count.had_exposures),
+                     expected(place, later)};
+    }
+    const double p = most_significant_window(bands, base_.landmarks.overlap).p;
+    if (p < kMayPass)
+      found.push_back({earlier, later, p, uplift_lower_bound(bands, base_.landmarks.overlap)});
+  }
+
+  const Baseline& base_;
+  const ProductBlock& block_;
+  BlockCounts counts_;
+  CustomerScratch scratch_;
+};
+
+/// All pairs of which a test may be passed, by earlier product.
+std::vector<std::vector<Step>> count_pairs(const Baseline& base) {
+  std::vector<std::vector<Step>> tested(base.products());
+  for (const ProductBlock& block : blocks_of(base.histories, BlockCounts::bytes_per_product(base))) {
+    tbb::enumerable_thread_specific<PairCounter> counters([&] { return PairCounter(base, block); });
+    look_at_these(base.histories, block.customers, counters);
+    const PairCounter& all = added_up(counters);
+    tbb::parallel_for(block.begin, block.end,
+                      [&](std::uint32_t earlier) { tested[earlier] = all.found(earlier); });
+  }
+  return tested;
+}
+
+/// The q values of all pairs, in their order: of each kind for itself.
+std::vector<double> q_values_by_kind(const std::vector<std::vector<Step>>& tested,
+                                     const ScreenedPairs& screened) {
+  std::array<std::vector<double>, kPairKinds> p_values;
+  std::vector<std::size_t> kinds;
+  for (const auto& pairs : tested)
+    for (const Step& pair : pairs) {
+      kinds.push_back(static_cast<std::size_t>(screened.kind(pair.earlier, pair.later)));
+      p_values[kinds.back()].push_back(pair.p);
+    }
+  std::array<std::vector<double>, kPairKinds> q;
+  for (std::size_t kind = 0; kind < kPairKinds; ++kind)
+    q[kind] = statistics::q_values(p_values[kind], screened.pairs(static_cast<PairKind>(kind)));
+  std::array<std::size_t, kPairKinds> next{};
+  std::vector<double> all;
+  for (const std::size_t kind : kinds) all.push_back(q[kind][next[kind]++]);
+  return all;
+}
+
+}  // namespace
+
+double uplift_lower_bound(std::span<const BandCount> bands, double overlap) {
+  double most = 0;
+  BandCount sum;
+  for (const BandCount& band : bands) {
+    sum.add(band);
+    const auto exposures = static_cast<std::uint64_t>(sum.exposures / overlap);
+    const auto purchases = std::min(exposures, static_cast<std::uint64_t>(sum.purchases / overlap));
+    if (exposures > 0)
+      most = std::max(most,
+                      statistics::wilson_interval(purchases, exposures).low - sum.expected / sum.exposures);
+  }
+  return most;
+}
+
+RecencyWindow most_significant_window(std::span<const BandCount> bands, double overlap) {
+  RecencyWindow best{1, bands.size()};
+  BandCount sum;
+  std::size_t window = 0;
+  const auto end_window = [&](std::size_t end) {
+    ++window;
+    const auto part = static_cast<std::uint64_t>(sum.purchases / overlap),
+               whole = static_cast<std::uint64_t>(sum.exposures / overlap);
+    if (sum.purchases <= sum.expected || part < kFewestPurchases || part > whole) return;
+    const double p = kWindows.size() * statistics::probability_of_at_least(
+                                           part, whole, std::min(1.0, sum.expected / sum.exposures));
+    if (p < best.p) best = {p, end};
+  };
+  for (std::size_t band = 0; band < bands.size(); ++band) {
+    if (kRecencyBands[band] == kWindows[window]) end_window(band);
+    sum.add(bands[band]);
+  }
+  end_window(bands.size());
+  return best;
+}
+
+std::vector<Step> find_steps(const Baseline& base, const ScreenedPairs& screened) {
+  const std::vector<std::vector<Step>> tested = count_pairs(base);
+  const std::vector<double> q = q_values_by_kind(tested, screened);
+  std::vector<Step> found;
+  std::size_t next = 0;
+  for (const auto& steps : tested)
+    for (const Step& step : steps)
+      if (q[next++] <= statistics::kFalseDiscovery && step.uplift_lower_bound >= kLeastUplift)
+        found.push_back(step);
+  return found;
+}
+
+}  // namespace pear::recommender

@@ -1,11 +1,11 @@
-// Things in columns from left to right, and arrows from each to what follows it.
+#include "output/charts/arrows.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <string>
 #include <utility>
 #include <vector>
 
-#include "output/charts/chart.hpp"
 #include "output/tables/readable.hpp"
 
 namespace pear::output {
@@ -32,19 +32,29 @@ std::size_t place_of(std::vector<std::string>& names, std::string_view name) {
   return names.size() - 1;
 }
 
-bool leads_to(const std::vector<Edge>& edges, std::size_t from, std::size_t to) {
-  if (from == to) return true;
-  return std::any_of(edges.begin(), edges.end(),
-                     [&](const Edge& edge) { return edge.from == from && leads_to(edges, edge.to, to); });
+/// Each thing is looked at once, however many ways lead to it.
+bool leads_to(const std::vector<Edge>& edges, std::size_t from, std::size_t to, std::size_t things) {
+  std::vector<bool> is_met(things);
+  std::vector<std::size_t> open = {from};
+  while (!open.empty()) {
+    const std::size_t thing = open.back();
+    open.pop_back();
+    if (thing == to) return true;
+    if (is_met[thing]) continue;
+    is_met[thing] = true;
+    for (const Edge& edge : edges)
+      if (edge.from == thing) open.push_back(edge.to);
+  }
+  return false;
 }
 
 /// Marks in their order, so that of arrows in a circle the first ones stay.
-Graph graph_of(const result::Figure& figure) {
+Graph graph_of(const result::TableColumn& sources, const result::TableColumn& targets) {
   Graph graph;
-  for (std::size_t mark = 0; mark < figure.marks.rows(); ++mark) {
-    const std::size_t from = place_of(graph.names, figure.marks.columns[figure.label].text(mark));
-    const std::size_t to = place_of(graph.names, figure.marks.columns[*figure.along].text(mark));
-    if (!leads_to(graph.edges, to, from)) graph.edges.push_back({from, to, mark});
+  for (std::size_t mark = 0; mark < sources.size(); ++mark) {
+    const std::size_t from = place_of(graph.names, sources.text(mark));
+    const std::size_t to = place_of(graph.names, targets.text(mark));
+    if (!leads_to(graph.edges, to, from, graph.names.size())) graph.edges.push_back({from, to, mark});
   }
   graph.layer.resize(graph.names.size());
   for (std::size_t round = 0; round < graph.names.size(); ++round)
@@ -155,17 +165,17 @@ struct Boxes {
   [[nodiscard]] double middle(double row) const { return area.top - (row + 0.5) * per_row; }
 };
 
-/// Where it is told what an arrow means.
-enum class Told { on_arrow, in_source, in_target };
+/// Where the caption of an arrow is drawn.
+enum class CaptionPlace { on_arrow, in_source, in_target };
 
 /// At the end that the arrow has for itself, where others join it at the other end.
-Told told_where(const Graph& graph, const Edge& edge) {
+CaptionPlace caption_place(const Graph& graph, const Edge& edge) {
   const auto into = std::count_if(graph.edges.begin(), graph.edges.end(),
                                   [&](const Edge& other) { return other.to == edge.to; });
   const auto out = std::count_if(graph.edges.begin(), graph.edges.end(),
                                  [&](const Edge& other) { return other.from == edge.from; });
-  if (out > 1 && into == 1) return Told::in_target;
-  return into > 1 && out == 1 ? Told::in_source : Told::on_arrow;
+  if (out > 1 && into == 1) return CaptionPlace::in_target;
+  return into > 1 && out == 1 ? CaptionPlace::in_source : CaptionPlace::on_arrow;
 }
 
 void draw_box(const std::string& name, const std::string& caption, double left, double middle,
@@ -191,9 +201,10 @@ void draw_box(const std::string& name, const std::string& caption, double left, 
 
 }  // namespace
 
-void draw_arrows(const result::Figure& figure, PlotArea area, Drawing& drawing) {
+void draw_chart(const result::ArrowChart& chart, const result::Table& marks, PlotArea area,
+                Drawing& drawing) {
   constexpr double kGap = 190, kWidest = 330;
-  Graph graph = graph_of(figure);
+  Graph graph = graph_of(marks.column(chart.from), marks.column(chart.to));
   const RowSetter rows(graph);
   const auto layers = static_cast<double>(graph.layers);
   Boxes boxes{0, 0, 0, 0, area};
@@ -201,20 +212,20 @@ void draw_arrows(const result::Figure& figure, PlotArea area, Drawing& drawing) 
   boxes.per_layer = graph.layers > 1 ? (area.width() - boxes.width) / (layers - 1) : 0;
   boxes.per_row = std::min(110.0, area.height() / std::max(1.0, graph.rows));
   boxes.height = std::min(66.0, 0.9 * boxes.per_row);
-  const result::TableColumn& values = figure.marks.columns[figure.values.front()];
-  const double largest = value_range(figure).second;
+  const result::TableColumn& values = marks.column(chart.value);
+  const double largest = value_range({&values}).second;
   std::vector<std::string> captions(graph.names.size());
   for (const Edge& edge : graph.edges) {
     const std::pair from(boxes.left(graph.layer[edge.from]) + boxes.width + 6,
                          boxes.middle(graph.row[edge.from]));
     const std::pair to(boxes.left(graph.layer[edge.to]) - 6, boxes.middle(graph.row[edge.to]));
     const double strength = largest > 0 ? mark_value(values, edge.mark) / largest : 0;
-    drawing.arrow(from, to, is_noticed(figure, edge.mark) ? colour::kPine : colour::kOther,
+    drawing.arrow(from, to, is_noticed(chart.noticed, edge.mark) ? colour::kPine : colour::kOther,
                   2 + std::round(5 * strength));
-    const std::string_view caption = figure.marks.columns[*figure.captions].text(edge.mark);
-    const Told told = told_where(graph, edge);
-    if (told != Told::on_arrow) {
-      captions[told == Told::in_target ? edge.to : edge.from] = caption;
+    const std::string_view caption = marks.column(chart.caption).text(edge.mark);
+    const CaptionPlace place = caption_place(graph, edge);
+    if (place != CaptionPlace::on_arrow) {
+      captions[place == CaptionPlace::in_target ? edge.to : edge.from] = caption;
       continue;
     }
     const double steep = (to.second - from.second) / (to.first - from.first);

@@ -1,8 +1,8 @@
-// Curves of running shares: members along, what they bring upwards, both to 100%.
+#include "output/charts/curves.hpp"
+
 #include <algorithm>
 #include <cmath>
 
-#include "output/charts/chart.hpp"
 #include "output/tables/readable.hpp"
 
 namespace pear::output {
@@ -29,19 +29,17 @@ void draw_ground(const Square& square, Lettering lettering, Drawing& drawing) {
   drawing.line({{square.x(0), square.y(0)}, {square.x(1), square.y(1)}}, colour::kOther, 1);
 }
 
-void draw_curve(const result::Figure& figure, std::size_t series, int colour, const Square& square,
-                Drawing& drawing) {
-  const result::TableColumn& parts = figure.marks.columns[figure.label];
-  const result::TableColumn& shares = figure.marks.columns[series];
+void draw_curve(const result::TableColumn& parts, const result::TableColumn& shares, int colour,
+                const Square& square, Drawing& drawing) {
   std::vector<std::pair<double, double>> points;
-  for (std::size_t mark = 0; mark < figure.marks.rows(); ++mark)
+  for (std::size_t mark = 0; mark < parts.size(); ++mark)
     points.emplace_back(square.x(parts.fraction(mark)), square.y(shares.fraction(mark)));
   drawing.line(points, colour, 3);
 }
 
 /// Lines from both axes to a point of the curve, and what it says at the height `said`, to the right of it,
 /// where no curve is.
-void draw_point(const result::Figure::Point& point, double said, const Square& square, Drawing& drawing) {
+void draw_point(const result::CurveChart::Point& point, double said, const Square& square, Drawing& drawing) {
   const double x = square.x(point.x), y = square.y(point.y);
   drawing.line({{square.area.left, y}, {x, y}}, colour::kOchre, 1.5);
   drawing.line({{x, square.area.bottom}, {x, y}}, colour::kOchre, 1.5);
@@ -55,43 +53,46 @@ void draw_point(const result::Figure::Point& point, double said, const Square& s
 
 }  // namespace
 
-void draw_curves(const result::Figure& figure, PlotArea area, Drawing& drawing) {
-  const std::vector<int> colours = series_colours(figure);
-  if (figure.in_panels) {
-    drawing.text(area.left, area.top - 14, figure.value_title);
+void draw_chart(const result::CurveChart& chart, const result::Table& marks, PlotArea area,
+                Drawing& drawing) {
+  const result::TableColumn& parts = marks.column(chart.share);
+  const Series series = series_of(marks, chart.series);
+  const std::vector<int> colours = series_colours(series.size(), chart.series_in_order);
+  if (chart.in_panels) {
+    drawing.text(area.left, area.top - 14, chart.value_title);
     area.top -= 24;
     const std::vector<PlotArea> panels =
-        panel_areas({area.left, area.right, area.bottom - 6, area.top}, figure.values.size());
-    for (std::size_t i = 0; i < figure.values.size(); ++i) {
+        panel_areas({area.left, area.right, area.bottom - 6, area.top}, series.size());
+    for (std::size_t i = 0; i < series.size(); ++i) {
       PlotArea panel = panels[i];
       panel.left += 52;
       const Square square{panel};
       draw_ground(square, Lettering::small, drawing);
-      draw_curve(figure, figure.values[i], colour::kPine, square, drawing);
-      drawing.text(panel.left, panel.top + 16, cut_to_width(figure.marks.columns[figure.values[i]].name, 30),
-                   Align::left, colour::kInk);
+      draw_curve(parts, *series[i], colour::kPine, square, drawing);
+      drawing.text(panel.left, panel.top + 16, cut_to_width(series[i]->title(), 30), Align::left,
+                   colour::kInk);
     }
     return;
   }
-  if (figure.values.size() > 1) draw_legend(figure, area, drawing);
-  drawing.text(area.left, area.top - 14, figure.value_title);
+  if (series.size() > 1) draw_legend(series, colours, area, drawing);
+  drawing.text(area.left, area.top - 14, chart.value_title);
   area.left += 66;
   area.top -= 40;
   area.bottom += 50;
   const Square square{area};
   draw_ground(square, Lettering::text, drawing);
-  for (std::size_t i = 0; i < figure.values.size(); ++i)
-    draw_curve(figure, figure.values[i], colours[i], square, drawing);
+  for (std::size_t i = 0; i < series.size(); ++i) draw_curve(parts, *series[i], colours[i], square, drawing);
   constexpr double kLower = 24, kApart = 28;
-  std::vector<result::Figure::Point> points = figure.points;
-  std::stable_sort(points.begin(), points.end(),
-                   [](const result::Figure::Point& a, const result::Figure::Point& b) { return a.y > b.y; });
+  std::vector<result::CurveChart::Point> points = chart.points;
+  std::stable_sort(
+      points.begin(), points.end(),
+      [](const result::CurveChart::Point& a, const result::CurveChart::Point& b) { return a.y > b.y; });
   double said = area.top + kApart;
-  for (const result::Figure::Point& point : points) {
+  for (const result::CurveChart::Point& point : points) {
     said = std::min(square.y(point.y) - kLower, said - kApart);
     draw_point(point, said, square, drawing);
   }
-  drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
+  drawing.text((area.left + area.right) / 2, 26, chart.label_title, Align::center);
 }
 
 }  // namespace pear::output

@@ -78,8 +78,9 @@ void Drawing::text(double x, double y, std::string_view text, Align align, int c
 std::map<std::string, std::string> Drawing::files() const {
   std::map<std::string, std::string> files;
   if (!rectangles_.empty()) files["rectangles.tsv"] = rectangles_;
-  for (const auto& [width, lines] : lines_) files[fmt::format("lines{}.tsv", files.size())] = lines;
   std::size_t number = 0;
+  for (const auto& [width, lines] : lines_) files[fmt::format("lines{}.tsv", number++)] = lines;
+  number = 0;
   for (const auto& [colour, areas] : areas_) files[fmt::format("areas{}.tsv", number++)] = areas;
   number = 0;
   for (const auto& [width, arrows] : arrows_) files[fmt::format("arrows{}.tsv", number++)] = arrows;
@@ -106,7 +107,7 @@ std::string Drawing::script(FigureFormat format, const std::string& output) cons
         fmt::format("'areas{}.tsv' using 1:2 notitle with filledcurves closed fs transparent solid 0.35 "
                     "noborder lc rgb '#{:06X}'",
                     number++, colour));
-  number = rectangles_.empty() ? 0 : 1;
+  number = 0;
   std::vector<std::string> thin, thick;  // the grid lies under all else
   for (const auto& [width, lines] : lines_) {
     const std::string each =

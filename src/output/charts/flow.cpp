@@ -1,4 +1,5 @@
-// How many go from each step to the next: bars for what each step is, and bands between them.
+#include "output/charts/flow.hpp"
+
 #include <algorithm>
 #include <array>
 #include <map>
@@ -8,7 +9,6 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
-#include "output/charts/chart.hpp"
 #include "output/tables/readable.hpp"
 
 namespace pear::output {
@@ -27,35 +27,35 @@ struct Stage {
   std::vector<Band> bands;            ///< that lead here
 };
 
-std::vector<std::string> names_of(const result::Figure& figure) {
+std::vector<std::string> names_of(const result::FlowChart& chart, const result::Table& marks) {
   std::map<std::string, double> totals;
   std::vector<std::string> names;
-  const result::TableColumn& to = figure.marks.columns[*figure.along];
-  for (std::size_t mark = 0; mark < figure.marks.rows(); ++mark) {
+  const result::TableColumn& to = marks.column(chart.to);
+  for (std::size_t mark = 0; mark < marks.rows(); ++mark) {
     std::string name(to.text(mark));
     if (totals.try_emplace(name).second) names.push_back(name);
-    totals[name] += mark_value(figure.marks.columns[figure.values.front()], mark);
+    totals[name] += mark_value(marks.column(chart.value), mark);
   }
   return names;
 }
 
 /// The figure's marks come in order of the things: the first step has nearly all of them.
-std::vector<Stage> stages_of(const result::Figure& figure, const std::vector<std::string>& names) {
+std::vector<Stage> stages_of(const result::FlowChart& chart, const result::Table& marks,
+                             const std::vector<std::string>& names) {
   const auto place = [&](std::string_view name) {
     return static_cast<std::size_t>(std::find(names.begin(), names.end(), name) - names.begin());
   };
   std::vector<Stage> stages;
-  for (std::size_t mark = 0; mark < figure.marks.rows(); ++mark) {
-    const auto step = static_cast<std::size_t>(figure.marks.columns[*figure.step].integer(mark));
+  for (std::size_t mark = 0; mark < marks.rows(); ++mark) {
+    const auto step = static_cast<std::size_t>(marks.column(chart.step).integer(mark));
     while (stages.size() < step) {
       const std::vector<double> none(names.size());
       stages.push_back({none, none, none, none, {}});
     }
-    const std::size_t to = place(figure.marks.columns[*figure.along].text(mark));
-    const double value = mark_value(figure.marks.columns[figure.values.front()], mark);
+    const std::size_t to = place(marks.column(chart.to).text(mark));
+    const double value = mark_value(marks.column(chart.value), mark);
     stages[step - 1].values[to] += value;
-    if (step > 1)
-      stages[step - 1].bands.push_back({place(figure.marks.columns[figure.label].text(mark)), to, value});
+    if (step > 1) stages[step - 1].bands.push_back({place(marks.column(chart.from).text(mark)), to, value});
   }
   return stages;
 }
@@ -96,10 +96,10 @@ std::string ordinal(std::size_t step) {
 
 }  // namespace
 
-void draw_flow(const result::Figure& figure, PlotArea area, Drawing& drawing) {
+void draw_chart(const result::FlowChart& chart, const result::Table& marks, PlotArea area, Drawing& drawing) {
   constexpr double kBar = 22, kLabels = 190, kLeastForLabel = 15;
-  const std::vector<std::string> names = names_of(figure);
-  std::vector<Stage> stages = stages_of(figure, names);
+  const std::vector<std::string> names = names_of(chart, marks);
+  std::vector<Stage> stages = stages_of(chart, marks, names);
   double all = 0;
   for (const double value : stages.front().values) all += value;
   area.top -= 40;

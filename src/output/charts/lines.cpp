@@ -1,9 +1,9 @@
-// Lines over time, each with its name at its end.
+#include "output/charts/lines.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <string>
 
-#include "output/charts/chart.hpp"
 #include "output/tables/readable.hpp"
 
 namespace pear::output {
@@ -29,23 +29,21 @@ std::vector<double> spread_apart(std::vector<std::pair<double, std::size_t>> end
 
 }  // namespace
 
-void draw_lines(const result::Figure& figure, PlotArea area, Drawing& drawing) {
-  const result::TableColumn& labels = figure.marks.columns[figure.label];
-  const result::Unit unit = figure.marks.columns[figure.values.front()].unit;
-  const auto [smallest, largest] = value_range(figure);
-  const std::vector<double> ticks =
-      round_ticks(largest, smallest, unit == result::Unit::money || unit == result::Unit::number);
-  drawing.text(area.left, area.top - 14, figure.value_title);
-  std::size_t widest = 0;
-  for (const double tick : ticks) widest = std::max(widest, display_width(tick_label(tick, unit)));
-  const std::size_t most = figure.axis == result::Figure::Axis::days ? 36 : 20;  // characters of a name
+void draw_chart(const result::LineChart& chart, const result::Table& marks, PlotArea area, Drawing& drawing) {
+  const result::TableColumn& labels = marks.column(chart.label);
+  const Series series = series_of(marks, chart.series);
+  const result::Unit unit = series.front()->unit;
+  const auto [smallest, largest] = value_range(series);
+  const std::vector<double> ticks = round_ticks(largest, smallest, has_fractions(unit));
+  drawing.text(area.left, area.top - 14, chart.value_title);
+  const std::size_t most = chart.axis == result::LabelAxis::days ? 36 : 20;  // characters of a name
   std::size_t longest = 0;
-  for (const std::size_t series : figure.values)
-    longest = std::max(longest, std::min(most, display_width(figure.marks.columns[series].name)));
-  area.left += Drawing::kCharacter * static_cast<double>(widest) + 16;
+  for (const result::TableColumn* column : series)
+    longest = std::max(longest, std::min(most, display_width(column->title())));
+  area.left += Drawing::kCharacter * static_cast<double>(widest_label(ticks, unit)) + 16;
   area.right -= Drawing::kCharacter * static_cast<double>(longest) + 14;
   area.top -= 50;
-  area.bottom += figure.label_title.empty() ? 30 : 56;
+  area.bottom += chart.label_title.empty() ? 30 : 56;
   const auto y_of = [&](double value) {
     return area.bottom + (value - ticks.front()) / (ticks.back() - ticks.front()) * area.height();
   };
@@ -53,21 +51,21 @@ void draw_lines(const result::Figure& figure, PlotArea area, Drawing& drawing) {
     drawing.line({{area.left, y_of(tick)}, {area.right, y_of(tick)}}, colour::kGrid, 1);
     drawing.text(area.left - 12, y_of(tick), tick_label(tick, unit), Align::right);
   }
-  const std::size_t marks = figure.marks.rows();
-  const double step = area.width() / static_cast<double>(std::max<std::size_t>(1, marks - 1));
-  const std::vector<bool> with_label = labels_with_room(figure, step);
-  for (std::size_t mark = 0; mark < marks; ++mark) {
+  const std::size_t count = marks.rows();
+  const double step = area.width() / static_cast<double>(std::max<std::size_t>(1, count - 1));
+  const std::vector<bool> with_label = labels_with_room(labels, chart.axis, step);
+  for (std::size_t mark = 0; mark < count; ++mark) {
     if (with_label[mark])
       drawing.text(area.left + step * static_cast<double>(mark), area.bottom - 22, labels.text(mark),
                    Align::center);
   }
-  const std::vector<int> colours = series_colours(figure);
+  const std::vector<int> colours = series_colours(series.size(), chart.series_in_order);
   std::vector<std::pair<double, std::size_t>> ends;
-  for (std::size_t i = 0; i < figure.values.size(); ++i) {
-    const result::TableColumn& values = figure.marks.columns[figure.values[i]];
+  for (std::size_t i = 0; i < series.size(); ++i) {
+    const result::TableColumn& values = *series[i];
     std::vector<std::pair<double, double>> points;
     double end = area.bottom;
-    for (std::size_t mark = 0; mark < marks; ++mark) {
+    for (std::size_t mark = 0; mark < count; ++mark) {
       const double value = mark_value(values, mark);
       if (std::isnan(value)) {  // a gap in the line
         if (!points.empty()) drawing.line(points, colours[i], 3);
@@ -84,10 +82,9 @@ void draw_lines(const result::Figure& figure, PlotArea area, Drawing& drawing) {
     ends.emplace_back(end, i);
   }
   const std::vector<double> places = spread_apart(ends, area.bottom, area.top);
-  for (std::size_t i = 0; i < figure.values.size(); ++i)
-    drawing.text(area.right + 10, places[i], cut_to_width(figure.marks.columns[figure.values[i]].name, most),
-                 Align::left, colours[i]);
-  drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
+  for (std::size_t i = 0; i < series.size(); ++i)
+    drawing.text(area.right + 10, places[i], cut_to_width(series[i]->title(), most), Align::left, colours[i]);
+  drawing.text((area.left + area.right) / 2, 26, chart.label_title, Align::center);
 }
 
 }  // namespace pear::output

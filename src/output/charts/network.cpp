@@ -1,11 +1,11 @@
-// Things on a circle, and lines between those that belong together.
+#include "output/charts/network.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <map>
 #include <numbers>
 #include <string>
 
-#include "output/charts/chart.hpp"
 #include "output/tables/readable.hpp"
 
 namespace pear::output {
@@ -18,22 +18,20 @@ struct Node {
 
 /// The ends in an order in which neighbours on the circle are often joined: from each end on to those that it
 /// is joined to, depth first, the strongest lines first.
-std::vector<std::string> in_order(const result::Figure& figure) {
-  const result::TableColumn& from = figure.marks.columns[figure.label];
-  const result::TableColumn& to = figure.marks.columns[*figure.along];
+std::vector<std::string> in_order(const result::TableColumn& from, const result::TableColumn& to) {
   std::vector<std::string> order;
   const auto is_known = [&](const std::string& name) {
     return std::find(order.begin(), order.end(), name) != order.end();
   };
   std::vector<std::string> open;
-  for (std::size_t start = 0; start < figure.marks.rows(); ++start) {
+  for (std::size_t start = 0; start < from.size(); ++start) {
     open.emplace_back(from.text(start));
     while (!open.empty()) {
       const std::string name = open.back();
       open.pop_back();
       if (is_known(name)) continue;
       order.push_back(name);
-      for (std::size_t mark = figure.marks.rows(); mark-- > 0;) {
+      for (std::size_t mark = from.size(); mark-- > 0;) {
         if (from.text(mark) == name) open.emplace_back(to.text(mark));
         if (to.text(mark) == name) open.emplace_back(from.text(mark));
       }
@@ -78,15 +76,16 @@ void draw_names(std::vector<Node>& nodes, const PlotArea& area, Drawing& drawing
 
 }  // namespace
 
-void draw_network(const result::Figure& figure, PlotArea area, Drawing& drawing) {
-  const result::TableColumn& from = figure.marks.columns[figure.label];
-  const result::TableColumn& to = figure.marks.columns[*figure.along];
-  const result::TableColumn& values = figure.marks.columns[figure.values.front()];
-  std::vector<Node> nodes = on_a_circle(in_order(figure), area);
+void draw_chart(const result::NetworkChart& chart, const result::Table& marks, PlotArea area,
+                Drawing& drawing) {
+  const result::TableColumn& from = marks.column(chart.from);
+  const result::TableColumn& to = marks.column(chart.to);
+  const result::TableColumn& values = marks.column(chart.value);
+  std::vector<Node> nodes = on_a_circle(in_order(from, to), area);
   std::map<std::string, const Node*> by_name;
   for (const Node& node : nodes) by_name[node.name] = &node;
-  const double largest = value_range(figure).second;
-  for (std::size_t mark = figure.marks.rows(); mark-- > 0;) {  // the strongest on top
+  const double largest = value_range({&values}).second;
+  for (std::size_t mark = marks.rows(); mark-- > 0;) {  // the strongest on top
     const Node& a = *by_name.at(std::string(from.text(mark)));
     const Node& b = *by_name.at(std::string(to.text(mark)));
     const double strength = largest > 0 ? mark_value(values, mark) / largest : 0;

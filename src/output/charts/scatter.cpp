@@ -1,10 +1,10 @@
-// Points over two scales, either of which runs by powers where values differ much.
+#include "output/charts/scatter.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <map>
 #include <optional>
 
-#include "output/charts/chart.hpp"
 #include "output/tables/readable.hpp"
 
 namespace pear::output {
@@ -59,10 +59,9 @@ class Scale {
 };
 
 /// The value to compare with, as it is drawn.
-std::optional<double> reference_of(const result::Figure& figure) {
-  if (!figure.reference) return std::nullopt;
-  return figure.marks.columns[figure.values.front()].unit == result::Unit::share ? 100 * *figure.reference
-                                                                                 : *figure.reference;
+std::optional<double> reference_of(const result::ScatterChart& chart, const result::Table& marks) {
+  if (!chart.reference) return std::nullopt;
+  return marks.column(chart.value).unit == result::Unit::share ? 100 * *chart.reference : *chart.reference;
 }
 
 struct Frame {
@@ -74,14 +73,15 @@ constexpr double kPoint = 6;  ///< pixels of a point's side
 
 /// Points that fall together are one, the darker the more there are. Of many, those count as together that
 /// would cover each other.
-void draw_points(const result::Figure& figure, const Frame& frame, Drawing& drawing) {
-  const result::TableColumn& along = figure.marks.columns[*figure.along];
-  const result::TableColumn& values = figure.marks.columns[figure.values.front()];
+void draw_points(const result::ScatterChart& chart, const result::Table& marks, const Frame& frame,
+                 Drawing& drawing) {
+  const result::TableColumn& along = marks.column(chart.along);
+  const result::TableColumn& values = marks.column(chart.value);
   std::map<std::pair<long, long>, std::size_t> points;
   std::size_t most = 1;
   constexpr std::size_t kMany = 5000;
-  const double grid = figure.marks.rows() > kMany ? kPoint : 1;
-  for (std::size_t mark = 0; mark < figure.marks.rows(); ++mark) {
+  const double grid = marks.rows() > kMany ? kPoint : 1;
+  for (std::size_t mark = 0; mark < marks.rows(); ++mark) {
     const double x = frame.x.pixel(mark_value(along, mark)), y = frame.y.pixel(mark_value(values, mark));
     if (!std::isnan(y)) most = std::max(most, ++points[{std::lround(x / grid), std::lround(y / grid)}]);
   }
@@ -103,23 +103,23 @@ struct Box {
 };
 
 /// The line of levels, and what it is at its right end; where they are.
-std::vector<Box> draw_steps(const result::Figure& figure, const Frame& frame, Drawing& drawing) {
+std::vector<Box> draw_steps(const result::ScatterChart& chart, const Frame& frame, Drawing& drawing) {
   std::vector<std::pair<double, double>> line;
   std::vector<Box> taken;
-  for (std::size_t i = 0; i < figure.steps.size(); ++i) {
-    const double y = frame.y.pixel(100 * figure.steps[i].second);
-    const bool last = i + 1 == figure.steps.size();
-    line.emplace_back(std::max(frame.area.left, frame.x.pixel(figure.steps[i].first)), y);
-    line.emplace_back(last ? frame.area.right : frame.x.pixel(figure.steps[i + 1].first), y);
+  for (std::size_t i = 0; i < chart.steps.size(); ++i) {
+    const double y = frame.y.pixel(100 * chart.steps[i].second);
+    const bool last = i + 1 == chart.steps.size();
+    line.emplace_back(std::max(frame.area.left, frame.x.pixel(chart.steps[i].first)), y);
+    line.emplace_back(last ? frame.area.right : frame.x.pixel(chart.steps[i + 1].first), y);
   }
   if (line.empty()) return taken;
   for (std::size_t i = 1; i < line.size(); ++i)
     taken.push_back({line[i - 1].first - 2, line[i].second - 2, line[i].first + 2, line[i - 1].second + 2});
   drawing.line(line, colour::kInk, 2.5);
-  const double width = Drawing::kCharacter * static_cast<double>(display_width(figure.reference_label));
+  const double width = Drawing::kCharacter * static_cast<double>(display_width(chart.reference_label));
   const double y = line.back().second + 16;
   drawing.rectangle(frame.area.right - width, y - 10, frame.area.right, y + 10, colour::kWhite);
-  drawing.text(frame.area.right, y, figure.reference_label, Align::right, colour::kInk);
+  drawing.text(frame.area.right, y, chart.reference_label, Align::right, colour::kInk);
   taken.push_back({frame.area.right - width, y - 10, frame.area.right, y + 10});
   return taken;
 }
@@ -152,29 +152,29 @@ std::optional<NamePlace> free_place(double x, double y, double width, const Plot
 }
 
 /// The marks to notice, and their names where there is a free place beside them.
-void draw_noticed(const result::Figure& figure, const Frame& frame, std::vector<Box> taken,
-                  Drawing& drawing) {
-  const result::TableColumn& names = figure.marks.columns[figure.label];
-  const result::TableColumn& along = figure.marks.columns[*figure.along];
-  const result::TableColumn& values = figure.marks.columns[figure.values.front()];
+void draw_noticed(const result::ScatterChart& chart, const result::Table& marks, const Frame& frame,
+                  std::vector<Box> taken, Drawing& drawing) {
+  const result::TableColumn& names = marks.column(chart.label);
+  const result::TableColumn& along = marks.column(chart.along);
+  const result::TableColumn& values = marks.column(chart.value);
   constexpr double kHalf = 5;
   const auto at = [&](std::size_t mark) {
     return std::pair(frame.x.pixel(mark_value(along, mark)), frame.y.pixel(mark_value(values, mark)));
   };
-  if (const auto reference = reference_of(figure))
+  if (const auto reference = reference_of(chart, marks))
     taken.push_back(
         {frame.area.left, frame.y.pixel(*reference) - 2, frame.area.right, frame.y.pixel(*reference) + 2});
   constexpr std::size_t kFew = 200;  // of many points names cannot keep clear
-  for (std::size_t mark = 0; mark < figure.marks.rows() && figure.marks.rows() <= kFew; ++mark) {
+  for (std::size_t mark = 0; mark < marks.rows() && marks.rows() <= kFew; ++mark) {
     const auto [x, y] = at(mark);
     taken.push_back({x - kPoint / 2, y - kPoint / 2, x + kPoint / 2, y + kPoint / 2});
   }
-  for (const std::size_t mark : figure.noticed) {
+  for (const std::size_t mark : chart.noticed) {
     const auto [x, y] = at(mark);
     drawing.rectangle(x - kHalf, y - kHalf, x + kHalf, y + kHalf, colour::kOchre);
     taken.push_back({x - kHalf, y - kHalf, x + kHalf, y + kHalf});
   }
-  for (const std::size_t mark : figure.noticed) {
+  for (const std::size_t mark : chart.noticed) {
     const std::string name = cut_to_width(names.text(mark), 30);
     const auto [x, y] = at(mark);
     const double width = Drawing::kCharacter * static_cast<double>(display_width(name));
@@ -199,16 +199,17 @@ std::pair<double, double> range_of(const result::TableColumn& column) {
 
 }  // namespace
 
-void draw_scatter(const result::Figure& figure, PlotArea area, Drawing& drawing) {
-  const result::TableColumn& values = figure.marks.columns[figure.values.front()];
-  const result::TableColumn& along = figure.marks.columns[*figure.along];
+void draw_chart(const result::ScatterChart& chart, const result::Table& marks, PlotArea area,
+                Drawing& drawing) {
+  const result::TableColumn& values = marks.column(chart.value);
+  const result::TableColumn& along = marks.column(chart.along);
   const auto [first, last] = range_of(along);
   const auto [low, high] = range_of(values);
-  drawing.text(area.left, area.top - 14, figure.value_title);
+  drawing.text(area.left, area.top - 14, chart.value_title);
   area.left += 72;
   area.top -= 40;
   area.bottom += 50;
-  const auto reference = reference_of(figure);
+  const auto reference = reference_of(chart, marks);
   const Frame frame{
       area, Scale(first, last, result::is_fraction(along.unit) ? INFINITY : 20, area.left, area.right),
       Scale(std::min(low, reference.value_or(low)), std::max(high, reference.value_or(high)), 5, area.bottom,
@@ -221,9 +222,9 @@ void draw_scatter(const result::Figure& figure, PlotArea area, Drawing& drawing)
   }
   for (const double tick : frame.x.ticks())
     drawing.text(frame.x.pixel(tick), area.bottom - 18, tick_label(tick, along.unit), Align::center);
-  drawing.text((area.left + area.right) / 2, 26, figure.label_title, Align::center);
-  draw_points(figure, frame, drawing);
-  draw_noticed(figure, frame, draw_steps(figure, frame, drawing), drawing);
+  drawing.text((area.left + area.right) / 2, 26, chart.label_title, Align::center);
+  draw_points(chart, marks, frame, drawing);
+  draw_noticed(chart, marks, frame, draw_steps(chart, frame, drawing), drawing);
 }
 
 }  // namespace pear::output

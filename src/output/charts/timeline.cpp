@@ -1,8 +1,8 @@
-// Stems at their dates.
+#include "output/charts/timeline.hpp"
+
 #include <algorithm>
 #include <cmath>
 
-#include "output/charts/chart.hpp"
 #include "output/tables/readable.hpp"
 
 namespace pear::output {
@@ -29,12 +29,12 @@ std::vector<Date> labelled_days(Date first, Date last, double width) {
 }
 
 /// Largest and smallest height of the stems, which stand on 0 to both sides.
-std::pair<double, double> stem_range(const result::Figure& figure) {
+std::pair<double, double> stem_range(const Series& series) {
   std::pair<double, double> range = {0, 0};
-  for (std::size_t mark = 0; mark < figure.marks.rows(); ++mark) {
+  for (std::size_t mark = 0; mark < series.front()->size(); ++mark) {
     double above = 0, below = 0;
-    for (const std::size_t series : figure.values) {
-      const double value = mark_value(figure.marks.columns[series], mark);
+    for (const result::TableColumn* column : series) {
+      const double value = mark_value(*column, mark);
       (value < 0 ? below : above) += std::isnan(value) ? 0 : value;
     }
     range = {std::min(range.first, below), std::max(range.second, above)};
@@ -44,22 +44,22 @@ std::pair<double, double> stem_range(const result::Figure& figure) {
 
 }  // namespace
 
-void draw_timeline(const result::Figure& figure, PlotArea area, Drawing& drawing) {
-  const result::TableColumn& dates = figure.marks.columns[figure.label];
-  const result::Unit unit = figure.marks.columns[figure.values.front()].unit;
-  const auto [smallest, largest] = stem_range(figure);
+void draw_chart(const result::Timeline& chart, const result::Table& marks, PlotArea area, Drawing& drawing) {
+  const result::TableColumn& dates = marks.column(chart.date);
+  const Series series = series_of(marks, chart.series);
+  const std::vector<int> colours = series_colours(series.size(), false);
+  const result::Unit unit = series.front()->unit;
+  const auto [smallest, largest] = stem_range(series);
   const std::vector<double> ticks = round_ticks(largest, smallest, unit != result::Unit::count);
-  if (figure.values.size() > 1) draw_legend(figure, area, drawing);
-  drawing.text(area.left, area.top - 14, figure.value_title);
-  std::size_t widest = 0;
-  for (const double tick : ticks) widest = std::max(widest, display_width(tick_label(tick, unit)));
-  area.left += Drawing::kCharacter * static_cast<double>(widest) + 30;
+  if (series.size() > 1) draw_legend(series, colours, area, drawing);
+  drawing.text(area.left, area.top - 14, chart.value_title);
+  area.left += Drawing::kCharacter * static_cast<double>(widest_label(ticks, unit)) + 30;
   area.right -= 20;
   area.top -= 50;
   area.bottom += 30;
-  const std::size_t marks = figure.marks.rows();
+  const std::size_t count = marks.rows();
   const Date first{static_cast<std::int32_t>(dates.integer(0))},
-      last{static_cast<std::int32_t>(dates.integer(marks - 1))};
+      last{static_cast<std::int32_t>(dates.integer(count - 1))};
   const double span = std::max(1, days_between(first, last));
   const auto x_of = [&](std::int64_t day) {
     return first == last ? (area.left + area.right) / 2
@@ -74,13 +74,12 @@ void draw_timeline(const result::Figure& figure, PlotArea area, Drawing& drawing
   }
   for (const Date day : labelled_days(first, last, area.width()))
     drawing.text(x_of(day.days), area.bottom - 22, to_text(day), Align::center);
-  const std::vector<int> colours = series_colours(figure);
-  const double thickness = std::clamp(area.width() / static_cast<double>(marks) / 2, 2.0, 9.0);
-  for (std::size_t mark = 0; mark < marks; ++mark) {
+  const double thickness = std::clamp(area.width() / static_cast<double>(count) / 2, 2.0, 9.0);
+  for (std::size_t mark = 0; mark < count; ++mark) {
     const double x = x_of(dates.integer(mark));
     double above = 0, below = 0;
-    for (std::size_t i = 0; i < figure.values.size(); ++i) {
-      const double value = mark_value(figure.marks.columns[figure.values[i]], mark);
+    for (std::size_t i = 0; i < series.size(); ++i) {
+      const double value = mark_value(*series[i], mark);
       if (std::isnan(value) || value == 0) continue;
       double& from = value < 0 ? below : above;
       drawing.rectangle(x - thickness / 2, y_of(std::min(from, from + value)), x + thickness / 2,

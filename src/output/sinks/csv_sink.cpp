@@ -1,7 +1,8 @@
+#include "output/sinks/csv_sink.hpp"
+
 #include <utility>
 
 #include "files/atomic_file.hpp"
-#include "output/sinks/row_sink.hpp"
 #include "output/tables/csv_writer.hpp"
 
 namespace pear::output {

@@ -35,13 +35,4 @@ class RowSink {
   [[nodiscard]] virtual std::string name() const = 0;
 };
 
-/// A CSV file (see csv_writer). Error: io.
-[[nodiscard]] OrError<std::unique_ptr<RowSink>> csv_sink(const std::string& path,
-                                                         const std::vector<SinkColumn>& columns);
-
-/// A new table of a database, filled in one transaction. Errors: usage, for an address without table or with
-/// a password; io, with what the database says, also where there is such a table already.
-[[nodiscard]] OrError<std::unique_ptr<RowSink>> sql_sink(const std::string& address,
-                                                         const std::vector<SinkColumn>& columns);
-
 }  // namespace pear::output

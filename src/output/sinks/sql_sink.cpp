@@ -1,3 +1,5 @@
+#include "output/sinks/sql_sink.hpp"
+
 #include <deque>
 #include <optional>
 #include <utility>
@@ -6,7 +8,6 @@
 
 #include "base/text.hpp"
 #include "database/connection.hpp"
-#include "output/sinks/row_sink.hpp"
 
 namespace pear::output {
 namespace {

@@ -1,0 +1,11 @@
+// Points with the ranges in which their values may lie, one below another.
+#pragma once
+
+#include "output/charts/plot.hpp"
+
+namespace pear::output {
+
+void draw_chart(const result::IntervalChart& chart, const result::Table& marks, PlotArea area,
+                Drawing& drawing);
+
+}  // namespace pear::output

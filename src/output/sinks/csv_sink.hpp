@@ -1,0 +1,17 @@
+// Rows into a CSV file.
+#pragma once
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "base/error.hpp"
+#include "output/sinks/row_sink.hpp"
+
+namespace pear::output {
+
+/// A CSV file (see csv_writer). Error: io.
+[[nodiscard]] OrError<std::unique_ptr<RowSink>> csv_sink(const std::string& path,
+                                                         const std::vector<SinkColumn>& columns);
+
+}  // namespace pear::output

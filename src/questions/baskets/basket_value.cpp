@@ -80,7 +80,7 @@ class Facts {
   };
   struct Shard {  // make-ups by their codes' bytes, those of one hash
     std::mutex mutex;
-    absl::flat_hash_map<std::string, BasketSum, TextHash, std::equal_to<>> make_ups;
+    absl::flat_hash_map<std::string, BasketSum, TextHash, std::equal_to<>> compositions;
   };
 
   [[nodiscard]] std::int64_t value_of(const mining::BasketItem& item) const {
@@ -112,7 +112,7 @@ class Facts {
       for (std::size_t i = 0; i < all_cells_.size(); ++i) all_cells_[i].add(own.all_cells[i]);
       own = {};
     }
-    list_make_ups();
+    list_compositions();
   }
 
   void add_basket(std::span<const mining::BasketItem> basket, Date day, std::vector<std::uint32_t>& codes,
@@ -155,26 +155,28 @@ class Facts {
                                  codes.size() * sizeof(codes[0]));
     Shard& shard = shards_[TextHash{}(bytes) >> 58U];  // the upper bits, since the table goes by the lower
     const std::lock_guard lock(shard.mutex);
-    auto found = shard.make_ups.find(bytes);
-    if (found == shard.make_ups.end()) found = shard.make_ups.emplace(std::string(bytes), BasketSum{}).first;
+    auto found = shard.compositions.find(bytes);
+    if (found == shard.compositions.end())
+      found = shard.compositions.emplace(std::string(bytes), BasketSum{}).first;
     found->second.add(whole);
   }
 
-  void list_make_ups() {
+  void list_compositions() {
     for (Shard& shard : shards_) {
-      for (const auto& [bytes, sum] : shard.make_ups) {
+      for (const auto& [bytes, sum] : shard.compositions) {
         Composition make_up{std::vector<std::uint32_t>(bytes.size() / sizeof(std::uint32_t)), sum};
         std::copy(bytes.begin(), bytes.end(), reinterpret_cast<char*>(make_up.codes.data()));
         add_size(make_up);
-        found_.make_ups.push_back(std::move(make_up));
+        found_.compositions.push_back(std::move(make_up));
       }
-      shard.make_ups = {};
+      shard.compositions = {};
     }
-    tbb::parallel_sort(
-        found_.make_ups.begin(), found_.make_ups.end(), [](const Composition& a, const Composition& b) {
-          if (a.sum.baskets != b.sum.baskets) return a.sum.baskets > b.sum.baskets;
-          return a.codes.size() != b.codes.size() ? a.codes.size() < b.codes.size() : a.codes < b.codes;
-        });
+    tbb::parallel_sort(found_.compositions.begin(), found_.compositions.end(),
+                       [](const Composition& a, const Composition& b) {
+                         if (a.sum.baskets != b.sum.baskets) return a.sum.baskets > b.sum.baskets;
+                         return a.codes.size() != b.codes.size() ? a.codes.size() < b.codes.size()
+                                                                 : a.codes < b.codes;
+                       });
   }
 
   void add_size(const Composition& make_up) {

@@ -42,8 +42,8 @@ struct BasketValues {
   std::uint64_t lines_without_cost = 0;
   std::vector<std::uint64_t> by_size;  ///< how many baskets hold so many items
   std::vector<BasketSum> sums_by_size;
-  std::vector<Composition> make_ups;  ///< the commonest first; of equals the smaller, then by codes
-  std::vector<PulledBaskets> items;   ///< by code
+  std::vector<Composition> compositions;  ///< the commonest first; of equals the smaller, then by codes
+  std::vector<PulledBaskets> items;       ///< by code
 };
 
 /// Gathers the facts. A basket's value is its margin, or its sales where there are no costs. The **pull** of

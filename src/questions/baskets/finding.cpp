@@ -1,20 +1,17 @@
-// What baskets says: headline and figures.
+#include "questions/baskets/finding.hpp"
+
 #include <algorithm>
-#include <cmath>
-#include <utility>
 
 #include <fmt/format.h>
 
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
-#include "questions/baskets/tables.hpp"
 
 namespace pear::baskets {
 namespace {
 
-std::string money(const Finding& finding, std::int64_t units) {
-  return with_thousands(Decimal::from_units(units), 2) +
-         (finding.asked.currency.empty() ? "" : " " + finding.asked.currency);
+std::string money(const Counts& counts, std::int64_t units) {
+  return analysis::rounded_money_text(units, counts.input.currency);
 }
 
 /// The size that at least half of the baskets do not exceed.
@@ -25,142 +22,107 @@ std::size_t median_size(const BasketValues& facts) {
   return size;
 }
 
-std::string sizes_sentence(const Finding& finding) {
-  const BasketValues& facts = finding.facts;
-  return fmt::format("{} of {} baskets ({}) hold one {} only; half hold {} or fewer.",
-                     analysis::number(facts.by_size[1]), analysis::number(facts.baskets),
-                     analysis::per_cent(facts.by_size[1], facts.baskets), finding.item, median_size(facts));
-}
-
-/// Candidates for a promotion: those that earn least themselves first; without costs the surest pull first.
-std::vector<std::uint32_t> candidates(const Finding& finding) {
-  std::vector<std::uint32_t> codes;
-  for (std::uint32_t code = 0; code < finding.facts.items.size(); ++code)
-    if (finding.is_candidate(code)) codes.push_back(code);
-  const auto& items = finding.facts.items;
-  const auto rate = [&](std::uint32_t code) {
-    return rate_of(items[code].own.margin, items[code].own.sales);
-  };
-  std::stable_sort(codes.begin(), codes.end(), [&](std::uint32_t a, std::uint32_t b) {
-    return finding.facts.has_costs ? rate(a) < rate(b) : *items[a].pull_low > *items[b].pull_low;
-  });
-  return codes;
-}
-
-std::string pull_sentence(const Finding& finding) {
-  const std::vector<std::uint32_t> codes = candidates(finding);
-  if (codes.empty())
-    return fmt::format("No {}{} is surely bought with more than others are.", finding.item,
-                       finding.facts.has_costs ? " that earns less than others itself" : "");
-  const PulledBaskets& best = finding.facts.items[codes.front()];
-  const std::string own = money(finding, best.own_value.mean(best.own.baskets).value_or(Decimal()).units());
-  return fmt::format(
-      "{} brings {} {} a basket itself, and what is bought with it {} more than baskets of that size and "
-      "month do "
-      "({} to {}).",
-      finding.title(codes.front()), own, finding.value(), money(finding, best.pull->units()),
-      with_thousands(*best.pull_low, 2), with_thousands(*best.pull_high, 2));
-}
-
-std::string discount_sentence(const Finding& finding) {
-  const std::vector<std::uint32_t> codes = candidates(finding);
-  if (!finding.options.discount || codes.empty()) return "";
-  const PulledBaskets& item = finding.facts.items[codes.front()];
-  const Discount discount(item, *finding.options.discount);
+std::string discount_sentence(const Counts& counts) {
+  const std::vector<std::uint32_t> codes = candidates(counts);
+  if (!counts.options.discount || codes.empty()) return "";
+  const PulledBaskets& item = counts.facts.items[codes.front()];
+  const Discount discount(item, *counts.options.discount);
   if (!discount.baskets) return "";
   const auto more = static_cast<std::uint64_t>(*discount.baskets);
   return fmt::format("{}% off its price is paid for by {} with it, beside the {} ({}).",
-                     Decimal::from_units(*finding.options.discount).to_text(), counted(more, "more basket"),
+                     Decimal::from_units(*counts.options.discount).to_text(), counted(more, "more basket"),
                      analysis::number(item.own.baskets), analysis::per_cent(more, item.own.baskets));
-}
-
-/// Items by their own margin rate and what the rest of their baskets brings.
-result::Figure scatter(const Finding& finding) {
-  const auto& items = finding.facts.items;
-  const std::vector<std::uint32_t> noticed = candidates(finding);
-  result::Figure figure;
-  figure.kind = result::Figure::Kind::scatter;
-  figure.part = "pull";
-  TextArray names;
-  std::vector<std::int64_t> rest, own;
-  std::vector<double> rates;
-  for (std::uint32_t code = 0; code < items.size(); ++code) {
-    if (items[code].own.baskets < static_cast<std::uint64_t>(finding.options.at_least)) continue;
-    const auto found = std::find(noticed.begin(), noticed.end(), code);
-    constexpr std::ptrdiff_t kMostNamed = 10;
-    if (found != noticed.end()) figure.noticed.push_back(names.size());
-    names.push_back(found != noticed.end() && found - noticed.begin() < kMostNamed ? finding.title(code)
-                                                                                   : "");
-    rest.push_back(finding.companions_per_basket(code));
-    own.push_back(items[code].own_value.mean(items[code].own.baskets).value_or(Decimal()).units());
-    rates.push_back(rate_of(items[code].own.margin, items[code].own.sales));
-  }
-  figure.marks.columns = {
-      result::text_column("item", "The item, where named.", std::move(names)),
-      result::integer_column("rest", result::Unit::money, "By basket, of the rest.", std::move(rest)),
-      finding.facts.has_costs
-          ? result::share_column("rate", "Own margin by own sales.", std::move(rates))
-          : result::integer_column("own", result::Unit::money, "By basket, of itself.", std::move(own))};
-  figure.along = 2;
-  const std::string unit = finding.asked.currency.empty() ? "" : ", " + finding.asked.currency;
-  figure.label_title = finding.facts.has_costs
-                           ? fmt::format("margin of the {} itself, as a share of its sales", finding.item)
-                           : fmt::format("sales of the {} itself, by basket{}", finding.item, unit);
-  figure.value_title = fmt::format("{} of the rest of its baskets, by basket{}", finding.value(), unit);
-  figure.title = pull_sentence(finding);
-  figure.subtitle = fmt::format(
-      "Each {} with {} baskets or more{}", finding.item, finding.options.at_least,
-      noticed.empty() ? "" : "; ochre: earns less than others itself, what is bought with it surely more");
-  return figure;
-}
-
-/// The commonest make-ups, darker the more of their sales is margin.
-result::Figure make_up_bars(const Finding& finding) {
-  constexpr std::size_t kMost = 15;
-  const auto& rows = finding.facts.make_ups;
-  result::Figure figure;
-  figure.kind = result::Figure::Kind::ranked_bars;
-  TextArray names;
-  std::vector<std::int64_t> baskets;
-  std::vector<double> rates;
-  for (std::size_t i = 0; i < std::min(kMost, rows.size()); ++i) {
-    std::vector<std::string> parts;
-    for (const std::uint32_t code : rows[i].codes) parts.push_back(finding.title(code));
-    names.push_back(join(parts, " + "));
-    baskets.push_back(static_cast<std::int64_t>(rows[i].sum.baskets));
-    rates.push_back(rate_of(rows[i].sum.margin, rows[i].sum.sales));
-  }
-  figure.marks.columns = {
-      result::text_column("make_up", "What is in the basket.", std::move(names)),
-      result::integer_column("baskets", result::Unit::count, "How many.", std::move(baskets))};
-  figure.value_title = "baskets";
-  if (finding.facts.has_costs) {
-    figure.marks.columns.push_back(result::share_column("margin_rate", "margin by sales.", std::move(rates)));
-    figure.totals = 2;
-    figure.shaded = 2;
-  }
-  figure.title = sizes_sentence(finding);
-  figure.subtitle =
-      fmt::format("The commonest of {} make-ups{}; {}", analysis::number(rows.size()),
-                  finding.facts.has_costs ? ", darker the higher the margin rate (in brackets)" : "",
-                  counted(finding.facts.baskets, "basket"));
-  return figure;
 }
 
 }  // namespace
 
-std::vector<std::string> headline_of(const Finding& finding) {
-  std::vector<std::string> headline = {sizes_sentence(finding), pull_sentence(finding)};
-  if (const std::string discount = discount_sentence(finding); !discount.empty())
-    headline.push_back(discount);
+std::vector<std::uint32_t> candidates(const Counts& counts) {
+  std::vector<std::uint32_t> codes;
+  for (std::uint32_t code = 0; code < counts.facts.items.size(); ++code)
+    if (counts.is_candidate(code)) codes.push_back(code);
+  const auto& items = counts.facts.items;
+  const auto rate = [&](std::uint32_t code) {
+    return rate_of(items[code].own.margin, items[code].own.sales);
+  };
+  std::stable_sort(codes.begin(), codes.end(), [&](std::uint32_t a, std::uint32_t b) {
+    return counts.facts.has_costs ? rate(a) < rate(b) : *items[a].pull_low > *items[b].pull_low;
+  });
+  return codes;
+}
+
+std::string sizes_sentence(const Counts& counts) {
+  const BasketValues& facts = counts.facts;
+  return fmt::format("{} of {} baskets ({}) hold one {} only; half hold {} or fewer.",
+                     analysis::number(facts.by_size[1]), analysis::number(facts.baskets),
+                     analysis::per_cent(facts.by_size[1], facts.baskets), counts.item, median_size(facts));
+}
+
+std::string pull_sentence(const Counts& counts) {
+  const std::vector<std::uint32_t> codes = candidates(counts);
+  if (codes.empty())
+    return fmt::format("No {}{} is surely bought with more than others are.", counts.item,
+                       counts.facts.has_costs ? " that earns less than others itself" : "");
+  const PulledBaskets& best = counts.facts.items[codes.front()];
+  const std::string own = money(counts, best.own_value.mean(best.own.baskets).value_or(Decimal()).units());
+  return fmt::format(
+      "{} brings {} {} a basket itself, and what is bought with it {} more than baskets of that size and "
+      "month do "
+      "({} to {}).",
+      counts.title(codes.front()), own, counts.value(), money(counts, best.pull->units()),
+      with_thousands(*best.pull_low, 2), with_thousands(*best.pull_high, 2));
+}
+
+std::vector<std::string> headline_of(const Counts& counts) {
+  std::vector<std::string> headline = {sizes_sentence(counts), pull_sentence(counts)};
+  if (const std::string discount = discount_sentence(counts); !discount.empty()) headline.push_back(discount);
   return headline;
 }
 
-std::vector<result::Figure> figures_of(const Finding& finding) {
-  std::vector<result::Figure> figures = {make_up_bars(finding)};
-  result::Figure pull = scatter(finding);
-  if (pull.marks.rows() > 1) figures.push_back(std::move(pull));
-  return figures;
+result::Definitions definitions_of(const Counts& counts) {
+  result::Definitions definitions = {
+      {"basket", fmt::format("the different {} of {}, returns left out", analysis::plural_of(counts.item),
+                             mining::describe_baskets(counts.options.within))},
+      {"pull",
+       fmt::format(
+           "mean over its baskets: {0} of the rest, less the mean {0} of baskets without it that hold as "
+           "many {1} as the rest (1, 2, 3, 4, 5 to 6, 7 and more) in the same month; alone: 0",
+           counts.value(), analysis::plural_of(counts.item))},
+      {"pull_low, pull_high", "95% interval: bootstrap over up to 200 groups of customers, 1,000 times"}};
+  if (counts.options.discount)
+    definitions.emplace_back(
+        "more_baskets",
+        "baskets x d / (basket margin - d), d being the discount by basket: as many again as earn "
+        "what the discount takes");
+  return definitions;
+}
+
+void add_notes(const Counts& counts, result::Result& result) {
+  if (!counts.facts.has_costs)
+    result.notes.emplace_back("The daybook has no costs: sales stand in place of margins.");
+  if (counts.facts.lines_without_cost > 0)
+    result.notes.push_back(fmt::format("{} without a cost: their margin is not known and not counted.",
+                                       counted(counts.facts.lines_without_cost, "line is", "lines are")));
+}
+
+void add_checks(const Counts& counts, result::Result& result) {
+  const BasketValues& facts = counts.facts;
+  std::uint64_t of_compositions = 0, alone = 0;
+  DecimalSum composition_sales, item_sales;
+  for (const Composition& each : facts.compositions) {
+    of_compositions += each.sum.baskets;
+    composition_sales.add(each.sum.sales);
+  }
+  for (const PulledBaskets& each : facts.items) {
+    alone += each.alone;
+    item_sales.add(each.own.sales);
+  }
+  result.checks.push_back({fmt::format("baskets of all make-ups add up to {}",
+                                       with_thousands(static_cast<std::int64_t>(facts.baskets))),
+                           of_compositions == facts.baskets && alone == facts.by_size[1]});
+  const auto total = composition_sales.total();
+  result.checks.push_back({fmt::format("sales of all make-ups, {}, are those of all {}",
+                                       total ? with_thousands(*total) : "", analysis::plural_of(counts.item)),
+                           composition_sales == item_sales});
 }
 
 }  // namespace pear::baskets

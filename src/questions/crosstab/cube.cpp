@@ -4,6 +4,8 @@
 #include <limits>
 #include <numeric>
 
+#include "base/pair_key.hpp"
+
 namespace pear::crosstab {
 namespace {
 
@@ -90,15 +92,18 @@ Axis make_axis(std::vector<std::string> names, std::vector<expression::GroupKey>
 OrError<Cube> Cube::compute(const expression::Grouping& grouping, const Axis& down, const Axis& across,
                             const std::vector<expression::GroupedExpression>& figures) {
   Cube cube;
+  std::vector<expression::FigureCells> cells;
+  for (const expression::GroupedExpression& figure : figures)
+    cells.push_back(figure.by_cell(grouping.cell_of_line, grouping.cells));
   for (std::size_t a = 0; a <= down.depth(); ++a) {
     for (std::size_t b = 0; b <= across.depth(); ++b)
-      PEAR_TRY(cube.add(grouping, down, across, figures, {a, b}));
+      PEAR_TRY(cube.add(grouping, down, across, cells, {a, b}));
   }
   return cube;
 }
 
 OrError<void> Cube::add(const expression::Grouping& grouping, const Axis& down, const Axis& across,
-                        const std::vector<expression::GroupedExpression>& figures,
+                        const std::vector<expression::FigureCells>& figures,
                         std::pair<std::size_t, std::size_t> depths) {
   constexpr std::uint32_t kElsewhere = std::numeric_limits<std::uint32_t>::max();
   const auto set = static_cast<std::uint32_t>(values_.size());
@@ -117,10 +122,9 @@ OrError<void> Cube::add(const expression::Grouping& grouping, const Axis& down, 
   std::replace(group_of_cell.begin(), group_of_cell.end(), kElsewhere, groups + 1);
   const bool of_cells = depths.first == down.depth() && depths.second == across.depth();
   std::vector<expression::Values> all;
-  for (const expression::GroupedExpression& figure : figures) {
+  for (const expression::FigureCells& figure : figures) {
     expression::FaultCount faults{groups};
-    PEAR_ASSIGN(expression::Values values,
-                figure.by_group({grouping.cell_of_line, group_of_cell, groups + 2}, &faults));
+    PEAR_ASSIGN(expression::Values values, figure.by_group(group_of_cell, groups + 2, &faults));
     if (of_cells) faults_ += faults.count;
     all.push_back(std::move(values));
   }

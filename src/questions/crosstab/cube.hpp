@@ -48,11 +48,6 @@ struct Axis {
 [[nodiscard]] Axis make_axis(std::vector<std::string> names, std::vector<expression::GroupKey> keys,
                              const expression::Grouping& grouping, std::size_t first);
 
-/// A place down and a place across as one key.
-[[nodiscard]] constexpr std::uint64_t pair_key(std::uint32_t down, std::uint32_t across) {
-  return std::uint64_t{down} << 32 | across;
-}
-
 /// A figure in a cell. `has_lines` is false where no line is in the cell: sums and counts are 0 there.
 struct CubeCell {
   bool has_lines = false;
@@ -75,7 +70,7 @@ class Cube {
 
  private:
   OrError<void> add(const expression::Grouping& grouping, const Axis& down, const Axis& across,
-                    const std::vector<expression::GroupedExpression>& figures,
+                    const std::vector<expression::FigureCells>& figures,
                     std::pair<std::size_t, std::size_t> depths);
 
   struct Entry {

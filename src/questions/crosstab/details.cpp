@@ -8,7 +8,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/member_column.hpp"
+#include "analysis/tables/member_column.hpp"
 #include "base/text.hpp"
 #include "daybook/select.hpp"
 

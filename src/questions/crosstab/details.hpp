@@ -2,7 +2,7 @@
 #pragma once
 
 #include "base/error.hpp"
-#include "questions/crosstab/cells.hpp"
+#include "questions/crosstab/counts.hpp"
 #include "result/result.hpp"
 
 namespace pear::crosstab {

@@ -1,3 +1,5 @@
+#include "questions/crosstab/figure.hpp"
+
 #include <algorithm>
 #include <limits>
 #include <optional>
@@ -5,13 +7,14 @@
 
 #include <fmt/format.h>
 
+#include "analysis/tables/table_builder.hpp"
 #include "analysis/time_keys.hpp"
 #include "base/text.hpp"
-#include "questions/crosstab/finding.hpp"
 
 namespace pear::crosstab {
 namespace {
 
+constexpr const char* kLabel = "label";  ///< the column of the marks with what they are
 constexpr std::size_t kMostMarks = 30;
 constexpr std::size_t kMostBars = 40;  // of times, which need less room
 constexpr std::size_t kMostLines = 8;
@@ -38,15 +41,8 @@ class FigureMaker {
       : crosstab_(crosstab), shown_(crosstab.shown().front()), currency_(std::move(currency)) {}
 
   result::Figure make() {
-    result::Figure figure;
     const bool both = crosstab_.down().depth() > 0 && crosstab_.across().depth() > 0;
-    if (both) {
-      two_axes(figure);
-    } else {
-      one_axis(figure);
-    }
-    figure.value_title = value_name();
-    return figure;
+    return both ? two_axes() : one_axis();
   }
 
  private:
@@ -99,9 +95,9 @@ class FigureMaker {
   }
 
   /// The values of the marks at one place of the other axis; other = the total there less what is drawn,
-  /// exactly, since other is made for figures that add up alone.
-  [[nodiscard]] result::TableColumn column(const Drawn& marks, bool marks_are_down, std::uint32_t beside,
-                                           std::string name) const {
+  /// exactly, since other is made only for figures that add up.
+  [[nodiscard]] result::TableColumn column(const Drawn& marks, bool marks_are_down,
+                                           std::uint32_t beside) const {
     const auto at = [&](std::uint32_t place) {
       return marks_are_down ? std::pair(place, beside) : std::pair(beside, place);
     };
@@ -111,7 +107,7 @@ class FigureMaker {
       for (const std::uint32_t place : marks.places)
         shares.push_back(
             share_at(at(place).first, at(place).second).value_or(std::numeric_limits<double>::quiet_NaN()));
-      column = result::share_column(std::move(name), value_name(), std::move(shares));
+      column = result::share_column("", value_name(), std::move(shares));
     } else {
       std::vector<std::int64_t> numbers;
       std::int64_t rest = number_at(at(0).first, at(0).second);
@@ -120,8 +116,7 @@ class FigureMaker {
         if (numbers.back() != result::kEmptyCell) rest -= numbers.back();
       }
       if (marks.with_other) numbers.push_back(rest);
-      column = result::integer_column(std::move(name), crosstab_.unit(shown_.figure), value_name(),
-                                      std::move(numbers));
+      column = result::integer_column("", crosstab_.unit(shown_.figure), value_name(), std::move(numbers));
     }
     column.places = crosstab_.places(shown_.figure);
     return column;
@@ -131,115 +126,142 @@ class FigureMaker {
     TextArray texts;
     for (const std::uint32_t place : marks.places) texts.push_back(marks.axis->places[place].label);
     if (marks.with_other) texts.push_back(fmt::format("other ({})", marks.left_out));
-    return result::text_column(marks.axis->names[0], marks.axis->names[0] + ".", std::move(texts));
+    return result::text_column(kLabel, marks.axis->names[0] + ".", std::move(texts));
   }
 
-  /// Marks along one axis, and a series for each place of the other.
-  void fill(const Drawn& marks, bool marks_are_down, const Drawn& series, result::Figure& figure) const {
-    figure.marks.columns.push_back(labels(marks));
-    if (marks.with_other) figure.gathered = marks.places.size();
-    figure.values.clear();
-    for (const std::uint32_t place : series.places) {
-      figure.values.push_back(figure.marks.columns.size());
-      figure.marks.columns.push_back(column(marks, marks_are_down, place, series.axis->places[place].label));
-    }
-    if (series.with_other) add_other_series(marks, marks_are_down, series, figure);
-    const expression::GroupKey& key = marks.axis->keys[0];
-    const bool months = key.source == "month" && key.type == expression::ValueType::text;
-    if (months) figure.axis = result::Figure::Axis::months;
-    figure.label_title = months ? "" : marks.axis->names[0];
+  /// Marks along one axis, and a series for each place of the other; the names of the series.
+  std::vector<std::string> fill(const Drawn& marks, bool marks_are_down, const Drawn& series,
+                                result::Table& table) const {
+    table.columns.push_back(labels(marks));
+    std::vector<std::string> names;
+    for (const std::uint32_t place : series.places)
+      names.push_back(analysis::add_series(table, series.axis->places[place].label,
+                                           column(marks, marks_are_down, place)));
+    if (series.with_other) names.push_back(add_other_series(marks, marks_are_down, series, names, table));
+    return names;
   }
 
-  void add_other_series(const Drawn& marks, bool marks_are_down, const Drawn& series,
-                        result::Figure& figure) const {
-    result::TableColumn other = column(marks, marks_are_down, 0, fmt::format("other ({})", series.left_out));
+  [[nodiscard]] std::string add_other_series(const Drawn& marks, bool marks_are_down, const Drawn& series,
+                                             const std::vector<std::string>& drawn,
+                                             result::Table& table) const {
+    result::TableColumn other = column(marks, marks_are_down, 0);
     auto& rest = std::get<0>(other.values);
-    for (const std::size_t drawn : figure.values) {
-      for (std::size_t row = 0; row < rest.size(); ++row) {
-        const result::TableColumn& of = figure.marks.columns[drawn];
+    for (const std::string& name : drawn) {
+      const result::TableColumn& of = table.column(name);
+      for (std::size_t row = 0; row < rest.size(); ++row)
         if (!of.is_empty(row) && rest[row] != result::kEmptyCell) rest[row] -= of.integer(row);
-      }
     }
-    figure.values.push_back(figure.marks.columns.size());
-    figure.marks.columns.push_back(std::move(other));
+    return analysis::add_series(table, fmt::format("other ({})", series.left_out), std::move(other));
   }
 
-  void one_axis(result::Figure& figure) {
+  [[nodiscard]] static bool is_of_months(const Drawn& marks) {
+    const expression::GroupKey& key = marks.axis->keys[0];
+    return key.source == "month" && key.type == expression::ValueType::text;
+  }
+  [[nodiscard]] static result::LabelAxis axis_of(const Drawn& marks) {
+    return is_of_months(marks) ? result::LabelAxis::months : result::LabelAxis::categories;
+  }
+  [[nodiscard]] static std::string label_title(const Drawn& marks) {
+    return is_of_months(marks) ? "" : marks.axis->names[0];
+  }
+  [[nodiscard]] static std::optional<std::size_t> other_mark(const Drawn& marks) {
+    return marks.with_other ? std::optional(marks.places.size()) : std::nullopt;
+  }
+
+  [[nodiscard]] result::Figure one_axis() const {
+    constexpr std::size_t kAll = std::numeric_limits<std::size_t>::max();
     const bool is_down = crosstab_.down().depth() > 0;
     const Axis& axis = is_down ? crosstab_.down() : crosstab_.across();
     const bool time = analysis::is_time(axis.keys[0]);
-    const std::size_t count = axis.places[0].children.size();
-    const bool standing = is_ordered(axis) && count <= kMostBars;
-    figure.kind = standing ? result::Figure::Kind::bars
-                  : time   ? result::Figure::Kind::lines
-                           : result::Figure::Kind::ranked_bars;
-    const Drawn marks =
-        drawn(is_down, standing || time ? std::numeric_limits<std::size_t>::max() : kMostMarks);
+    const bool standing = is_ordered(axis) && axis.places[0].children.size() <= kMostBars;
+    const Drawn marks = drawn(is_down, standing || time ? kAll : kMostMarks);
     const Drawn whole{is_down ? &crosstab_.across() : &crosstab_.down(), {0}, 0, false};
-    fill(marks, is_down, whole, figure);
-    figure.marks.columns.back().name = shown_.name;
-    notice_best(figure);
+    result::Figure figure;
+    const std::string value = fill(marks, is_down, whole, figure.marks).front();
+    result::TableColumn& values = figure.marks.column(value);
+    values.heading = shown_.name;
+    const std::vector<std::size_t> noticed = best_of(values, other_mark(marks));
     figure.subtitle = subtitle(marks, whole);
-    if (figure.kind == result::Figure::Kind::ranked_bars) figure.label_title.clear();
+    if (standing)
+      figure.chart = result::BarChart{
+          kLabel, value, axis_of(marks), label_title(marks), value_name(), other_mark(marks), noticed, false};
+    else if (time)
+      figure.chart =
+          result::LineChart{kLabel, {value}, axis_of(marks), label_title(marks), value_name(), false};
+    else
+      figure.chart =
+          result::RankedBarChart{kLabel, value, "", "", value_name(), other_mark(marks), noticed, false};
+    return figure;
   }
 
-  static void notice_best(result::Figure& figure) {
-    const result::TableColumn& values = figure.marks.columns[figure.values.front()];
-    if (values.unit == result::Unit::share) return;
+  /// The largest of several values; none of shares.
+  [[nodiscard]] static std::vector<std::size_t> best_of(const result::TableColumn& values,
+                                                        std::optional<std::size_t> other) {
+    if (values.unit == result::Unit::share || values.size() < 2) return {};
     std::optional<std::size_t> best;
-    for (std::size_t row = 0; row < values.size(); ++row) {
-      if (figure.gathered != row && !values.is_empty(row) &&
-          (!best || values.integer(row) > values.integer(*best)))
+    for (std::size_t row = 0; row < values.size(); ++row)
+      if (other != row && !values.is_empty(row) && (!best || values.integer(row) > values.integer(*best)))
         best = row;
-    }
-    if (best && values.size() > 1) figure.noticed = {*best};
+    return best ? std::vector<std::size_t>{*best} : std::vector<std::size_t>{};
   }
 
-  void two_axes(result::Figure& figure) {
+  [[nodiscard]] result::Figure two_axes() const {
     const Axis& down = crosstab_.down();
     const Axis& across = crosstab_.across();
     constexpr std::size_t kFewTimes = 4;
     constexpr std::size_t kAll = std::numeric_limits<std::size_t>::max();
     const std::size_t rows = down.places[0].children.size();
     const std::size_t columns = across.places[0].children.size();
-    if (analysis::is_time(across.keys[0]) && columns >= kFewTimes) {
-      lines(drawn(false, kAll), false, drawn(true, kMostLines), figure);
-    } else if (analysis::is_time(down.keys[0]) && rows >= kFewTimes) {
-      lines(drawn(true, kAll), true, drawn(false, kMostLines), figure);
-    } else if (columns <= kMostStacked && (adds_up() || rows * columns <= kMostBars)) {
-      bars(drawn(true, kMostMarks), drawn(false, kMostStacked), figure);
+    if (analysis::is_time(across.keys[0]) && columns >= kFewTimes)
+      return lines(drawn(false, kAll), false, drawn(true, kMostLines));
+    if (analysis::is_time(down.keys[0]) && rows >= kFewTimes)
+      return lines(drawn(true, kAll), true, drawn(false, kMostLines));
+    if (columns <= kMostStacked && (adds_up() || rows * columns <= kMostBars))
+      return bars(drawn(true, kMostMarks), drawn(false, kMostStacked));
+    return heat_map(drawn(true, kMostMarks), drawn(false, kMostMarks));
+  }
+
+  [[nodiscard]] result::Figure heat_map(const Drawn& marks, const Drawn& series) const {
+    result::Figure figure;
+    figure.chart = result::HeatMap{kLabel, fill(marks, true, series, figure.marks), value_name()};
+    figure.subtitle = subtitle(marks, series);
+    return figure;
+  }
+
+  [[nodiscard]] result::Figure lines(const Drawn& marks, bool marks_are_down, const Drawn& series) const {
+    result::Figure figure;
+    figure.chart = result::LineChart{kLabel,         fill(marks, marks_are_down, series, figure.marks),
+                                     axis_of(marks), label_title(marks),
+                                     value_name(),   false};
+    figure.subtitle = subtitle(marks, series);
+    return figure;
+  }
+
+  /// Bars that make a whole are stacked, others are grouped; those of a single series are ranked bars.
+  [[nodiscard]] result::Figure bars(const Drawn& marks, const Drawn& series) const {
+    result::Figure figure;
+    const std::vector<std::string> names = fill(marks, true, series, figure.marks);
+    figure.subtitle = subtitle(marks, series);
+    const bool in_order = is_ordered(*series.axis);
+    if (names.size() == 1) {
+      figure.chart =
+          result::RankedBarChart{kLabel, names.front(), "", "", value_name(), other_mark(marks), {}, false};
+    } else if (adds_up() && !has_negative(figure.marks, names)) {
+      const std::string total = analysis::add_series(figure.marks, "Total", column(marks, true, 0));
+      figure.chart = result::StackedBarChart{kLabel, names, total, value_name(), in_order};
     } else {
-      figure.kind = result::Figure::Kind::heat_map;
-      const Drawn marks = drawn(true, kMostMarks);
-      const Drawn series = drawn(false, kMostMarks);
-      fill(marks, true, series, figure);
-      figure.subtitle = subtitle(marks, series);
+      figure.chart = result::GroupedBarChart{kLabel, names, value_name(), in_order};
     }
+    return figure;
   }
 
-  void lines(const Drawn& marks, bool marks_are_down, const Drawn& series, result::Figure& figure) const {
-    figure.kind = result::Figure::Kind::lines;
-    fill(marks, marks_are_down, series, figure);
-    figure.subtitle = subtitle(marks, series);
-  }
-
-  /// Bars that make a whole are stacked, others stand beside one another.
-  void bars(const Drawn& marks, const Drawn& series, result::Figure& figure) const {
-    fill(marks, true, series, figure);
-    bool negative = false;
-    for (const std::size_t column : figure.values) {
-      const result::TableColumn& values = figure.marks.columns[column];
+  [[nodiscard]] static bool has_negative(const result::Table& marks, const std::vector<std::string>& names) {
+    for (const std::string& name : names) {
+      const result::TableColumn& values = marks.column(name);
       for (std::size_t row = 0; row < values.size() && values.unit != result::Unit::share; ++row)
-        negative |= !values.is_empty(row) && values.integer(row) < 0;
+        if (!values.is_empty(row) && values.integer(row) < 0) return true;
     }
-    const bool stacked = adds_up() && !negative;
-    figure.kind = stacked ? result::Figure::Kind::stacked_bars : result::Figure::Kind::grouped_bars;
-    figure.series_in_order = is_ordered(*series.axis);
-    if (stacked) {
-      figure.totals = figure.marks.columns.size();
-      figure.marks.columns.push_back(column(marks, true, 0, "Total"));
-    }
-    figure.subtitle = subtitle(marks, series);
+    return false;
   }
 
   [[nodiscard]] std::string subtitle(const Drawn& marks, const Drawn& series) const {

@@ -1,23 +1,13 @@
-// What a cross-tabulation says: headline and figure.
+// What a cross-tabulation says next to its headline: definitions, checks and notes.
 #pragma once
 
-#include <string>
-#include <vector>
-
-#include "questions/crosstab/cells.hpp"
+#include "questions/crosstab/counts.hpp"
 #include "result/result.hpp"
 
 namespace pear::crosstab {
 
-/// The best and the weakest, the share of the best, and the total, of the first figure.
-[[nodiscard]] std::vector<std::string> headline_of(const Crosstab& crosstab, const std::string& currency);
-
-/// The first figure drawn: bars, stacked or grouped bars, lines where time runs, or a heat map. More than 30
-/// marks become the largest and "other". None where there is nothing to compare or the figure is no number.
-[[nodiscard]] std::vector<result::Figure> figures_of(const Crosstab& crosstab, const std::string& currency);
-
-/// "41,200.50", "812,806 EUR"
-[[nodiscard]] std::string readable_figure(const Crosstab& crosstab, std::size_t figure, std::int64_t units,
-                                          const std::string& currency);
+[[nodiscard]] result::Definitions definitions_of(const Options& options);
+void add_checks(const Counts& counts, result::Result& result);
+void add_notes(const Counts& counts, result::Result& result);
 
 }  // namespace pear::crosstab

@@ -1,3 +1,5 @@
+#include "questions/crosstab/headline.hpp"
+
 #include <algorithm>
 #include <optional>
 
@@ -5,7 +7,6 @@
 
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
-#include "questions/crosstab/finding.hpp"
 
 namespace pear::crosstab {
 namespace {

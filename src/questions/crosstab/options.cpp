@@ -1,4 +1,5 @@
-// The declaration of crosstab: its options, and how they are read.
+#include "questions/crosstab/options.hpp"
+
 #include <algorithm>
 #include <set>
 
@@ -6,7 +7,7 @@
 
 #include "analysis/expression_option.hpp"
 #include "base/text.hpp"
-#include "questions/crosstab/question.hpp"
+#include "expression/syntax/parse.hpp"
 
 namespace pear::crosstab {
 namespace {
@@ -98,8 +99,23 @@ OrError<void> set_details(Options& options, std::string_view text) {
   return {};
 }
 
-analysis::OptionDeclarations<Options> crosstab_options() {
-  using Options = Options;
+/// Two columns of one name could not be told apart.
+OrError<void> check_distinct_names(const Options& options) {
+  std::set<std::string> names;
+  for (const auto* list : {&options.down, &options.across, &options.figures}) {
+    for (const expression::Tree& tree : *list) {
+      if (!names.insert(tree.name).second)
+        return usage_error(
+            fmt::format("{} stands twice in --down, --across and --show. Give one another name with AS.",
+                        in_quotes(tree.name)));
+    }
+  }
+  return {};
+}
+
+}  // namespace
+
+analysis::OptionDeclarations<Options> option_declarations() {
   return {
       analysis::list_option<Options>({"down", "COLUMN,...", "", "what makes the rows, from the outside in"},
                                      &Options::down),
@@ -130,22 +146,8 @@ analysis::OptionDeclarations<Options> crosstab_options() {
       {{"details", "COLUMN=VALUE,...", "", "also writes the lines behind this cell"}, set_details}};
 }
 
-/// Two columns of one name could not be told apart.
-OrError<void> check_distinct_names(const Options& options) {
-  std::set<std::string> names;
-  for (const auto* list : {&options.down, &options.across, &options.figures}) {
-    for (const expression::Tree& tree : *list) {
-      if (!names.insert(tree.name).second)
-        return usage_error(
-            fmt::format("{} stands twice in --down, --across and --show. Give one another name with AS.",
-                        in_quotes(tree.name)));
-    }
-  }
-  return {};
-}
-
-OrError<Options> read_crosstab(const analysis::OptionValues& values) {
-  PEAR_ASSIGN(Options options, analysis::read_options(crosstab_options(), values));
+OrError<Options> read(const analysis::OptionValues& values) {
+  PEAR_ASSIGN(Options options, analysis::read_options(option_declarations(), values));
   if (options.down.empty() && options.across.empty())
     return usage_error("crosstab needs --down or --across: pear-thread crosstab --down region --across year");
   if (options.figures.empty()) {
@@ -156,59 +158,6 @@ OrError<Options> read_crosstab(const analysis::OptionValues& values) {
   PEAR_TRY(settle_against(options));
   PEAR_TRY(check_distinct_names(options));
   return options;
-}
-
-std::vector<analysis::GivenExpression> trees_of(const Options& options) {
-  std::vector<analysis::GivenExpression> trees;
-  for (const expression::Tree& tree : options.down) trees.push_back({"down", tree, {}});
-  for (const expression::Tree& tree : options.across) trees.push_back({"across", tree, {}});
-  for (const expression::Tree& tree : options.figures)
-    trees.push_back({"show", tree, expression::ready_figures()});
-  return trees;
-}
-
-/// What --having and --sort may name beside columns.
-std::vector<std::string> names_of(const Options& options) {
-  std::vector<std::string> names = expression::ready_figures();
-  for (const auto* list : {&options.figures, &options.down}) {
-    for (const expression::Tree& tree : *list) names.push_back(tree.name);
-  }
-  return names;
-}
-
-}  // namespace
-
-analysis::Question question() {
-  return {
-      "crosstab",
-      "cross-tabulation: any figures, by anything down and across",
-      "Puts lines into cells by the columns --down and --across, and shows figures of each cell: sums,\n"
-      "counts, averages, medians, or anything worked out of these. orders, customers, products and lines\n"
-      "are ready figures. Subtotals and totals are made from their own lines. A figure of a customer's\n"
-      "column counts each customer once in a cell, however many lines there are.",
-      {"pear-thread crosstab shop.daybook --down region --across year",
-       "pear-thread crosstab --down month --show \"sum(amount) as sales, orders, sum(amount) / orders as "
-       "value\"",
-       "pear-thread crosstab --down category,product_id --show \"sum(margin) as margin\" --top 5 --share "
-       "parent",
-       "pear-thread crosstab --down product_id,customer_id --show \"sum(amount) / sum(quantity) as price\" "
-       "--against parent",
-       "pear-thread crosstab --down region --across year --details region=North,year=2024"},
-      analysis::infos(crosstab_options()),
-      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
-        PEAR_ASSIGN(const Options options, read_crosstab(values));
-        analysis::PreparedQuestion prepared;
-        prepared.trees = trees_of(options);
-        if (options.having) prepared.trees.push_back({"having", *options.having, names_of(options)});
-        for (const expression::SortKey& key : options.sort)
-          prepared.trees.push_back({"sort", key.tree, names_of(options)});
-        if (!options.details.empty())
-          prepared.columns = {std::string(daybook::role::kOrderId),   std::string(daybook::role::kCustomerId),
-                              std::string(daybook::role::kProductId), std::string(daybook::role::kQuantity),
-                              std::string(daybook::role::kUnitPrice), std::string(daybook::role::kAmount)};
-        prepared.ask = [options](const analysis::QuestionInput& asked) { return ask(asked, options); };
-        return prepared;
-      }};
 }
 
 }  // namespace pear::crosstab

@@ -45,13 +45,14 @@ int Criterion::compare(const Axis& axis, std::uint32_t a, std::uint32_t b) const
 /// A figure of every place, by depth; group g is place g.
 OrError<std::vector<expression::Values>> by_place(const expression::GroupedExpression& figure,
                                                   const Axis& axis, const expression::Grouping& grouping) {
+  const expression::FigureCells cells = figure.by_cell(grouping.cell_of_line, grouping.cells);
   std::vector<expression::Values> by_depth;
   for (std::size_t depth = 0; depth <= axis.depth(); ++depth) {
     std::vector<std::uint32_t> places(grouping.cells);
     for (std::uint32_t cell = 0; cell < grouping.cells; ++cell)
       places[cell] = axis.ancestor(axis.leaf_of_cell[cell], depth).value_or(0);
-    PEAR_ASSIGN(expression::Values values, figure.by_group({grouping.cell_of_line, places,
-                                                            static_cast<std::uint32_t>(axis.places.size())}));
+    PEAR_ASSIGN(expression::Values values,
+                cells.by_group(places, static_cast<std::uint32_t>(axis.places.size())));
     by_depth.push_back(std::move(values));
   }
   return by_depth;

@@ -6,7 +6,7 @@
 
 #include "base/error.hpp"
 #include "questions/crosstab/cube.hpp"
-#include "questions/crosstab/question.hpp"
+#include "questions/crosstab/options.hpp"
 
 namespace pear::crosstab {
 

@@ -4,21 +4,21 @@
 #include <numeric>
 #include <utility>
 
+#include <fmt/format.h>
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_sort.h>
 
 #include "analysis/expression_option.hpp"
-#include "analysis/member_column.hpp"
 #include "analysis/parallel_fold.hpp"
+#include "analysis/tables/member_column.hpp"
+#include "analysis/time_keys.hpp"
+#include "analysis/wording.hpp"
+#include "base/pair_key.hpp"
 #include "daybook/purchases.hpp"
 #include "daybook/walk_lines.hpp"
 
 namespace pear::distinct {
 namespace {
-
-constexpr std::uint64_t pair_of(std::uint32_t cell, std::uint32_t code) {
-  return std::uint64_t{cell} << 32 | code;
-}
 
 bool is_of_customers(const expression::GroupKey& key) { return key.source == daybook::role::kCustomerId; }
 
@@ -36,7 +36,7 @@ bool is_constant(const expression::GroupKey& key) { return key.level == daybook:
 /// Ticks numbers off for one customer after another.
 class Ticks {
  public:
-  explicit Ticks(std::size_t size) : last_(size, expression::kNoMember) {}
+  explicit Ticks(std::size_t size) : last_(size, daybook::kNoMember) {}
   /// Whether it is the first time that this customer has the number.
   bool tick(std::uint32_t number, std::uint32_t customer) {
     return std::exchange(last_[number], customer) != customer;
@@ -96,7 +96,7 @@ class CellCounter {
     if (ticked_ && own_pairs_)
       ++facts[cell].distinct;
     else
-      pairs.push_back(pair_of(cell, code));
+      pairs.push_back(pair_key(cell, code));
   }
 
   const daybook::Daybook& daybook_;
@@ -151,7 +151,7 @@ class MemberLister {
     daybook::walk_lines(daybook_, {customer, customer + 1}, [&](const daybook::LinePlace& place) {
       const std::uint32_t code = keys_.counted.codes[place.member(keys_.counted.level)];
       if (code != keys_.counted.distinct)
-        found.push_back({pair_of(keys_.cell_of(place), code), place.order, place.line});
+        found.push_back({pair_key(keys_.cell_of(place), code), place.order, place.line});
     });
     std::sort(found.begin(), found.end());
     for (auto begin = found.begin(); begin != found.end();) {
@@ -167,7 +167,7 @@ class MemberLister {
     Member member;
     member.cell = static_cast<std::uint32_t>(lines.front().pair >> 32);
     member.code = static_cast<std::uint32_t>(lines.front().pair);
-    std::uint32_t before = expression::kNoMember;
+    std::uint32_t before = daybook::kNoMember;
     for (const Occurrence& each : lines) {
       member.amount.add(Decimal::from_units(amounts_[each.line]));
       if (purchases_.is_return(each.line)) continue;
@@ -204,14 +204,7 @@ void join_equal(std::vector<Member>& members) {
   std::erase_if(members, [](const Member& member) { return member.orders == 0; });  // returns alone
 }
 
-}  // namespace
-
-bool Keys::cells_are_of_customers() const { return std::any_of(per.begin(), per.end(), is_of_customers); }
-
-bool Keys::pairs_are_of_customers() const {
-  return cells_are_of_customers() || is_of_customers(counted) || counted.source == daybook::role::kOrderId;
-}
-
+/// Errors: usage.
 OrError<Keys> distinct_keys(const Options& options, const expression::LineView& lines) {
   Keys keys;
   const daybook::Daybook& daybook = lines.daybook();
@@ -239,6 +232,7 @@ OrError<Keys> distinct_keys(const Options& options, const expression::LineView& 
   return keys;
 }
 
+/// By cell.
 std::vector<CellFacts> count_distinct(const daybook::Daybook& daybook, const Keys& keys) {
   std::vector<CellFacts> facts(keys.cells);
   if (keys.cells_are_of_customers()) {  // no two threads write to one cell
@@ -258,6 +252,7 @@ std::vector<CellFacts> count_distinct(const daybook::Daybook& daybook, const Key
   return facts;
 }
 
+/// In order of cell, then of the value's code. Needs amount.
 std::vector<Member> list_members(const daybook::Daybook& daybook, const Keys& keys) {
   const MemberLister lister(daybook, keys);
   std::vector<Member> members = analysis::fold_customers(
@@ -268,10 +263,84 @@ std::vector<Member> list_members(const daybook::Daybook& daybook, const Keys& ke
         later = {};
       });
   std::stable_sort(members.begin(), members.end(), [](const Member& a, const Member& b) {
-    return pair_of(a.cell, a.code) < pair_of(b.cell, b.code);
+    return pair_key(a.cell, a.code) < pair_key(b.cell, b.code);
   });
   join_equal(members);
   return members;
+}
+
+/// Most first; times in their order.
+std::vector<std::uint32_t> ordered_rows(const Keys& keys, const std::vector<CellFacts>& facts) {
+  const std::vector<std::uint64_t> tallies = cells_by_number(facts);
+  const bool times = keys.per.size() == 1 && analysis::is_time(keys.per.front());
+  std::vector<std::uint64_t> next(tallies.size());  // by number, where its next cell is put
+  std::uint64_t rows = 0;
+  for (std::size_t number = tallies.size(); number-- > 0;)
+    next[number] = std::exchange(rows, rows + tallies[number]);
+  std::vector<std::uint32_t> ordered(rows);
+  std::uint64_t row = 0;
+  for (std::uint32_t cell = 0; cell < facts.size(); ++cell)
+    if (facts[cell].lines > 0) ordered[times ? row++ : next[facts[cell].distinct]++] = cell;
+  return ordered;
+}
+
+}  // namespace
+
+bool Keys::cells_are_of_customers() const { return std::any_of(per.begin(), per.end(), is_of_customers); }
+
+bool Keys::pairs_are_of_customers() const {
+  return cells_are_of_customers() || is_of_customers(counted) || counted.source == daybook::role::kOrderId;
+}
+
+/// How many cells have each number, from 0 on.
+std::vector<std::uint64_t> cells_by_number(const std::vector<CellFacts>& facts) {
+  std::vector<std::uint64_t> tallies(1);
+  for (const CellFacts& cell : facts) {
+    if (cell.lines == 0) continue;
+    if (tallies.size() <= cell.distinct) tallies.resize(cell.distinct + 1);
+    ++tallies[cell.distinct];
+  }
+  return tallies;
+}
+
+std::string Counts::counted_name() const {
+  return options.count ? options.count->name : std::string(daybook::role::kProductId);
+}
+
+std::string Counts::counted_noun(std::uint64_t count) const {
+  const std::string noun = analysis::noun_of(counted_name());
+  if (options.count && options.count->root.op != expression::Op::column &&
+      options.count->name == options.count->text)
+    return count == 1 ? fmt::format("value of {}", noun) : fmt::format("values of {}", noun);
+  return count == 1 ? noun : analysis::plural_of(noun);
+}
+
+std::string Counts::per_noun() const {
+  std::string noun;
+  for (const expression::Tree& tree : options.per)
+    noun += (noun.empty() ? "" : " and ") + analysis::noun_of(tree.name);
+  return noun;
+}
+
+std::string Counts::per_plural() const {
+  return options.per.size() == 1 ? analysis::plural_of(per_noun()) : "combinations of " + per_noun();
+}
+
+std::string Counts::label(std::uint32_t cell) const {
+  std::string label;
+  for (std::size_t i = 0; i < keys.per.size(); ++i)
+    label += (i == 0 ? "" : " / ") + analysis::label_with_name(daybook, keys.per[i], keys.codes[i][cell]);
+  return label;
+}
+
+OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
+  const expression::LineView lines(input.daybook, input.grains);
+  PEAR_ASSIGN(Keys keys, distinct_keys(options, lines));
+  Counts counts{options, input.daybook, std::move(keys), {}, {}, {}};
+  counts.facts = count_distinct(input.daybook, counts.keys);
+  counts.rows = ordered_rows(counts.keys, counts.facts);
+  if (options.list) counts.members = list_members(input.daybook, counts.keys);
+  return counts;
 }
 
 }  // namespace pear::distinct

@@ -1,13 +1,17 @@
-// Counting different values in cells.
+// What distinct counts: different values in cells.
 #pragma once
 
 #include <cstdint>
+#include <string>
 #include <vector>
 
+#include "analysis/question_input.hpp"
+#include "base/decimal.hpp"
+#include "base/error.hpp"
 #include "daybook/walk_lines.hpp"
 #include "expression/aggregate/grouping.hpp"
 #include "expression/rows/line_view.hpp"
-#include "questions/distinct/question.hpp"
+#include "questions/distinct/options.hpp"
 
 namespace pear::distinct {
 
@@ -30,15 +34,10 @@ struct Keys {
   [[nodiscard]] bool pairs_are_of_customers() const;
 };
 
-/// Errors: usage, see Options.
-[[nodiscard]] OrError<Keys> distinct_keys(const Options& options, const expression::LineView& lines);
-
+/// What one cell holds; all 0 where there is no purchase.
 struct CellFacts {
   std::uint32_t distinct = 0, orders = 0, lines = 0;
 };
-
-/// By cell; all 0 where no purchase is.
-[[nodiscard]] std::vector<CellFacts> count_distinct(const daybook::Daybook& daybook, const Keys& keys);
 
 /// One of the values that were counted in a cell.
 struct Member {
@@ -48,7 +47,28 @@ struct Member {
   DecimalSum amount;  ///< returned lines taken off
 };
 
-/// In order of cell, then of the value's code. Needs amount.
-[[nodiscard]] std::vector<Member> list_members(const daybook::Daybook& daybook, const Keys& keys);
+/// All that distinct computes.
+struct Counts {
+  Options options;
+  const daybook::Daybook& daybook;  ///< borrowed
+  Keys keys;
+  std::vector<CellFacts> facts;     ///< by cell
+  std::vector<std::uint32_t> rows;  ///< cells with a purchase, most first, times in their order
+  std::vector<Member> members;      ///< with --list, in order of cell, then of the value
+
+  /// "product", "products", "customer_id"; of what is counted, and of what it is counted for.
+  [[nodiscard]] std::string counted_name() const;
+  [[nodiscard]] std::string counted_noun(std::uint64_t count) const;
+  [[nodiscard]] std::string per_noun() const;
+  [[nodiscard]] std::string per_plural() const;
+  /// "C101", "North / 2024"
+  [[nodiscard]] std::string label(std::uint32_t cell) const;
+};
+
+/// How many cells with a purchase have each number, from 0 on.
+[[nodiscard]] std::vector<std::uint64_t> cells_by_number(const std::vector<CellFacts>& facts);
+
+/// See ask(). Errors: usage, where an expression does not fit.
+[[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
 
 }  // namespace pear::distinct

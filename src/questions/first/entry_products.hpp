@@ -1,13 +1,13 @@
 // Entry products: what customers began with, and what became of them.
 #pragma once
 
-#include <optional>
-#include <string>
+#include <cstdint>
 #include <vector>
 
+#include "base/error.hpp"
 #include "expression/aggregate/grouping.hpp"
 #include "questions/first/first_orders.hpp"
-#include "questions/first/question.hpp"
+#include "statistics/wilson_interval.hpp"
 
 namespace pear::first {
 
@@ -21,7 +21,11 @@ struct Entry {
   std::int64_t later_orders = 0;  ///< mean of the judged, units of Decimal; kEmptyCell without any
   std::int64_t later_amount = 0;  ///< mean of the judged, money
 
+  /// NaN where nobody is judged.
   [[nodiscard]] double share() const { return static_cast<double>(came_back) / static_cast<double>(judged); }
+  [[nodiscard]] statistics::Interval interval() const {
+    return statistics::wilson_interval(came_back, judged);
+  }
 };
 
 struct Entries {
@@ -36,18 +40,5 @@ struct Entries {
 [[nodiscard]] OrError<Entries> entry_products_of(const daybook::Daybook& daybook,
                                                  const expression::GroupKey& key,
                                                  const std::vector<FirstOrders>& beginnings);
-
-[[nodiscard]] result::Table entry_table(const Entries& entries, const expression::GroupKey& key,
-                                        const daybook::Daybook& daybook, const Options& options);
-
-/// Which entries' customers come back more, or less, often than all. Empty where none has enough customers.
-[[nodiscard]] std::string entry_headline(const Entries& entries, const expression::GroupKey& key,
-                                         const daybook::Daybook& daybook, const Options& options);
-
-/// None where fewer than two entries have enough customers to be compared.
-[[nodiscard]] std::vector<result::Figure> entry_figure(const Entries& entries,
-                                                       const expression::GroupKey& key,
-                                                       const daybook::Daybook& daybook,
-                                                       const Options& options);
 
 }  // namespace pear::first

@@ -22,7 +22,7 @@ class Beginner {
     beginning.first = next_order(run.begin, run.end);
     set(beginning.amount, amount_of(run), beginning);
     if (beginning.first == run.end) {
-      beginning.first = expression::kNoMember;
+      beginning.first = daybook::kNoMember;
       return beginning;
     }
     const std::uint32_t second = next_order(beginning.first + 1, run.end);

@@ -10,8 +10,8 @@
 namespace pear::first {
 
 struct FirstOrders {
-  std::uint32_t first = expression::kNoMember;   ///< the first order; none where there are returns alone
-  std::uint32_t second = expression::kNoMember;  ///< the next order
+  std::uint32_t first = daybook::kNoMember;   ///< the first order; none where there are returns alone
+  std::uint32_t second = daybook::kNoMember;  ///< the next order
   std::uint32_t orders = 0;
   std::uint32_t later_orders = 0;  ///< after the first, within the days that are followed
   std::int64_t first_amount = 0;   ///< money in units of Decimal, net of returns
@@ -20,7 +20,7 @@ struct FirstOrders {
   bool judged = false;             ///< the days that are followed lie wholly within the data
   bool too_large = false;          ///< a sum leaves the range of Decimal
 
-  [[nodiscard]] bool has_order() const { return first != expression::kNoMember; }
+  [[nodiscard]] bool has_order() const { return first != daybook::kNoMember; }
   [[nodiscard]] bool came_back() const { return later_orders > 0; }
 };
 

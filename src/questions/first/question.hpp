@@ -1,24 +1,12 @@
 // first: what each customer bought first, and what became of it.
 #pragma once
 
-#include <cstdint>
-#include <optional>
-#include <vector>
-
 #include "analysis/question.hpp"
 #include "base/error.hpp"
-#include "expression/syntax/tree.hpp"
+#include "questions/first/options.hpp"
 #include "result/result.hpp"
 
 namespace pear::first {
-
-struct Options {
-  std::optional<expression::Tree> per;  ///< also the first purchase of each value of it, by customer
-  std::vector<expression::Tree> by;     ///< columns of customers: new customers by month for each value
-  std::vector<expression::Tree> with;   ///< columns of customers, shown in the rows
-  std::int64_t follow = 180;   ///< days in which a customer may come back, the first order's day being day 1
-  std::int64_t at_least = 20;  ///< customers of an entry product before it is compared
-};
 
 /// One row for each customer with at least one order: the first order, the second, and the sum of all; new
 /// customers by month; and for each product of first orders what became of the customers who began with it.
@@ -27,7 +15,7 @@ struct Options {
 /// Errors: data, where a sum leaves the range of Decimal; usage, where an expression does not fit. O(lines),
 /// on all threads. Needs the columns order_date, is_return, amount and the ids of customers, orders and
 /// products.
-[[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& asked, const Options& options);
+[[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
 
 [[nodiscard]] analysis::Question question();
 

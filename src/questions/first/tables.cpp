@@ -4,13 +4,14 @@
 #include <utility>
 
 #include <fmt/format.h>
-#include <tbb/parallel_for.h>
 
-#include "analysis/member_column.hpp"
-#include "analysis/parallel_texts.hpp"
+#include "analysis/tables/member_column.hpp"
+#include "analysis/tables/parallel_texts.hpp"
+#include "analysis/tables/table_builder.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
 #include "daybook/purchases.hpp"
+#include "statistics/wilson_interval.hpp"
 
 namespace pear::first {
 namespace {
@@ -40,101 +41,174 @@ struct FirstProducts {
   std::vector<std::int64_t> sizes;
 };
 
-FirstProducts first_products(const daybook::Daybook& daybook, const std::vector<FirstOrders>& beginnings,
-                             const std::vector<std::uint32_t>& customers) {
-  const daybook::Purchases purchases(daybook);
+FirstProducts first_products(const Counts& counts) {
+  const daybook::Purchases purchases(counts.daybook);
   FirstProducts all;
-  all.sizes.resize(customers.size());
-  all.names = analysis::parallel_texts(customers.size(), [&](std::size_t row, std::string& text) {
-    all.sizes[row] = append_products(daybook, purchases, beginnings[customers[row]].first, text);
+  all.sizes.resize(counts.customers.size());
+  all.names = analysis::parallel_texts(counts.customers.size(), [&](std::size_t row, std::string& text) {
+    all.sizes[row] =
+        append_products(counts.daybook, purchases, counts.beginnings[counts.customers[row]].first, text);
   });
   return all;
 }
 
-/// A column of whole numbers, worked out for each of the customers.
-template <class Of>
-result::TableColumn worked_out(std::string name, result::Unit unit, std::string description,
-                               const std::vector<FirstOrders>& beginnings,
-                               const std::vector<std::uint32_t>& customers, Of of) {
-  std::vector<std::int64_t> values(customers.size());
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, values.size(), 16'384), [&](const auto& run) {
-    for (std::size_t row = run.begin(); row != run.end(); ++row) values[row] = of(beginnings[customers[row]]);
-  });
-  return result::integer_column(std::move(name), unit, std::move(description), std::move(values));
+/// The customers who have a row each, and what --with shows of them. Errors: usage.
+OrError<void> add_customers(const Counts& counts, const expression::LineView& lines,
+                            const std::vector<std::uint32_t>& customers, result::Table& table) {
+  table.columns.push_back(
+      analysis::id_column("customer_id", "The customer.", counts.daybook.customer_ids(), customers));
+  PEAR_ASSIGN(std::vector<result::TableColumn> with,
+              analysis::customer_columns(counts.options.with, customers, lines));
+  std::move(with.begin(), with.end(), std::back_inserter(table.columns));
+  return {};
 }
 
 }  // namespace
 
-std::vector<std::uint32_t> customers_with_order(const std::vector<FirstOrders>& beginnings) {
-  std::vector<std::uint32_t> customers;
-  customers.reserve(beginnings.size());
-  for (std::uint32_t customer = 0; customer < beginnings.size(); ++customer)
-    if (beginnings[customer].has_order()) customers.push_back(customer);
-  return customers;
-}
-
-OrError<result::Table> first_table(const expression::LineView& lines,
-                                   const std::vector<FirstOrders>& beginnings, const Options& options) {
-  const daybook::Daybook& daybook = lines.daybook();
-  const std::vector<std::uint32_t> customers = customers_with_order(beginnings);
+OrError<result::Table> customers_table(const Counts& counts, const expression::LineView& lines) {
   const auto day = [&](std::uint32_t order) -> std::int64_t {
-    return order == expression::kNoMember ? result::kEmptyCell : daybook.date_of_order(order).days;
-  };
-  const auto column = [&](std::string name, result::Unit unit, std::string description, auto of) {
-    return worked_out(std::move(name), unit, std::move(description), beginnings, customers, of);
+    return order == daybook::kNoMember ? result::kEmptyCell : counts.daybook.date_of_order(order).days;
   };
   result::Table table{"", "First purchases", "One row for each customer who placed an order.", {}};
-  auto& columns = table.columns;
-  columns.push_back(analysis::id_column("customer_id", "The customer.", daybook.customer_ids(), customers));
-  PEAR_ASSIGN(std::vector<result::TableColumn> with,
-              analysis::customer_columns(options.with, customers, lines));
-  std::move(with.begin(), with.end(), std::back_inserter(columns));
-  columns.push_back(column("first_date", result::Unit::date, "Date of the customer's first order.",
-                           [&](const FirstOrders& each) { return day(each.first); }));
-  TextArray first_ids = analysis::parallel_texts(customers.size(), [&](std::size_t row, std::string& text) {
-    text += daybook.order_ids()[beginnings[customers[row]].first];
-  });
-  columns.push_back(result::text_column("first_order_id", "Id of the first order.", std::move(first_ids)));
-  FirstProducts products = first_products(daybook, beginnings, customers);
-  columns.push_back(result::text_column(
+  PEAR_TRY(add_customers(counts, lines, counts.customers, table));
+  analysis::TableBuilder builder(table, counts.customers);
+  const auto of = [&](std::uint32_t customer) -> const FirstOrders& { return counts.beginnings[customer]; };
+  builder.date("first_date", "Date of the customer's first order.",
+               [&](std::uint32_t customer) { return day(of(customer).first); });
+  builder.add(result::text_column(
+      "first_order_id", "Id of the first order.",
+      analysis::parallel_texts(counts.customers.size(), [&](std::size_t row, std::string& text) {
+        text += counts.daybook.order_ids()[of(counts.customers[row]).first];
+      })));
+  FirstProducts products = first_products(counts);
+  builder.add(result::text_column(
       "first_products",
       "Ids of the products of the first order, each once, in natural order, joined by \" + \".",
       std::move(products.names)));
-  columns.push_back(result::integer_column("first_size", result::Unit::count,
-                                           "Number of different products in the first order.",
-                                           std::move(products.sizes)));
-  columns.push_back(column("first_amount", result::Unit::money, "Amount of the first order.",
-                           [](const FirstOrders& each) { return each.first_amount; }));
-  columns.push_back(column("second_date", result::Unit::date,
-                           "Date of the second order; empty where there is none.",
-                           [&](const FirstOrders& each) { return day(each.second); }));
-  columns.push_back(column(
-      "days_to_second", result::Unit::days,
-      "Days from the first order to the second; empty where there is none.", [&](const FirstOrders& each) {
-        return each.second == expression::kNoMember ? result::kEmptyCell : day(each.second) - day(each.first);
-      }));
-  columns.push_back(column("orders", result::Unit::count, "Number of orders in all.",
-                           [](const FirstOrders& each) { return std::int64_t{each.orders}; }));
-  columns.push_back(column("amount", result::Unit::money, "Amount of all lines of the customer.",
-                           [](const FirstOrders& each) { return each.amount; }));
+  builder.add(result::integer_column("first_size", result::Unit::count,
+                                     "Number of different products in the first order.",
+                                     std::move(products.sizes)));
+  builder.money("first_amount", "Amount of the first order.",
+                [&](std::uint32_t customer) { return of(customer).first_amount; });
+  builder.date("second_date", "Date of the second order; empty where there is none.",
+               [&](std::uint32_t customer) { return day(of(customer).second); });
+  builder.days("days_to_second", "Days from the first order to the second; empty where there is none.",
+               [&](std::uint32_t customer) {
+                 const FirstOrders& each = of(customer);
+                 return each.second == daybook::kNoMember ? result::kEmptyCell
+                                                          : day(each.second) - day(each.first);
+               });
+  builder.count("orders", "Number of orders in all.",
+                [&](std::uint32_t customer) { return of(customer).orders; });
+  builder.money("amount", "Amount of all lines of the customer.",
+                [&](std::uint32_t customer) { return of(customer).amount; });
   return table;
 }
 
-std::string entry_name(const Options& options) {
-  return options.per ? analysis::noun_of(options.per->name) : "product";
+result::Table entry_table(const Counts& counts) {
+  const Entries& entries = counts.entries;
+  const std::string name = counts.entry_noun(), days = counts.followed();
+  result::Table table{
+      "entry",
+      fmt::format("Entry {}: what customers began with, and what became of them", analysis::plural_of(name)),
+      fmt::format("One row for each {} of first orders; a customer counts once for each.", name),
+      {}};
+  analysis::TableBuilder builder(table, entries.entries);
+  const auto code = [](const Entry& entry) { return entry.code; };
+  builder.key(counts.options.per ? counts.options.per->name : "product_id", fmt::format("The {}.", name),
+              counts.entry_key, code);
+  builder.names(counts.daybook, counts.entry_key, code);
+  builder.count("new_customers", "Customers whose first order holds it.",
+                [](const Entry& entry) { return entry.new_customers; });
+  builder.share("share", "These as a share of all customers who placed an order.", [&](const Entry& entry) {
+    return static_cast<double>(entry.new_customers) / static_cast<double>(entries.customers);
+  });
+  builder.count("judged",
+                fmt::format("Of the new customers, those whose first {} lie wholly within the data.", days),
+                [](const Entry& entry) { return entry.judged; });
+  builder.count("came_back", fmt::format("Of the judged, those with a second order within {}.", days),
+                [](const Entry& entry) { return entry.came_back; });
+  builder.share("came_back_share", "These as a share of the judged.",
+                [](const Entry& entry) { return entry.share(); });
+  builder.share("came_back_low", "Lower end of the 95% Wilson interval of came_back_share.",
+                [](const Entry& entry) { return entry.interval().low; });
+  builder.share("came_back_high", "Upper end of the 95% Wilson interval of came_back_share.",
+                [](const Entry& entry) { return entry.interval().high; });
+  builder.days("days_to_second_median", "Median of the days to the second order, of those who came back.",
+               [](const Entry& entry) { return entry.days_median; });
+  builder
+      .integer(result::Unit::number, "later_orders",
+               fmt::format("Mean number of orders after the first within {}, of the judged.", days),
+               [](const Entry& entry) { return entry.later_orders; })
+      .places = 2;
+  builder.rounded_money("later_amount",
+                        fmt::format("Mean amount after the first order within {}, of the judged.", days),
+                        [](const Entry& entry) { return entry.later_amount; });
+  const auto share = [&](const Entry& entry) {
+    return statistics::wilson_interval(entry.new_customers, entries.customers);
+  };
+  builder.share("share_low", "Lower end of the 95% Wilson interval of share.",
+                [&](const Entry& entry) { return share(entry).low; });
+  builder.share("share_high", "Upper end of the 95% Wilson interval of share.",
+                [&](const Entry& entry) { return share(entry).high; });
+  return table;
 }
 
-OrError<expression::GroupKey> entry_key(const expression::LineView& lines, const Options& options) {
-  if (options.per) {
-    PEAR_ASSIGN(std::vector<expression::GroupKey> keys, analysis::keys_of("per", {*options.per}, lines));
-    if (keys.front().level == daybook::Level::customer)
-      return usage_error(fmt::format(
-          "--per {}: it is the same in all purchases of a customer. Take a column of products, orders or "
-          "lines; --by compares customers.",
-          options.per->text));
-    return std::move(keys.front());
-  }
-  return analysis::id_key(lines.daybook(), daybook::Level::product);
+result::Table months_table(const Counts& counts) {
+  const analysis::CustomerGroups& groups = counts.groups;
+  result::Table table{"months",
+                      "New customers by month",
+                      groups.is_split() ? fmt::format("One row for each {} and month.", groups.noun())
+                                        : "One row for each month.",
+                      {}};
+  analysis::TableBuilder builder(table, counts.months);
+  table.columns = groups.columns(builder.codes([](const MonthFacts& facts) { return facts.group; }));
+  builder.text("month", "Month of the first order.",
+               [](const MonthFacts& facts) { return to_text(facts.month); });
+  builder.count("new_customers", "Customers whose first order is of this month.",
+                [](const MonthFacts& facts) { return facts.new_customers; });
+  builder.count("running_customers", "Customers whose first order is of this month or an earlier one.",
+                [](const MonthFacts& facts) { return facts.running_customers; });
+  builder.money("first_amount", "Amount of these first orders.",
+                [](const MonthFacts& facts) { return analysis::in_units(facts.first_amount); });
+  table.most_shown = 6;
+  return table;
+}
+
+OrError<result::Table> first_buys_table(const Counts& counts, const expression::LineView& lines) {
+  const daybook::Daybook& daybook = counts.daybook;
+  const std::string noun = counts.entry_noun();
+  result::Table table{
+      noun,
+      fmt::format("First purchase of each {}", noun),
+      fmt::format("One row for each customer and {} that the customer bought, in order of time.", noun),
+      {}};
+  std::replace(table.part.begin(), table.part.end(), ' ', '-');
+  analysis::TableBuilder builder(table, counts.first_buys);
+  PEAR_TRY(
+      add_customers(counts, lines, builder.codes([](const FirstBuy& row) { return row.customer; }), table));
+  const auto code = [](const FirstBuy& row) { return row.code; };
+  const expression::Tree& per = *counts.options.per;
+  builder.key(per.name, fmt::format("What was bought: {}.", per.text), counts.entry_key, code).always_shown =
+      false;
+  builder.names(daybook, counts.entry_key, code);
+  builder.date("first_date", "Date of the customer's first order with it.",
+               [&](const FirstBuy& row) { return daybook.date_of_order(row.order).days; });
+  builder.add(result::text_column(
+      "first_order_id", "Id of that order.",
+      daybook.order_ids().picked(builder.codes([](const FirstBuy& row) { return row.order; }))));
+  const daybook::Column* pieces = daybook.find(daybook::role::kQuantity);
+  const bool has_quantity = pieces != nullptr && pieces->level == daybook::Level::line;
+  builder.integer(result::Unit::number, "quantity", "Pieces of it in that order, returned ones left out.",
+                  [&](const FirstBuy& row) {
+                    return has_quantity ? analysis::in_units(row.quantity) : result::kEmptyCell;
+                  });
+  builder.money("unit_price",
+                "Price of a piece in that order; amount / quantity where several lines differ in price.",
+                [](const FirstBuy& row) { return row.price_of_piece(); });
+  builder.money("amount", "Amount of it in that order, returned lines left out.",
+                [](const FirstBuy& row) { return analysis::in_units(row.amount); });
+  return table;
 }
 
 }  // namespace pear::first

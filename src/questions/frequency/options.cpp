@@ -1,4 +1,5 @@
-// The declaration of frequency: its options, and how they are read.
+#include "questions/frequency/options.hpp"
+
 #include <algorithm>
 #include <utility>
 
@@ -7,7 +8,7 @@
 #include "analysis/expression_option.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
-#include "questions/frequency/question.hpp"
+#include "expression/syntax/parse.hpp"
 
 namespace pear::frequency {
 namespace {
@@ -46,8 +47,9 @@ OrError<void> set_bands(Options& options, std::string_view text) {
   return {};
 }
 
-analysis::OptionDeclarations<Options> frequency_options() {
-  using Options = Options;
+}  // namespace
+
+analysis::OptionDeclarations<Options> option_declarations() {
   return {analysis::whole_option<Options>({"within", "N", "", "count each customer's first N days only"},
                                           &Options::within, 1, 36'500),
           analysis::switch_option<Options>(
@@ -60,39 +62,11 @@ analysis::OptionDeclarations<Options> frequency_options() {
           analysis::switch_option<Options>({"list", "", "", "also write who they are"}, &Options::list)};
 }
 
-OrError<Options> read_frequency(const analysis::OptionValues& values) {
-  PEAR_ASSIGN(Options options, analysis::read_options(frequency_options(), values));
+OrError<Options> read_options(const analysis::OptionValues& values) {
+  PEAR_ASSIGN(Options options, analysis::read_options(option_declarations(), values));
   if (options.include_incomplete && !options.within)
     return usage_error("--include-incomplete speaks of the window of --within, and there is none.");
   return options;
-}
-
-}  // namespace
-
-analysis::Question question() {
-  return {
-      "frequency",
-      "how many customers ordered how often",
-      "Counts each customer's orders and shows how many customers placed one, two, three and more; who\n"
-      "came back, and after how many days. With --within N only the first N days of each customer\n"
-      "count, and only customers whose N days lie wholly within the data, so that old customers are\n"
-      "not compared with new ones. --by compares groups of customers.",
-      {"pear-thread frequency shop.daybook", "pear-thread frequency shop.daybook --within 90 --by first_year",
-       "pear-thread frequency --bands 1,2-5,6-10,11+ --by region --list",
-       "pear-thread frequency --count \"sum(amount) as amount\" --bands 0-100,100-500,500+"},
-      analysis::infos(frequency_options()),
-      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
-        PEAR_ASSIGN(const Options options, read_frequency(values));
-        analysis::PreparedQuestion prepared;
-        prepared.columns = {std::string(daybook::role::kOrderDate), std::string(daybook::role::kIsReturn)};
-        if (options.list) prepared.columns.emplace_back(daybook::role::kCustomerId);
-        for (const expression::Tree& tree : options.by) prepared.trees.push_back({"by", tree, {}});
-        if (options.count) prepared.trees.push_back({"count", *options.count, expression::ready_figures()});
-        prepared.ask = [options](const analysis::QuestionInput& asked) { return ask(asked, options); };
-        return prepared;
-      },
-      "",
-      24};
 }
 
 }  // namespace pear::frequency

@@ -3,203 +3,77 @@
 #include <algorithm>
 #include <utility>
 
-#include <absl/container/flat_hash_set.h>
 #include <fmt/format.h>
 
-#include "analysis/member_column.hpp"
+#include "analysis/tables/customer_history.hpp"
+#include "analysis/tables/table_builder.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
 #include "daybook/by_customer.hpp"
 #include "daybook/purchases.hpp"
-#include "daybook/walk_lines.hpp"
 #include "statistics/quantile.hpp"
 
 namespace pear::lookup {
 namespace {
 
-/// What one line was to the customer.
-enum class Kind : std::uint8_t { first_time, again, returned };
-
-struct HistoryLine {
-  daybook::LinePlace place;
-  Kind kind = Kind::again;
+/// Amounts of one order.
+struct OrderAmounts {
+  std::int64_t day = 0, again = 0, first_time = 0;
 };
 
-/// One customer's lines, and what they come to.
-struct History {
-  std::uint32_t customer = 0;
-  std::vector<HistoryLine> lines;
-  std::vector<std::uint32_t> orders;  ///< those that are orders
-  std::vector<std::int64_t> days;     ///< between one of them and the next
-  std::uint32_t products = 0;         ///< different ones that were bought
-  std::uint32_t returned_lines = 0;
-  DecimalSum amount, returned;
-};
-
-History history_of(const daybook::Daybook& daybook, std::uint32_t customer) {
-  History history;
-  history.customer = customer;
-  const daybook::Purchases purchases(daybook);
-  absl::flat_hash_set<std::uint32_t> bought,
-      bought_before;  // lines of one order are no repeat of one another
-  std::uint32_t order = expression::kNoMember;
-  daybook::walk_lines(daybook, {customer, customer + 1}, [&](const daybook::LinePlace& place) {
-    if (place.order != order) bought_before = bought;
-    order = place.order;
-    const Decimal amount = Decimal::from_units(daybook.amounts()[place.line]);
-    history.amount.add(amount);
-    if (purchases.is_return(place.line)) {
-      ++history.returned_lines;
-      history.returned.add(amount);
-      history.lines.push_back({place, Kind::returned});
-      return;
-    }
-    bought.insert(place.product);
-    history.lines.push_back({place, bought_before.contains(place.product) ? Kind::again : Kind::first_time});
-  });
-  history.products = static_cast<std::uint32_t>(bought.size());
-  const daybook::Run run = daybook.orders_of(customer);
-  for (std::uint32_t each = run.begin; each < run.end; ++each) {
-    if (!purchases.is_order(each)) continue;
-    if (!history.orders.empty())
-      history.days.push_back(
-          days_between(daybook.date_of_order(history.orders.back()), daybook.date_of_order(each)));
-    history.orders.push_back(each);
-  }
-  return history;
-}
-
-/// A column of the lines, empty where the daybook does not have it.
-result::TableColumn line_column(const daybook::Daybook& daybook, std::string_view name, result::Unit unit,
-                                std::string description, const std::vector<std::uint32_t>& lines) {
-  const daybook::Column* column = daybook.find(name);
-  if (column == nullptr || column->level != daybook::Level::line)
-    return result::integer_column(std::string(name), unit, std::move(description),
-                                  std::vector<std::int64_t>(lines.size(), result::kEmptyCell));
-  result::TableColumn result =
-      analysis::member_column(std::string(name), std::move(description), column->values, lines);
-  result.unit = unit;
-  return result;
-}
-
-/// Short headings, so that a whole line fits a terminal; days are told once an order.
-void name_for_terminal(std::vector<result::TableColumn>& columns) {
-  for (result::TableColumn& column : columns) {
-    column.heading = column.name == "order_date"                ? "date"
-                     : column.name == "order_id"                ? "order"
-                     : column.name == "days_since"              ? "days"
-                     : column.name == "product_id"              ? "product"
-                     : column.name == "product_name"            ? "name"
-                     : column.name == daybook::role::kQuantity  ? "pieces"
-                     : column.name == daybook::role::kUnitPrice ? "price"
-                     : column.name == "running_amount"          ? "running"
-                                                                : "";
-    if (column.name == "days_since") column.always_shown = true;
-  }
-}
-
-result::Table history_table(const daybook::Daybook& daybook, const History& history) {
-  std::vector<std::uint32_t> lines, orders, products;
-  std::vector<std::int64_t> dates, days, running;
-  TextArray kinds;
-  DecimalSum so_far;
-  const auto next = [&](std::uint32_t order) {
-    return std::find(history.orders.begin(), history.orders.end(), order);
-  };
-  for (const HistoryLine& line : history.lines) {
-    const auto place = next(line.place.order);
-    const bool has_days = place != history.orders.end() && place != history.orders.begin();
-    days.push_back(has_days ? history.days[static_cast<std::size_t>(place - history.orders.begin()) - 1]
-                            : result::kEmptyCell);
-    lines.push_back(line.place.line);
-    orders.push_back(line.place.order);
-    products.push_back(line.place.product);
-    dates.push_back(daybook.date_of_order(line.place.order).days);
-    kinds.push_back(line.kind == Kind::first_time ? "new" : line.kind == Kind::again ? "again" : "return");
-    so_far.add(Decimal::from_units(daybook.amounts()[line.place.line]));
-    running.push_back(so_far.total().value_or(Decimal()).units());
-  }
-  result::Table table{"", "History", "One row for each line, in order of time.", {}};
-  auto& columns = table.columns;
-  columns.push_back(
-      result::integer_column("order_date", result::Unit::date, "Date of the order.", std::move(dates)));
-  columns.push_back(result::text_column("order_id", "The order.", daybook.order_ids().picked(orders)));
-  columns[0].always_shown = columns[1].always_shown = true;
-  columns.push_back(result::integer_column("days_since", result::Unit::days, "Days since the order before.",
-                                           std::move(days)));
-  const expression::GroupKey key = analysis::id_key(daybook, daybook::Level::product);
-  columns.push_back(analysis::key_column("product_id", "The product.", key, products));
-  columns.back().always_shown = false;
-  analysis::add_names(daybook, key, products, columns);
-  columns.push_back(result::text_column(
-      "kind", "new: the customer had not bought this product before; again; or return.", std::move(kinds)));
-  columns.push_back(line_column(daybook, daybook::role::kQuantity, result::Unit::number,
-                                "Pieces; negative where they came back.", lines));
-  columns.push_back(
-      line_column(daybook, daybook::role::kUnitPrice, result::Unit::money, "Price of a piece.", lines));
-  columns.push_back(
-      line_column(daybook, daybook::role::kAmount, result::Unit::money, "Amount of the line.", lines));
-  columns.push_back(result::integer_column("running_amount", result::Unit::money,
-                                           "Amount of this line and all before it.", std::move(running)));
-  name_for_terminal(columns);
-  return table;
-}
-
-/// Amounts of orders at their dates, parted by what was new to the customer.
-result::Figure timeline(const daybook::Daybook& daybook, const History& history) {
-  std::vector<std::int64_t> dates, again, first_time;
-  std::uint32_t order = expression::kNoMember;
-  for (const HistoryLine& line : history.lines) {
-    if (line.place.order != order) {
-      dates.push_back(daybook.date_of_order(line.place.order).days);
-      again.push_back(0);
-      first_time.push_back(0);
-    }
+/// Amounts of orders at their dates, divided by what was new to the customer.
+result::Figure timeline(const daybook::Daybook& daybook, const analysis::CustomerHistory& history) {
+  std::vector<OrderAmounts> rows;
+  std::uint32_t order = daybook::kNoMember;
+  for (const analysis::HistoryLine& line : history.lines) {
+    if (line.place.order != order) rows.push_back({daybook.date_of_order(line.place.order).days});
     order = line.place.order;
-    (line.kind == Kind::first_time ? first_time : again).back() += daybook.amounts()[line.place.line];
+    const bool is_new = line.kind == analysis::LineKind::first_time;
+    (is_new ? rows.back().first_time : rows.back().again) += daybook.amounts()[line.place.line];
   }
   result::Figure figure;
-  figure.kind = result::Figure::Kind::timeline;
-  figure.marks.columns = {
-      result::integer_column("order_date", result::Unit::date, "Date of the order.", std::move(dates)),
-      result::integer_column("bought before", result::Unit::money, "Amount.", std::move(again)),
-      result::integer_column("new to the customer", result::Unit::money, "Amount.", std::move(first_time))};
-  figure.values = {1, 2};
-  figure.value_title = "amount of the order";
+  analysis::TableBuilder builder(figure.marks, rows);
+  builder.date("order_date", "Date of the order.", [](const OrderAmounts& row) { return row.day; });
+  builder.money("bought before", "Amount.", [](const OrderAmounts& row) { return row.again; });
+  builder.money("new to the customer", "Amount.", [](const OrderAmounts& row) { return row.first_time; });
+  figure.chart =
+      result::Timeline{"order_date", {"bought before", "new to the customer"}, "amount of the order"};
   return figure;
 }
 
-std::string median_days(const History& history) {
+std::string median_days(const analysis::CustomerHistory& history) {
   std::vector<std::int64_t> days = history.days;
   const auto median = statistics::quantile_of(days, statistics::kHalf);
   return median ? counted(static_cast<std::uint64_t>(*median), "day") : "";
 }
 
-std::vector<std::string> headline(const analysis::QuestionInput& asked, const History& history) {
-  const daybook::Daybook& daybook = asked.daybook;
+std::vector<std::string> headline(const analysis::QuestionInput& input,
+                                  const analysis::CustomerHistory& history) {
+  const daybook::Daybook& daybook = input.daybook;
   const std::string who = analysis::member_title(daybook, daybook::Level::customer, history.customer);
   if (history.orders.empty())
     return {fmt::format("{} has returns and no order: {}.", who,
-                        analysis::money_text(history.amount, asked.currency))};
+                        analysis::money_text(history.amount, input.currency))};
   const Date first = daybook.date_of_order(history.orders.front()),
              last = daybook.date_of_order(history.orders.back());
   const std::string when = first == last ? fmt::format("on {}", to_text(first))
                                          : fmt::format("from {} to {}", to_text(first), to_text(last));
   std::vector<std::string> sentences = {fmt::format(
       "{}: {} {}, {}, {}.", who, counted(history.orders.size(), "order"), when,
-      counted(history.products, "different product"), analysis::money_text(history.amount, asked.currency))};
+      counted(history.products, "different product"), analysis::money_text(history.amount, input.currency))};
   const std::string since = fmt::format(
       "The last order was {} before the data ends",
-      counted(static_cast<std::uint64_t>(std::max(0, days_between(last, asked.data_end))), "day"));
+      counted(static_cast<std::uint64_t>(std::max(0, days_between(last, input.data_end))), "day"));
   sentences.push_back(history.days.empty()
                           ? since + "."
                           : fmt::format("{}; the median between orders is {}.", since, median_days(history)));
   return sentences;
 }
 
-/// Where the customer stands among all.
-void add_standing(const analysis::QuestionInput& asked, const History& history, analysis::AboutTable& about) {
-  const daybook::Daybook& daybook = asked.daybook;
+/// The customer's rank among all.
+void add_rank(const analysis::QuestionInput& input, const analysis::CustomerHistory& history,
+              analysis::AboutTable& about) {
+  const daybook::Daybook& daybook = input.daybook;
   const daybook::Purchases purchases(daybook);
   const auto orders = daybook::by_customer<std::uint32_t>(daybook, [&](std::uint32_t customer) {
     const daybook::Run run = daybook.orders_of(customer);
@@ -220,16 +94,16 @@ void add_standing(const analysis::QuestionInput& asked, const History& history, 
       std::count_if(orders.begin(), orders.end(), [&](std::uint32_t each) { return each >= own_orders; }));
   const auto more = std::count_if(amounts.begin(), amounts.end(),
                                   [&](double each) { return each > amounts[history.customer]; });
-  const std::string customers = counted(asked.population.customers, "customer");
+  const std::string customers = counted(input.population.customers, "customer");
   about.add("as many orders or more",
             fmt::format("{} of {} ({})", with_thousands(static_cast<std::int64_t>(as_many)), customers,
-                        analysis::per_cent(as_many, asked.population.customers)));
+                        analysis::per_cent(as_many, input.population.customers)));
   about.add("place by amount", fmt::format("{} of {}", with_thousands(more + 1), customers));
 }
 
-result::Table about_table(const analysis::QuestionInput& asked, const History& history) {
-  analysis::AboutTable about(asked.daybook, daybook::Level::customer, history.customer);
-  const auto date = [&](std::uint32_t order) { return to_text(asked.daybook.date_of_order(order)); };
+result::Table about_table(const analysis::QuestionInput& input, const analysis::CustomerHistory& history) {
+  analysis::AboutTable about(input.daybook, daybook::Level::customer, history.customer);
+  const auto date = [&](std::uint32_t order) { return to_text(input.daybook.date_of_order(order)); };
   about.add("first order", history.orders.empty() ? "" : date(history.orders.front()));
   about.add("last order", history.orders.empty() ? "" : date(history.orders.back()));
   about.add("orders", with_thousands(static_cast<std::int64_t>(history.orders.size())));
@@ -240,42 +114,39 @@ result::Table about_table(const analysis::QuestionInput& asked, const History& h
             history.returned_lines == 0
                 ? "0"
                 : fmt::format("{}, {}", with_thousands(std::int64_t{history.returned_lines}),
-                              analysis::money_text(history.returned, asked.currency)));
-  about.add("amount", analysis::money_text(history.amount, asked.currency));
-  add_standing(asked, history, about);
+                              analysis::money_text(history.returned, input.currency)));
+  about.add("amount", analysis::money_text(history.amount, input.currency));
+  add_rank(input, history, about);
   return std::move(about).take();
 }
 
 /// All who share a name, one row each.
-result::Result several_customers(const analysis::QuestionInput& asked,
+result::Result several_customers(const analysis::QuestionInput& input,
                                  const std::vector<std::uint32_t>& customers, const std::string& name) {
-  const daybook::Daybook& daybook = asked.daybook;
+  const daybook::Daybook& daybook = input.daybook;
   result::Result result;
   result::Table table{"", fmt::format("Customers named {}", name), "One row for each customer.",
                       analysis::attribute_columns(daybook, daybook::Level::customer, customers)};
-  std::vector<std::int64_t> orders, products, first, last, amounts;
+  std::vector<analysis::CustomerHistory> histories;
   std::vector<std::string> ids;
   for (const std::uint32_t customer : customers) {
-    const History history = history_of(daybook, customer);
+    histories.push_back(analysis::history_of(daybook, customer));
     ids.emplace_back(daybook.customer_ids()[customer]);
-    orders.push_back(static_cast<std::int64_t>(history.orders.size()));
-    products.push_back(history.products);
-    first.push_back(history.orders.empty() ? result::kEmptyCell
-                                           : daybook.date_of_order(history.orders.front()).days);
-    last.push_back(history.orders.empty() ? result::kEmptyCell
-                                          : daybook.date_of_order(history.orders.back()).days);
-    amounts.push_back(history.amount.total().value_or(Decimal()).units());
   }
-  table.columns.push_back(
-      result::integer_column("orders", result::Unit::count, "Number of orders.", std::move(orders)));
-  table.columns.push_back(result::integer_column(
-      "products", result::Unit::count, "Different products that the customer bought.", std::move(products)));
-  table.columns.push_back(
-      result::integer_column("first_date", result::Unit::date, "Date of the first order.", std::move(first)));
-  table.columns.push_back(
-      result::integer_column("last_date", result::Unit::date, "Date of the last order.", std::move(last)));
-  table.columns.push_back(
-      result::integer_column("amount", result::Unit::money, "Amount, net of returns.", std::move(amounts)));
+  using Row = analysis::CustomerHistory;
+  const auto date = [&](std::uint32_t order) { return std::int64_t{daybook.date_of_order(order).days}; };
+  analysis::TableBuilder builder(table, histories);
+  builder.count("orders", "Number of orders.", [](const Row& row) { return row.orders.size(); });
+  builder.count("products", "Different products that the customer bought.",
+                [](const Row& row) { return row.products; });
+  builder.date("first_date", "Date of the first order.", [&](const Row& row) {
+    return row.orders.empty() ? result::kEmptyCell : date(row.orders.front());
+  });
+  builder.date("last_date", "Date of the last order.", [&](const Row& row) {
+    return row.orders.empty() ? result::kEmptyCell : date(row.orders.back());
+  });
+  builder.money("amount", "Amount, net of returns.",
+                [](const Row& row) { return row.amount.total().value_or(Decimal()).units(); });
   result.headline = {
       fmt::format("{} customers share the name {}: {}.", customers.size(), in_quotes(name), join(ids, ", ")),
       fmt::format("Ask for one by id: pear-thread customer {}", ids.front())};
@@ -285,12 +156,12 @@ result::Result several_customers(const analysis::QuestionInput& asked,
   return result;
 }
 
-result::Result one_customer(const analysis::QuestionInput& asked, std::uint32_t customer) {
-  const daybook::Daybook& daybook = asked.daybook;
-  const History history = history_of(daybook, customer);
+result::Result one_customer(const analysis::QuestionInput& input, std::uint32_t customer) {
+  const daybook::Daybook& daybook = input.daybook;
+  const analysis::CustomerHistory history = analysis::history_of(daybook, customer);
   result::Result result;
-  result.headline = headline(asked, history);
-  result.tables = {history_table(daybook, history), about_table(asked, history)};
+  result.headline = headline(input, history);
+  result.tables = {analysis::history_table(daybook, history), about_table(input, history)};
   DecimalSum all;
   const daybook::Run lines = daybook::lines_of_customer(daybook, customer);
   for (std::uint32_t line = lines.begin; line < lines.end; ++line)
@@ -298,7 +169,7 @@ result::Result one_customer(const analysis::QuestionInput& asked, std::uint32_t 
   result.checks.push_back(
       {"every line of the customer is in the history", history.lines.size() == lines.size()});
   result.checks.push_back(
-      {fmt::format("their amounts add up to {}", analysis::money_text(all, asked.currency)),
+      {fmt::format("their amounts add up to {}", analysis::money_text(all, input.currency)),
        all == history.amount});
   result::Figure figure = timeline(daybook, history);
   figure.title = result.headline.front();
@@ -310,17 +181,13 @@ result::Result one_customer(const analysis::QuestionInput& asked, std::uint32_t 
 
 }  // namespace
 
-result::Table customer_history_table(const daybook::Daybook& daybook, std::uint32_t customer) {
-  return history_table(daybook, history_of(daybook, customer));
-}
-
-OrError<result::Result> ask_customer(const analysis::QuestionInput& asked,
+OrError<result::Result> ask_customer(const analysis::QuestionInput& input,
                                      const analysis::MemberOptions& options) {
   PEAR_ASSIGN(const std::vector<std::uint32_t> customers,
-              analysis::find_members(asked.daybook, daybook::Level::customer, options));
+              analysis::find_members(input.daybook, daybook::Level::customer, options));
   result::Result result =
-      customers.size() == 1 ? one_customer(asked, customers.front())
-                            : several_customers(asked, customers, options.name ? *options.name : *options.id);
+      customers.size() == 1 ? one_customer(input, customers.front())
+                            : several_customers(input, customers, options.name ? *options.name : *options.id);
   result.question = "customer";
   result.definitions = {
       {"new", "the customer had not bought the product in an earlier order of the selection"},

@@ -8,11 +8,8 @@ namespace pear::lookup {
 /// The history line by line, what is known of the customer, and a timeline; or, where several share a name, a
 /// row for each of them. For verifying by eye what other questions say. Errors: usage, where there is no such
 /// customer.
-[[nodiscard]] OrError<result::Result> ask_customer(const analysis::QuestionInput& asked,
+[[nodiscard]] OrError<result::Result> ask_customer(const analysis::QuestionInput& input,
                                                    const analysis::MemberOptions& options);
-
-/// The customer's history line by line, oldest first.
-[[nodiscard]] result::Table customer_history_table(const daybook::Daybook& daybook, std::uint32_t customer);
 
 [[nodiscard]] analysis::Question customer_question();
 

@@ -5,7 +5,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/member_column.hpp"
+#include "analysis/tables/table_builder.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
 #include "questions/lookup/product_buyers.hpp"
@@ -13,82 +13,57 @@
 namespace pear::lookup {
 namespace {
 
-std::int64_t units_of(const DecimalSum& sum) {
-  return sum.total() ? sum.total()->units() : result::kEmptyCell;
-}
-
 /// Money by pieces, to four places; empty where no piece was bought.
 std::int64_t average_price(const PurchaseSum& sum) {
   const auto amount = sum.bought.total();
   const auto quantity = sum.quantity.total();
-  const auto price = amount && quantity ? price_of_piece(*amount, *quantity) : std::nullopt;
-  return price ? price->units() : result::kEmptyCell;
+  return analysis::in_units(amount && quantity ? price_of_piece(*amount, *quantity) : std::nullopt);
 }
 
-/// A row for each of several sums, column by column.
-class SumColumns {
- public:
-  void add(const PurchaseSum& sum) { sums_.push_back(&sum); }
-
-  template <class Of>
-  result::TableColumn column(std::string name, result::Unit unit, std::string description, Of of) const {
-    std::vector<std::int64_t> values;
-    values.reserve(sums_.size());
-    for (const PurchaseSum* sum : sums_) values.push_back(static_cast<std::int64_t>(of(*sum)));
-    return result::integer_column(std::move(name), unit, std::move(description), std::move(values));
-  }
-
-  /// Pieces and money, which all tables have.
-  void add_amounts(std::vector<result::TableColumn>& columns) const {
-    columns.push_back(column("quantity", result::Unit::number, "Pieces bought.",
-                             [](const PurchaseSum& sum) { return units_of(sum.quantity); }));
-    columns.push_back(column("returned", result::Unit::number, "Pieces that came back.",
-                             [](const PurchaseSum& sum) { return units_of(sum.returned); }));
-    columns.push_back(column("amount", result::Unit::money, "Amount, returns taken off.",
-                             [](const PurchaseSum& sum) { return units_of(sum.amount); }));
-    columns.push_back(
-        column("average_price", result::Unit::money, "Amount of what was bought, by pieces.", average_price));
-  }
-
- private:
-  std::vector<const PurchaseSum*> sums_;
-};
+/// Orders, pieces and money, which all tables have; sum_of(row) are the purchases of a row.
+template <class Builder, class SumOf>
+void add_sums(Builder& builder, const SumOf& sum_of) {
+  builder.count("orders", "Orders with it.", [&](const auto& row) { return sum_of(row).orders; });
+  builder.integer(result::Unit::number, "quantity", "Pieces bought.",
+                  [&](const auto& row) { return analysis::in_units(sum_of(row).quantity); });
+  builder.integer(result::Unit::number, "returned", "Pieces that came back.",
+                  [&](const auto& row) { return analysis::in_units(sum_of(row).returned); });
+  builder.money("amount", "Amount, returns taken off.",
+                [&](const auto& row) { return analysis::in_units(sum_of(row).amount); });
+  builder.money("average_price", "Amount of what was bought, by pieces.",
+                [&](const auto& row) { return average_price(sum_of(row)); });
+}
 
 result::Table buyers_table(const daybook::Daybook& daybook, const ProductBuyers& facts) {
-  std::vector<const std::pair<std::uint32_t, PurchaseSum>*> buyers;
-  for (const auto& buyer : facts.buyers) buyers.push_back(&buyer);
-  std::stable_sort(buyers.begin(), buyers.end(), [](const auto* a, const auto* b) {
-    return units_of(a->second.amount) > units_of(b->second.amount);
+  using Row = std::pair<std::uint32_t, PurchaseSum>;
+  std::vector<Row> buyers = facts.buyers;
+  std::stable_sort(buyers.begin(), buyers.end(), [](const Row& a, const Row& b) {
+    return analysis::in_units(a.second.amount) > analysis::in_units(b.second.amount);
   });
-  SumColumns sums;
-  std::vector<std::uint32_t> customers;
-  for (const auto* buyer : buyers) {
-    customers.push_back(buyer->first);
-    sums.add(buyer->second);
-  }
   result::Table table{
       "", "Who buys it", "One row for each customer who bought it, the largest amount first.", {}};
-  auto& columns = table.columns;
+  analysis::TableBuilder builder(table, buyers);
   const expression::GroupKey key = analysis::id_key(daybook, daybook::Level::customer);
-  columns.push_back(analysis::key_column("customer_id", "The customer.", key, customers));
-  analysis::add_names(daybook, key, customers, columns);
-  columns.push_back(sums.column("orders", result::Unit::count, "Orders with it.",
-                                [](const PurchaseSum& sum) { return sum.orders; }));
-  sums.add_amounts(columns);
-  columns.push_back(sums.column("lowest_price", result::Unit::money, "Lowest price paid for a piece.",
-                                [](const PurchaseSum& sum) { return sum.lowest_price; }));
-  columns.push_back(sums.column("highest_price", result::Unit::money, "Highest price paid for a piece.",
-                                [](const PurchaseSum& sum) { return sum.highest_price; }));
-  columns.push_back(sums.column("first_date", result::Unit::date, "Date of the first order with it.",
-                                [](const PurchaseSum& sum) { return sum.first_day; }));
-  columns.push_back(sums.column("last_date", result::Unit::date, "Date of the last order with it.",
-                                [](const PurchaseSum& sum) { return sum.last_day; }));
+  const auto customer = [](const Row& row) { return row.first; };
+  builder.key("customer_id", "The customer.", key, customer);
+  builder.names(daybook, key, customer);
+  add_sums(builder, [](const Row& row) -> const PurchaseSum& { return row.second; });
+  builder.money("lowest_price", "Lowest price paid for a piece.",
+                [](const Row& row) { return row.second.lowest_price; });
+  builder.money("highest_price", "Highest price paid for a piece.",
+                [](const Row& row) { return row.second.highest_price; });
+  builder.date("first_date", "Date of the first order with it.",
+               [](const Row& row) { return row.second.first_day; });
+  builder.date("last_date", "Date of the last order with it.",
+               [](const Row& row) { return row.second.last_day; });
   return table;
 }
 
+using MonthRow = std::pair<Month, PurchaseSum>;
+
 /// The months from the first to the last, those without any included.
-std::vector<std::pair<Month, PurchaseSum>> all_months(const ProductBuyers& facts) {
-  std::vector<std::pair<Month, PurchaseSum>> months;
+std::vector<MonthRow> all_months(const ProductBuyers& facts) {
+  std::vector<MonthRow> months;
   for (Month month = facts.months.begin()->first; month <= facts.months.rbegin()->first; ++month.index) {
     const auto found = facts.months.find(month);
     months.emplace_back(month, found == facts.months.end() ? PurchaseSum{} : found->second);
@@ -96,41 +71,28 @@ std::vector<std::pair<Month, PurchaseSum>> all_months(const ProductBuyers& facts
   return months;
 }
 
-result::Table months_table(const std::vector<std::pair<Month, PurchaseSum>>& months) {
-  SumColumns sums;
-  TextArray labels;
-  for (const auto& [month, sum] : months) {
-    labels.push_back(to_text(month));
-    sums.add(sum);
-  }
+result::Table months_table(const std::vector<MonthRow>& months) {
   result::Table table{
       "months", "When", "One row for each month, from the first to the last with a line of it.", {}};
-  auto& columns = table.columns;
-  columns.push_back(result::text_column("month", "The month.", std::move(labels)));
-  columns.push_back(sums.column("customers", result::Unit::count, "Customers who bought it.",
-                                [](const PurchaseSum& sum) { return sum.customers; }));
-  columns.push_back(sums.column("orders", result::Unit::count, "Orders with it.",
-                                [](const PurchaseSum& sum) { return sum.orders; }));
-  sums.add_amounts(columns);
+  analysis::TableBuilder builder(table, months);
+  builder.text("month", "The month.", [](const MonthRow& row) { return to_text(row.first); });
+  builder.count("customers", "Customers who bought it.",
+                [](const MonthRow& row) { return row.second.customers; });
+  add_sums(builder, [](const MonthRow& row) -> const PurchaseSum& { return row.second; });
   return table;
 }
 
 result::Table prices_table(const ProductBuyers& facts) {
-  std::vector<std::int64_t> prices, lines, customers, quantities;
-  for (const auto& [price, each] : facts.prices) {
-    prices.push_back(price);
-    lines.push_back(static_cast<std::int64_t>(each.lines));
-    customers.push_back(static_cast<std::int64_t>(each.customers));
-    quantities.push_back(units_of(each.quantity));
-  }
+  using Row = std::pair<std::int64_t, PriceFacts>;
+  const std::vector<Row> prices(facts.prices.begin(), facts.prices.end());
   result::Table table{"prices", "At what prices", "One row for each price of a piece, returns left out.", {}};
-  table.columns = {
-      result::integer_column("unit_price", result::Unit::money, "Price of a piece.", std::move(prices)),
-      result::integer_column("lines", result::Unit::count, "Lines at this price.", std::move(lines)),
-      result::integer_column("customers", result::Unit::count, "Customers who ever paid it.",
-                             std::move(customers)),
-      result::integer_column("quantity", result::Unit::number, "Pieces at this price.",
-                             std::move(quantities))};
+  analysis::TableBuilder builder(table, prices);
+  builder.money("unit_price", "Price of a piece.", [](const Row& row) { return row.first; });
+  builder.count("lines", "Lines at this price.", [](const Row& row) { return row.second.lines; });
+  builder.count("customers", "Customers who ever paid it.",
+                [](const Row& row) { return row.second.customers; });
+  builder.integer(result::Unit::number, "quantity", "Pieces at this price.",
+                  [](const Row& row) { return analysis::in_units(row.second.quantity); });
   return table;
 }
 
@@ -145,29 +107,29 @@ std::vector<std::uint32_t> companions_of(const ProductBuyers& facts) {
   return products;
 }
 
+double share_with(const ProductBuyers& facts, std::uint32_t companion) {
+  return static_cast<double>(facts.orders_with[companion]) / static_cast<double>(facts.all.orders);
+}
+
 result::Table with_table(const daybook::Daybook& daybook, const ProductBuyers& facts) {
   const std::vector<std::uint32_t> products = companions_of(facts);
-  std::vector<std::int64_t> orders;
-  std::vector<double> shares;
-  for (const std::uint32_t product : products) {
-    orders.push_back(static_cast<std::int64_t>(facts.orders_with[product]));
-    shares.push_back(static_cast<double>(facts.orders_with[product]) / static_cast<double>(facts.all.orders));
-  }
   result::Table table{
       "with", "With what", "One row for each product of the same orders, the commonest first.", {}};
+  analysis::TableBuilder builder(table, products);
   const expression::GroupKey key = analysis::id_key(daybook, daybook::Level::product);
-  table.columns.push_back(analysis::key_column("product_id", "The other product.", key, products));
-  analysis::add_names(daybook, key, products, table.columns);
-  table.columns.push_back(
-      result::integer_column("orders", result::Unit::count, "Orders with both.", std::move(orders)));
-  table.columns.push_back(result::share_column(
-      "share", "These as a share of the orders with the product asked about.", std::move(shares)));
+  const auto itself = [](std::uint32_t product) { return product; };
+  builder.key("product_id", "The other product.", key, itself);
+  builder.names(daybook, key, itself);
+  builder.count("orders", "Orders with both.",
+                [&](std::uint32_t product) { return facts.orders_with[product]; });
+  builder.share("share", "These as a share of the orders with the product asked about.",
+                [&](std::uint32_t product) { return share_with(facts, product); });
   return table;
 }
 
-std::vector<std::string> headline(const analysis::QuestionInput& asked, std::uint32_t product,
+std::vector<std::string> headline(const analysis::QuestionInput& input, std::uint32_t product,
                                   const ProductBuyers& facts) {
-  const daybook::Daybook& daybook = asked.daybook;
+  const daybook::Daybook& daybook = input.daybook;
   const std::string what = analysis::member_title(daybook, daybook::Level::product, product);
   if (facts.all.orders == 0) return {fmt::format("{} was returned and not bought.", what)};
   const auto pieces = facts.all.quantity.total();
@@ -175,7 +137,7 @@ std::vector<std::string> headline(const analysis::QuestionInput& asked, std::uin
       facts.has_quantities && pieces ? fmt::format(" {} pieces", with_thousands(*pieces, -1)) : " it";
   std::vector<std::string> sentences = {fmt::format(
       "{}: {} bought{} in {} for {}, from {} to {}.", what, counted(facts.all.customers, "customer"),
-      how_many, counted(facts.all.orders, "order"), analysis::money_text(facts.all.amount, asked.currency),
+      how_many, counted(facts.all.orders, "order"), analysis::money_text(facts.all.amount, input.currency),
       to_text(Date{facts.all.first_day}), to_text(Date{facts.all.last_day}))};
   sentences.push_back(facts.bought_again == 0
                           ? "Nobody bought it in a second order."
@@ -192,100 +154,98 @@ std::vector<std::string> headline(const analysis::QuestionInput& asked, std::uin
   return sentences;
 }
 
-result::Table about_table(const analysis::QuestionInput& asked, std::uint32_t product,
+result::Table about_table(const analysis::QuestionInput& input, std::uint32_t product,
                           const ProductBuyers& facts) {
-  analysis::AboutTable about(asked.daybook, daybook::Level::product, product);
+  analysis::AboutTable about(input.daybook, daybook::Level::product, product);
   const auto number = [](std::uint64_t value) { return with_thousands(static_cast<std::int64_t>(value)); };
   const auto decimal = [](std::int64_t units) {
     return units == result::kEmptyCell ? std::string() : with_thousands(Decimal::from_units(units));
   };
   about.add("customers",
-            fmt::format("{} of {}", number(facts.all.customers), number(asked.population.customers)));
-  about.add("orders", fmt::format("{} of {}", number(facts.all.orders), number(asked.population.orders)));
+            fmt::format("{} of {}", number(facts.all.customers), number(input.population.customers)));
+  about.add("orders", fmt::format("{} of {}", number(facts.all.orders), number(input.population.orders)));
   about.add("lines", number(facts.all.lines));
   about.add("returned lines", number(facts.return_lines));
-  about.add("amount", analysis::money_text(facts.all.amount, asked.currency));
+  about.add("amount", analysis::money_text(facts.all.amount, input.currency));
   about.add("average price", decimal(average_price(facts.all)));
   about.add("lowest price", decimal(facts.all.lowest_price));
   about.add("highest price", decimal(facts.all.highest_price));
   return std::move(about).take();
 }
 
-std::vector<result::Figure> figures_of(const analysis::QuestionInput& asked, const ProductBuyers& facts,
-                                       const std::vector<std::pair<Month, PurchaseSum>>& months) {
-  result::Figure when;
-  SumColumns sums;
-  TextArray labels;
-  for (const auto& [month, sum] : months) {
-    labels.push_back(to_text(month));
-    sums.add(sum);
-  }
-  when.marks.columns = {result::text_column("month", "Month.", std::move(labels)),
-                        sums.column("orders", result::Unit::count, "Orders with it.",
-                                    [](const PurchaseSum& sum) { return sum.orders; })};
-  when.axis = result::Figure::Axis::months;
-  when.value_title = "orders with it";
-  when.subtitle = fmt::format("Orders with it by month; {}", counted(facts.all.orders, "order"));
-  std::vector<std::uint32_t> companions = companions_of(facts);
-  if (companions.empty()) return {when};
+result::Figure months_figure(const ProductBuyers& facts, const std::vector<MonthRow>& months) {
+  result::Figure figure;
+  analysis::TableBuilder builder(figure.marks, months);
+  builder.text("month", "Month.", [](const MonthRow& row) { return to_text(row.first); });
+  builder.count("orders", "Orders with it.", [](const MonthRow& row) { return row.second.orders; });
+  figure.subtitle = fmt::format("Orders with it by month; {}", counted(facts.all.orders, "order"));
+  result::BarChart chart;
+  chart.label = "month";
+  chart.value = "orders";
+  chart.axis = result::LabelAxis::months;
+  chart.value_title = "orders with it";
+  figure.chart = std::move(chart);
+  return figure;
+}
+
+result::Figure companions_figure(const analysis::QuestionInput& input, const ProductBuyers& facts,
+                                 std::vector<std::uint32_t> companions) {
   constexpr std::size_t kMost = 15;
-  result::Figure with;
-  with.kind = result::Figure::Kind::ranked_bars;
-  with.part = "with";
-  with.subtitle =
+  result::Figure figure;
+  figure.part = "with";
+  figure.subtitle =
       fmt::format("Share of its {} that hold the other product too{}", counted(facts.all.orders, "order"),
                   companions.size() > kMost
                       ? fmt::format("; the {} commonest of {}", kMost, counted(companions.size(), "product"))
                       : "");
   companions.resize(std::min(companions.size(), kMost));
-  TextArray names;
-  std::vector<double> shares;
-  for (const std::uint32_t product : companions) {
-    names.push_back(analysis::member_title(asked.daybook, daybook::Level::product, product));
-    shares.push_back(static_cast<double>(facts.orders_with[product]) / static_cast<double>(facts.all.orders));
-  }
-  with.marks.columns = {result::text_column("product", "The other product.", std::move(names)),
-                        result::share_column("share", "Share of orders.", std::move(shares))};
-  with.value_title = "share of its orders";
-  return {when, with};
+  analysis::TableBuilder builder(figure.marks, companions);
+  builder.text("product", "The other product.", [&](std::uint32_t product) {
+    return analysis::member_title(input.daybook, daybook::Level::product, product);
+  });
+  builder.share("share", "Share of orders.",
+                [&](std::uint32_t product) { return share_with(facts, product); });
+  result::RankedBarChart chart;
+  chart.label = "product";
+  chart.value = "share";
+  chart.value_title = "share of its orders";
+  figure.chart = std::move(chart);
+  return figure;
 }
 
-result::Result several_products(const analysis::QuestionInput& asked,
+result::Result several_products(const analysis::QuestionInput& input,
                                 const std::vector<std::uint32_t>& products, const std::string& name) {
   result::Result result;
   result::Table table{"", fmt::format("Products named {}", name), "One row for each product.",
-                      analysis::attribute_columns(asked.daybook, daybook::Level::product, products)};
+                      analysis::attribute_columns(input.daybook, daybook::Level::product, products)};
   std::vector<ProductBuyers> facts;
-  for (const std::uint32_t product : products) facts.push_back(buyers_of_product(asked.daybook, product));
-  SumColumns sums;
-  for (const ProductBuyers& each : facts) sums.add(each.all);
-  table.columns.push_back(sums.column("customers", result::Unit::count, "Customers who bought it.",
-                                      [](const PurchaseSum& sum) { return sum.customers; }));
-  table.columns.push_back(sums.column("orders", result::Unit::count, "Orders with it.",
-                                      [](const PurchaseSum& sum) { return sum.orders; }));
-  sums.add_amounts(table.columns);
+  for (const std::uint32_t product : products) facts.push_back(buyers_of_product(input.daybook, product));
+  analysis::TableBuilder builder(table, facts);
+  builder.count("customers", "Customers who bought it.",
+                [](const ProductBuyers& row) { return row.all.customers; });
+  add_sums(builder, [](const ProductBuyers& row) -> const PurchaseSum& { return row.all; });
   result.tables = {std::move(table)};
   result.headline = {fmt::format("{} products share the name {}.", products.size(), in_quotes(name)),
                      fmt::format("Ask for one by id: pear-thread product {}",
-                                 asked.daybook.product_ids()[products.front()])};
+                                 input.daybook.product_ids()[products.front()])};
   return result;
 }
 
-result::Result one_product(const analysis::QuestionInput& asked, std::uint32_t product) {
-  const ProductBuyers facts = buyers_of_product(asked.daybook, product);
+result::Result one_product(const analysis::QuestionInput& input, std::uint32_t product) {
+  const ProductBuyers facts = buyers_of_product(input.daybook, product);
   result::Result result;
-  result.headline = headline(asked, product, facts);
+  result.headline = headline(input, product, facts);
   if (facts.months.empty()) {
-    result.tables = {about_table(asked, product, facts)};
+    result.tables = {about_table(input, product, facts)};
     result.headline = {fmt::format("{} has no line.",
-                                   analysis::member_title(asked.daybook, daybook::Level::product, product))};
+                                   analysis::member_title(input.daybook, daybook::Level::product, product))};
     return result;
   }
   const auto months = all_months(facts);
-  result.tables = {buyers_table(asked.daybook, facts), months_table(months)};
+  result.tables = {buyers_table(input.daybook, facts), months_table(months)};
   if (!facts.prices.empty()) result.tables.push_back(prices_table(facts));
-  result.tables.push_back(with_table(asked.daybook, facts));
-  result.tables.push_back(about_table(asked, product, facts));
+  result.tables.push_back(with_table(input.daybook, facts));
+  result.tables.push_back(about_table(input, product, facts));
   for (result::Table& table : result.tables)
     if (table.part != "about") table.most_shown = 6;
   std::uint64_t of_buyers = 0, of_months = 0;
@@ -295,20 +255,24 @@ result::Result one_product(const analysis::QuestionInput& asked, std::uint32_t p
                                        with_thousands(static_cast<std::int64_t>(facts.all.orders))),
                            of_buyers == facts.all.orders && of_months == facts.all.orders});
   if (facts.all.orders == 0) return result;
-  result.figures = figures_of(asked, facts, months);
-  for (std::size_t i = 0; i < result.figures.size(); ++i) result.figures[i].title = result.headline[2 * i];
+  result.figures = {months_figure(facts, months)};
+  result.figures.front().title = result.headline[0];
+  if (const std::vector<std::uint32_t> companions = companions_of(facts); !companions.empty()) {
+    result.figures.push_back(companions_figure(input, facts, companions));
+    result.figures.back().title = result.headline[2];
+  }
   return result;
 }
 
 }  // namespace
 
-OrError<result::Result> ask_product(const analysis::QuestionInput& asked,
+OrError<result::Result> ask_product(const analysis::QuestionInput& input,
                                     const analysis::MemberOptions& options) {
   PEAR_ASSIGN(const std::vector<std::uint32_t> products,
-              analysis::find_members(asked.daybook, daybook::Level::product, options));
+              analysis::find_members(input.daybook, daybook::Level::product, options));
   result::Result result = products.size() == 1
-                              ? one_product(asked, products.front())
-                              : several_products(asked, products, options.name ? *options.name : *options.id);
+                              ? one_product(input, products.front())
+                              : several_products(input, products, options.name ? *options.name : *options.id);
   result.question = "product";
   result.definitions = {{"average price", "amount by pieces, of lines that are not returns"},
                         {"amount", "of all lines, returns taken off"}};

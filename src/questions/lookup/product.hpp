@@ -8,7 +8,7 @@ namespace pear::lookup {
 /// The buyers of a product, its months, prices, and the products of the same orders; or, where several share
 /// a name, a row for each of them. Errors: usage, where there is no such product; data, where a sum leaves
 /// the range of Decimal.
-[[nodiscard]] OrError<result::Result> ask_product(const analysis::QuestionInput& asked,
+[[nodiscard]] OrError<result::Result> ask_product(const analysis::QuestionInput& input,
                                                   const analysis::MemberOptions& options);
 
 [[nodiscard]] analysis::Question product_question();

@@ -7,7 +7,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/member_column.hpp"
+#include "analysis/tables/table_builder.hpp"
 
 namespace pear::prices {
 namespace {
@@ -30,39 +30,6 @@ void add_members(const daybook::Daybook& daybook, daybook::Level level,
   }
 }
 
-/// Columns of rows that are worked out from what a row stands for.
-template <class Row>
-class RowColumns {
- public:
-  RowColumns(std::size_t rows, Row row, std::vector<result::TableColumn>& columns)
-      : rows_(rows), row_(std::move(row)), columns_(columns) {}
-
-  template <class Of>
-  result::TableColumn& add(std::string name, result::Unit unit, std::string description, Of of) {
-    columns_.push_back(result::lazy_column(
-        std::move(name), unit, std::move(description),
-        {rows_, [row = row_, of](std::size_t i) { return static_cast<std::int64_t>(of(row(i))); }}));
-    if (unit == result::Unit::money) columns_.back().places = 2;  // averages and gaps have up to four
-    return columns_.back();
-  }
-  template <class Of>
-  result::TableColumn& add_share(std::string name, std::string description, Of of) {
-    columns_.push_back(
-        result::lazy_share_column(std::move(name), std::move(description),
-                                  {rows_, [row = row_, of](std::size_t i) { return of(row(i)); }}));
-    return columns_.back();
-  }
-
- private:
-  std::size_t rows_;
-  Row row_;
-  std::vector<result::TableColumn>& columns_;
-};
-
-std::int64_t in_units(double ratio) {
-  return std::isnan(ratio) ? result::kEmptyCell : std::llround(ratio * Decimal::kScale);
-}
-
 std::string gap_description(Against against) {
   switch (against) {
     case Against::all:
@@ -77,115 +44,103 @@ std::string gap_description(Against against) {
 
 }  // namespace
 
-std::string Finding::compared_with() const {
-  switch (options.against) {
-    case Against::all:
-      return "the average of all";
-    case Against::others:
-      return "what others pay";
-    case Against::list:
-      break;
-  }
-  return "the list price";
-}
-
-result::Table prices_table(const Finding& finding) {
+result::Table prices_table(const Counts& counts) {
   result::Table table{"", "Price paid", "One row for each product and customer who bought it.", {}};
   auto& columns = table.columns;
-  const auto levels = finding.levels;
-  const auto rows = finding.rows;
+  const auto levels = counts.levels;
+  const auto rows = counts.rows;
   const auto pair = [levels, rows](std::size_t row) -> std::size_t { return (*rows)[row]; };
   const auto member = [&](auto of) {
     return result::LazyColumn<std::uint32_t>{
         rows->size(), [levels, pair, of](std::size_t row) { return levels->paid()[pair(row)].*of; }};
   };
-  add_members(finding.daybook(), daybook::Level::product, member(&CustomerProductPrice::product), columns);
-  add_members(finding.daybook(), daybook::Level::customer, member(&CustomerProductPrice::customer), columns);
-  RowColumns add(rows->size(), pair, columns);
+  add_members(counts.daybook(), daybook::Level::product, member(&CustomerProductPrice::product), columns);
+  add_members(counts.daybook(), daybook::Level::customer, member(&CustomerProductPrice::customer), columns);
+  const analysis::LazyRows lazy{rows->size(), pair};
+  analysis::TableBuilder builder(table, lazy);
   const auto paid = [levels](auto of) {
     return [levels, of](std::size_t at) { return of(levels->paid()[at]); };
   };
   const auto level = [levels](auto of) {
     return [levels, of](std::size_t at) { return ((*levels).*of)(at); };
   };
-  add.add("orders", result::Unit::count, "Orders with it.",
-          paid([](const CustomerProductPrice& p) { return p.orders; }));
-  add.add("quantity", result::Unit::number, "Pieces bought.",
-          paid([](const CustomerProductPrice& p) { return p.quantity; }));
-  add.add("amount", result::Unit::money, "What was paid for them.",
-          paid([](const CustomerProductPrice& p) { return p.amount; }));
-  add.add("average_price", result::Unit::money, "Amount by pieces.", level(&PriceComparison::average))
+  builder.count("orders", "Orders with it.", paid([](const CustomerProductPrice& p) { return p.orders; }));
+  builder.integer(result::Unit::number, "quantity", "Pieces bought.",
+                  paid([](const CustomerProductPrice& p) { return p.quantity; }));
+  builder.rounded_money("amount", "What was paid for them.",
+                        paid([](const CustomerProductPrice& p) { return p.amount; }));
+  builder.rounded_money("average_price", "Amount by pieces.", level(&PriceComparison::average)).always_shown =
+      true;
+  builder.rounded_money("product_average", "Amount by pieces of all customers.", [levels](std::size_t at) {
+    return levels->product(levels->paid()[at].product).average();
+  });
+  builder.rounded_money("others_average",
+                        "Amount by pieces of all other customers; empty where there are none.",
+                        level(&PriceComparison::others_average));
+  builder.share("index", "average_price / product_average.", level(&PriceComparison::index)).always_shown =
+      counts.options.against == Against::all;
+  builder
+      .share("index_of_others", "average_price / others_average.", level(&PriceComparison::index_of_others))
+      .always_shown = counts.options.against == Against::others;
+  builder.rounded_money("gap_amount", gap_description(counts.options.against), level(&PriceComparison::gap))
       .always_shown = true;
-  add.add("product_average", result::Unit::money, "Amount by pieces of all customers.",
-          [levels](std::size_t at) { return levels->product(levels->paid()[at].product).average(); });
-  add.add("others_average", result::Unit::money,
-          "Amount by pieces of all other customers; empty where there are none.",
-          level(&PriceComparison::others_average));
-  add.add_share("index", "average_price / product_average.", level(&PriceComparison::index)).always_shown =
-      finding.options.against == Against::all;
-  add.add_share("index_of_others", "average_price / others_average.",
-                level(&PriceComparison::index_of_others))
-      .always_shown = finding.options.against == Against::others;
-  add.add("gap_amount", result::Unit::money, gap_description(finding.options.against),
-          level(&PriceComparison::gap))
-      .always_shown = true;
-  add.add("lowest_price", result::Unit::money, "Lowest price of a piece.",
-          paid([](const CustomerProductPrice& p) { return p.lowest; }));
-  add.add("highest_price", result::Unit::money, "Highest price of a piece.",
-          paid([](const CustomerProductPrice& p) { return p.highest; }));
+  builder.rounded_money("lowest_price", "Lowest price of a piece.",
+                        paid([](const CustomerProductPrice& p) { return p.lowest; }));
+  builder.rounded_money("highest_price", "Highest price of a piece.",
+                        paid([](const CustomerProductPrice& p) { return p.highest; }));
   if (levels->paid().has_list_prices()) {
-    add.add("list_price", result::Unit::money, "List price of these pieces, their average where it changed.",
-            [levels](std::size_t at) { return levels->paid().listed(at).price(); });
-    add.add_share("list_index", "Amount by what the same pieces cost at list price.",
-                  [levels](std::size_t at) { return levels->paid().listed(at).index(); })
-        .always_shown = finding.options.against == Against::list;
+    builder.rounded_money("list_price", "List price of these pieces, their average where it changed.",
+                          [levels](std::size_t at) { return levels->paid().listed(at).price(); });
+    builder
+        .share("list_index", "Amount by what the same pieces cost at list price.",
+               [levels](std::size_t at) { return levels->paid().listed(at).index(); })
+        .always_shown = counts.options.against == Against::list;
   }
-  add.add_share("expected_index", "The index that customers of this quantity usually have.",
+  builder.share("expected_index", "The index that customers of this quantity usually have.",
                 level(&PriceComparison::expected_index));
-  add.add_share("unexplained", "index / expected_index: what the quantity does not explain.",
+  builder.share("unexplained", "index / expected_index: what the quantity does not explain.",
                 level(&PriceComparison::unexplained));
   return table;
 }
 
-result::Table customers_table(const Finding& finding) {
+result::Table customers_table(const Counts& counts) {
   result::Table table{"customers", "Customers", "One row for each customer, the largest gap first.", {}};
   auto& columns = table.columns;
-  const auto customers = finding.customers;
+  const auto customers = counts.customers;
   const auto row = [customers](std::size_t at) -> const CustomerPrices& { return (*customers)[at]; };
   const auto member = [&](auto of) {
     return result::LazyColumn<std::uint32_t>{customers->size(),
                                              [row, of](std::size_t at) { return row(at).*of; }};
   };
   using C = CustomerPrices;
-  add_members(finding.daybook(), daybook::Level::customer, member(&C::customer), columns);
-  RowColumns add(customers->size(), row, columns);
-  add.add("products", result::Unit::count, "Different products bought.",
-          [](const C& c) { return c.products; });
-  add.add("quantity", result::Unit::number, "Pieces bought.", [](const C& c) { return c.quantity; });
-  add.add("amount", result::Unit::money, "What was paid for them.", [](const C& c) { return c.amount; });
-  add.add_share("index", "Amount by what the same pieces cost at the average of all customers.",
+  add_members(counts.daybook(), daybook::Level::customer, member(&C::customer), columns);
+  const analysis::LazyRows lazy{customers->size(), row};
+  analysis::TableBuilder builder(table, lazy);
+  builder.count("products", "Different products bought.", [](const C& c) { return c.products; });
+  builder.integer(result::Unit::number, "quantity", "Pieces bought.", [](const C& c) { return c.quantity; });
+  builder.rounded_money("amount", "What was paid for them.", [](const C& c) { return c.amount; });
+  builder.share("index", "Amount by what the same pieces cost at the average of all customers.",
                 [](const C& c) { return c.index(); });
-  add.add_share("index_of_others", "Amount by what the same pieces cost at the average of the others.",
-                [](const C& c) { return c.index_of_others(); })
+  builder
+      .share("index_of_others", "Amount by what the same pieces cost at the average of the others.",
+             [](const C& c) { return c.index_of_others(); })
       .always_shown = true;
-  add.add("gap_amount", result::Unit::money, "gap_amount of all products together.",
-          [](const C& c) { return c.gap; })
+  builder
+      .rounded_money("gap_amount", "gap_amount of all products together.", [](const C& c) { return c.gap; })
       .always_shown = true;
-  add.add("volume_index", result::Unit::number,
-          "Quantity by what the median customers of the same products buy.",
-          [](const C& c) { return in_units(c.volume_index()); });
-  columns.back().places = 1;
-  columns.back().always_shown = true;
-  add.add_share("usual_index", "Amount by what the same pieces cost customers who buy the median quantity.",
+  builder
+      .number("volume_index", "Quantity by what the median customers of the same products buy.", 1,
+              [](const C& c) { return c.volume_index(); })
+      .always_shown = true;
+  builder.share("usual_index", "Amount by what the same pieces cost customers who buy the median quantity.",
                 [](const C& c) { return c.usual_index(); });
-  add.add_share("unexplained", "Amount by what the same pieces cost customers who buy as much.",
-                [](const C& c) { return c.unexplained(); })
+  builder
+      .share("unexplained", "Amount by what the same pieces cost customers who buy as much.",
+             [](const C& c) { return c.unexplained(); })
       .always_shown = true;
-  add.add("judged_products", result::Unit::count,
-          "Products with enough customers to say what a quantity costs.",
-          [](const C& c) { return c.judged; });
-  add.add("low_products", result::Unit::count, "Of these, bought at least 5% below that.",
-          [](const C& c) { return c.low; });
+  builder.count("judged_products", "Products with enough customers to say what a quantity costs.",
+                [](const C& c) { return c.judged; });
+  builder.count("low_products", "Of these, bought at least 5% below that.", [](const C& c) { return c.low; });
   columns.push_back(
       result::text_column("reason",
                           "volume: pays less and buys far more; unexplained: pays less for most products "
@@ -199,18 +154,18 @@ result::Table customers_table(const Finding& finding) {
                                                                                          : "";
                                            }};
   columns.back().always_shown = true;
-  const TextArray& ids = finding.daybook().product_ids();
+  const TextArray& ids = counts.daybook().product_ids();
   std::vector<std::uint32_t> all(ids.size());
   std::iota(all.begin(), all.end(), 0U);
-  add.add("highest_price", result::Unit::money, "Highest price ever paid for a piece.",
-          [](const C& c) { return c.highest_price; });
+  builder.rounded_money("highest_price", "Highest price ever paid for a piece.",
+                        [](const C& c) { return c.highest_price; });
   columns.push_back(
       result::seen_from(analysis::id_column("highest_price_product",
                                             "The product it was paid for; the first of several.", ids, all),
                         member(&C::highest_price_product)));
-  if (!finding.levels->paid().has_list_prices()) return table;
-  add.add("highest_list_price", result::Unit::money, "Highest list price of a product bought.",
-          [](const C& c) { return c.highest_list_price; });
+  if (!counts.levels->paid().has_list_prices()) return table;
+  builder.rounded_money("highest_list_price", "Highest list price of a product bought.",
+                        [](const C& c) { return c.highest_list_price; });
   std::vector<std::uint32_t> with_none = all;
   with_none.push_back(result::CodedTexts::kNoText);
   const auto none = static_cast<std::uint32_t>(all.size());
@@ -222,11 +177,11 @@ result::Table customers_table(const Finding& finding) {
   return table;
 }
 
-result::Table products_table(const Finding& finding) {
-  const PriceComparison& levels = *finding.levels;
+result::Table products_table(const Counts& counts) {
+  const PriceComparison& levels = *counts.levels;
   std::vector<std::uint32_t> products;
   for (std::uint32_t product = 0; product < levels.products().size(); ++product)
-    if (finding.product.value_or(product) == product && levels.product(product).customers > 0)
+    if (counts.product.value_or(product) == product && levels.product(product).customers > 0)
       products.push_back(product);
   std::stable_sort(products.begin(), products.end(), [&](std::uint32_t a, std::uint32_t b) {
     return levels.product(a).amount > levels.product(b).amount;
@@ -234,45 +189,58 @@ result::Table products_table(const Finding& finding) {
   result::Table table{
       "products",
       "Products",
-      finding.product ? "One row: the product." : "One row for each product, the largest amount first.",
+      counts.product ? "One row: the product." : "One row for each product, the largest amount first.",
       {}};
   auto& columns = table.columns;
-  add_members(finding.daybook(), daybook::Level::product,
+  add_members(counts.daybook(), daybook::Level::product,
               {products.size(), [products](std::size_t row) { return products[row]; }}, columns);
-  RowColumns add(
-      products.size(),
-      [products, kept = finding.levels](std::size_t row) -> const ProductPrices& {
-        return kept->product(products[row]);
-      },
-      columns);
+  const analysis::LazyRows lazy{products.size(),
+                                [products, kept = counts.levels](std::size_t row) -> const ProductPrices& {
+                                  return kept->product(products[row]);
+                                }};
+  analysis::TableBuilder builder(table, lazy);
   using P = ProductPrices;
-  add.add("customers", result::Unit::count, "Customers who bought it.",
-          [](const P& p) { return p.customers; });
-  add.add("quantity", result::Unit::number, "Pieces bought.", [](const P& p) { return p.quantity; });
-  add.add("amount", result::Unit::money, "What was paid for them.", [](const P& p) { return p.amount; });
-  add.add("average_price", result::Unit::money, "Amount by pieces.", [](const P& p) { return p.average(); })
+  builder.count("customers", "Customers who bought it.", [](const P& p) { return p.customers; });
+  builder.integer(result::Unit::number, "quantity", "Pieces bought.", [](const P& p) { return p.quantity; });
+  builder.rounded_money("amount", "What was paid for them.", [](const P& p) { return p.amount; });
+  builder.rounded_money("average_price", "Amount by pieces.", [](const P& p) { return p.average(); })
       .always_shown = true;
-  add.add("lowest_price", result::Unit::money, "Lowest price of a piece.",
-          [](const P& p) { return p.lowest; });
-  add.add("price_p25", result::Unit::money, "First quartile of customers' average prices.",
-          [](const P& p) { return p.lower_quartile; });
-  add.add("price_median", result::Unit::money, "Median of customers' average prices.",
-          [](const P& p) { return p.median; });
-  add.add("price_p75", result::Unit::money, "Third quartile of customers' average prices.",
-          [](const P& p) { return p.upper_quartile; });
-  add.add("highest_price", result::Unit::money, "Highest price of a piece.",
-          [](const P& p) { return p.highest; });
+  builder.rounded_money("lowest_price", "Lowest price of a piece.", [](const P& p) { return p.lowest; });
+  builder.rounded_money("price_p25", "First quartile of customers' average prices.",
+                        [](const P& p) { return p.lower_quartile; });
+  builder.rounded_money("price_median", "Median of customers' average prices.",
+                        [](const P& p) { return p.median; });
+  builder.rounded_money("price_p75", "Third quartile of customers' average prices.",
+                        [](const P& p) { return p.upper_quartile; });
+  builder.rounded_money("highest_price", "Highest price of a piece.", [](const P& p) { return p.highest; });
   if (levels.paid().has_list_prices()) {
-    add.add("list_price", result::Unit::money, "List price, the average of pieces where it changed.",
-            [](const P& p) { return p.listed.price(); });
-    add.add_share("average_discount", "What was paid below list price, as a share of that.",
-                  [](const P& p) { return 1 - p.listed.index(); })
+    builder.rounded_money("list_price", "List price, the average of pieces where it changed.",
+                          [](const P& p) { return p.listed.price(); });
+    builder
+        .share("average_discount", "What was paid below list price, as a share of that.",
+               [](const P& p) { return 1 - p.listed.index(); })
         .always_shown = true;
   }
-  add.add("customers_below", result::Unit::count,
-          fmt::format("Customers who paid less than {}.", finding.compared_with()),
-          [](const P& p) { return p.below; })
+  builder
+      .count("customers_below", fmt::format("Customers who paid less than {}.", counts.compared_with()),
+             [](const P& p) { return p.below; })
       .always_shown = true;
+  return table;
+}
+
+result::Table months_table(const Counts& counts) {
+  using M = MonthPrices;
+  result::Table table{"months", "By month", "One row for each month in which the product was bought.", {}};
+  analysis::TableBuilder builder(table, counts.months);
+  builder.id("product_id", "The product.", counts.daybook().product_ids(),
+             [&](const M&) { return *counts.product; });
+  builder.text("month", "The month.", [](const M& m) { return to_text(m.month); });
+  builder.count("customers", "Customers who bought it.", [](const M& m) { return m.customers; });
+  builder.integer(result::Unit::number, "quantity", "Pieces bought.", [](const M& m) { return m.quantity; });
+  builder.rounded_money("amount", "What was paid for them.", [](const M& m) { return m.amount; });
+  builder.rounded_money("average_price", "Amount by pieces.", [](const M& m) { return m.average; });
+  builder.rounded_money("lowest_price", "Lowest price of a piece.", [](const M& m) { return m.lowest; });
+  builder.rounded_money("highest_price", "Highest price of a piece.", [](const M& m) { return m.highest; });
   return table;
 }
 

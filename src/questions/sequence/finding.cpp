@@ -1,239 +1,149 @@
-// From histories to sequences that are listed.
 #include "questions/sequence/finding.hpp"
 
-#include <algorithm>
-#include <cmath>
-#include <limits>
 #include <utility>
 
 #include <fmt/format.h>
 
+#include "analysis/wording.hpp"
 #include "base/text.hpp"
-#include "statistics/significance.hpp"
-#include "statistics/wilson_interval.hpp"
 
 namespace pear::sequence {
 namespace {
 
-/// The sequences, in histories that lose what is too rare for them. Support, unless it is given: 1 in 1,000
-/// customers, but 5 at least; doubled while more than 20,000 sequences reach it.
-OrError<mining::Sequences> mine(Finding& finding, mining::Histories& histories) {
-  constexpr std::uint32_t kFewest = 5;
-  constexpr std::size_t kMost = 20'000;
-  const Options& options = finding.options;
-  const auto largest =
-      static_cast<std::size_t>(options.longest) + (options.only == mining::OnlySets::all ? 0U : 1U);
-  mining::MiningBounds bounds{1, largest, static_cast<std::size_t>(options.at_most)};
-  if (!options.support) {
-    bounds.least = std::max(kFewest, (histories.buyers + 999) / 1000);
-    bounds.at_most = std::min(bounds.at_most, kMost);
-    mining::Sequences mined = mining::mine_what_fits(histories, finding.rule, bounds, finding.asked.progress);
-    finding.least = bounds.least;
-    return mined;
-  }
-  bounds.least = finding.least = options.support->of(histories.buyers);
-  mining::drop_rare(histories, bounds.least);
-  auto mined = mining::mine_sequences(histories, mining::HistoryIndex(histories), finding.rule, bounds,
-                                      finding.asked.progress);
-  if (mined) return std::move(*mined);
-  (void)mining::mine_what_fits(histories, finding.rule, bounds);
-  return usage_error(
-      fmt::format("more than {} sequences reach a support of {}, more than --at-most allows. With "
-                  "--support \"{} customers\" they are fewer; or take a smaller --longest.",
-                  with_thousands(options.at_most), counted(finding.least, "customer"), bounds.least));
+std::string pair_sentence(const Counts& counts, const Transition& pair) {
+  const std::uint32_t customers = counts.histories.counts[pair.earlier];
+  if (pair.earlier == pair.later)
+    return fmt::format("Most often bought again: {}, by {} of its {} customers ({}), half of them within {}.",
+                       counts.names().title(pair.earlier), analysis::number(pair.both),
+                       analysis::number(customers), analysis::per_cent(pair.both, customers),
+                       analysis::days_text(pair.days_median));
+  return fmt::format(
+      "{} leads to {}: {} of {} customers ({}) buy it afterwards, half of these {} after, {:.0f} times as "
+      "often a day as usual.",
+      counts.names().title(pair.earlier), counts.names().title(pair.later), analysis::number(pair.both),
+      analysis::number(customers), analysis::per_cent(pair.both, customers), quartiles_text(pair),
+      pair.rate_ratio);
 }
 
-/// Where the last step of a sequence begins.
-std::size_t last_step(mining::StepItems items) {
-  std::size_t at = items.size() - 1;
-  while (!items[at].begins_step()) --at;
-  return at;
+const ListedSequence* longest_found(const Counts& counts) {
+  for (const ListedSequence& sequence : counts.sequences)
+    if (sequence.is_found && mining::steps_of(sequence.items) > 2) return &sequence;
+  return nullptr;
 }
 
-using Step = std::vector<std::uint32_t>;
-
-std::vector<Step> steps_in(mining::StepItems items) {
-  std::vector<Step> steps;
-  for (const mining::StepItem item : items) {
-    if (item.begins_step()) steps.emplace_back();
-    steps.back().push_back(item.code());
+std::string chain_sentence(const Counts& counts, const ListedSequence& sequence) {
+  std::string chain;
+  std::size_t step = 0;
+  for (const mining::StepItem item : sequence.items) {
+    const bool begins = item.begins_step();
+    if (!chain.empty()) chain += begins ? ", then " : " with ";
+    chain += counts.names().title(item.code());
+    if (begins && step++ > 0)
+      chain += fmt::format(" ({} later)", analysis::days_text(sequence.step_days[step - 2]));
   }
-  return steps;
+  return fmt::format(
+      "In {} steps: {}; {} customers went all the way, {} of those who had come to the last but one.",
+      mining::steps_of(sequence.items), chain, analysis::number(sequence.facts.customers),
+      analysis::per_cent(sequence.facts.customers, sequence.given));
 }
 
-/// Whether every item of a step is bought before those of the other more often than after.
-StepDirection direction_of(const Finding& finding, const Step& earlier, const Step& later) {
-  StepDirection direction = StepDirection::this_way;
-  for (const std::uint32_t a : earlier) {
-    for (const std::uint32_t b : later) {
-      if (a == b) continue;
-      const Transition* pair = finding.next.find(a, b);
-      const StepDirection own = pair == nullptr ? StepDirection::either : finding.direction(*pair);
-      if (own == StepDirection::other_way) return own;
-      if (own == StepDirection::either) direction = own;
-    }
-  }
-  return direction;
+std::string nothing_sentence(const Counts& counts) {
+  const std::string tested = counted(counts.next.directions_tested, "pair");
+  return fmt::format("No {} leads to another more often than chance would have it ({} tested).", counts.item,
+                     tested);
 }
 
-/// Whether each step follows one of those before it for sure, and none of them comes after it for sure.
-bool goes_this_way(const Finding& finding, const std::vector<Step>& steps) {
-  for (std::size_t later = 1; later < steps.size(); ++later) {
-    bool follows = false;
-    for (std::size_t earlier = 0; earlier < later; ++earlier) {
-      const StepDirection direction = direction_of(finding, steps[earlier], steps[later]);
-      if (direction == StepDirection::other_way) return false;
-      follows = follows || direction == StepDirection::this_way;
-    }
-    if (!follows) return false;
-  }
-  return true;
+/// Whether a pair lies on this side of the item asked about.
+bool is_on_side(const Counts& counts, const Transition& pair, bool after) {
+  return (after ? pair.earlier : pair.later) == counts.about;
 }
 
-/// The least ratios of steps that follow one another, each as a pair of its own.
-void set_ratios(const Finding& finding, const std::vector<Step>& steps, ListedSequence& listed) {
-  listed.least_ratio = listed.sure_ratio = std::numeric_limits<double>::infinity();
-  for (std::size_t later = 1; later < steps.size(); ++later) {
-    for (const std::uint32_t a : steps[later - 1]) {
-      for (const std::uint32_t b : steps[later]) {
-        const Transition& pair = *finding.next.find(a, b);
-        listed.least_ratio = std::min(listed.least_ratio, pair.rate_ratio);
-        listed.sure_ratio = std::min(listed.sure_ratio, pair.sure_ratio);
-      }
-    }
+/// The most significant pair on one side of the item asked about; where none is significant, the commonest.
+std::string side_sentence(const Counts& counts, bool after) {
+  const Transition* commonest = nullptr;
+  for (const Transition* pair : counts.pairs) {
+    if (!is_on_side(counts, *pair, after)) continue;
+    if (counts.is_found(*pair)) return pair_sentence(counts, *pair);
+    if (pair->earlier != pair->later && (commonest == nullptr || pair->both > commonest->both))
+      commonest = pair;
   }
-}
-
-/// Looks at every step of a sequence, given those before it.
-class Lister {
- public:
-  Lister(const Finding& finding, const mining::Sequences& mined)
-      : finding_(finding), mined_(mined), index_(mined) {}
-
-  [[nodiscard]] ListedSequence list(std::uint32_t sequence) const {
-    ListedSequence listed;
-    const mining::StepItems items = mined_.items(sequence);
-    listed.items.assign(items.begin(), items.end());
-    listed.facts = mined_.facts(sequence);
-    listed.least_lift = listed.sure_lift = std::numeric_limits<double>::infinity();
-    std::uint32_t with = listed.facts.customers;
-    mining::StepItems rest = items;
-    std::int32_t days = listed.facts.last_days;
-    for (std::size_t at = last_step(rest); at > 0; at = last_step(rest)) {
-      const mining::SequenceFacts& alone = mined_.facts(*index_.find(rest.subspan(at)));
-      const mining::SequenceFacts& given = mined_.facts(*index_.find(rest.first(at)));
-      const double base = static_cast<double>(alone.after_any) / finding_.histories.buyers;
-      if (listed.given == 0) listed.given = given.customers;
-      listed.least_lift = std::min(listed.least_lift, with / (given.customers * base));
-      listed.sure_lift =
-          std::min(listed.sure_lift, statistics::wilson_interval(with, given.customers).low / base);
-      listed.step_days.insert(listed.step_days.begin(), days);
-      with = given.customers;
-      days = given.last_days;
-      rest = rest.first(at);
-    }
-    const bool again = finding_.rule.repeats == mining::Repeats::only;
-    const std::vector<Step> steps = steps_in(items);
-    set_ratios(finding_, steps, listed);
-    listed.is_found = listed.sure_lift > 1 && (again || goes_this_way(finding_, steps));
-    return listed;
-  }
-
-  [[nodiscard]] bool is_wanted(std::uint32_t sequence) const {
-    const mining::StepItems items = mined_.items(sequence);
-    const std::size_t steps = mining::steps_of(items);
-    if (steps < 2 || steps > static_cast<std::size_t>(finding_.options.longest)) return false;
-    const auto holds = [](mining::StepItems part, std::optional<std::uint32_t> code) {
-      return !code || std::any_of(part.begin(), part.end(),
-                                  [&](mining::StepItem item) { return item.code() == code; });
-    };
-    std::size_t first_end = 1;
-    while (!items[first_end].begins_step()) ++first_end;
-    return holds(items, finding_.about) && holds(items.first(first_end), finding_.starts) &&
-           holds(items.subspan(last_step(items)), finding_.ends);
-  }
-
- private:
-  const Finding& finding_;
-  const mining::Sequences& mined_;
-  mining::SequenceIndex index_;
-};
-
-/// Those found first, the surest first; the others, and all where only repurchases count, by customers.
-void sort_sequences(Finding& finding) {
-  const bool by_customers = finding.rule.repeats == mining::Repeats::only;
-  std::stable_sort(finding.sequences.begin(), finding.sequences.end(),
-                   [&](const ListedSequence& a, const ListedSequence& b) {
-                     if (by_customers) return a.facts.customers > b.facts.customers;
-                     if (a.is_found != b.is_found) return a.is_found;
-                     if (a.is_found && a.sure_ratio != b.sure_ratio) return a.sure_ratio > b.sure_ratio;
-                     return a.facts.customers > b.facts.customers;
-                   });
-}
-
-void list_pairs(Finding& finding) {
-  struct Row {
-    const Transition* pair = nullptr;
-    bool is_found = false;
-  };
-  std::vector<Row> rows;
-  const auto& [about, starts, ends] = std::tie(finding.about, finding.starts, finding.ends);
-  for (const Transition& pair : finding.next.pairs)
-    if ((!about || pair.earlier == about || pair.later == about) && (!starts || pair.earlier == starts) &&
-        (!ends || pair.later == ends))
-      rows.push_back({&pair, finding.is_found(pair)});
-  const bool by_customers = finding.rule.repeats == mining::Repeats::only;
-  std::stable_sort(rows.begin(), rows.end(), [&](const Row& a, const Row& b) {
-    if (by_customers) return a.pair->both > b.pair->both;
-    if (a.is_found != b.is_found) return a.is_found;
-    if (a.is_found && a.pair->sure_ratio != b.pair->sure_ratio)
-      return a.pair->sure_ratio > b.pair->sure_ratio;
-    return a.pair->both > b.pair->both;
-  });
-  for (const Row& row : rows) finding.pairs.push_back(row.pair);
+  const std::string what = counts.names().title(*counts.about);
+  if (commonest == nullptr)
+    return fmt::format("Nobody bought anything {} {}.", after ? "after" : "before", what);
+  const std::uint32_t customers = counts.histories.counts[commonest->earlier];
+  return fmt::format(
+      "Nothing comes {} {} more often than the other way round; commonest is {}: {} of {} customers ({}), "
+      "half of these {} after.",
+      after ? "after" : "before", what, counts.names().title(after ? commonest->later : commonest->earlier),
+      analysis::number(commonest->both), analysis::number(customers),
+      analysis::per_cent(commonest->both, customers), quartiles_text(*commonest));
 }
 
 }  // namespace
 
-double Finding::sure_lift(const Transition& pair) const {
-  return statistics::wilson_interval(pair.both, histories.counts[pair.earlier]).low / base_rate(pair.later);
+std::string quartiles_text(const Transition& pair) {
+  if (pair.days_p25 == pair.days_p75) return analysis::days_text(pair.days_p75);
+  return fmt::format("{} to {}", pair.days_p25, analysis::days_text(pair.days_p75));
 }
 
-StepDirection Finding::direction(const Transition& pair) const {
-  if (pair.q > statistics::kFalseDiscovery || pair.one_way == pair.other_way) return StepDirection::either;
-  return pair.one_way > pair.other_way ? StepDirection::this_way : StepDirection::other_way;
-}
-
-bool Finding::is_found(const Transition& pair) const {
-  if (!(sure_lift(pair) > 1)) return false;
-  return pair.earlier == pair.later || direction(pair) == StepDirection::this_way;
-}
-
-std::string Finding::told(mining::StepItems items, bool with_names) const {
-  std::string text;
-  const analysis::ItemLabels of = names();
-  for (const mining::StepItem each : items) {
-    if (!text.empty()) text += each.begins_step() ? " > " : " + ";
-    text += with_names ? of.name(each.code()) : expression::label_text(key, each.code());
+std::vector<std::string> headline_of(const Counts& counts) {
+  if (counts.about && counts.rule.repeats != mining::Repeats::only)
+    return {side_sentence(counts, true), side_sentence(counts, false)};
+  std::vector<std::string> headline;
+  const bool any = !counts.pairs.empty() &&
+                   (counts.is_found(*counts.pairs.front()) || counts.rule.repeats == mining::Repeats::only);
+  headline.push_back(any ? pair_sentence(counts, *counts.pairs.front()) : nothing_sentence(counts));
+  if (counts.rule.repeats != mining::Repeats::only) {
+    if (const ListedSequence* chain = longest_found(counts))
+      headline.push_back(chain_sentence(counts, *chain));
   }
-  return text;
+  return headline;
 }
 
-OrError<void> find_sequences(Finding& finding) {
-  mining::Histories whole;  // what comes before and after one item is told however rare it is
-  if (finding.about) whole = finding.histories;
-  PEAR_ASSIGN(const mining::Sequences mined, mine(finding, finding.histories));
-  if (finding.about) finding.histories = std::move(whole);
-  finding.index.emplace(finding.histories);
-  finding.next = find_transitions(finding.histories, *finding.index, finding.rule, finding.asked.data_end,
-                                  finding.least, finding.about, finding.asked.progress);
-  list_pairs(finding);
-  const std::vector<std::uint8_t> kept = mining::kept_sequences(mined, finding.rule, finding.options.only);
-  const Lister lister(finding, mined);
-  for (std::uint32_t sequence = 0; sequence < mined.size(); ++sequence)
-    if (kept[sequence] != 0 && lister.is_wanted(sequence)) finding.sequences.push_back(lister.list(sequence));
-  sort_sequences(finding);
-  return {};
+result::Definitions definitions_of(const Counts& counts) {
+  const std::string which =
+      counts.rule.repeats == mining::Repeats::first ? "a customer's first purchase of each"
+      : counts.rule.repeats == mining::Repeats::all ? "all purchases"
+                                                    : "all purchases of one and the same";
+  return {{"step", fmt::format("{}, returns left out", which)},
+          {"then", gaps_text(counts.rule)},
+          {"support", "customers who went through all steps, as a share of all who bought"},
+          {"base_rate", "of all customers, the share that bought it after any order of theirs"},
+          {"direction",
+           "exact sign test of those who only bought one after the other, of all their purchases; q values "
+           "by Benjamini and Hochberg"},
+          {"rate_30, rate_90, rate_180",
+           fmt::format("Kaplan-Meier; customers were followed to {}", to_text(counts.input.data_end))}};
+}
+
+void add_notes(const Counts& counts, result::Result& result) {
+  result.notes.push_back(fmt::format(
+      "Support: {} of {} or more{}.{}", counted(counts.least, "customer"),
+      with_thousands(counts.histories.buyers),
+      counts.options.support ? "" : ", chosen by the number of sequences (--support chooses another)",
+      counts.about ? " Pairs are listed whatever their support." : ""));
+  if (counts.rule.repeats == mining::Repeats::only) return;
+  std::size_t found = 0;
+  for (const Transition* pair : counts.pairs) found += counts.is_found(*pair) ? 1U : 0U;
+  result.notes.push_back(
+      fmt::format("{} tested; of {} listed {} a direction that is no chance (q <= 0.05) and a lift surely "
+                  "above 1. Those come first.",
+                  counted(counts.next.directions_tested, "direction"), counted(counts.pairs.size(), "pair"),
+                  counted(found, "has", "have")));
+}
+
+void add_checks(const Counts& counts, result::Result& result) {
+  bool fits = true, pairs_agree = true;
+  for (const ListedSequence& sequence : counts.sequences) {
+    fits = fits && sequence.facts.customers <= sequence.given;
+    if (sequence.items.size() != 2) continue;
+    const Transition* pair = counts.next.find(sequence.items.front().code(), sequence.items.back().code());
+    pairs_agree = pairs_agree && pair != nullptr && pair->both == sequence.facts.customers &&
+                  pair->days_median == sequence.facts.last_days;
+  }
+  result.checks.push_back({"no sequence has more customers than it has without its last step", fits});
+  result.checks.push_back(
+      {"sequences of two have the customers and days of what comes next, counted apart", pairs_agree});
 }
 
 }  // namespace pear::sequence

@@ -3,7 +3,7 @@
 
 #include <string>
 
-#include "questions/crosstab/cells.hpp"
+#include "questions/crosstab/counts.hpp"
 
 namespace pear::crosstab {
 

@@ -1,4 +1,4 @@
-#include "questions/crosstab/table.hpp"
+#include "questions/crosstab/tables.hpp"
 
 #include <algorithm>
 #include <limits>
@@ -6,6 +6,7 @@
 
 #include <fmt/format.h>
 
+#include "analysis/tables/table_builder.hpp"
 #include "base/text.hpp"
 
 namespace pear::crosstab {
@@ -13,45 +14,13 @@ namespace {
 
 using Kind = ShownValue::Kind;
 
-/// A column in the making.
-class ColumnBuilder {
- public:
-  ColumnBuilder(const Crosstab& crosstab, const ShownValue& shown, std::string name, std::string description)
-      : crosstab_(crosstab), shown_(shown) {
-    column_.name = std::move(name);
-    column_.description = std::move(description);
-    const bool is_share = shown.is_share();
-    column_.unit = is_share ? result::Unit::share : crosstab.unit(shown.figure);
-    column_.places = is_share ? -1 : crosstab.places(shown.figure);
-    if (is_share) column_.values = std::vector<double>();
-    if (column_.unit == result::Unit::text) column_.values = TextArray();
-  }
-
-  void add(std::uint32_t down, std::uint32_t across) {
-    const ShownCell cell = crosstab_.value(shown_, down, across);
-    if (auto* texts = std::get_if<TextArray>(&column_.values))
-      return texts->push_back(cell.filled ? text_of(cell) : "");
-    if (auto* shares = std::get_if<std::vector<double>>(&column_.values))
-      return shares->push_back(cell.filled ? cell.share : std::numeric_limits<double>::quiet_NaN());
-    const std::int64_t number =
-        column_.unit == result::Unit::count ? cell.number / Decimal::kScale : cell.number;
-    std::get<0>(column_.values).push_back(cell.filled ? number : result::kEmptyCell);
-  }
-
-  result::TableColumn take() { return std::move(column_); }
-
- private:
-  [[nodiscard]] std::string text_of(const ShownCell& cell) const {
-    const expression::ValueType type = crosstab_.figures()[shown_.figure].type();
-    if (type == expression::ValueType::text) return std::string(cell.text);
-    if (type == expression::ValueType::truth) return cell.number != 0 ? "true" : "false";
-    return time_of_day_text(static_cast<std::int32_t>(cell.number));
-  }
-
-  const Crosstab& crosstab_;
-  const ShownValue& shown_;
-  result::TableColumn column_;
-};
+std::string text_of(const Crosstab& crosstab, const ShownValue& shown, const ShownCell& cell) {
+  if (!cell.filled) return "";
+  const expression::ValueType type = crosstab.figures()[shown.figure].type();
+  if (type == expression::ValueType::text) return std::string(cell.text);
+  if (type == expression::ValueType::truth) return cell.number != 0 ? "true" : "false";
+  return time_of_day_text(static_cast<std::int32_t>(cell.number));
+}
 
 std::string description_of(const Crosstab& crosstab, const ShownValue& shown) {
   const std::string text = crosstab.options().figures[shown.figure].text;
@@ -77,6 +46,34 @@ std::string description_of(const Crosstab& crosstab, const ShownValue& shown) {
   return fmt::format("{}, added up, as a share of the last", text);
 }
 
+/// A column of a shown value; cell_of(row) is the place down and the place across of a row.
+template <class Builder, class CellOf>
+result::TableColumn& add_value(Builder& builder, const Crosstab& crosstab, const ShownValue& shown,
+                               const std::string& name, const CellOf& cell_of) {
+  const auto value = [&](const auto& row) {
+    const auto [down, across] = cell_of(row);
+    return crosstab.value(shown, down, across);
+  };
+  const std::string description = description_of(crosstab, shown);
+  if (shown.is_share())
+    return builder.share(name, description, [&](const auto& row) {
+      const ShownCell cell = value(row);
+      return cell.filled ? cell.share : std::numeric_limits<double>::quiet_NaN();
+    });
+  const result::Unit unit = crosstab.unit(shown.figure);
+  result::TableColumn& column =
+      unit == result::Unit::text
+          ? builder.text(name, description,
+                         [&](const auto& row) { return text_of(crosstab, shown, value(row)); })
+          : builder.integer(unit, name, description, [&](const auto& row) {
+              const ShownCell cell = value(row);
+              if (!cell.filled) return result::kEmptyCell;
+              return unit == result::Unit::count ? cell.number / Decimal::kScale : cell.number;
+            });
+  column.places = crosstab.places(shown.figure);
+  return column;
+}
+
 /// Rows in the order in which they are read: children first, then their total.
 void rows_of(const Axis& axis, std::uint32_t place, std::vector<std::uint32_t>& rows) {
   for (const std::uint32_t child : axis.places[place].children) rows_of(axis, child, rows);
@@ -91,23 +88,15 @@ std::string total_word(const Axis& axis) {
   return "Total";
 }
 
-std::vector<result::TableColumn> label_columns(const Axis& down, const std::vector<std::uint32_t>& rows) {
-  const std::string total = total_word(down);
-  std::vector<TextArray> labels(down.depth());
-  for (const std::uint32_t row : rows) {
-    std::vector<std::string> texts = down.labels(row);
-    if (texts.size() < down.depth() && !down.places[row].is_other) texts.push_back(total);
-    texts.resize(down.depth());
-    for (std::size_t i = 0; i < texts.size(); ++i) labels[i].push_back(texts[i]);
-  }
-  std::vector<result::TableColumn> columns;
-  for (std::size_t i = 0; i < labels.size(); ++i)
-    columns.push_back(result::text_column(
-        down.names[i], fmt::format("{}; {} for totals.", down.names[i], total), std::move(labels[i])));
-  return columns;
+/// The labels of a row, the word for totals among them.
+std::vector<std::string> row_labels(const Axis& down, std::uint32_t row, const std::string& total) {
+  std::vector<std::string> texts = down.labels(row);
+  if (texts.size() < down.depth() && !down.places[row].is_other) texts.push_back(total);
+  texts.resize(down.depth());
+  return texts;
 }
 
-/// Beside the figure that it belongs to.
+/// Next to the figure that it belongs to.
 std::string short_name(const Crosstab& crosstab, const ShownValue& shown) {
   if (crosstab.options().shares_only) return shown.name;
   switch (shown.kind) {
@@ -183,22 +172,25 @@ result::Table wide_table(const Crosstab& crosstab, const std::string& currency) 
   result::Table table;
   table.title = title_of(crosstab, currency);
   table.description = "One row for each value down, with totals made from their own lines.";
-  table.columns = label_columns(down, rows);
-  for (result::TableColumn& column : table.columns) column.always_shown = true;
+  analysis::TableBuilder builder(table, rows);
+  const std::string total = total_word(down);
+  for (std::size_t i = 0; i < down.depth(); ++i)
+    builder
+        .text(down.names[i], fmt::format("{}; {} for totals.", down.names[i], total),
+              [&](std::uint32_t row) { return row_labels(down, row, total)[i]; })
+        .always_shown = true;
   for (std::size_t i = 0; i < rows.size() && down.depth() > 0; ++i) {
     if (!down.places[rows[i]].is_leaf() || rows[i] == 0) table.totals.push_back(i);
   }
   for (const std::uint32_t place : across) {
     for (const ShownValue& shown : crosstab.shown()) {
-      ColumnBuilder builder(crosstab, shown, column_name(crosstab, shown, place),
-                            description_of(crosstab, shown));
-      for (const std::uint32_t row : rows) builder.add(row, place);
-      table.columns.push_back(builder.take());
-      table.columns.back().always_shown = place == 0;
-      if (shown.kind != Kind::figure) table.columns.back().heading = short_name(crosstab, shown);
+      result::TableColumn& column = add_value(builder, crosstab, shown, column_name(crosstab, shown, place),
+                                              [&](std::uint32_t row) { return std::pair(row, place); });
+      column.always_shown = place == 0;
+      if (shown.kind != Kind::figure) column.heading = short_name(crosstab, shown);
       if (crosstab.across().depth() > 0 && crosstab.shown().size() > 1) {
-        table.columns.back().group = place_label(crosstab.across(), place);
-        table.columns.back().heading = short_name(crosstab, shown);
+        column.group = place_label(crosstab.across(), place);
+        column.heading = short_name(crosstab, shown);
       }
     }
   }
@@ -220,21 +212,15 @@ result::Table long_table(const Crosstab& crosstab) {
       if (crosstab.figure(0, row, column).has_lines) cells.emplace_back(row, column);
     }
   }
-  for (const Axis* axis : {&down, &across}) {
-    for (std::size_t i = 0; i < axis->depth(); ++i) {
-      TextArray labels;
-      for (const auto& [row, column] : cells) {
-        const std::vector<std::string> texts = axis->labels(axis == &down ? row : column);
-        labels.push_back(i < texts.size() ? texts[i] : "");
-      }
-      table.columns.push_back(result::text_column(axis->names[i], axis->names[i] + ".", std::move(labels)));
-    }
-  }
-  for (const ShownValue& shown : crosstab.shown()) {
-    ColumnBuilder builder(crosstab, shown, shown.name, description_of(crosstab, shown));
-    for (const auto& [row, column] : cells) builder.add(row, column);
-    table.columns.push_back(builder.take());
-  }
+  analysis::TableBuilder builder(table, cells);
+  for (const Axis* axis : {&down, &across})
+    for (std::size_t i = 0; i < axis->depth(); ++i)
+      builder.text(axis->names[i], axis->names[i] + ".", [&](const auto& cell) {
+        const std::vector<std::string> texts = axis->labels(axis == &down ? cell.first : cell.second);
+        return i < texts.size() ? texts[i] : "";
+      });
+  for (const ShownValue& shown : crosstab.shown())
+    add_value(builder, crosstab, shown, shown.name, [](const auto& cell) { return cell; });
   return table;
 }
 

@@ -1,4 +1,4 @@
-// What stands where a row and a column of a cross-tabulation meet.
+// What crosstab computes: the values where a row and a column meet.
 #pragma once
 
 #include <optional>
@@ -7,8 +7,10 @@
 
 #include <absl/container/flat_hash_map.h>
 
+#include "analysis/question_input.hpp"
 #include "questions/crosstab/cube.hpp"
-#include "questions/crosstab/question.hpp"
+#include "questions/crosstab/options.hpp"
+#include "questions/crosstab/rows.hpp"
 #include "result/table.hpp"
 
 namespace pear::crosstab {
@@ -79,5 +81,16 @@ class Crosstab {
   std::vector<absl::flat_hash_map<std::uint64_t, std::int64_t>>
       running_;  ///< by figure, then by pair of places
 };
+
+/// The cross-tabulation, with the cell of each line and what is not shown.
+struct Counts {
+  expression::Grouping grouping;
+  std::uint64_t not_having = 0, gathered = 0;  ///< see ChosenRows
+  std::uint64_t faults = 0;                    ///< cells in which a figure divides by zero or is too large
+  Crosstab crosstab;
+};
+
+/// See ask(). Errors: usage and data.
+[[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
 
 }  // namespace pear::crosstab

@@ -1,4 +1,4 @@
-#include "questions/crosstab/cells.hpp"
+#include "questions/crosstab/counts.hpp"
 
 #include <algorithm>
 #include <limits>
@@ -6,6 +6,10 @@
 
 #include <fmt/format.h>
 
+#include "analysis/expression_option.hpp"
+#include "analysis/tables/member_column.hpp"
+#include "analysis/time_keys.hpp"
+#include "base/pair_key.hpp"
 #include "base/text.hpp"
 
 namespace pear::crosstab {
@@ -165,6 +169,75 @@ void Crosstab::fit_places() {
                       : size >= 1               ? 2
                                                 : 4);
   }
+}
+
+namespace {
+
+/// The keys of an axis. A year, quarter or month that stands alone on its side has no gaps.
+OrError<std::vector<expression::GroupKey>> axis_keys(const std::string& option,
+                                                     const std::vector<expression::Tree>& trees,
+                                                     const expression::LineView& lines) {
+  PEAR_ASSIGN(std::vector<expression::GroupKey> keys, analysis::keys_of(option, trees, lines));
+  if (keys.size() == 1) analysis::fill_times(keys.front());
+  return keys;
+}
+
+OrError<std::vector<expression::GroupedExpression>> compile_figures(
+    const std::vector<expression::Tree>& trees, const expression::LineView& lines) {
+  std::vector<expression::GroupedExpression> figures;
+  for (const expression::Tree& tree : trees) {
+    auto figure = expression::GroupedExpression::compile(tree, lines);
+    if (!figure) return analysis::in_option("show", figure.error());
+    figures.push_back(std::move(*figure));
+  }
+  return figures;
+}
+
+std::vector<std::string> column_names(const std::vector<expression::Tree>& trees) {
+  std::vector<std::string> names;
+  for (const expression::Tree& tree : trees) names.push_back(tree.name);
+  return names;
+}
+
+/// A table that nobody could open is not begun.
+OrError<void> check_size(const Axis& down, const Axis& across, std::size_t figures) {
+  constexpr std::size_t kMostColumns = 16'000;  // what spreadsheets hold
+  constexpr std::size_t kMostCells = 20'000'000;
+  const std::size_t columns = across.places.size() * figures;
+  if (columns > kMostColumns)
+    return usage_error(
+        fmt::format("--across would make {} columns, and {} are the most. Put some of it --down.",
+                    with_thousands(static_cast<std::int64_t>(columns)),
+                    with_thousands(static_cast<std::int64_t>(kMostColumns))));
+  if (columns * down.places.size() > kMostCells)
+    return usage_error(
+        fmt::format("{} rows and {} columns are too many cells. Select fewer lines, or use --top.",
+                    with_thousands(static_cast<std::int64_t>(down.places.size())),
+                    with_thousands(static_cast<std::int64_t>(columns))));
+  return {};
+}
+
+}  // namespace
+
+OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
+  const expression::LineView lines(input.daybook, input.grains);
+  PEAR_ASSIGN(std::vector<expression::GroupKey> keys, axis_keys("down", options.down, lines));
+  PEAR_ASSIGN(std::vector<expression::GroupKey> across_keys, axis_keys("across", options.across, lines));
+  PEAR_ASSIGN(std::vector<expression::GroupedExpression> figures, compile_figures(options.figures, lines));
+  std::vector<expression::GroupKey> all_keys = keys;
+  all_keys.insert(all_keys.end(), across_keys.begin(), across_keys.end());
+  expression::Grouping grouping = expression::group_lines(input.daybook, all_keys);
+  all_keys.clear();
+  Axis down = make_axis(column_names(options.down), std::move(keys), grouping, 0);
+  Axis across =
+      make_axis(column_names(options.across), std::move(across_keys), grouping, options.down.size());
+  PEAR_ASSIGN(ChosenRows rows, choose_rows(std::move(down), grouping, lines, options, figures));
+  PEAR_TRY(check_size(rows.axis, across, figures.size()));
+  PEAR_ASSIGN(Cube cube, Cube::compute(grouping, rows.axis, across, figures));
+  const std::uint64_t faults = cube.faults();
+  return Counts{
+      std::move(grouping), rows.not_having, rows.gathered, faults,
+      Crosstab(std::move(rows.axis), std::move(across), std::move(figures), std::move(cube), options)};
 }
 
 }  // namespace pear::crosstab

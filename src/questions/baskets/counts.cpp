@@ -1,0 +1,67 @@
+#include "questions/baskets/counts.hpp"
+
+#include <cmath>
+#include <limits>
+#include <utility>
+
+#include "analysis/tables/member_column.hpp"
+#include "result/table.hpp"
+
+namespace pear::baskets {
+
+std::int64_t mean_units(const DecimalSum& sum, std::uint64_t count) {
+  const auto mean = count == 0 ? std::nullopt : sum.mean(count);
+  return mean ? mean->units() : result::kEmptyCell;
+}
+
+DecimalSum minus(const DecimalSum& a, const DecimalSum& b) {
+  DecimalSum difference = a;
+  if (const auto total = b.total()) difference.add(Decimal::from_units(-total->units()));
+  return difference;
+}
+
+double rate_of(const DecimalSum& a, const DecimalSum& b) {
+  return b == DecimalSum() ? std::numeric_limits<double>::quiet_NaN() : a.approximate() / b.approximate();
+}
+
+std::string Counts::title(std::uint32_t code) const {
+  return analysis::label_with_name(input.daybook, key, code);
+}
+
+double Counts::margin_rate() const {
+  BasketSum all;
+  for (const BasketSum& each : facts.sums_by_size) all.add(each);
+  return rate_of(facts.has_costs ? all.margin : all.sales, all.sales);
+}
+
+std::int64_t Counts::companions_per_basket(std::uint32_t code) const {
+  const PulledBaskets& each = facts.items[code];
+  return mean_units(minus(each.whole, each.own_value), each.own.baskets);
+}
+
+bool Counts::is_candidate(std::uint32_t code) const {
+  const PulledBaskets& each = facts.items[code];
+  if (each.own.baskets < static_cast<std::uint64_t>(options.at_least) || !each.pull_low ||
+      each.pull_low->units() <= 0)
+    return false;
+  return !facts.has_costs || rate_of(each.own.margin, each.own.sales) < margin_rate();
+}
+
+Discount::Discount(const PulledBaskets& item, std::int64_t per_cent) {
+  const double sales = item.own.sales.approximate(), whole = item.whole.approximate();
+  const double lost = sales * static_cast<double>(per_cent) / Decimal::kScale / 100;
+  cost = std::llround(lost * Decimal::kScale);
+  const auto count = static_cast<double>(item.own.baskets);
+  if (whole > lost) baskets = static_cast<std::int64_t>(std::ceil(count * lost / (whole - lost) - 1e-9));
+}
+
+OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
+  const expression::LineView lines(input.daybook, input.grains);
+  PEAR_ASSIGN(auto key, mining::basket_key(options.level, lines));
+  Counts counts{input, options, std::move(key.first), std::move(key.second), {}};
+  counts.facts = basket_values(input.daybook, counts.key, options.within);
+  if (counts.facts.baskets == 0) return data_error("nothing was bought, so there is no basket.");
+  return counts;
+}
+
+}  // namespace pear::baskets

@@ -1,0 +1,108 @@
+#include "questions/baskets/figure.hpp"
+
+#include <algorithm>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "analysis/tables/table_builder.hpp"
+#include "analysis/wording.hpp"
+#include "base/text.hpp"
+#include "questions/baskets/finding.hpp"
+
+namespace pear::baskets {
+namespace {
+
+result::ScatterChart scatter_chart(const Counts& counts) {
+  const std::string unit = counts.input.currency.empty() ? "" : ", " + counts.input.currency;
+  result::ScatterChart chart;
+  chart.label = "item";
+  chart.value = "rest";
+  chart.along = counts.facts.has_costs ? "rate" : "own";
+  chart.label_title = counts.facts.has_costs
+                          ? fmt::format("margin of the {} itself, as a share of its sales", counts.item)
+                          : fmt::format("sales of the {} itself, by basket{}", counts.item, unit);
+  chart.value_title = fmt::format("{} of the rest of its baskets, by basket{}", counts.value(), unit);
+  return chart;
+}
+
+/// Items by their own margin rate and what the rest of their baskets brings.
+result::Figure scatter(const Counts& counts) {
+  constexpr std::ptrdiff_t kMostNamed = 10;
+  const auto& items = counts.facts.items;
+  const std::vector<std::uint32_t> noticed = candidates(counts);
+  result::ScatterChart chart = scatter_chart(counts);
+  std::vector<std::uint32_t> codes;
+  for (std::uint32_t code = 0; code < items.size(); ++code) {
+    if (items[code].own.baskets < static_cast<std::uint64_t>(counts.options.at_least)) continue;
+    if (std::find(noticed.begin(), noticed.end(), code) != noticed.end())
+      chart.noticed.push_back(codes.size());
+    codes.push_back(code);
+  }
+  result::Figure figure;
+  figure.part = "pull";
+  figure.title = pull_sentence(counts);
+  figure.subtitle = fmt::format(
+      "Each {} with {} baskets or more{}", counts.item, counts.options.at_least,
+      noticed.empty() ? "" : "; ochre: earns less than others itself, what is bought with it surely more");
+  analysis::TableBuilder builder(figure.marks, codes);
+  builder.text("item", "The item, where named.", [&](std::uint32_t code) {
+    const auto found = std::find(noticed.begin(), noticed.end(), code);
+    return found != noticed.end() && found - noticed.begin() < kMostNamed ? counts.title(code) : "";
+  });
+  builder.money("rest", "By basket, of the rest.",
+                [&](std::uint32_t code) { return counts.companions_per_basket(code); });
+  if (counts.facts.has_costs)
+    builder.share("rate", "Own margin by own sales.",
+                  [&](std::uint32_t code) { return rate_of(items[code].own.margin, items[code].own.sales); });
+  else
+    builder.money("own", "By basket, of itself.", [&](std::uint32_t code) {
+      return items[code].own_value.mean(items[code].own.baskets).value_or(Decimal()).units();
+    });
+  figure.chart = std::move(chart);
+  return figure;
+}
+
+/// The commonest compositions, darker the more of their sales is margin.
+result::Figure composition_bars(const Counts& counts) {
+  constexpr std::size_t kMost = 15;
+  const std::size_t all = counts.facts.compositions.size();
+  const std::vector<Composition> rows(
+      counts.facts.compositions.begin(),
+      counts.facts.compositions.begin() + static_cast<std::ptrdiff_t>(std::min(kMost, all)));
+  result::Figure figure;
+  figure.title = sizes_sentence(counts);
+  figure.subtitle =
+      fmt::format("The commonest of {} make-ups{}; {}", analysis::number(all),
+                  counts.facts.has_costs ? ", darker the higher the margin rate (in brackets)" : "",
+                  counted(counts.facts.baskets, "basket"));
+  analysis::TableBuilder builder(figure.marks, rows);
+  builder.text("composition", "What is in the basket.", [&](const Composition& row) {
+    std::vector<std::string> parts;
+    for (const std::uint32_t code : row.codes) parts.push_back(counts.title(code));
+    return join(parts, " + ");
+  });
+  builder.count("baskets", "How many.", [](const Composition& row) { return row.sum.baskets; });
+  result::RankedBarChart chart;
+  chart.label = "composition";
+  chart.value = "baskets";
+  chart.value_title = "baskets";
+  if (counts.facts.has_costs) {
+    builder.share("margin_rate", "margin by sales.",
+                  [](const Composition& row) { return rate_of(row.sum.margin, row.sum.sales); });
+    chart.basis = chart.shade = "margin_rate";
+  }
+  figure.chart = std::move(chart);
+  return figure;
+}
+
+}  // namespace
+
+std::vector<result::Figure> figures_of(const Counts& counts) {
+  std::vector<result::Figure> figures = {composition_bars(counts)};
+  result::Figure pull = scatter(counts);
+  if (pull.marks.rows() > 1) figures.push_back(std::move(pull));
+  return figures;
+}
+
+}  // namespace pear::baskets

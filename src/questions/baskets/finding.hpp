@@ -1,0 +1,26 @@
+// What baskets says: headline, definitions, notes and checks.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "questions/baskets/counts.hpp"
+#include "result/result.hpp"
+
+namespace pear::baskets {
+
+/// Candidates for a promotion: those that earn least themselves first; without costs the largest lower bound
+/// of the pull first.
+[[nodiscard]] std::vector<std::uint32_t> candidates(const Counts& counts);
+/// How many baskets contain one item only.
+[[nodiscard]] std::string sizes_sentence(const Counts& counts);
+/// What the first candidate brings itself, and what is bought with it.
+[[nodiscard]] std::string pull_sentence(const Counts& counts);
+
+[[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);
+[[nodiscard]] result::Definitions definitions_of(const Counts& counts);
+void add_notes(const Counts& counts, result::Result& result);
+void add_checks(const Counts& counts, result::Result& result);
+
+}  // namespace pear::baskets

@@ -1,0 +1,23 @@
+// The options of baskets.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+
+#include "analysis/option.hpp"
+#include "base/error.hpp"
+#include "expression/syntax/tree.hpp"
+#include "mining/baskets.hpp"
+
+namespace pear::baskets {
+
+struct Options {
+  mining::BasketRule within;
+  std::optional<expression::Tree> level;  ///< what stands in place of products
+  std::optional<std::int64_t> discount;   ///< per cent of an item's price, units of Decimal
+  std::int64_t at_least = 20;             ///< baskets that an item must be in to be told of
+};
+
+[[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();
+
+}  // namespace pear::baskets

@@ -1,0 +1,47 @@
+// What concentration computes: members ranked by a figure.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "analysis/question_input.hpp"
+#include "base/error.hpp"
+#include "expression/aggregate/grouping.hpp"
+#include "questions/concentration/options.hpp"
+#include "questions/concentration/ranking.hpp"
+#include "result/table.hpp"
+
+namespace pear::concentration {
+
+/// A ranking for each combination of values of --by, or one for all.
+struct RankedGroups {
+  std::vector<std::string> names;                 ///< of --by
+  std::vector<expression::GroupKey> keys;         ///< of --by
+  std::vector<std::vector<std::uint32_t>> codes;  ///< by key, then by group
+  std::vector<Ranking> rankings;                  ///< by group; members are codes of the key that is ranked
+
+  [[nodiscard]] bool is_split() const { return !keys.empty(); }
+  [[nodiscard]] std::string label(std::size_t group) const;
+};
+
+/// All that concentration computes.
+struct Counts {
+  Options options;
+  const daybook::Daybook& daybook;  ///< borrowed
+  expression::GroupKey of;
+  std::string of_name, figure_name;
+  result::Unit unit = result::Unit::money;
+  RankedGroups groups;
+  /// What the figure comes to over all lines, where it is the sum of its parts; units of Decimal.
+  std::optional<std::int64_t> whole;
+  RankedGroups compared;  ///< by --compare; without rankings where it was not asked for
+
+  [[nodiscard]] std::string of_plural() const;
+};
+
+/// See ask(). Errors: usage, where an expression does not fit.
+[[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
+
+}  // namespace pear::concentration

@@ -1,0 +1,124 @@
+#include "questions/crosstab/finding.hpp"
+
+#include <algorithm>
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "questions/crosstab/headline.hpp"
+
+namespace pear::crosstab {
+namespace {
+
+/// Figures that add up must do so over the cells, in every direction.
+result::Check adding_up(const Crosstab& crosstab, std::size_t figure) {
+  bool holds = true;
+  const auto check = [&](const Axis& axis, std::uint32_t place, const auto& at) {
+    DecimalSum sum;
+    for (const std::uint32_t child : axis.places[place].children) sum.add(Decimal::from_units(at(child)));
+    DecimalSum whole;
+    whole.add(Decimal::from_units(at(place)));
+    if (!axis.places[place].is_leaf()) holds = holds && sum == whole;
+  };
+  const Axis& down = crosstab.down();
+  const Axis& across = crosstab.across();
+  for (std::uint32_t row = 0; row < down.places.size(); ++row)
+    check(down, row, [&](std::uint32_t place) { return crosstab.figure(figure, place, 0).number; });
+  for (std::uint32_t row = 0; row < down.places.size(); ++row) {
+    for (std::uint32_t column = 0; column < across.places.size(); ++column)
+      check(across, column, [&](std::uint32_t place) { return crosstab.figure(figure, row, place).number; });
+  }
+  return {fmt::format("{} of all cells add up to the totals and to {}", crosstab.figures()[figure].name(),
+                      readable_figure(crosstab, figure, crosstab.figure(figure, 0, 0).number, "")),
+          holds};
+}
+
+void note_rows(const Counts& counts, result::Result& result) {
+  if (counts.not_having > 0)
+    result.notes.push_back(fmt::format("{} not meet {} and {} not shown; totals include their lines.",
+                                       counted(counts.not_having, "row does", "rows do"),
+                                       counts.crosstab.options().having->text,
+                                       counts.not_having == 1 ? "is" : "are"));
+  if (counts.gathered > 0)
+    result.notes.push_back(fmt::format("{} gathered in \"other\", made from their lines.",
+                                       counted(counts.gathered, "row is", "rows are")));
+}
+
+/// Figures of which one was asked for shares or running totals that would mislead.
+void note_parts(const Crosstab& crosstab, result::Result& result) {
+  const Options& options = crosstab.options();
+  for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
+    const std::string& name = crosstab.figures()[i].name();
+    if (crosstab.adds_up(i)) continue;
+    if (!options.shares.empty() && !crosstab.can_share(i))
+      result.notes.push_back(
+          fmt::format("{} has no shares: it is no sum or count, and its parts make no whole.", name));
+    if (!options.shares.empty() && crosstab.can_share(i))
+      result.notes.push_back(
+          fmt::format("Shares of {} need not add up to 100%: one of them may be in several cells.", name));
+    if (options.running)
+      result.notes.push_back(fmt::format("{} has no running total: its cells cannot be added up.", name));
+  }
+}
+
+void note_empty_values(const Counts& counts, result::Result& result) {
+  const Crosstab& crosstab = counts.crosstab;
+  for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
+    const auto& aggregates = crosstab.figures()[i].aggregates();
+    const auto most = std::max_element(aggregates.begin(), aggregates.end(),
+                                       [](const expression::Aggregate& a, const expression::Aggregate& b) {
+                                         return a.empty_values() < b.empty_values();
+                                       });
+    if (most->empty_values() > 0)
+      result.notes.push_back(fmt::format("{} passes over {} without a value.", crosstab.figures()[i].name(),
+                                         counted(most->empty_values(), daybook::to_text(most->level()))));
+  }
+  if (counts.faults > 0)
+    result.notes.push_back(fmt::format("{} empty, since a figure divides by zero there or is too large.",
+                                       counted(counts.faults, "cell is", "cells are")));
+}
+
+}  // namespace
+
+void add_checks(const Counts& counts, result::Result& result) {
+  const expression::Grouping& grouping = counts.grouping;
+  const Crosstab& crosstab = counts.crosstab;
+  std::vector<std::uint64_t> lines(grouping.cells);
+  for (const std::uint32_t cell : grouping.cell_of_line) ++lines[cell];
+  std::uint64_t sum = 0;
+  for (const std::uint64_t count : lines) sum += count;
+  result.checks.push_back(
+      {fmt::format("every one of the {} is in one cell", counted(result.population.lines, "line")),
+       sum == result.population.lines && std::find(lines.begin(), lines.end(), 0U) == lines.end()});
+  for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
+    if (counts.not_having == 0 && crosstab.adds_up(i)) result.checks.push_back(adding_up(crosstab, i));
+  }
+}
+
+void add_notes(const Counts& counts, result::Result& result) {
+  note_rows(counts, result);
+  note_parts(counts.crosstab, result);
+  note_empty_values(counts, result);
+}
+
+/// What each name stands for; a ready figure, wherever it is used, in full.
+result::Definitions definitions_of(const Options& options) {
+  result::Definitions definitions;
+  std::string all;
+  for (const auto* list : {&options.figures, &options.down, &options.across}) {
+    for (const expression::Tree& tree : *list) {
+      all += tree.text + " ";
+      if (tree.name != tree.text) definitions.emplace_back(tree.name, tree.text);
+    }
+  }
+  for (const std::string& figure : expression::ready_figures()) {
+    const bool renamed = std::any_of(definitions.begin(), definitions.end(),
+                                     [&](const auto& definition) { return definition.first == figure; });
+    if (!renamed && all.find(figure) != std::string::npos)
+      definitions.emplace_back(figure, expression::ready_figure(figure));
+  }
+  return definitions;
+}
+
+}  // namespace pear::crosstab

@@ -1,0 +1,18 @@
+// The headline of a cross-tabulation.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "questions/crosstab/counts.hpp"
+
+namespace pear::crosstab {
+
+/// The best and the weakest, the share of the best, and the total, of the first figure.
+[[nodiscard]] std::vector<std::string> headline_of(const Crosstab& crosstab, const std::string& currency);
+
+/// "41,200.50", "812,806 EUR"
+[[nodiscard]] std::string readable_figure(const Crosstab& crosstab, std::size_t figure, std::int64_t units,
+                                          const std::string& currency);
+
+}  // namespace pear::crosstab

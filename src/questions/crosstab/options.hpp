@@ -1,0 +1,50 @@
+// The options of crosstab.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "analysis/option.hpp"
+#include "base/error.hpp"
+#include "expression/syntax/tree.hpp"
+
+namespace pear::crosstab {
+
+/// Of what a cell's figure is shown as a share.
+enum class ShareOf : std::uint8_t { row, column, parent, all };
+enum class Direction : std::uint8_t { down, across };
+enum class EmptyCells : std::uint8_t { zero, blank };
+
+/// What figures of any kind are compared with: the same figure of a larger cell.
+struct Comparison {
+  std::string with;  ///< as it was given
+  ShareOf of = ShareOf::parent;
+  std::optional<std::size_t> depth;  ///< of the row above that is compared with, in place of `of`
+};
+
+struct Options {
+  std::vector<expression::Tree> down, across;  ///< from the outside in
+  std::vector<expression::Tree> figures;
+  std::vector<ShareOf> shares;
+  bool shares_only = false;
+  std::vector<Comparison> against;
+  std::optional<Direction> running;
+  std::optional<expression::Tree> having;
+  std::vector<expression::SortKey> sort;
+  std::optional<std::int64_t> top;  ///< places of each level that are kept; the rest is gathered in "other"
+  EmptyCells empty = EmptyCells::zero;
+  std::optional<std::int64_t> limit;
+  std::int64_t offset = 0;
+  std::vector<std::pair<std::string, std::string>>
+      details;  ///< keys and values of the cell whose lines are wanted
+};
+
+[[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();
+
+/// Error: usage, also for options that contradict each other.
+[[nodiscard]] OrError<Options> read(const analysis::OptionValues& values);
+
+}  // namespace pear::crosstab

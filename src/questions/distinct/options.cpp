@@ -1,0 +1,22 @@
+#include "questions/distinct/options.hpp"
+
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "analysis/expression_option.hpp"
+#include "analysis/share.hpp"
+#include "base/text.hpp"
+
+namespace pear::distinct {
+
+analysis::OptionDeclarations<Options> option_declarations() {
+  return {
+      analysis::tree_option<Options>(
+          {"count", "COLUMN", "product_id", "what is counted: each different value once"}, &Options::count),
+      analysis::list_option<Options>(
+          {"per", "COLUMN,...", "", "of what it is counted; of everything where left out"}, &Options::per),
+      analysis::switch_option<Options>({"list", "", "", "also write which they are"}, &Options::list)};
+}
+
+}  // namespace pear::distinct

@@ -1,0 +1,18 @@
+// The tables of distinct.
+#pragma once
+
+#include "base/error.hpp"
+#include "questions/distinct/counts.hpp"
+#include "result/table.hpp"
+
+namespace pear::distinct {
+
+[[nodiscard]] result::Table main_table(const Counts& counts);
+
+/// How many rows of the main table have which number.
+[[nodiscard]] result::Table distribution_table(const Counts& counts);
+
+/// Which values were counted. Error: data, where an amount leaves the range of Decimal.
+[[nodiscard]] OrError<result::Table> members_table(const Counts& counts);
+
+}  // namespace pear::distinct

@@ -1,0 +1,45 @@
+// What first counts: how each customer began, and what became of it.
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+#include "analysis/customer_groups.hpp"
+#include "analysis/question_input.hpp"
+#include "base/error.hpp"
+#include "expression/aggregate/grouping.hpp"
+#include "questions/first/entry_products.hpp"
+#include "questions/first/first_buys.hpp"
+#include "questions/first/first_orders.hpp"
+#include "questions/first/months.hpp"
+#include "questions/first/options.hpp"
+
+namespace pear::first {
+
+/// All that first computes.
+struct Counts {
+  Options options;
+  const daybook::Daybook& daybook;       ///< borrowed
+  std::vector<FirstOrders> beginnings;   ///< by customer
+  std::vector<std::uint32_t> customers;  ///< who placed an order, in order of their id
+  analysis::CustomerGroups groups;
+  std::vector<MonthFacts> months;
+  expression::GroupKey entry_key;  ///< of --per, or of products
+  Entries entries;
+  std::vector<FirstBuy> first_buys;  ///< with --per
+
+  /// "product", "category": the word for a value of the entry key, in sentences and file names.
+  [[nodiscard]] std::string entry_noun() const;
+  /// "P43 Starter kit"
+  [[nodiscard]] std::string label(const Entry& entry) const;
+  /// "180 days", for which customers are followed.
+  [[nodiscard]] std::string followed() const;
+  /// Entries with enough customers to be compared, in their order.
+  [[nodiscard]] std::vector<Entry> comparable_entries() const;
+};
+
+/// See ask().
+[[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
+
+}  // namespace pear::first

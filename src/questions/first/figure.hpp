@@ -1,0 +1,15 @@
+// The figures of first.
+#pragma once
+
+#include <vector>
+
+#include "questions/first/counts.hpp"
+#include "result/figure.hpp"
+
+namespace pear::first {
+
+/// New customers by month, of all or of the largest groups; and, where two entries or more can be compared,
+/// who came back.
+[[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
+
+}  // namespace pear::first

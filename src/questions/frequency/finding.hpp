@@ -1,0 +1,23 @@
+// What frequency says: headline, notes, checks and definitions.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "questions/frequency/counts.hpp"
+#include "result/result.hpp"
+
+namespace pear::frequency {
+
+/// Whether the groups had unequal times to order: customers who had years are not compared with those who had
+/// weeks.
+[[nodiscard]] bool is_unfair(const Counts& counts);
+
+[[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);
+
+void add_notes(const Counts& counts, Date data_end, result::Result& result);
+/// Needs the population and the first table of the result.
+void add_checks(const Counts& counts, result::Result& result);
+[[nodiscard]] result::Definitions definitions_of(const Options& options);
+
+}  // namespace pear::frequency

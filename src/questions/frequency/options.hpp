@@ -1,0 +1,31 @@
+// The options of frequency.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <vector>
+
+#include "analysis/bands.hpp"
+#include "analysis/option.hpp"
+#include "base/error.hpp"
+#include "expression/syntax/tree.hpp"
+
+namespace pear::frequency {
+
+struct Options {
+  /// Count only each customer's first N days, the day of the first order being day 1, and only customers
+  /// whose N days lie wholly within the data. Days, 1 to 36,500; all days where left out.
+  std::optional<std::int64_t> within;
+  bool include_incomplete = false;         ///< count customers too whose window is not over
+  std::optional<expression::Tree> count;   ///< an aggregate, counted for each customer in place of orders
+  std::vector<analysis::ValueBand> bands;  ///< none: each number is a row of its own
+  std::vector<expression::Tree> by;        ///< columns of customers
+  bool list = false;                       ///< also who is in each group
+};
+
+[[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();
+
+/// Errors: usage, for values that do not fit an option, or one another.
+[[nodiscard]] OrError<Options> read_options(const analysis::OptionValues& values);
+
+}  // namespace pear::frequency

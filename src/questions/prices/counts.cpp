@@ -1,0 +1,104 @@
+#include "questions/prices/counts.hpp"
+
+#include <algorithm>
+#include <utility>
+
+#include <fmt/format.h>
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+#include <tbb/parallel_sort.h>
+
+#include "analysis/find_member.hpp"
+#include "daybook/select.hpp"
+
+namespace pear::prices {
+namespace {
+
+/// Pairs within the bounds and of the product asked about, the largest gap first: or the smallest, where only
+/// those who pay more are asked for. Those without gap come last; of equals the first by product and
+/// customer.
+std::vector<std::uint32_t> rows_of(const PriceComparison& levels, const Options& options,
+                                   std::optional<std::uint32_t> product) {
+  struct Row {
+    std::int64_t gap;
+    std::uint32_t pair;
+  };
+  const daybook::Run run = product ? levels.paid().of_product(*product)
+                                   : daybook::Run{0, static_cast<std::uint32_t>(levels.paid().size())};
+  const bool upwards = options.above && !options.below;
+  constexpr double kPerCent = 100.0 * Decimal::kScale;
+  const auto is_kept = [&](std::uint32_t pair) {
+    if (!options.below && !options.above) return true;
+    const double compared = levels.compared(pair) * kPerCent;  // NaN is kept by no bound
+    return (!options.below || compared < static_cast<double>(*options.below)) &&
+           (!options.above || compared > static_cast<double>(*options.above));
+  };
+  std::vector<Row> rows;
+  if (!options.below && !options.above) rows.reserve(run.size());
+  for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
+    if (is_kept(pair)) rows.push_back({0, pair});
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows.size(), 16'384), [&](const auto& part) {
+    for (std::size_t i = part.begin(); i != part.end(); ++i) {
+      const std::int64_t gap = levels.gap(rows[i].pair);
+      rows[i].gap = upwards && gap != daybook::kEmptyUnits ? -gap : gap;
+    }
+  });
+  tbb::parallel_sort(rows.begin(), rows.end(), [](const Row& a, const Row& b) {
+    return a.gap != b.gap ? a.gap > b.gap : a.pair < b.pair;
+  });
+  std::vector<std::uint32_t> pairs;
+  pairs.reserve(rows.size());
+  for (const Row& row : rows) pairs.push_back(row.pair);
+  return pairs;
+}
+
+OrError<CustomerProductPrices> gather(const daybook::Daybook& daybook, const Options& options,
+                                      std::optional<std::uint32_t> product) {
+  PEAR_ASSIGN(CustomerProductPrices paid, CustomerProductPrices::gather(daybook));
+  if (options.against == Against::list && !paid.has_list_prices())
+    return usage_error(
+        "--against list: the daybook has no list_price. Import it from the product list or a list "
+        "of prices (see docs/intake-file.md), or compare with others.");
+  if (paid.size() == 0 || (product && paid.of_product(*product).size() == 0))
+    return data_error("there is no purchase with a quantity above 0, so no price to tell.");
+  return paid;
+}
+
+}  // namespace
+
+std::string Counts::compared_with() const {
+  switch (options.against) {
+    case Against::all:
+      return "the average of all";
+    case Against::others:
+      return "what others pay";
+    case Against::list:
+      break;
+  }
+  return "the list price";
+}
+
+OrError<Counts> count(analysis::QuestionInput input, const Options& options) {
+  std::optional<std::uint32_t> product;
+  if (options.product) {
+    PEAR_ASSIGN(product, analysis::find_one(input.daybook, daybook::Level::product, *options.product));
+  }
+  PEAR_ASSIGN(CustomerProductPrices paid, gather(input.daybook, options, product));
+  std::vector<MonthPrices> months;
+  if (product) months = months_of(input.daybook, *product);
+  input.daybook = daybook::without_lines(std::move(input.daybook));
+  PEAR_ASSIGN(PriceComparison levels,
+              PriceComparison::work_out(std::move(paid), options.against, options.at_least));
+  auto rows = std::make_shared<std::vector<std::uint32_t>>(rows_of(levels, options, product));
+  PEAR_ASSIGN(std::vector<CustomerPrices> customers, customer_price_indices(input.daybook, levels));
+  tbb::parallel_sort(customers.begin(), customers.end(),
+                     [](const CustomerPrices& a, const CustomerPrices& b) {
+                       return a.gap != b.gap ? a.gap > b.gap : a.customer < b.customer;
+                     });
+  return Counts{std::move(input), options,
+                product,          std::make_shared<PriceComparison>(std::move(levels)),
+                std::move(rows),  std::make_shared<std::vector<CustomerPrices>>(std::move(customers)),
+                std::move(months)};
+}
+
+}  // namespace pear::prices

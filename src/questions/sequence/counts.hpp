@@ -1,0 +1,77 @@
+// What sequence computes: sequences of items, and all pairs of them with direction, rate and time.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "analysis/question_input.hpp"
+#include "analysis/tables/item_labels.hpp"
+#include "base/error.hpp"
+#include "mining/sequential_patterns.hpp"
+#include "questions/sequence/options.hpp"
+#include "questions/sequence/transitions.hpp"
+
+namespace pear::sequence {
+
+/// Which of two items is bought first by those who bought both on different days.
+enum class StepDirection : std::uint8_t { this_way, other_way, either };
+
+/// A sequence of two steps and more that is listed.
+struct ListedSequence {
+  std::vector<mining::StepItem> items;
+  mining::SequenceFacts facts;
+  std::vector<std::int32_t>
+      step_days;            ///< from each step to the next, each the median as of its own beginning
+  std::uint32_t given = 0;  ///< customers of all but the last step
+  double least_lift = 0;    ///< of its steps: rate by base rate
+  double sure_lift = 0;     ///< the same by the lower ends of the rates' 95% intervals
+  double least_ratio = 0;   ///< of its steps, each as a pair of its own: see Transition
+  double sure_ratio = 0;    ///< the same by the lower ends; what rows are ordered by
+  bool is_found = false;
+};
+
+/// All that sequence computes.
+struct Counts {
+  const analysis::QuestionInput& input;  ///< borrowed
+  Options options;
+  mining::SequenceRule rule;
+  expression::GroupKey key;
+  std::string item;  ///< "product"
+  mining::Histories histories;
+  std::uint32_t least = 1;                           ///< support in customers
+  std::optional<std::uint32_t> about, starts, ends;  ///< items asked for, as codes
+  std::optional<mining::HistoryIndex> index;         ///< of the histories
+  Transitions next;
+  std::vector<const Transition*> pairs;  ///< of `next`, in the order of their table
+  std::vector<ListedSequence> sequences;
+
+  [[nodiscard]] analysis::ItemLabels names() const { return {input.daybook, key, item}; }
+  [[nodiscard]] double count(std::uint32_t code) const { return histories.counts[code]; }
+  [[nodiscard]] double rate(const Transition& pair) const { return pair.both / count(pair.earlier); }
+  /// The share of all customers who bought it after any order of theirs.
+  [[nodiscard]] double base_rate(std::uint32_t later) const {
+    return static_cast<double>(histories.after_any[later]) / histories.buyers;
+  }
+  [[nodiscard]] double lift(const Transition& pair) const { return rate(pair) / base_rate(pair.later); }
+  /// By the lower bound of the rate's 95% interval, so that few customers with a large lift do not go before
+  /// many.
+  [[nodiscard]] double sure_lift(const Transition& pair) const;
+  [[nodiscard]] StepDirection direction(const Transition& pair) const;
+  /// Significant: the direction is this way, and the lower 95% bound of the lift is above 1.
+  [[nodiscard]] bool is_found(const Transition& pair) const;
+  /// "P53 > P54 + P55", or with names in place of ids.
+  [[nodiscard]] std::string text_of(mining::StepItems items, bool with_names) const;
+};
+
+/// The pairs whose time is shown by day: the first that are significant, or that are there.
+[[nodiscard]] std::vector<const Transition*> headline_pairs(const Counts& counts);
+
+/// "on a later day, at most 90 days after the step before"
+[[nodiscard]] std::string gaps_text(const mining::SequenceRule& rule);
+
+/// See ask(). Errors: usage, also where there are too many sequences; data, where nobody bought on two days.
+[[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
+
+}  // namespace pear::sequence

@@ -1,0 +1,14 @@
+// The figures of sequence.
+#pragma once
+
+#include <vector>
+
+#include "questions/sequence/counts.hpp"
+#include "result/figure.hpp"
+
+namespace pear::sequence {
+
+/// The most significant steps as arrows, or what comes before and after the item asked about; and how soon.
+[[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
+
+}  // namespace pear::sequence

@@ -1,0 +1,14 @@
+// The tables of a journey.
+#pragma once
+
+#include "questions/sequence/journey.hpp"
+#include "result/table.hpp"
+
+namespace pear::sequence {
+
+/// A row for each flow.
+[[nodiscard]] result::Table flows_table(const Journey& journey);
+/// A row for each step and item: how many came, and how many of these went no further.
+[[nodiscard]] result::Table steps_table(const Journey& journey);
+
+}  // namespace pear::sequence

@@ -1,0 +1,33 @@
+// The options of together.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "analysis/option.hpp"
+#include "base/error.hpp"
+#include "expression/syntax/tree.hpp"
+#include "mining/baskets.hpp"
+#include "mining/frequent_itemsets.hpp"
+#include "mining/min_support.hpp"
+
+namespace pear::together {
+
+struct Options {
+  mining::BasketRule within;
+  std::optional<expression::Tree> level;      ///< what stands in place of products
+  std::optional<std::string> product;         ///< everything about this one, by id or name
+  std::optional<mining::MinSupport> support;  ///< adapted to the data where left out
+  double confidence = 0, lift = 0;            ///< least of each, as shares and ratios
+  std::int64_t size = 3, largest = 5;         ///< items of the sets that are listed
+  mining::OnlySets only = mining::OnlySets::all;
+  double min_gain = 0.05;                 ///< of a rule's confidence over its shorter forms
+  std::int64_t at_most = 1'000'000;       ///< sets that are mined
+  std::vector<expression::SortKey> sort;  ///< of pairs, by their columns
+};
+
+[[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();
+
+}  // namespace pear::together

@@ -16,12 +16,12 @@ namespace {
 
 /// Prices, quantities and amounts as a shop has them, one in a hundred empty; four regions.
 struct Lines {
-  ColumnValues quantity = DecimalValues{}, price = DecimalValues{}, amount = DecimalValues{},
-               region = TextValues{};
-  RowView view;
+  daybook::ColumnValues quantity = daybook::DecimalValues{}, price = daybook::DecimalValues{},
+                        amount = daybook::DecimalValues{}, region = daybook::TextValues{};
+  expression::RowView view;
 
   Lines() {
-    auto& texts = std::get<TextValues>(region);
+    auto& texts = std::get<daybook::TextValues>(region);
     for (const char* name : {"East", "North", "South", "West"}) texts.dictionary.push_back(name);
     std::uint64_t state = 1;
     const auto random = [&](std::uint64_t most) {
@@ -29,18 +29,18 @@ struct Lines {
       return static_cast<std::int64_t>((state >> 33U) % most);
     };
     for (view.rows = 0; view.rows < 1'000'000; ++view.rows) {
-      units(quantity).push_back(random(100) == 0 ? kEmptyUnits : random(12) * Decimal::kScale);
+      units(quantity).push_back(random(100) == 0 ? daybook::kEmptyUnits : random(12) * Decimal::kScale);
       units(price).push_back(random(20'000) * 100);
       units(amount).push_back(random(200'000) * 100);
       texts.codes.push_back(static_cast<std::uint32_t>(random(4)));
     }
     view.columns = {{"quantity", &quantity}, {"price", &price}, {"amount", &amount}, {"region", &region}};
   }
-  static std::vector<std::int64_t>& units(ColumnValues& values) {
-    return std::get<DecimalValues>(values).units;
+  static std::vector<std::int64_t>& units(daybook::ColumnValues& values) {
+    return std::get<daybook::DecimalValues>(values).units;
   }
-  [[nodiscard]] static const std::vector<std::int64_t>& units(const ColumnValues& values) {
-    return std::get<DecimalValues>(values).units;
+  [[nodiscard]] static const std::vector<std::int64_t>& units(const daybook::ColumnValues& values) {
+    return std::get<daybook::DecimalValues>(values).units;
   }
 };
 
@@ -50,14 +50,14 @@ const Lines& lines() {
 }
 
 /// The sum of an expression over all lines, empty values passed over.
-std::int64_t by_expression(const Expression& expression) {
-  const RowView& view = lines().view;
+std::int64_t by_expression(const expression::Expression& expression) {
+  const expression::RowView& view = lines().view;
   std::int64_t sum = 0;
-  for (std::size_t begin = 0; begin < view.rows; begin += Expression::kBlock) {
-    const Values values =
-        *expression.evaluate_checked(view, begin, std::min(view.rows, begin + Expression::kBlock));
+  for (std::size_t begin = 0; begin < view.rows; begin += expression::Expression::kBlock) {
+    const expression::Values values = *expression.evaluate_checked(
+        view, begin, std::min(view.rows, begin + expression::Expression::kBlock));
     for (std::size_t row = 0; row < values.size(); ++row) {
-      if (values.states[row] == ValueState::filled) sum += values.numbers[row];
+      if (values.states[row] == expression::ValueState::filled) sum += values.numbers[row];
     }
   }
   return sum;
@@ -72,9 +72,9 @@ std::int64_t by_hand(const OfLine& of_line) {
   return sum;
 }
 
-Value units_at(const ColumnValues& values, std::size_t row) {
+Value units_at(const daybook::ColumnValues& values, std::size_t row) {
   const std::int64_t units = Lines::units(values)[row];
-  return units == kEmptyUnits ? Value() : Value(units);
+  return units == daybook::kEmptyUnits ? Value() : Value(units);
 }
 
 Value product(Value a, Value b) {
@@ -106,7 +106,7 @@ Value chosen(std::size_t row) {
   return quantity && *quantity > 5 * Decimal::kScale ? amount : Value(0);
 }
 Value in_north(std::size_t row) {
-  const auto& texts = std::get<TextValues>(lines().region);
+  const auto& texts = std::get<daybook::TextValues>(lines().region);
   return texts.dictionary[texts.codes[row]] == "North" ? 1 : 0;
 }
 
@@ -121,7 +121,8 @@ constexpr Contest kContests[] = {{"arithmetic", "amount - quantity * price", mar
                                  {"text", "region = 'North'", in_north}};
 
 void run_expression(benchmark::State& state, const Contest& contest) {
-  const Expression expression = *Expression::compile(contest.expression, lines().view);
+  const expression::Expression expression =
+      *expression::Expression::compile(contest.expression, lines().view);
   for (auto _ : state) benchmark::DoNotOptimize(by_expression(expression));
 }
 void run_by_hand(benchmark::State& state, const Contest& contest) {
@@ -134,7 +135,7 @@ void run_by_hand(benchmark::State& state, const Contest& contest) {
 int main(int argc, char** argv) {
   const tbb::global_control one(tbb::global_control::max_allowed_parallelism, 1);
   for (const pear::Contest& contest : pear::kContests) {
-    const auto expression = *pear::Expression::compile(contest.expression, pear::lines().view);
+    const auto expression = *pear::expression::Expression::compile(contest.expression, pear::lines().view);
     if (pear::by_expression(expression) != pear::by_hand(contest.of_line)) {
       std::cerr << contest.name << ": the answers differ\n";
       return 1;

@@ -19,10 +19,10 @@ namespace {
 
 constexpr std::size_t kLargest = 5;
 
-Baskets make_baskets(std::uint32_t variants) {
+mining::Baskets make_baskets(std::uint32_t variants) {
   const demo::Shop shop = demo::make_shop({1'000'000, 1});
   std::uint64_t state = 1;
-  Baskets baskets;
+  mining::Baskets baskets;
   std::vector<std::uint32_t> items;
   std::uint32_t most = 0;
   for (const demo::Order& order : shop.orders) {
@@ -45,13 +45,13 @@ Baskets make_baskets(std::uint32_t variants) {
   return baskets;
 }
 
-const Baskets& baskets_of(std::uint32_t variants) {
-  static std::map<std::uint32_t, Baskets> known;
+const mining::Baskets& baskets_of(std::uint32_t variants) {
+  static std::map<std::uint32_t, mining::Baskets> known;
   if (!known.contains(variants)) known[variants] = make_baskets(variants);
   return known[variants];
 }
 
-/// Baskets as a sorted list.
+/// mining::Baskets as a sorted list.
 struct List {
   std::vector<std::uint32_t> baskets;
 
@@ -66,7 +66,7 @@ struct List {
   }
 };
 
-/// Baskets as bits.
+/// mining::Baskets as bits.
 struct Bits {
   std::vector<std::uint64_t> words;
   std::size_t ones = 0;
@@ -98,7 +98,7 @@ void grow(const std::vector<Of>& siblings, std::size_t size, std::uint32_t least
 
 /// Sets of two and more.
 template <class Of>
-std::size_t vertical(const Baskets& baskets, std::uint32_t least) {
+std::size_t vertical(const mining::Baskets& baskets, std::uint32_t least) {
   std::vector<Of> items(baskets.counts.size(), Of(baskets.size()));
   for (std::uint32_t basket = 0; basket < baskets.size(); ++basket)
     for (const std::uint32_t item : baskets.of(basket))
@@ -111,8 +111,8 @@ std::size_t vertical(const Baskets& baskets, std::uint32_t least) {
   return found;
 }
 
-std::size_t delivered(const Baskets& baskets, std::uint32_t least) {
-  const ItemSets sets = *mine_sets(baskets, {least, kLargest, 100'000'000});
+std::size_t delivered(const mining::Baskets& baskets, std::uint32_t least) {
+  const mining::ItemSets sets = *mine_sets(baskets, {least, kLargest, 100'000'000});
   std::size_t found = 0;
   for (std::size_t set = 0; set < sets.size(); ++set) found += sets.codes(set).size() > 1 ? 1U : 0U;
   return found;
@@ -120,7 +120,7 @@ std::size_t delivered(const Baskets& baskets, std::uint32_t least) {
 
 template <class Find>
 void run(benchmark::State& state, const Find& find) {
-  const Baskets& baskets = baskets_of(static_cast<std::uint32_t>(state.range(0)));
+  const mining::Baskets& baskets = baskets_of(static_cast<std::uint32_t>(state.range(0)));
   const auto least = static_cast<std::uint32_t>(baskets.size() / static_cast<std::size_t>(state.range(1)));
   if (find(baskets, least) != delivered(baskets, least)) {
     std::cerr << "the sets differ\n";

@@ -11,7 +11,7 @@
 #include "app/side_table.hpp"
 #include "base/text.hpp"
 #include "files/atomic_file.hpp"
-#include "storage/daybook_file.hpp"
+#include "storage/daybook_reader.hpp"
 
 namespace pear::app {
 namespace {

@@ -41,12 +41,4 @@ struct Command {
 /// is to be said has been said.
 int run_program_line(const std::vector<std::string>& words);
 
-// One file each.
-[[nodiscard]] Command demo_command();
-[[nodiscard]] Command export_command();
-[[nodiscard]] Command import_command();
-[[nodiscard]] Command inspect_command();
-[[nodiscard]] Command status_command();
-[[nodiscard]] Command study_command();
-
 }  // namespace pear::cli

@@ -6,7 +6,7 @@
 #include "cli/command.hpp"
 #include "cli/daybook_argument.hpp"
 #include "daybook/derived_columns.hpp"
-#include "storage/daybook_file.hpp"
+#include "storage/daybook_reader.hpp"
 
 namespace pear::cli {
 namespace {

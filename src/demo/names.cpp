@@ -1,10 +1,11 @@
+#include "demo/names.hpp"
+
 #include <array>
 #include <string_view>
 
 #include <fmt/format.h>
 
 #include "demo/raw_files.hpp"
-#include "demo/shop.hpp"
 
 namespace pear::demo {
 namespace {

@@ -9,6 +9,7 @@
 
 #include "demo/assortment.hpp"
 #include "demo/customer_kinds.hpp"
+#include "demo/names.hpp"
 
 namespace pear::demo {
 namespace {

@@ -1,3 +1,5 @@
+#include "demo/sales_file.hpp"
+
 #include <array>
 #include <iterator>
 #include <string>
@@ -6,7 +8,7 @@
 
 #include "demo/assortment.hpp"
 #include "demo/customer_kinds.hpp"
-#include "demo/shop.hpp"
+#include "demo/names.hpp"
 
 namespace pear::demo {
 namespace {

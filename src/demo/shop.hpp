@@ -37,11 +37,6 @@ struct Customer {
   std::uint8_t region = 0;  ///< position in kRegions
 };
 
-/// A customer's id and name: made of syllables, unique for the first 160,000 but for a few namesakes.
-[[nodiscard]] std::string customer_id(std::uint32_t customer);
-[[nodiscard]] std::string customer_name(std::uint32_t customer);
-[[nodiscard]] std::string order_id(std::size_t order);
-
 /// Orders stand in order of date, as a shop's system would have numbered them.
 struct Shop {
   std::vector<Customer> customers;
@@ -64,9 +59,5 @@ struct Shop {
 [[nodiscard]] Shop make_shop(const ShopOptions& options);
 
 using Write = std::function<OrError<void>(std::string_view)>;
-
-/// The sales as one clean CSV file, a line of the shop a row, in order of date; `write` takes the text piece
-/// by piece.
-[[nodiscard]] OrError<void> write_sales(const Shop& shop, const Write& write);
 
 }  // namespace pear::demo

@@ -9,6 +9,7 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
@@ -19,6 +20,25 @@ constexpr std::size_t kBuffer = std::size_t{1} << 18U;
 
 tl::unexpected<Error> cannot_write(const std::string& path) {
   return io_error(fmt::format("cannot write {}: {}.", path, std::strerror(errno)));
+}
+
+/// True where the descriptor is still the file of that name: its last writer may have renamed it meanwhile.
+bool is_still(int descriptor, const std::string& path) {
+  struct stat opened {};
+  struct stat named {};
+  return fstat(descriptor, &opened) == 0 && stat(path.c_str(), &named) == 0 &&
+         opened.st_ino == named.st_ino && opened.st_dev == named.st_dev;
+}
+
+/// So that the new name outlasts a loss of power. Where the system cannot sync a folder, the file is whole
+/// nevertheless.
+void sync_folder(const std::string& path) {
+  std::filesystem::path folder = std::filesystem::path(path).parent_path();
+  if (folder.empty()) folder = ".";
+  const int descriptor = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC);
+  if (descriptor < 0) return;
+  fsync(descriptor);
+  close(descriptor);
 }
 
 }  // namespace
@@ -46,8 +66,8 @@ AtomicFile::~AtomicFile() { discard(); }
 
 void AtomicFile::discard() {
   if (descriptor_ < 0) return;
+  unlink(hidden_path_.c_str());  // before the lock goes: a second writer may have the name then
   close(std::exchange(descriptor_, -1));
-  unlink(hidden_path_.c_str());
 }
 
 OrError<AtomicFile> AtomicFile::create(const std::string& path) {
@@ -59,6 +79,30 @@ OrError<AtomicFile> AtomicFile::create(const std::string& path) {
   umask(mask);
   fchmod(descriptor, 0666 & ~mask);
   return AtomicFile(path, hidden, descriptor);
+}
+
+OrError<AtomicFile> AtomicFile::create_locked(const std::string& path) {
+  const std::string part_path = path + ".part";
+  constexpr int kTries = 10;
+  for (int attempt = 0; attempt < kTries; ++attempt) {
+    const int descriptor = ::open(part_path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+    if (descriptor < 0) return cannot_write(path);
+    if (flock(descriptor, LOCK_EX | LOCK_NB) != 0) {
+      close(descriptor);
+      return io_error(
+          fmt::format("cannot write {}: another import is writing it now. Wait for it to end.", path));
+    }
+    if (!is_still(descriptor, part_path)) {
+      close(descriptor);
+      continue;
+    }
+    if (ftruncate(descriptor, 0) != 0) {
+      close(descriptor);
+      return cannot_write(path);
+    }
+    return AtomicFile(path, part_path, descriptor);
+  }
+  return io_error(fmt::format("cannot write {}: other imports keep replacing it.", path));
 }
 
 OrError<void> AtomicFile::write(std::string_view bytes) {
@@ -80,8 +124,10 @@ OrError<void> AtomicFile::flush() {
 
 OrError<void> AtomicFile::commit() {
   PEAR_TRY(flush());
-  if (std::rename(hidden_path_.c_str(), path_.c_str()) != 0) return cannot_write(path_);
+  if (fsync(descriptor_) != 0 || std::rename(hidden_path_.c_str(), path_.c_str()) != 0)
+    return cannot_write(path_);
   close(std::exchange(descriptor_, -1));
+  sync_folder(path_);
   return {};
 }
 

@@ -8,19 +8,25 @@
 
 namespace pear::files {
 
-/// A file that is written under another name in its folder, and takes its own with commit(). Writes are
-/// buffered.
+/// A file that is written under another name in its folder, and takes its own with commit(). Whoever reads it
+/// sees the old file or the new one, whatever happens in between. Writes are buffered.
 class AtomicFile {
  public:
   /// Errors: io, naming the path and the system's reason.
   [[nodiscard]] static OrError<AtomicFile> create(const std::string& path);
+  /// The same under the name PATH.part, locked against a second writer; what a killed writer left there is
+  /// taken over. Error: io, also where another process is writing the same file now.
+  [[nodiscard]] static OrError<AtomicFile> create_locked(const std::string& path);
   AtomicFile(AtomicFile&& other) noexcept;
   AtomicFile& operator=(AtomicFile&& other) noexcept;
   ~AtomicFile();  ///< removes what was written, unless it was committed
 
   [[nodiscard]] OrError<void> write(std::string_view bytes);
+  /// Syncs the file, renames it, syncs the folder.
   [[nodiscard]] OrError<void> commit();
   [[nodiscard]] const std::string& path() const { return path_; }
+  /// The name until then, for those who write the file by other means.
+  [[nodiscard]] const std::string& hidden_path() const { return hidden_path_; }
 
  private:
   AtomicFile(std::string path, std::string hidden_path, int descriptor);

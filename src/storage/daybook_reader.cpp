@@ -1,3 +1,5 @@
+#include "storage/daybook_reader.hpp"
+
 #include <algorithm>
 #include <mutex>
 #include <optional>
@@ -8,7 +10,6 @@
 #include <fmt/format.h>
 #include <tbb/task_group.h>
 
-#include "storage/daybook_file.hpp"
 #include "storage/daybook_info.hpp"
 #include "storage/schema.hpp"
 #include "storage/sqlite.hpp"

@@ -1,3 +1,5 @@
+#include "storage/daybook_writer.hpp"
+
 #include <functional>
 #include <span>
 #include <utility>
@@ -6,8 +8,7 @@
 #include <tbb/parallel_for.h>
 #include <tbb/task_group.h>
 
-#include "files/part_file.hpp"
-#include "storage/daybook_file.hpp"
+#include "files/atomic_file.hpp"
 #include "storage/schema.hpp"
 #include "storage/sqlite.hpp"
 
@@ -212,11 +213,11 @@ class DaybookWriter {
 
 OrError<std::string> write_daybook(const std::string& path, const daybook::Daybook& daybook,
                                    const daybook::Provenance& provenance) {
-  PEAR_ASSIGN(files::PartFile part, files::PartFile::create(path));
+  PEAR_ASSIGN(files::AtomicFile file, files::AtomicFile::create_locked(path));
   const auto write = [&]() -> OrError<std::string> {
     PEAR_ASSIGN(sqlite::Database database,
-                sqlite::Database::open(part.part_path(), path, sqlite::Database::Mode::write));
-    // No journal: the part file is nobody's daybook until it is complete.
+                sqlite::Database::open(file.hidden_path(), path, sqlite::Database::Mode::write));
+    // No journal: the hidden file is nobody's daybook until it is complete.
     PEAR_TRY(
         database.execute(fmt::format("PRAGMA page_size = 65536; PRAGMA journal_mode = OFF; PRAGMA "
                                      "synchronous = OFF; PRAGMA locking_mode = EXCLUSIVE;"
@@ -229,7 +230,7 @@ OrError<std::string> write_daybook(const std::string& path, const daybook::Daybo
   };
   auto fingerprint = write();
   if (!fingerprint) return io_error(fmt::format("cannot write {}: {}", path, fingerprint.error().message));
-  PEAR_TRY(part.commit());
+  PEAR_TRY(file.commit());
   return fingerprint;
 }
 

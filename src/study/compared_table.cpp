@@ -6,7 +6,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/table_builder.hpp"
+#include "analysis/tables/table_builder.hpp"
 #include "base/text.hpp"
 #include "output/tables/readable.hpp"
 
@@ -85,25 +85,21 @@ result::Table changes_table(const ComparedTable& compared) {
 
 result::Table summary_table(const std::vector<ComparedTable>& all) {
   result::Table table{"", "What changed", "One row for each table that was there before, too.", {}};
-  TextArray names, measures;
-  for (const ComparedTable& each : all) {
-    names.push_back(each.stem);
-    measures.push_back(each.table->columns[each.measure].name);
-  }
-  table.columns.push_back(
-      result::text_column("table", "The table, by the name of its file.", std::move(names)));
-  table.columns.push_back(
-      result::text_column("measure", "The column by which rows rise and fall.", std::move(measures)));
-  analysis::RowColumns rows(all, table.columns);
-  rows.whole("rows_before", result::Unit::count, "Rows that it had.",
-             [](const ComparedTable& each) { return each.rows_before; });
-  rows.whole("rows_now", result::Unit::count, "Rows that it has.",
-             [](const ComparedTable& each) { return each.table->rows(); });
+  analysis::TableBuilder builder(table, all);
+  builder.text("table", "The table, by the name of its file.",
+               [](const ComparedTable& each) { return std::string_view(each.stem); });
+  builder.text("measure", "The column by which rows rise and fall.", [](const ComparedTable& each) {
+    return std::string_view(each.table->columns[each.measure].name);
+  });
+  builder.count("rows_before", "Rows that it had.",
+                [](const ComparedTable& each) { return each.rows_before; });
+  builder.count("rows_now", "Rows that it has.",
+                [](const ComparedTable& each) { return each.table->rows(); });
   for (const Change change : {Change::fresh, Change::gone, Change::risen, Change::fallen})
-    rows.whole(std::string(kChanges[static_cast<std::size_t>(change)]), result::Unit::count,
-               "Rows that are so.", [&](const ComparedTable& each) { return each.count(change); });
-  rows.whole("same", result::Unit::count, "Rows whose measure is what it was.",
-             [](const ComparedTable& each) { return each.same; });
+    builder.count(std::string(kChanges[static_cast<std::size_t>(change)]), "Rows that are so.",
+                  [&](const ComparedTable& each) { return each.count(change); });
+  builder.count("same", "Rows whose measure is what it was.",
+                [](const ComparedTable& each) { return each.same; });
   return table;
 }
 

@@ -7,7 +7,8 @@
 #include "files/atomic_file.hpp"
 #include "files/whole_file.hpp"
 #include "output/tables/xlsx_writer.hpp"
-#include "study/report/report.hpp"
+#include "study/report/report_markdown.hpp"
+#include "study/report/report_page.hpp"
 #include "study/report/template.hpp"
 
 namespace pear::study {

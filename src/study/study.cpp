@@ -9,7 +9,7 @@
 #include "base/text.hpp"
 #include "intake/plan/intake_file.hpp"
 #include "sources/byte_source.hpp"
-#include "storage/daybook_file.hpp"
+#include "storage/daybook_reader.hpp"
 
 namespace pear::study {
 namespace {

@@ -10,8 +10,8 @@
 #include "app/run_and_write.hpp"
 #include "base/text.hpp"
 #include "files/atomic_file.hpp"
+#include "files/toml_section.hpp"
 #include "files/whole_file.hpp"
-#include "intake/plan/toml_section.hpp"
 #include "questions/all_questions.hpp"
 
 namespace pear::study {
@@ -40,10 +40,10 @@ class StudyReader {
   explicit StudyReader(std::string path) { study_.file = std::move(path); }
 
   OrError<Study> read(const toml::table& root) {
-    intake::TomlSection file(root, "", study_.file, "a study file");
-    file.within("study", [&](intake::TomlSection& section) { read_study_section(section); });
+    files::TomlSection file(root, "", study_.file, "a study file");
+    file.within("study", [&](files::TomlSection& section) { read_study_section(section); });
     if (!file.has("study")) file.fault("study", "a table [study] is expected, which names the daybook.");
-    file.within("question", [&](intake::TomlSection& section) { read_question(section); });
+    file.within("question", [&](files::TomlSection& section) { read_question(section); });
     PEAR_TRY(file.finish());
     if (study_.questions.empty())
       return data_error(
@@ -52,7 +52,7 @@ class StudyReader {
   }
 
  private:
-  void read_study_section(intake::TomlSection& section) {
+  void read_study_section(files::TomlSection& section) {
     const std::filesystem::path file(study_.file);
     study_.title = section.optional_text("title").value_or(file.stem().string());
     study_.comment = section.text("comment");
@@ -73,7 +73,7 @@ class StudyReader {
                          : std::filesystem::path(study_.intake).replace_extension(".daybook").string();
   }
 
-  void read_question(intake::TomlSection& section) {
+  void read_question(files::TomlSection& section) {
     const std::string ask = section.text("ask");
     std::vector<std::string> names;
     StudyQuestion asked;
@@ -93,7 +93,7 @@ class StudyReader {
   }
 
   /// All options of the question under their own names; `out` is that of the study.
-  static void read_options(intake::TomlSection& section, StudyQuestion& asked) {
+  static void read_options(files::TomlSection& section, StudyQuestion& asked) {
     std::vector<analysis::OptionInfo> options = app::shaping_options(*asked.question);
     for (const analysis::OptionInfo& option : app::writing_options(*asked.question))
       if (option.name != "out") options.push_back(option);
@@ -131,7 +131,7 @@ class StudyReader {
 
   /// Stems are unlike: the second of one name is called NAME-2. What is wrong with options is told with a
   /// line.
-  void settle_files(intake::TomlSection& section, StudyQuestion& asked) {
+  void settle_files(files::TomlSection& section, StudyQuestion& asked) {
     auto files = app::file_plan(*asked.question, asked.values, study_.folder);
     const auto top = app::rows_to_show(*asked.question, asked.values);
     const auto prepared = asked.question->prepare(asked.values);
@@ -159,13 +159,8 @@ class StudyReader {
 }  // namespace
 
 OrError<Study> parse_study(std::string_view text, const std::string& path) {
-  try {
-    const toml::table root = toml::parse(text);
-    return StudyReader(path).read(root);
-  } catch (const toml::parse_error& fault) {
-    return data_error(fmt::format("{}, line {}: this is not TOML: {}", path, fault.source().begin.line,
-                                  fault.description()));
-  }
+  PEAR_ASSIGN(const toml::table root, files::parse_toml(text, path));
+  return StudyReader(path).read(root);
 }
 
 OrError<Study> read_study(const std::string& path) {

@@ -4,7 +4,7 @@
 #include <gtest/gtest.h>
 
 #include "database/connection.hpp"
-#include "storage/daybook_file.hpp"
+#include "storage/daybook_reader.hpp"
 #include "support/made_up_shop.hpp"
 
 namespace pear::test {

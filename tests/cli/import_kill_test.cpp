@@ -8,7 +8,7 @@
 #include <sys/wait.h>
 #include <unistd.h>
 
-#include "storage/daybook_file.hpp"
+#include "storage/daybook_reader.hpp"
 #include "support/made_up_shop.hpp"
 #include "support/run_program.hpp"
 

@@ -5,6 +5,7 @@
 
 #include <gtest/gtest.h>
 
+#include "demo/sales_file.hpp"
 #include "intake/inspect/inspection.hpp"
 #include "support/importing.hpp"
 

@@ -9,6 +9,7 @@
 
 #include "demo/assortment.hpp"
 #include "demo/customer_kinds.hpp"
+#include "demo/sales_file.hpp"
 #include "demo/sequels.hpp"
 
 namespace pear::demo {

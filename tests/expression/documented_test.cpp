@@ -7,6 +7,7 @@
 #include "daybook/derived_columns.hpp"
 #include "expression/aggregate/windows.hpp"
 #include "expression/expression.hpp"
+#include "expression/syntax/parse.hpp"
 #include "support/asking.hpp"
 #include "support/importing.hpp"
 

@@ -40,7 +40,7 @@ class Expressions : public testing::Test {
                                                         texts.push_back("Süd-West");
                                                         return texts;
                                                       }()};
-  std::vector<std::uint32_t> customer_ = {1, 0, expression::kNoMember};
+  std::vector<std::uint32_t> customer_ = {1, 0, daybook::kNoMember};
   daybook::ColumnValues quantity_ = daybook::DecimalValues{{2 * kOne, -3 * kOne, daybook::kEmptyUnits}};
   daybook::ColumnValues price_ = daybook::DecimalValues{{25'000, 0, daybook::kEmptyUnits}};
   daybook::ColumnValues day_ =

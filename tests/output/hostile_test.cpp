@@ -120,7 +120,11 @@ TEST_F(Hostile, AFigureHoldsTheTextAndNothingElse) {
   std::string files, texts;
   for (std::size_t i = 0; i < hostile_texts().size(); ++i) {
     result::Figure figure;
-    figure.title = figure.subtitle = figure.label_title = figure.value_title = hostile_texts()[i];
+    result::BarChart chart;
+    chart.label = "label";
+    chart.value = "value";
+    figure.title = figure.subtitle = chart.label_title = chart.value_title = hostile_texts()[i];
+    figure.chart = chart;
     TextArray labels;
     labels.push_back(hostile_texts()[i]);
     labels.push_back("other");

@@ -3,6 +3,7 @@
 
 #include "output/charts/chart.hpp"
 #include "output/charts/figure_writer.hpp"
+#include "output/charts/plot.hpp"
 #include "output/tables/csv_writer.hpp"
 #include "output/tables/readable.hpp"
 #include "output/tables/result_files.hpp"
@@ -39,7 +40,11 @@ result::Result sample(const std::string& text = "a,\"b\"") {
   figure.subtitle = "under " + text;
   figure.marks.columns = {result::text_column("label", "", texts({text, "other"})),
                           result::share_column("value", "", {0.4, 0.6})};
-  figure.label_title = figure.value_title = text;
+  result::BarChart chart;
+  chart.label = "label";
+  chart.value = "value";
+  chart.label_title = chart.value_title = text;
+  figure.chart = chart;
   result.figures.push_back(figure);
   result.checks = {{"it adds up", true}};
   result.notes = {"One was left out."};
@@ -145,31 +150,39 @@ TEST(Figures, TicksAreRound) {
 }
 
 /// Two marks and two series, with a negative value and an empty one.
-result::Figure figure_of(result::Figure::Kind kind) {
+result::Figure figure_of(result::Chart chart) {
   result::Figure figure;
-  figure.kind = kind;
   figure.title = "A finding";
   figure.subtitle = "of whom";
-  figure.value_title = "sales";
   figure.marks.columns = {
       result::text_column("region", "", texts({"alpha", "beta"})),
       result::integer_column("one", result::Unit::money, "", {50'000, -20'000}),
       result::integer_column("two", result::Unit::money, "", {70'000, result::kEmptyCell})};
-  if (kind != result::Figure::Kind::bars && kind != result::Figure::Kind::ranked_bars) figure.values = {1, 2};
+  std::visit(
+      [&](auto& drawn) {
+        if constexpr (requires { drawn.label; }) drawn.label = "region";
+        if constexpr (requires { drawn.value_title; }) drawn.value_title = "sales";
+        if constexpr (requires { drawn.series; }) drawn.series = {"one", "two"};
+        if constexpr (requires { drawn.value; }) drawn.value = "one";
+      },
+      chart);
+  figure.chart = std::move(chart);
   return figure;
 }
 
 TEST(Figures, EveryKindShowsItsLabelsAndSeriesAndIsDrawnTheSameAgain) {
   const TemporaryFolder folder;
-  using Kind = result::Figure::Kind;
-  for (const Kind kind :
-       {Kind::bars, Kind::ranked_bars, Kind::stacked_bars, Kind::grouped_bars, Kind::lines, Kind::heat_map}) {
-    const result::Figure figure = figure_of(kind);
+  for (const result::Chart& chart :
+       {result::Chart(result::BarChart()), result::Chart(result::RankedBarChart()),
+        result::Chart(result::StackedBarChart()), result::Chart(result::GroupedBarChart()),
+        result::Chart(result::LineChart()), result::Chart(result::HeatMap())}) {
+    const result::Figure figure = figure_of(chart);
     ASSERT_TRUE(output::write_figure(figure, folder.path(), "f", {output::FigureFormat::svg}).has_value());
     const std::string svg = read_file(folder / "f.svg");
     for (const std::string word : {"A finding", "of whom", "sales", "alpha", "beta"})
-      EXPECT_NE(svg.find(word), std::string::npos) << word << " of kind " << static_cast<int>(kind);
-    EXPECT_EQ(svg.find(">two<") != std::string::npos, figure.values.size() == 2) << static_cast<int>(kind);
+      EXPECT_NE(svg.find(word), std::string::npos) << word << " of kind " << chart.index();
+    const bool has_series = chart.index() > 1;
+    EXPECT_EQ(svg.find(">two<") != std::string::npos, has_series) << chart.index();
     ASSERT_TRUE(output::write_figure(figure, folder.path(), "g", {output::FigureFormat::svg}).has_value());
     EXPECT_EQ(read_file(folder / "g.svg"), svg);
   }

@@ -1,10 +1,10 @@
-#include "storage/daybook_file.hpp"
-
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 #include <sqlite3.h>
 
+#include "storage/daybook_reader.hpp"
+#include "storage/daybook_writer.hpp"
 #include "storage/page.hpp"
 #include "support/importing.hpp"
 #include "support/random_shop.hpp"

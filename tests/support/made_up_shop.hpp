@@ -6,6 +6,7 @@
 #include <gtest/gtest.h>
 
 #include "demo/raw_files.hpp"
+#include "demo/sales_file.hpp"
 #include "demo/shop.hpp"
 #include "support/run_program.hpp"
 

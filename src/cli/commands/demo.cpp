@@ -1,3 +1,5 @@
+#include "cli/commands/demo.hpp"
+
 #include <algorithm>
 #include <filesystem>
 #include <functional>
@@ -8,13 +10,13 @@
 #include <spdlog/spdlog.h>
 
 #include "base/text.hpp"
-#include "cli/command.hpp"
 #include "cli/commands/import_run.hpp"
 #include "cli/commands/study_run.hpp"
 #include "cli/stopwatch.hpp"
 #include "cli/terminal.hpp"
 #include "demo/demo_study.hpp"
 #include "demo/raw_files.hpp"
+#include "demo/sales_file.hpp"
 #include "demo/shop.hpp"
 #include "files/atomic_file.hpp"
 #include "intake/plan/intake_file.hpp"

@@ -1,10 +1,11 @@
+#include "cli/commands/export.hpp"
+
 #include <filesystem>
 #include <map>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
-#include "cli/command.hpp"
 #include "cli/daybook_argument.hpp"
 #include "cli/progress.hpp"
 #include "cli/terminal.hpp"
@@ -14,8 +15,10 @@
 #include "expression/aggregate/windows.hpp"
 #include "expression/expression.hpp"
 #include "expression/rows/line_view.hpp"
-#include "output/sinks/row_sink.hpp"
-#include "storage/daybook_file.hpp"
+#include "expression/syntax/parse.hpp"
+#include "output/sinks/csv_sink.hpp"
+#include "output/sinks/sql_sink.hpp"
+#include "storage/daybook_reader.hpp"
 
 namespace pear::cli {
 namespace {

@@ -1,9 +1,10 @@
+#include "cli/commands/import.hpp"
+
 #include <filesystem>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
-#include "cli/command.hpp"
 #include "cli/commands/import_run.hpp"
 #include "cli/terminal.hpp"
 #include "intake/plan/intake_file.hpp"

@@ -7,7 +7,7 @@
 #include "analysis/population.hpp"
 #include "base/text.hpp"
 #include "daybook/merge.hpp"
-#include "storage/daybook_file.hpp"
+#include "storage/daybook_reader.hpp"
 
 namespace pear::cli {
 namespace {

@@ -18,7 +18,8 @@
 #include "output/tables/csv_writer.hpp"
 #include "output/tables/markdown_writer.hpp"
 #include "output/tables/result_files.hpp"
-#include "storage/daybook_file.hpp"
+#include "storage/daybook_reader.hpp"
+#include "storage/daybook_writer.hpp"
 
 namespace pear::cli {
 namespace {

@@ -1,9 +1,10 @@
+#include "cli/commands/inspect.hpp"
+
 #include <filesystem>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
-#include "cli/command.hpp"
 #include "cli/progress.hpp"
 #include "cli/terminal.hpp"
 #include "database/address.hpp"

@@ -1,3 +1,5 @@
+#include "cli/commands/status.hpp"
+
 #include <algorithm>
 #include <filesystem>
 
@@ -5,11 +7,10 @@
 
 #include "analysis/population.hpp"
 #include "base/text.hpp"
-#include "cli/command.hpp"
 #include "cli/daybook_argument.hpp"
 #include "cli/terminal.hpp"
 #include "output/tables/readable.hpp"
-#include "storage/daybook_file.hpp"
+#include "storage/daybook_reader.hpp"
 
 namespace pear::cli {
 namespace {

@@ -1,3 +1,5 @@
+#include "cli/commands/study.hpp"
+
 #include <algorithm>
 #include <filesystem>
 #include <optional>
@@ -6,7 +8,6 @@
 #include <spdlog/spdlog.h>
 
 #include "base/text.hpp"
-#include "cli/command.hpp"
 #include "cli/commands/import_run.hpp"
 #include "cli/commands/study_run.hpp"
 #include "cli/terminal.hpp"

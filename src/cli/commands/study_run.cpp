@@ -10,7 +10,7 @@
 #include "cli/commands/import_run.hpp"
 #include "cli/progress.hpp"
 #include "intake/plan/intake_file.hpp"
-#include "storage/daybook_file.hpp"
+#include "storage/daybook_reader.hpp"
 
 namespace pear::cli {
 

@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 
 #include "base/natural_order.hpp"
+#include "base/pair_key.hpp"
 #include "base/text.hpp"
 #include "expression/expression.hpp"
 
@@ -44,7 +45,7 @@ OrError<std::vector<std::uint32_t>> keys_of(const std::vector<expression::Expres
         keys[row] = daybook::kEmptyCode;
         continue;
       }
-      const std::uint64_t pair = (std::uint64_t{keys[row]} << 32U) | codes[row];
+      const std::uint64_t pair = pair_key(keys[row], codes[row]);
       keys[row] = pairs.try_emplace(pair, static_cast<std::uint32_t>(pairs.size())).first->second;
     }
   }

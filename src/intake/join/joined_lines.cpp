@@ -53,8 +53,7 @@ OrError<JoinedLines> JoinedLines::make(const IntakePlan& plan, Tables tables, In
     PEAR_TRY(joined.join(plan, TableKind::lines, TableKind::orders, std::string(daybook::role::kOrderId)));
     const auto& rows = joined.rows_of_[static_cast<std::size_t>(TableKind::orders)];
     std::vector<std::uint8_t> stays(rows.size());
-    for (std::size_t row = 0; row < rows.size(); ++row)
-      stays[row] = rows[row] == expression::kNoMember ? 0 : 1;
+    for (std::size_t row = 0; row < rows.size(); ++row) stays[row] = rows[row] == daybook::kNoMember ? 0 : 1;
     joined.reject_lines(stays, std::string(daybook::role::kOrderId), "has no row in orders", log);
     if (joined.lines().rows() == 0)
       return data_error(

@@ -6,6 +6,7 @@
 #include <absl/container/flat_hash_map.h>
 #include <fmt/format.h>
 
+#include "base/pair_key.hpp"
 #include "base/text.hpp"
 #include "base/text_hash.hpp"
 
@@ -52,7 +53,7 @@ void combine(Codes& keys, const Codes& further, absl::flat_hash_map<std::uint64_
       keys[row] = daybook::kEmptyCode;
       continue;
     }
-    const std::uint64_t pair = (std::uint64_t{keys[row]} << 32U) | further[row];
+    const std::uint64_t pair = pair_key(keys[row], further[row]);
     keys[row] = pairs.try_emplace(pair, static_cast<std::uint32_t>(pairs.size())).first->second;
   }
 }
@@ -108,13 +109,13 @@ class Joiner {
   }
 
   OrError<void> index_one() {
-    row_of_key_.assign(distinct_, expression::kNoMember);
+    row_of_key_.assign(distinct_, daybook::kNoMember);
     std::vector<std::string> twice;
     std::uint64_t rows_twice = 0;
     for (std::uint32_t row = 0; row < one_keys_.size(); ++row) {
       if (one_keys_[row] == daybook::kEmptyCode) continue;
       std::uint32_t& known = row_of_key_[one_keys_[row]];
-      if (known == expression::kNoMember) {
+      if (known == daybook::kNoMember) {
         known = row;
         continue;
       }
@@ -137,13 +138,13 @@ class Joiner {
   }
 
   void match() {
-    join_.row_of.assign(many_.rows(), expression::kNoMember);
+    join_.row_of.assign(many_.rows(), daybook::kNoMember);
     used_.assign(one_.rows(), 0);
     for (std::size_t row = 0; row < many_keys_.size(); ++row) {
       const std::uint32_t found =
-          many_keys_[row] == daybook::kEmptyCode ? expression::kNoMember : row_of_key_[many_keys_[row]];
+          many_keys_[row] == daybook::kEmptyCode ? daybook::kNoMember : row_of_key_[many_keys_[row]];
       join_.row_of[row] = found;
-      if (found == expression::kNoMember) {
+      if (found == daybook::kNoMember) {
         ++join_.count.unmatched;
       } else {
         ++join_.count.matched;
@@ -169,7 +170,7 @@ class Joiner {
   void list_unmatched() {
     std::vector<std::uint32_t> rows;
     for (std::uint32_t row = 0; row < join_.row_of.size(); ++row) {
-      if (join_.row_of[row] == expression::kNoMember) rows.push_back(row);
+      if (join_.row_of[row] == daybook::kNoMember) rows.push_back(row);
     }
     list(many_, one_.kind, many_columns_, rows);
     rows.clear();

@@ -21,7 +21,7 @@ void gather(std::vector<T>& values, const std::vector<std::uint32_t>& rows, T em
   std::vector<T> gathered(rows.size());
   tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows.size(), 1U << 16U), [&](const auto& range) {
     for (std::size_t i = range.begin(); i != range.end(); ++i)
-      gathered[i] = rows[i] == expression::kNoMember ? empty : values[rows[i]];
+      gathered[i] = rows[i] == daybook::kNoMember ? empty : values[rows[i]];
   });
   values = std::move(gathered);
 }

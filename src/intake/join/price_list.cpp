@@ -46,7 +46,7 @@ class PriceList {
     const std::vector<Valid>& prices = prices_[product];
     auto after = std::upper_bound(prices.begin(), prices.end(), day,
                                   [](std::int32_t value, const Valid& valid) { return value < valid.from; });
-    return after == prices.begin() || (--after)->to < day ? expression::kNoMember : after->row;
+    return after == prices.begin() || (--after)->to < day ? daybook::kNoMember : after->row;
   }
 
  private:
@@ -135,17 +135,17 @@ class LookUp {
     std::vector<std::uint32_t> by_code;
     for (std::size_t code = 0; code < products.dictionary.size(); ++code) {
       const auto known = codes.find(products.dictionary[code]);
-      by_code.push_back(known == codes.end() ? expression::kNoMember : known->second);
+      by_code.push_back(known == codes.end() ? daybook::kNoMember : known->second);
     }
     const bool of_lines = lines_.lines().find(daybook::role::kOrderDate) != nullptr;
     const RawTable& dated = of_lines ? lines_.lines() : *lines_.table(TableKind::orders);
     const auto& days = std::get<daybook::DateValues>(dated.find(daybook::role::kOrderDate)->values).days;
     const auto* orders = of_lines ? nullptr : lines_.rows_of(TableKind::orders);
-    found_.row_of.assign(lines_.lines().rows(), expression::kNoMember);
+    found_.row_of.assign(lines_.lines().rows(), daybook::kNoMember);
     for (std::size_t line = 0; line < found_.row_of.size(); ++line) {
       const std::uint32_t product = by_code[products.codes[line]];
       const std::int32_t day = days[orders == nullptr ? line : (*orders)[line]];
-      if (product != expression::kNoMember) found_.row_of[line] = list.row_on(product, day);
+      if (product != daybook::kNoMember) found_.row_of[line] = list.row_on(product, day);
     }
   }
 
@@ -155,8 +155,8 @@ class LookUp {
     std::vector<std::uint32_t> without;
     for (std::uint32_t line = 0; line < found_.row_of.size(); ++line) {
       const std::uint32_t row = found_.row_of[line];
-      ++(row == expression::kNoMember ? found_.count.unmatched : found_.count.matched);
-      if (row == expression::kNoMember)
+      ++(row == daybook::kNoMember ? found_.count.unmatched : found_.count.matched);
+      if (row == daybook::kNoMember)
         without.push_back(line);
       else
         used[row] = product_used[list.products().codes[row]] = 1;
@@ -199,10 +199,10 @@ class LookUp {
     std::vector<std::int64_t> units(found_.row_of.size(), daybook::kEmptyUnits);
     for (std::size_t line = 0; line < units.size(); ++line) {
       if (own != nullptr) units[line] = (*own)[line];
-      if (units[line] == daybook::kEmptyUnits && found_.row_of[line] != expression::kNoMember)
+      if (units[line] == daybook::kEmptyUnits && found_.row_of[line] != daybook::kNoMember)
         units[line] = dated[found_.row_of[line]];
       if (units[line] == daybook::kEmptyUnits && product_of != nullptr &&
-          (*product_of)[line] != expression::kNoMember)
+          (*product_of)[line] != daybook::kNoMember)
         units[line] = (*standing)[(*product_of)[line]];
     }
     return units;

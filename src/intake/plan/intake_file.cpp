@@ -10,8 +10,8 @@
 #include "base/natural_order.hpp"
 #include "base/text.hpp"
 #include "database/address.hpp"
+#include "files/toml_section.hpp"
 #include "intake/plan/role.hpp"
-#include "intake/plan/toml_section.hpp"
 #include "sources/byte_source.hpp"
 
 namespace pear::intake {
@@ -33,7 +33,7 @@ std::vector<std::string> table_names() {
   return names;
 }
 
-std::optional<char> one_character(TomlSection& section, std::string_view key) {
+std::optional<char> one_character(files::TomlSection& section, std::string_view key) {
   const auto text = section.optional_text(key);
   if (!text) return std::nullopt;
   if (text->size() == 1) return text->front();
@@ -46,25 +46,26 @@ class IntakeReader {
   explicit IntakeReader(std::string path) : path_(std::move(path)) {}
 
   OrError<IntakePlan> read(const toml::table& root) {
-    TomlSection file(root, "", path_);
+    files::TomlSection file(root, "", path_);
     plan_.file = path_;
-    file.within("shop", [&](TomlSection& shop) {
+    file.within("shop", [&](files::TomlSection& shop) {
       plan_.shop = shop.text("name");
       plan_.currency = shop.text("currency");
     });
     for (const TableKind kind : kAllTables)
-      file.within(to_text(kind), [&](TomlSection& section) { read_table(kind, section); });
-    file.within("joins", [&](TomlSection& joins) { read_joins(joins); });
-    file.within("duplicates", [&](TomlSection& rule) { read_duplicates(rule); });
-    file.within("require", [&](TomlSection& rule) { read_requirement(rule); });
-    file.within("returns", [&](TomlSection& returns) { plan_.return_condition = returns.text("condition"); });
-    file.within("same_customer", [&](TomlSection& same) {
+      file.within(to_text(kind), [&](files::TomlSection& section) { read_table(kind, section); });
+    file.within("joins", [&](files::TomlSection& joins) { read_joins(joins); });
+    file.within("duplicates", [&](files::TomlSection& rule) { read_duplicates(rule); });
+    file.within("require", [&](files::TomlSection& rule) { read_requirement(rule); });
+    file.within("returns",
+                [&](files::TomlSection& returns) { plan_.return_condition = returns.text("condition"); });
+    file.within("same_customer", [&](files::TomlSection& same) {
       plan_.same_customers.push_back({same.text("id"), same.texts("also")});
       if (plan_.same_customers.back().id.empty()) same.fault("id", "the id that stays is missing.");
     });
-    file.within("groups", [&](TomlSection& groups) { read_groups(groups); });
-    file.within("bands", [&](TomlSection& bands) { read_bands(bands); });
-    file.within("levels", [&](TomlSection& levels) { read_levels(levels); });
+    file.within("groups", [&](files::TomlSection& groups) { read_groups(groups); });
+    file.within("bands", [&](files::TomlSection& bands) { read_bands(bands); });
+    file.within("levels", [&](files::TomlSection& levels) { read_levels(levels); });
     PEAR_TRY(file.finish());
     if (plan_.table(TableKind::lines) == nullptr)
       return data_error(fmt::format("{} has no table [lines], which says where the sales lines are.", path_));
@@ -72,7 +73,7 @@ class IntakeReader {
   }
 
  private:
-  void read_table(TableKind kind, TomlSection& section) {
+  void read_table(TableKind kind, files::TomlSection& section) {
     TablePlan table;
     read_sources(section, table);
     table.date_formats = section.texts("date_format");
@@ -83,7 +84,7 @@ class IntakeReader {
     if (section.truth_or_texts("trim", table.trim)) table.trim_all = true;
     table.fold_case = section.texts("fold_case");
     table.empty_as = section.texts("empty_as");
-    section.within("columns", [&](TomlSection& columns) {
+    section.within("columns", [&](files::TomlSection& columns) {
       columns.each_other([&](const std::string& name, std::vector<std::string> headers) {
         if (snake_case(name) != name)
           columns.fault(name, fmt::format("names are written like {}.", in_quotes(snake_case(name))));
@@ -94,8 +95,8 @@ class IntakeReader {
         if (headers.size() > 1) columns.fault(name, "one column is expected.");
       });
     });
-    section.within("replace", [&](TomlSection& replace) {
-      replace.each_other_section([&](const std::string& column, TomlSection& values) {
+    section.within("replace", [&](files::TomlSection& replace) {
+      replace.each_other_section([&](const std::string& column, files::TomlSection& values) {
         values.each_other([&](const std::string& value, std::vector<std::string> by) {
           if (by.size() == 1) table.replace[column][value] = by.front();
           if (by.size() > 1) values.fault(value, "one value is expected.");
@@ -106,7 +107,7 @@ class IntakeReader {
     plan_.tables[static_cast<std::size_t>(kind)] = std::move(table);
   }
 
-  void read_sources(TomlSection& section, TablePlan& table) {
+  void read_sources(files::TomlSection& section, TablePlan& table) {
     sources::TableAddress address;
     address.delimiter = one_character(section, "delimiter");
     if (const auto name = section.optional_text("encoding")) {
@@ -145,7 +146,7 @@ class IntakeReader {
     return (std::filesystem::path(path_).parent_path() / path).string();
   }
 
-  std::vector<std::string> matching(TomlSection& section, const std::string& pattern) const {
+  std::vector<std::string> matching(files::TomlSection& section, const std::string& pattern) const {
     const std::string path = beside(pattern);
     if (pattern.find_first_of("*?[") == std::string::npos) return {path};
     glob_t found{};
@@ -158,7 +159,7 @@ class IntakeReader {
     return paths;
   }
 
-  void read_joins(TomlSection& joins) {
+  void read_joins(files::TomlSection& joins) {
     const std::pair<TableKind, TableKind> kinds[] = {{TableKind::lines, TableKind::orders},
                                                      {TableKind::lines, TableKind::products},
                                                      {TableKind::orders, TableKind::customers},
@@ -190,7 +191,7 @@ class IntakeReader {
     }
   }
 
-  TableKind read_in(TomlSection& rule) {
+  TableKind read_in(files::TomlSection& rule) {
     const auto name = rule.optional_text("in");
     const auto kind = name ? table_named(*name) : TableKind::lines;
     if (!kind) {
@@ -202,7 +203,7 @@ class IntakeReader {
     return kind.value_or(TableKind::lines);
   }
 
-  void read_duplicates(TomlSection& section) {
+  void read_duplicates(files::TomlSection& section) {
     DuplicateRule rule;
     rule.table = read_in(section);
     rule.same = section.texts("same");
@@ -220,15 +221,15 @@ class IntakeReader {
     plan_.duplicates.push_back(std::move(rule));
   }
 
-  void read_requirement(TomlSection& section) {
+  void read_requirement(files::TomlSection& section) {
     Requirement rule{read_in(section), section.text("condition"), section.text("reason")};
     if (rule.condition.empty()) section.fault("condition", "it says what rows must meet, and is missing.");
     if (rule.reason.empty()) rule.reason = fmt::format("does not meet {}", rule.condition);
     plan_.requirements.push_back(std::move(rule));
   }
 
-  void read_groups(TomlSection& groups) {
-    groups.each_other_section([&](const std::string& name, TomlSection& section) {
+  void read_groups(files::TomlSection& groups) {
+    groups.each_other_section([&](const std::string& name, files::TomlSection& section) {
       Group group{name, section.text("from"), {}, section.optional_text("other")};
       if (group.from.empty())
         section.fault("from", "it names the column whose values are gathered, and is missing.");
@@ -239,8 +240,8 @@ class IntakeReader {
     });
   }
 
-  void read_bands(TomlSection& bands) {
-    bands.each_other_section([&](const std::string& name, TomlSection& section) {
+  void read_bands(files::TomlSection& bands) {
+    bands.each_other_section([&](const std::string& name, files::TomlSection& section) {
       Band band{name, section.text("from"), {}};
       if (band.from.empty()) section.fault("from", "it names the column of numbers, and is missing.");
       for (const std::string& text : section.numbers("edges")) {
@@ -255,7 +256,7 @@ class IntakeReader {
     });
   }
 
-  void read_levels(TomlSection& levels) {
+  void read_levels(files::TomlSection& levels) {
     levels.each_other([&](const std::string& column, std::vector<std::string> level) {
       for (const daybook::Level each :
            {daybook::Level::line, daybook::Level::order, daybook::Level::customer, daybook::Level::product}) {
@@ -284,13 +285,8 @@ OrError<std::string> read_all(const std::string& path) {
 }  // namespace
 
 OrError<IntakePlan> parse_intake(std::string_view text, const std::string& path) {
-  try {
-    const toml::table root = toml::parse(text);
-    return IntakeReader(path).read(root);
-  } catch (const toml::parse_error& fault) {
-    return data_error(fmt::format("{}, line {}: this is not TOML: {}", path, fault.source().begin.line,
-                                  fault.description()));
-  }
+  PEAR_ASSIGN(const toml::table root, files::parse_toml(text, path));
+  return IntakeReader(path).read(root);
 }
 
 OrError<IntakePlan> read_intake_file(const std::string& path) {

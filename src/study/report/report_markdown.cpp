@@ -1,11 +1,11 @@
-// The report as Markdown.
+#include "study/report/report_markdown.hpp"
+
 #include <filesystem>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
 #include "output/tables/markdown_writer.hpp"
-#include "study/report/report.hpp"
 
 namespace pear::study {
 

@@ -1,15 +1,18 @@
-// Tables of a report.
+#include "study/report/report_table.hpp"
+
 #include <algorithm>
+#include <kainjow/mustache.hpp>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
 #include "output/tables/readable.hpp"
 #include "study/report/html.hpp"
-#include "study/report/report.hpp"
 
 namespace pear::study {
 namespace {
+
+using kainjow::mustache::data;
 
 constexpr std::size_t kMostColumns = 9, kMostGroupedColumns = 16;
 constexpr std::size_t kWidestText = 160;
@@ -41,41 +44,64 @@ std::string heading(const result::TableColumn& column) {
   return column.group.empty() || column.heading.empty() ? name : column.group + " " + name;
 }
 
+constexpr std::string_view kTableTemplate =
+    R"html(<div class="rows"><table><thead><tr>{{#heads}}<th scope="col"{{#number}} class="n"{{/number}} title="{{description}}">{{text}}</th>{{/heads}}</tr></thead><tbody>
+{{#rows}}
+<tr{{#class}} class="{{.}}"{{/class}}>{{#cells}}{{#number}}<td class="n" data-v="{{exact}}">{{text}}</td>{{/number}}{{^number}}<td><bdi>{{text}}</bdi></td>{{/number}}{{/cells}}</tr>
+{{/rows}}
+</tbody></table></div>{{#more}}<p class="soft">{{.}} more in the file.</p>{{/more}})html";
+
+data heads_of(const result::Table& table, const std::vector<std::size_t>& columns) {
+  data heads(data::type::list);
+  for (const std::size_t i : columns) {
+    const result::TableColumn& column = table.columns[i];
+    data head(data::type::object);
+    head.set("number", is_number(column));
+    head.set("description", column.description);
+    head.set("text", output::cut_to_width(heading(column), kWidestText));
+    heads.push_back(head);
+  }
+  return heads;
+}
+
+data row_of(const result::Table& table, const std::vector<std::size_t>& columns, std::size_t row) {
+  const bool is_total = std::binary_search(table.totals.begin(), table.totals.end(), row);
+  const bool is_faint = row < table.faint.size() && table.faint[row] != 0;
+  data css_class(data::type::list), cells(data::type::list);
+  if (is_total || is_faint) css_class.push_back(is_total ? "total" : "faint");
+  for (const std::size_t i : columns) {
+    const result::TableColumn& column = table.columns[i];
+    data cell(data::type::object);
+    cell.set("number", is_number(column));
+    cell.set("exact", is_number(column) ? result::cell_text(column, row) : std::string());
+    cell.set("text", output::cut_to_width(output::readable_cell(column, row), kWidestText));
+    cells.push_back(cell);
+  }
+  data all(data::type::object);
+  all.set("class", css_class);
+  all.set("cells", cells);
+  return all;
+}
+
 }  // namespace
 
 std::string render_html_table(const result::Table& table, std::size_t rows) {
   const std::vector<std::size_t> columns = chosen_columns(table);
-  std::string html = "<div class=\"rows\"><table><thead><tr>";
-  for (const std::size_t i : columns) {
-    const result::TableColumn& column = table.columns[i];
-    html += fmt::format("<th scope=\"col\"{} title=\"{}\">{}</th>", is_number(column) ? " class=\"n\"" : "",
-                        html_text(column.description),
-                        html_text(output::cut_to_width(heading(column), kWidestText)));
-  }
-  html += "</tr></thead><tbody>\n";
   const std::size_t shown = std::min(rows, table.rows());
-  for (std::size_t row = 0; row < table.rows(); ++row) {
-    const bool is_total = std::binary_search(table.totals.begin(), table.totals.end(), row);
-    if (row >= shown && !(row + 1 == table.rows() && table.ends_in_total())) continue;
-    const bool is_faint = row < table.faint.size() && table.faint[row] != 0;
-    html += is_total ? "<tr class=\"total\">" : is_faint ? "<tr class=\"faint\">" : "<tr>";
-    for (const std::size_t i : columns) {
-      const result::TableColumn& column = table.columns[i];
-      const std::string text =
-          html_text(output::cut_to_width(output::readable_cell(column, row), kWidestText));
-      html += is_number(column) ? fmt::format("<td class=\"n\" data-v=\"{}\">{}</td>",
-                                              html_text(result::cell_text(column, row)), text)
-                                : fmt::format("<td><bdi>{}</bdi></td>", text);
-    }
-    html += "</tr>\n";
-  }
-  html += "</tbody></table></div>";
-  std::vector<std::string> more;
-  if (shown < table.rows()) more.push_back(counted(table.rows() - shown, "row"));
+  data all(data::type::object), body(data::type::list), more(data::type::list);
+  for (std::size_t row = 0; row < shown; ++row) body.push_back(row_of(table, columns, row));
+  if (shown < table.rows() && table.ends_in_total()) body.push_back(row_of(table, columns, table.rows() - 1));
+  std::vector<std::string> left_out;
+  if (shown < table.rows()) left_out.push_back(counted(table.rows() - shown, "row"));
   if (columns.size() < table.columns.size())
-    more.push_back(counted(table.columns.size() - columns.size(), "column"));
-  if (!more.empty()) html += fmt::format("<p class=\"soft\">{} more in the file.</p>", join(more, " and "));
-  return html;
+    left_out.push_back(counted(table.columns.size() - columns.size(), "column"));
+  if (!left_out.empty()) more.push_back(join(left_out, " and "));
+  all.set("heads", heads_of(table, columns));
+  all.set("rows", body);
+  all.set("more", more);
+  kainjow::mustache::mustache layout{std::string(kTableTemplate)};
+  layout.set_custom_escape([](const std::string& text) { return html_text(text); });
+  return layout.render(all);
 }
 
 }  // namespace pear::study

@@ -10,7 +10,8 @@
 #include "output/tables/markdown_writer.hpp"
 #include "output/tables/readable.hpp"
 #include "output/tables/terminal_writer.hpp"
-#include "study/report/report.hpp"
+#include "study/report/inline_svg.hpp"
+#include "study/report/report_table.hpp"
 
 namespace pear::study {
 namespace {

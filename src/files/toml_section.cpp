@@ -1,4 +1,4 @@
-#include "intake/plan/toml_section.hpp"
+#include "files/toml_section.hpp"
 
 #include <algorithm>
 #include <sstream>
@@ -7,7 +7,16 @@
 
 #include "base/text.hpp"
 
-namespace pear::intake {
+namespace pear::files {
+
+OrError<toml::table> parse_toml(std::string_view text, const std::string& path) {
+  try {
+    return toml::parse(text);
+  } catch (const toml::parse_error& fault) {
+    return data_error(fmt::format("{}, line {}: this is not TOML: {}", path, fault.source().begin.line,
+                                  fault.description()));
+  }
+}
 
 const toml::node* TomlSection::find(std::string_view key) {
   asked_.emplace_back(key);
@@ -142,4 +151,4 @@ OrError<void> TomlSection::finish() {
   return {};
 }
 
-}  // namespace pear::intake
+}  // namespace pear::files

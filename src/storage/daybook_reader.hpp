@@ -1,4 +1,4 @@
-// The daybook file: one SQLite database.
+// The daybook file, read: one SQLite database.
 #pragma once
 
 #include <memory>
@@ -7,33 +7,9 @@
 
 #include "base/error.hpp"
 #include "daybook/daybook.hpp"
-#include "daybook/provenance.hpp"
+#include "storage/daybook_info.hpp"
 
 namespace pear::storage {
-
-/// Writes the daybook beside `path`, syncs it and renames it over. Returns the daybook's fingerprint.
-/// Errors: io; the old file, where there is one, is then untouched.
-[[nodiscard]] OrError<std::string> write_daybook(const std::string& path, const daybook::Daybook& daybook,
-                                                 const daybook::Provenance& provenance);
-
-/// What a daybook file says of itself.
-struct DaybookInfo {
-  struct ColumnInfo {
-    std::string name;
-    daybook::Level level = daybook::Level::line;
-    daybook::ColumnType type = daybook::ColumnType::text;
-    std::size_t distinct_texts = 0;  ///< of a text column
-    bool operator==(const ColumnInfo&) const = default;
-  };
-  std::string path;
-  std::string fingerprint;
-  std::uint32_t customers = 0;
-  std::uint32_t orders = 0;
-  std::uint32_t lines = 0;
-  std::uint32_t products = 0;
-  std::vector<ColumnInfo> columns;
-  daybook::Provenance provenance;
-};
 
 /// An open daybook file. One thread at a time.
 class DaybookFile {

@@ -1,9 +1,72 @@
-// How the report looks, and what a click on a heading does.
+// The template of the report page (mustache), with its style and script.
 #pragma once
 
 #include <string_view>
 
 namespace pear::study {
+
+/// Nothing but what is in the page: browsers ask nobody for anything. `style`, `script`, ids, links, drawings
+/// and Markdown are HTML already; all else is text.
+inline constexpr std::string_view kReportTemplate = R"html(<!DOCTYPE html>
+<html lang="en">
+<head>
+<meta charset="utf-8">
+<meta name="viewport" content="width=device-width, initial-scale=1">
+<meta name="color-scheme" content="light dark">
+<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'; script-src 'unsafe-inline'; img-src data:">
+<link rel="icon" href="data:,">
+<title>{{title}}</title>
+<style>{{{style}}}</style>
+</head>
+<body>
+<header><h1>{{title}}</h1>
+<p class="soft">{{about}}</p>
+{{{introduction}}}</header>
+<nav aria-label="Contents"><ol>
+{{#sections}}
+<li><a href="#{{{id}}}"><b>{{title}}</b> <span>{{summary}}</span></a></li>
+{{/sections}}
+</ol></nav>
+<main>
+{{#sections}}
+<section id="{{{id}}}"{{#failed}} class="failed"{{/failed}}>
+<h2>{{title}}</h2>
+{{#failed}}
+<p class="finding">This question could not be answered: {{reason}}</p>
+{{/failed}}
+{{^failed}}
+{{#headline}}
+<p class="finding">{{.}}</p>
+{{/headline}}
+{{#comment}}
+{{{.}}}
+{{/comment}}
+{{#figures}}
+<figure>{{{.}}}</figure>
+{{/figures}}
+<p class="soft">Population: {{population}}. Selection: {{selection}}.</p>
+{{#notes}}
+<p class="soft">{{.}}</p>
+{{/notes}}
+{{#tables}}
+{{#folded}}<details><summary>{{title}}</summary>{{/folded}}<h3>{{title}}</h3><p class="soft">{{description}}{{#files}} <a href="{{{link}}}">{{name}}</a>{{/files}}</p>
+{{{rows}}}{{#folded}}</details>
+{{/folded}}
+{{/tables}}
+<details><summary>How this was come by</summary><dl>
+{{#trail}}
+<dt>{{term}}</dt><dd>{{meaning}}</dd>
+{{/trail}}
+</dl></details>
+{{/failed}}
+</section>
+{{/sections}}
+</main>
+<footer class="soft">Made by Pear Thread from {{file}}. The tables are whole in the files beside this page; datapackage.json says what their columns are and how each was come by.</footer>
+<script>{{{script}}}</script>
+</body>
+</html>
+)html";
 
 inline constexpr std::string_view kReportStyle = R"css(
 :root{--ground:#fff;--card:#fff;--ink:#1d2b36;--soft:#5b6770;--line:#d9dfdc;--mist:#e7efe9;--pine:#2f5d50;--ochre:#9a5f12;--plum:#7a3b5e}

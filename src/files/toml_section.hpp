@@ -11,7 +11,10 @@
 
 #include "base/error.hpp"
 
-namespace pear::intake {
+namespace pear::files {
+
+/// A TOML document. Error: data, with the path and the line.
+[[nodiscard]] OrError<toml::table> parse_toml(std::string_view text, const std::string& path);
 
 /// Reads the keys of one table. Every getter remembers the first fault; finish() tells it, or the first key
 /// that nobody asked for. So a reader asks for all it knows and looks once.
@@ -61,4 +64,4 @@ class TomlSection {
   OrError<void> outcome_;
 };
 
-}  // namespace pear::intake
+}  // namespace pear::files

@@ -1,0 +1,14 @@
+// Tables of a report.
+#pragma once
+
+#include <cstddef>
+#include <string>
+
+#include "result/table.hpp"
+
+namespace pear::study {
+
+/// The first rows of a table as an HTML table, with the columns that say most where there are many.
+[[nodiscard]] std::string render_html_table(const result::Table& table, std::size_t rows);
+
+}  // namespace pear::study

@@ -17,6 +17,19 @@ if(PEAR_SANITIZE)
   target_link_options(pear_compile_options INTERFACE -fsanitize=${PEAR_SANITIZERS})
 endif()
 
+# Headers of packages that most files include, compiled once for all components (and not at all with the preset debug, which
+# so reveals a missing include). All components have the flags and definitions of pear_base, and more.
+function(pear_precompile_headers NAME)
+  if("${NAME}" STREQUAL pear_base)
+    target_precompile_headers(pear_base PRIVATE
+      <algorithm> <array> <cmath> <cstdint> <functional> <map> <memory> <optional> <set> <span> <string> <string_view> <utility>
+      <variant> <vector> <absl/container/flat_hash_map.h> <absl/container/flat_hash_set.h> <fmt/format.h>
+      <tbb/enumerable_thread_specific.h> <tbb/parallel_for.h> <tbb/parallel_sort.h> <tl/expected.hpp>)
+  else()
+    target_precompile_headers(${NAME} REUSE_FROM pear_base)
+  endif()
+endfunction()
+
 # pear_library(NAME LINK ...): the target of a component, of all .cpp files of its folder in src/ but main.cpp. LINK names
 # the components that it may include and its packages. scripts/check-includes holds the same arrows and checks every include.
 function(pear_library NAME)
@@ -26,4 +39,5 @@ function(pear_library NAME)
   add_library(pear_${NAME} STATIC ${files})
   target_include_directories(pear_${NAME} PUBLIC ${PROJECT_SOURCE_DIR}/src)
   target_link_libraries(pear_${NAME} PUBLIC ${ARG_LINK} PRIVATE $<BUILD_INTERFACE:pear_compile_options>)
+  pear_precompile_headers(pear_${NAME})
 endfunction()

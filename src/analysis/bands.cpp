@@ -46,9 +46,8 @@ std::int64_t round_number(std::int64_t units) {
 
 OrError<std::vector<ValueBand>> parse_bands(std::string_view text) {
   std::vector<ValueBand> bands;
-  for (bool more = true; more;) {
-    const std::size_t comma = text.find(',');
-    PEAR_ASSIGN(ValueBand band, parse_band(text.substr(0, comma)));
+  for (const std::string& part : comma_separated(text)) {
+    PEAR_ASSIGN(ValueBand band, parse_band(part));
     if (!bands.empty()) {
       ValueBand& before = bands.back();
       before.ends_before = before.to == band.from && before.from < before.to;
@@ -59,8 +58,6 @@ OrError<std::vector<ValueBand>> parse_bands(std::string_view text) {
             in_quotes(before.label), in_quotes(band.label)));
     }
     bands.push_back(std::move(band));
-    more = comma != std::string_view::npos;
-    if (more) text.remove_prefix(comma + 1);
   }
   return bands;
 }

@@ -1,7 +1,6 @@
 #include "analysis/find_member.hpp"
 
 #include <algorithm>
-#include <cctype>
 #include <utility>
 
 #include <fmt/format.h>
@@ -9,15 +8,10 @@
 #include "analysis/tables/member_column.hpp"
 #include "base/text.hpp"
 #include "expression/aggregate/measure.hpp"
+#include "expression/evaluate/functions.hpp"
 
 namespace pear::analysis {
 namespace {
-
-std::string in_lower_case(std::string_view text) {
-  std::string lower(text);
-  for (char& c : lower) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-  return lower;
-}
 
 const TextArray& ids_of(const daybook::Daybook& daybook, daybook::Level level) {
   return level == daybook::Level::customer ? daybook.customer_ids() : daybook.product_ids();
@@ -79,9 +73,10 @@ OrError<std::vector<std::uint32_t>> find_members(const daybook::Daybook& daybook
   const std::vector<std::string> texts = parallel_texts(daybook, level, names);
   std::vector<std::uint32_t> found;
   for (const bool exactly : {true, false}) {
-    const std::string lower = in_lower_case(wanted);
+    const std::string lower = expression::to_lower(wanted);
     for (std::uint32_t member = 0; member < texts.size(); ++member)
-      if (exactly ? texts[member] == wanted : in_lower_case(texts[member]) == lower) found.push_back(member);
+      if (exactly ? texts[member] == wanted : expression::to_lower(texts[member]) == lower)
+        found.push_back(member);
     if (!found.empty()) return found;
   }
   return usage_error(fmt::format("there is no {}{} {} among the {} that are asked about.{}",

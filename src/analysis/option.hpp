@@ -18,7 +18,7 @@ namespace pear::analysis {
 struct OptionInfo {
   std::string name;          ///< without dashes
   std::string placeholder;   ///< "N"
-  std::string default_text;  ///< how the default is told; empty where the option is off unless given
+  std::string default_text;  ///< how the default is shown; empty where the option is off unless given
   std::string help;          ///< one line
   bool repeatable = false;
   bool names_file = false;  ///< a table that is read and comes with what is asked: see SideTable

@@ -7,7 +7,7 @@
 namespace pear::analysis {
 
 /// O(lines), on all threads. Needs the columns is_return and order_date; the amount of lines is
-/// told where it is loaded.
+/// known where it is loaded.
 [[nodiscard]] result::Population population_of(const daybook::Daybook& daybook);
 
 }  // namespace pear::analysis

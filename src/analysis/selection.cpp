@@ -117,8 +117,8 @@ OrError<std::vector<std::uint8_t>> lines_where(const expression::Tree& where,
   for (const auto& [level, condition] : *conditions)
     all[level] = expression::truths(condition, lines.rows_of(level));
   std::vector<std::uint8_t> chosen(lines.daybook().lines());
-  daybook::walk_lines_in_parallel(
-      lines.daybook(), [&](daybook::CustomerRun run) { all.choose(lines.daybook(), run, chosen); });
+  daybook::for_each_customer_run(lines.daybook(),
+                                 [&](daybook::CustomerRun run) { all.choose(lines.daybook(), run, chosen); });
   if (std::find(chosen.begin(), chosen.end(), static_cast<std::uint8_t>(expression::Truth::fault)) !=
       chosen.end())
     return data_error(
@@ -197,7 +197,7 @@ OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection,
   const auto days = daybook.order_days();
   const Date from = selection.from.value_or(Date{INT32_MIN});
   const Date to = selection.to.value_or(Date{INT32_MAX});
-  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     daybook::walk_lines(daybook, run, [&](const daybook::LinePlace& place) {
       const bool in_time = days[place.order] >= from.days && days[place.order] <= to.days;
       if (!in_time || (selection.returns == Returns::ignore && returns[place.line] != 0))

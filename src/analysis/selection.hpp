@@ -48,7 +48,7 @@ struct Selection {
 /// "region = 'North', from 2024-04-01 to 2024-12-31, without returns"; "all lines".
 [[nodiscard]] std::string describe(const Selection& selection);
 
-/// Per line 1 where it is selected. A condition is worked out once for each customer, order or product where
+/// Per line 1 where it is selected. A condition is computed once for each customer, order or product where
 /// it speaks of these alone. O(lines) on all threads. Needs order_date and is_return. Errors: usage and data,
 /// see Expression.
 [[nodiscard]] OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection,

@@ -20,12 +20,9 @@ namespace {
 OrError<std::vector<std::size_t>> word_list(std::string_view option, const std::string& text,
                                             const std::vector<std::string>& words) {
   std::vector<std::size_t> found;
-  std::size_t begin = 0;
-  while (begin <= text.size()) {
-    const std::size_t end = std::min(text.find(',', begin), text.size());
-    PEAR_ASSIGN(const std::size_t word, analysis::parse_word(option, text.substr(begin, end - begin), words));
+  for (const std::string& part : comma_separated(text)) {
+    PEAR_ASSIGN(const std::size_t word, analysis::parse_word(option, part, words));
     if (std::find(found.begin(), found.end(), word) == found.end()) found.push_back(word);
-    begin = end + 1;
   }
   return found;
 }
@@ -115,8 +112,8 @@ OrError<std::size_t> rows_to_show(const analysis::Question& question, const anal
   return static_cast<std::size_t>(top);
 }
 
-std::string telling_command(const analysis::Question& question, const std::string& daybook,
-                            const analysis::OptionValues& values) {
+std::string command_text(const analysis::Question& question, const std::string& daybook,
+                         const analysis::OptionValues& values) {
   std::string line = "pear-thread " + question.name;
   for (const auto& [name, value] : values)
     if (name == question.word) line += " " + shell_word(value);
@@ -173,7 +170,7 @@ OrError<Answer> run_and_write(const analysis::Question& question, const RunReque
   lap("question answered");
   PEAR_TRY(require_checks(answer.result));
   const std::string name = std::filesystem::path(asking.daybook).filename().string();
-  answer.trail = {telling_command(question, asking.daybook, asking.values), name, file.info().fingerprint,
+  answer.trail = {command_text(question, asking.daybook, asking.values), name, file.info().fingerprint,
                   fmt::format("{} of {}", analysis::describe(selection), name)};
   PEAR_ASSIGN(answer.files, output::write_result(answer.result, answer.trail, asking.files));
   lap("files written");

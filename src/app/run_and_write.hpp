@@ -57,7 +57,7 @@ struct Answer {
 [[nodiscard]] OrError<void> require_checks(const result::Result& result);
 
 /// The command line as far as it shapes the answer: the same for any number of threads and any folder.
-[[nodiscard]] std::string telling_command(const analysis::Question& question, const std::string& daybook,
-                                          const analysis::OptionValues& values);
+[[nodiscard]] std::string command_text(const analysis::Question& question, const std::string& daybook,
+                                       const analysis::OptionValues& values);
 
 }  // namespace pear::app

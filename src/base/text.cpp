@@ -5,6 +5,8 @@
 #include <numeric>
 #include <utility>
 
+#include <absl/strings/ascii.h>
+#include <absl/strings/str_split.h>
 #include <fmt/format.h>
 
 #include "base/ascii.hpp"
@@ -27,6 +29,14 @@ std::size_t edit_distance(std::string_view a, std::string_view b) {
 
 }  // namespace
 
+std::vector<std::string> comma_separated(std::string_view text) {
+  return absl::StrSplit(absl::string_view(text.data(), text.size()), ',');
+}
+
+std::string_view without_space_at_end(std::string_view text) {
+  return text.substr(0, absl::StripTrailingAsciiWhitespace({text.data(), text.size()}).size());
+}
+
 std::string join(std::span<const std::string> parts, std::string_view separator) {
   return fmt::format("{}", fmt::join(parts, separator));
 }
@@ -35,10 +45,8 @@ std::string snake_case(std::string_view text) {
   std::string name;
   for (const char c : text) {
     const auto byte = static_cast<unsigned char>(c);
-    if (c >= 'A' && c <= 'Z') {
-      name += static_cast<char>(c - 'A' + 'a');
-    } else if ((c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || byte >= 0x80) {
-      name += c;
+    if (absl::ascii_isalnum(byte) || byte >= 0x80) {
+      name += absl::ascii_tolower(byte);
     } else if (!name.empty() && name.back() != '_') {
       name += '_';
     }

@@ -12,6 +12,12 @@
 
 namespace pear {
 
+/// "a,b,c" as "a", "b", "c"; of an empty text one empty one.
+[[nodiscard]] std::vector<std::string> comma_separated(std::string_view text);
+
+/// Without spaces, tabs and line breaks at its end.
+[[nodiscard]] std::string_view without_space_at_end(std::string_view text);
+
 [[nodiscard]] std::string join(std::span<const std::string> parts, std::string_view separator);
 
 /// "Order No." becomes "order_no": lower-case ASCII letters, digits and bytes of other scripts stay, all else

@@ -20,10 +20,10 @@ namespace {
 /// it is about, as with --name.
 void take_word(const analysis::Question& question, Arguments& arguments) {
   if (question.word.empty() || arguments.words.empty() || arguments.has(question.word)) return;
-  const bool told_otherwise =
+  const bool set_otherwise =
       std::any_of(question.options.begin(), question.options.end(),
                   [&](const analysis::OptionInfo& option) { return arguments.has(option.name); });
-  if (told_otherwise) return;
+  if (set_otherwise) return;
   arguments.values.emplace_back(question.word, arguments.words.front());
   arguments.words.erase(arguments.words.begin());
 }

@@ -23,7 +23,7 @@ struct Arguments {
 /// A row of the table. An option without placeholder is a switch.
 struct Command {
   std::string name;
-  std::string words;  ///< how its words are told: "[DAYBOOK]"
+  std::string words;  ///< how its words are shown: "[DAYBOOK]"
   std::size_t most_words = 1;
   std::string summary;  ///< one line
   std::string description;

@@ -4,10 +4,7 @@
 #include <cstdint>
 #include <vector>
 
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
-
-#include "daybook/daybook.hpp"
+#include "daybook/walk_lines.hpp"
 
 namespace pear::daybook {
 
@@ -15,9 +12,8 @@ namespace pear::daybook {
 template <class T, class Of>
 std::vector<T> by_customer(const Daybook& daybook, Of of) {
   std::vector<T> values(daybook.customers());
-  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook.customers(), 4096), [&](const auto& run) {
-    for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
-      values[customer] = of(customer);
+  for_each_customer_run(daybook, [&](CustomerRun run) {
+    for (std::uint32_t customer = run.begin; customer != run.end; ++customer) values[customer] = of(customer);
   });
   return values;
 }

@@ -12,7 +12,7 @@
 
 namespace pear::daybook {
 
-/// What a value of a column is told of. The names are those that `status` and the daybook file use.
+/// What a value of a column describes. The names are those that `status` and the daybook file use.
 enum class Level : std::uint8_t { line, order, customer, product };
 
 /// In the order of the alternatives of ColumnValues.

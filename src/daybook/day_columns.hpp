@@ -8,7 +8,7 @@
 
 namespace pear::daybook {
 
-// One value for each of the days; empty where the day is (kEmptyDays). Each day that occurs is worked out
+// One value for each of the days; empty where the day is (kEmptyDays). Each day that occurs is computed
 // once; O(days).
 [[nodiscard]] DecimalValues years_of(std::span<const std::int32_t> days);
 [[nodiscard]] TextValues quarters_of(std::span<const std::int32_t> days);  ///< "2024-Q3"

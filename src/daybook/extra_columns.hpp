@@ -13,8 +13,8 @@ namespace pear::daybook {
 [[nodiscard]] ColumnValues with_inferred_type(TextValues text);
 
 /// The column at the first of its candidate levels for which it is constant, otherwise at the lines; what was
-/// nearly so, or forced, is told in `built`. Its values stand in the order of the daybook's lines already. An
-/// empty value is a value like any other.
+/// nearly so, or forced, is noted in `built`. Its values stand in the order of the daybook's lines already.
+/// An empty value is a value like any other.
 [[nodiscard]] Column at_its_level(CandidateColumn candidate, const DaybookParts& parts, BuiltDaybook& built);
 
 }  // namespace pear::daybook

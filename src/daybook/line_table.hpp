@@ -9,7 +9,7 @@
 
 namespace pear::daybook {
 
-/// A column that comes along, one value a line, and the levels it may be told of, dearest first. It settles
+/// A column that comes along, one value a line, and the levels it may belong to, dearest first. It settles
 /// at the first of them for which it is constant, otherwise it stays with the lines.
 struct CandidateColumn {
   Column column;

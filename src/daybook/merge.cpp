@@ -15,7 +15,6 @@
 namespace pear::daybook {
 namespace {
 
-constexpr std::uint32_t kNone = kEmptyCode;
 using Positions = std::vector<std::uint32_t>;
 
 /// The ids of both, each once; `of_old` and `of_added` say where each stands.
@@ -164,7 +163,7 @@ class Merger {
       if (columns[book] == nullptr) continue;
       const Positions& merged = members_[book].merged[at(level)];
       const Positions& own = members_[book].own[at(level)];
-      std::uint32_t last = kNone;
+      std::uint32_t last = kEmptyCode;
       for (std::uint32_t line = 0; line < merged.size(); ++line) {
         if (merged[line] == last) continue;
         last = merged[line];

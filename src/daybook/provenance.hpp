@@ -1,4 +1,4 @@
-// Where a daybook comes from: told by the import, kept in the daybook file, shown by `status`.
+// Where a daybook comes from: written by the import, kept in the daybook file, shown by `status`.
 #pragma once
 
 #include <cstdint>

@@ -2,9 +2,7 @@
 #pragma once
 
 #include <cstdint>
-
-#include <tbb/blocked_range.h>
-#include <tbb/parallel_for.h>
+#include <functional>
 
 #include "daybook/daybook.hpp"
 
@@ -53,13 +51,6 @@ void walk_lines(const Daybook& daybook, CustomerRun run, const Visit& visit) {
 }
 
 /// work(run) for runs of whole customers, on all threads, in any order.
-template <class Work>
-void walk_lines_in_parallel(const Daybook& daybook, const Work& work) {
-  constexpr std::uint32_t kCustomersPerRun = 8192;
-  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, daybook.customers(), kCustomersPerRun),
-                    [&](const auto& run) {
-                      work(CustomerRun{run.begin(), run.end()});
-                    });
-}
+void for_each_customer_run(const Daybook& daybook, const std::function<void(CustomerRun run)>& work);
 
 }  // namespace pear::daybook

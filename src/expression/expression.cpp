@@ -98,9 +98,9 @@ OrError<Expression> Expression::compile(std::string_view text, const RowView& vi
   return compile(root, text, view);
 }
 
-OrError<Expression> Expression::compile(const Node& root, std::string_view told, const RowView& view) {
+OrError<Expression> Expression::compile(const Node& root, std::string_view text, const RowView& view) {
   Expression expression;
-  expression.text_ = std::string(told);
+  expression.text_ = std::string(text);
   expression.root_ = root;
   PEAR_TRY(check_types(expression.root_, view));
   collect_columns(expression.root_, expression.columns_);
@@ -113,11 +113,11 @@ OrError<Expression> Expression::compile_condition(std::string_view text, const R
   return compile_condition(root, text, view);
 }
 
-OrError<Expression> Expression::compile_condition(const Node& root, std::string_view told,
+OrError<Expression> Expression::compile_condition(const Node& root, std::string_view text,
                                                   const RowView& view) {
-  PEAR_ASSIGN(Expression expression, compile(root, told, view));
+  PEAR_ASSIGN(Expression expression, compile(root, text, view));
   if (expression.type() != ValueType::truth)
-    return usage_error(fmt::format("{} is no condition: {}", in_quotes(told), described(expression.root_)));
+    return usage_error(fmt::format("{} is no condition: {}", in_quotes(text), described(expression.root_)));
   return expression;
 }
 

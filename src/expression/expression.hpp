@@ -23,12 +23,12 @@ class Expression {
 
   /// Errors: usage, saying what is wrong and where in the text.
   [[nodiscard]] static OrError<Expression> compile(std::string_view text, const RowView& view);
-  /// The same of a tree whose windows are columns of the view; `told` is its text.
-  [[nodiscard]] static OrError<Expression> compile(const Node& root, std::string_view told,
+  /// The same of a tree whose windows are columns of the view; `text` is how it was written.
+  [[nodiscard]] static OrError<Expression> compile(const Node& root, std::string_view text,
                                                    const RowView& view);
   /// The same, and it must be a condition.
   [[nodiscard]] static OrError<Expression> compile_condition(std::string_view text, const RowView& view);
-  [[nodiscard]] static OrError<Expression> compile_condition(const Node& root, std::string_view told,
+  [[nodiscard]] static OrError<Expression> compile_condition(const Node& root, std::string_view text,
                                                              const RowView& view);
 
   [[nodiscard]] ValueType type() const { return root_.type; }

@@ -18,7 +18,7 @@
 namespace pear::intake {
 namespace {
 
-/// The small tables first, so that what is wrong with them is told soon.
+/// The small tables first, so that what is wrong with them is reported soon.
 constexpr TableKind kReadingOrder[] = {TableKind::customers, TableKind::products, TableKind::prices,
                                        TableKind::orders, TableKind::lines};
 

@@ -9,7 +9,7 @@
 namespace pear::intake {
 namespace {
 
-/// A table of which every column is told by a function of the row's record.
+/// A table of which every column is given by a function of the row's record.
 template <class Record>
 class TableMaker {
  public:

@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <atomic>
 #include <limits>
-#include <mutex>
 #include <numeric>
 
 #include <tbb/enumerable_thread_specific.h>
@@ -210,17 +209,14 @@ std::optional<ItemSets> mine_sets(const Baskets& baskets, const MiningBounds& bo
   const RankedBaskets ranked(baskets, bounds.least);
   std::atomic<std::size_t> found = 0;
   std::vector<ItemSets> by_rank(ranked.codes.size());
-  std::mutex telling;
-  std::uint64_t done = 0;
+  analysis::ParallelProgress reported(progress, by_rank.size());
   tbb::enumerable_thread_specific<SetGrower> growers([&] { return SetGrower(ranked, bounds, found); });
   tbb::parallel_for(
       tbb::blocked_range<std::uint32_t>(0, static_cast<std::uint32_t>(by_rank.size()), 1),
       [&](const auto& run) {
         for (std::uint32_t rank = run.begin(); rank != run.end(); ++rank) {
           growers.local().grow_from(rank, by_rank[rank]);
-          if (!progress) continue;
-          const std::lock_guard lock(telling);
-          progress(++done, by_rank.size());
+          reported.advance();
         }
       },
       tbb::simple_partitioner());

@@ -4,7 +4,6 @@
 #include <atomic>
 #include <limits>
 #include <memory>
-#include <mutex>
 #include <utility>
 
 #include <tbb/enumerable_thread_specific.h>
@@ -22,7 +21,8 @@ constexpr std::int32_t kNoDay = std::numeric_limits<std::int32_t>::min();
 /// A place at which a sequence can end: the entry of its last item, the latest day of its first step that
 /// leads there, and the day of the step before.
 struct Ending {
-  std::uint32_t end = 0, entry = 0;  ///< `end` of the customer's history, by which customers are told apart
+  std::uint32_t end = 0,
+                entry = 0;  ///< `end` of the customer's history, by which customers are distinguished
   std::int32_t start = 0, before = 0;
 };
 
@@ -250,8 +250,7 @@ std::optional<Sequences> mine_sequences(const Histories& histories, const Histor
     if (histories.counts[code] >= bounds.least) codes.push_back(code);
   std::atomic<std::size_t> found = 0;
   std::vector<Sequences> by_first(codes.size());
-  std::mutex telling;
-  std::uint64_t done = 0;
+  analysis::ParallelProgress reported(progress, codes.size());
   tbb::enumerable_thread_specific<PatternGrower> growers(
       [&] { return PatternGrower(histories, index, rule, bounds, found); });
   tbb::parallel_for(
@@ -259,9 +258,7 @@ std::optional<Sequences> mine_sequences(const Histories& histories, const Histor
       [&](const auto& run) {
         for (std::size_t i = run.begin(); i != run.end(); ++i) {
           growers.local().grow_from(codes[i], by_first[i]);
-          if (!progress) continue;
-          const std::lock_guard lock(telling);
-          progress(++done, codes.size());
+          reported.advance();
         }
       },
       tbb::simple_partitioner());

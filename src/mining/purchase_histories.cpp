@@ -12,8 +12,7 @@ namespace pear::mining {
 namespace {
 
 constexpr std::uint32_t kCustomersPerBlock = 16'384;
-constexpr std::uint32_t kNobody = 0xFFFFFFFF;
-constexpr std::uint32_t kMostOrders = 0x1FFFFFFF;  ///< orders are only told apart from their neighbours
+constexpr std::uint32_t kMostOrders = 0x1FFFFFFF;  ///< orders are only distinguished from their neighbours
 
 /// Reads the histories of customers one after another, on one thread.
 class HistoryReader {
@@ -25,10 +24,10 @@ class HistoryReader {
         days_(daybook.order_days()),
         products_(daybook.line_products()),
         rule_(rule),
-        bought_by_(key.distinct, kNobody),
+        bought_by_(key.distinct, daybook::kNoMember),
         last_days_(key.distinct),
-        after_any_by_(key.distinct, kNobody),
-        later_by_(key.distinct, kNobody),
+        after_any_by_(key.distinct, daybook::kNoMember),
+        later_by_(key.distinct, daybook::kNoMember),
         counts_(key.distinct),
         after_any_(key.distinct),
         later_(key.distinct) {}

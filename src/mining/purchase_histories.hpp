@@ -30,7 +30,7 @@ struct SequenceRule {
 /// One item of an order of a customer. Items of one order stand together, in order of code.
 struct HistoryEntry {
   std::uint32_t code = 0;
-  std::uint32_t order : 29 = 0;    ///< told apart from that of its neighbours
+  std::uint32_t order : 29 = 0;    ///< distinguished from that of its neighbours
   std::uint32_t follows : 1 = 0;   ///< an earlier order of the customer, within the gaps that the rule allows
   std::uint32_t is_first : 1 = 0;  ///< the customer's first purchase of the item
   std::uint32_t begins : 1 = 0;    ///< the first entry of a history
@@ -75,7 +75,7 @@ struct Histories {
 void drop_rare(Histories& histories, std::uint32_t least);
 
 /// Where each item stands: its entries, in order of customer and time, each with the end of its customer's
-/// history, by which customers are told apart. O(entries).
+/// history, by which customers are distinguished. O(entries).
 class HistoryIndex {
  public:
   struct Place {

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <numeric>
 
+#include "mining/prefix_growth.hpp"
+
 namespace pear::mining {
 
 std::size_t steps_of(StepItems items) {

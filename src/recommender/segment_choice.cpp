@@ -52,7 +52,7 @@ class Counts {
 };
 
 /// The name of the column of customers that tells most; empty where none tells anything.
-std::string telling_column(const daybook::Daybook& daybook, const mining::Histories& histories) {
+std::string describing_column(const daybook::Daybook& daybook, const mining::Histories& histories) {
   constexpr std::size_t kMostValues = 50;
   std::string best;
   double most = 0;
@@ -76,7 +76,7 @@ OrError<analysis::CustomerGroups> choose_segments(const std::optional<expression
   std::vector<expression::Tree> by;
   if (input) {
     by.push_back(*input);
-  } else if (const std::string column = telling_column(lines.daybook(), histories); !column.empty()) {
+  } else if (const std::string column = describing_column(lines.daybook(), histories); !column.empty()) {
     PEAR_ASSIGN(by, expression::parse_list("\"" + column + "\""));
     by.front().name = column;
   }

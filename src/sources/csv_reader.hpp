@@ -29,7 +29,7 @@ class CsvReader {
   /// So small that what is made of a part stays in the processor's cache.
   static constexpr std::size_t kPartBytes = std::size_t{1} << 18U;
 
-  /// Reads the header of a UTF-8 text. The delimiter is detected where it is not told. `part_bytes` is about
+  /// Reads the header of a UTF-8 text. The delimiter is detected where it is not given. `part_bytes` is about
   /// how much text is parsed at once; it changes nothing but speed and memory. Errors: data, where the file
   /// is empty; those of the source.
   [[nodiscard]] static OrError<CsvReader> open(std::unique_ptr<ByteSource> source,

@@ -17,7 +17,7 @@ enum class Encoding : std::uint8_t { utf8, utf16, utf16_le, utf16_be, windows_12
 
 /// As an intake file writes it: "UTF-8", "Windows-1252".
 [[nodiscard]] std::string_view to_text(Encoding encoding);
-/// The names that can be told, for messages.
+/// The names that are known, for messages.
 [[nodiscard]] std::vector<std::string> encoding_names();
 /// Reads such a name, in upper or lower case; nothing for any other.
 [[nodiscard]] std::optional<Encoding> parse_encoding(std::string_view name);
@@ -47,7 +47,7 @@ struct TextSource {
   Encoding encoding = Encoding::utf8;
 };
 
-/// Opens a file (see open_bytes) as text. Where the encoding is not told, it is detected: from the whole
+/// Opens a file (see open_bytes) as text. Where the encoding is not given, it is detected: from the whole
 /// file up to 200 MB, otherwise from the first 200 MB; of what is no file (standard input, a pipe) from its
 /// beginning.
 [[nodiscard]] OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> encoding);

@@ -8,7 +8,7 @@
 
 namespace pear::sources {
 
-/// What is to be read, and how, as far as that is told; the rest is detected.
+/// What is to be read, and how, as far as that is given; the rest is detected.
 struct TableAddress {
   std::string file;      ///< path, or "-"; empty where it is a database
   std::string database;  ///< see parse_database_address

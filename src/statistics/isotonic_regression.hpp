@@ -32,7 +32,7 @@ class FallingSteps {
   std::vector<Step> steps_;
 };
 
-/// How finely x is told apart.
+/// How finely x is distinguished.
 struct FitGroups {
   std::size_t fewest = 10;  ///< observations in a group, so that no single one makes a level of its own
   std::size_t most = 64;    ///< groups, of about equally many observations

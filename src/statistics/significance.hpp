@@ -6,7 +6,7 @@
 
 namespace pear::statistics {
 
-/// What is told as a finding has a q value of no more.
+/// What is reported as a finding has a q value of no more.
 constexpr double kFalseDiscovery = 0.05;
 
 /// The probability of `part` or more of `whole` independent cases where each has the chance `rate`: the

@@ -15,7 +15,7 @@ struct SurvivalDay {
   bool is_known = true;  ///< false where nobody was followed so long: the share is that of the last day known
 };
 
-/// The Kaplan-Meier estimate (Nonparametric estimation from incomplete observations, JASA 53, 1958), told as
+/// The Kaplan-Meier estimate (Nonparametric estimation from incomplete observations, JASA 53, 1958), given as
 /// the share to which it has happened. events[d] is to how many of `all` cases it happened on day d, and
 /// ends[d] for how many others observation ended with day d; both arrays are of the same length, and cases
 /// that they do not tell of were followed beyond their last day. Intervals by Greenwood's variance of the

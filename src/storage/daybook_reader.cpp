@@ -48,7 +48,7 @@ class DaybookFile::Rep {
     std::string array;
     std::size_t page_number = 0;
     std::size_t sequence =
-        0;  // in the order of reading, so that of two faults the same one is told every time
+        0;  // in the order of reading, so that of two faults the same one is reported every time
     Page page;
   };
 
@@ -56,7 +56,7 @@ class DaybookFile::Rep {
   /// use(segment, begin) for each page of an array of `size` members, in order.
   template <class Use>
   OrError<void> each_segment(const std::string& array, std::size_t size, Use use);
-  /// Runs work() -> OrError<void> on another thread; the first fault of a segment is told by wait().
+  /// Runs work() -> OrError<void> on another thread; the first fault of a segment is returned by wait().
   template <class Work>
   void decode(std::shared_ptr<const Segment> segment, Work work);
   OrError<void> wait();

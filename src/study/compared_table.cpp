@@ -36,7 +36,7 @@ result::TableColumn measure_column(const ComparedTable& compared, std::string na
 }
 
 /// "P43 Starter kit socks, 2024: amount 1,200.00 to 1,350.00"
-std::string biggest_told(const ComparedTable& compared, const result::Table& changes) {
+std::string largest_change_text(const ComparedTable& compared, const result::Table& changes) {
   const ChangedRow& row = compared.rows.front();
   const auto cell = [&](std::size_t behind) {
     return output::readable_cell(changes.columns[compared.keys.size() + behind], 0);
@@ -131,13 +131,13 @@ std::vector<std::string> changes_headline(const std::vector<ComparedTable>& all,
   };
   std::stable_sort(order.begin(), order.end(),
                    [&](std::size_t a, std::size_t b) { return rank(a) > rank(b); });
-  constexpr std::size_t kMostTold = 3;
-  std::vector<std::string> told;
+  constexpr std::size_t kMostSentences = 3;
+  std::vector<std::string> sentences;
   std::set<std::string> questions;
   for (const std::size_t i : order)
-    if (told.size() < kMostTold && questions.insert(all[i].question).second)
-      told.push_back(biggest_told(all[i], changes[i]));
-  headline.push_back("Most: " + join(told, "; ") + ".");
+    if (sentences.size() < kMostSentences && questions.insert(all[i].question).second)
+      sentences.push_back(largest_change_text(all[i], changes[i]));
+  headline.push_back("Most: " + join(sentences, "; ") + ".");
   return headline;
 }
 

@@ -1,4 +1,4 @@
-// A table set beside its earlier self: what comparing finds, and how it is told.
+// A table set beside its earlier self: what comparing finds, and how it is described.
 #pragma once
 
 #include <algorithm>

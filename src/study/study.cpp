@@ -25,7 +25,7 @@ OrError<std::string> hash_of(const std::string& file) {
   return source->content_hash();
 }
 
-/// What a plan reads now, by hash; nothing where that cannot be told (a database, a missing file).
+/// What a plan reads now, by hash; nothing where that is not known (a database, a missing file).
 std::optional<std::vector<std::string>> hashes_of(const intake::IntakePlan& plan) {
   std::vector<std::string> hashes;
   for (const auto& table : plan.tables) {

@@ -30,7 +30,7 @@ struct StudyAnswers {
 };
 
 /// Asks one question after another, each once, into the study's folder; one that fails does not stop the
-/// others. `begin` is told before each.
+/// others. `begin` is called before each.
 [[nodiscard]] StudyAnswers run_study(const Study& study,
                                      const std::function<void(const StudyQuestion&)>& begin = {});
 

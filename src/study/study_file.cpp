@@ -129,7 +129,7 @@ class StudyReader {
     }
   }
 
-  /// Stems are unlike: the second of one name is called NAME-2. What is wrong with options is told with a
+  /// Stems are unlike: the second of one name is called NAME-2. What is wrong with options is reported with a
   /// line.
   void settle_files(files::TomlSection& section, StudyQuestion& asked) {
     auto files = app::file_plan(*asked.question, asked.values, study_.folder);

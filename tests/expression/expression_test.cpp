@@ -4,6 +4,7 @@
 
 #include "base/date.hpp"
 #include "base/decimal.hpp"
+#include "daybook/daybook.hpp"
 
 namespace pear::test {
 namespace {

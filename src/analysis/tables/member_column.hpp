@@ -13,7 +13,7 @@
 
 namespace pear::analysis {
 
-/// The values that these members have, one a row; empty for kNoMember. Money is told by the name.
+/// The values that these members have, one a row; empty for kNoMember. Money is recognised by the name.
 [[nodiscard]] result::TableColumn member_column(std::string name, std::string description,
                                                 const daybook::ColumnValues& values,
                                                 const std::vector<std::uint32_t>& members);

@@ -80,14 +80,14 @@ OrError<void> write_raw_files(const demo::ShopOptions& options, const std::strin
 }
 
 /// Sentences, wrapped and indented.
-std::string told(const std::vector<std::string>& sentences, std::size_t width) {
+std::string wrapped_text(const std::vector<std::string>& sentences, std::size_t width) {
   std::string text;
   for (const std::string& sentence : sentences)
     for (const std::string& line : output::wrapped(sentence, width - 5)) text += "     " + line + "\n";
   return text;
 }
 
-std::string told_of_large_shop(const std::string& folder) {
+std::string large_shop_text(const std::string& folder) {
   return fmt::format(
       "The shop is made and imported. With so many lines its study takes a while; to ask it:\n"
       "pear-thread study {0}/{1}\nDaybook    {0}/{2}\n",
@@ -95,7 +95,7 @@ std::string told_of_large_shop(const std::string& folder) {
 }
 
 /// What is planted, and under it what was found of it.
-std::string told_findings(const result::Result& import_report, const study::StudyAnswers& answers,
+std::string findings_text(const result::Result& import_report, const study::StudyAnswers& answers,
                           const output::TerminalStyle& style) {
   std::string text;
   int number = 0;
@@ -106,7 +106,7 @@ std::string told_findings(const result::Result& import_report, const study::Stud
     if (result == nullptr || result->headline.size() <= finding.sentence) continue;
     const std::string planted = fmt::format("{:>3}  {}", ++number, finding.planted);
     text += fmt::format("\n{}\n", style.emphasis ? "\x1b[1m" + planted + "\x1b[0m" : planted);
-    text += told({result->headline[finding.sentence]}, style.width);
+    text += wrapped_text({result->headline[finding.sentence]}, style.width);
   }
   return text;
 }
@@ -140,7 +140,7 @@ OrError<void> run_demo(const Arguments& arguments) {
   task.show_progress = !arguments.has("quiet");
   PEAR_ASSIGN(const ImportOutcome imported, import_to_file(task));
   if (lines > kMostAsked) {
-    if (!arguments.has("quiet")) print(told_of_large_shop(folder));
+    if (!arguments.has("quiet")) print(large_shop_text(folder));
     return {};
   }
   PEAR_ASSIGN(const study::Study study, study::read_study(folder + "/" + kStudy));
@@ -157,7 +157,7 @@ OrError<void> run_demo(const Arguments& arguments) {
                        "and what was found:",
                        style.width))
     text += line + "\n";
-  text += told_findings(imported.report, answers, style);
+  text += findings_text(imported.report, answers, style);
   text += fmt::format("\nReport     {}\nWorkbook   {}\nAnswers    {} (tables and figures of {})\n",
                       delivered.at(0), delivered.at(2), study.folder,
                       counted(answers.answers.size(), "question"));

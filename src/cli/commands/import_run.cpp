@@ -26,7 +26,8 @@ namespace {
 
 constexpr const char* kStem = "import";
 
-/// A daybook is only ever written over a daybook, and where files can be made: told before anything is read.
+/// A daybook is only ever written over a daybook, and where files can be made: reported before anything is
+/// read.
 OrError<void> check_target(const std::string& path) {
   if (std::filesystem::path(path).extension() != ".daybook")
     return usage_error(fmt::format("--daybook {}: the name of a daybook ends in .daybook.", path));

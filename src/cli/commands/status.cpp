@@ -36,14 +36,14 @@ std::string row(std::string_view heading, const std::string& text, std::size_t w
 std::string describe_sources(const storage::DaybookInfo& info, std::size_t width) {
   std::string text;
   for (const daybook::SourceRecord& source : info.provenance.sources) {
-    std::string told =
+    std::string counts =
         fmt::format("{} ({}): {}, {} kept", source.name, source.table, counted(source.rows_read, "row"),
                     with_thousands(static_cast<std::int64_t>(source.rows_kept)));
-    if (source.rows_duplicate > 0) told += fmt::format(", {}", counted(source.rows_duplicate, "duplicate"));
-    text += row(
-        "Source",
-        fmt::format("{}, {} rejected", told, with_thousands(static_cast<std::int64_t>(source.rows_rejected))),
-        width);
+    if (source.rows_duplicate > 0) counts += fmt::format(", {}", counted(source.rows_duplicate, "duplicate"));
+    text += row("Source",
+                fmt::format("{}, {} rejected", counts,
+                            with_thousands(static_cast<std::int64_t>(source.rows_rejected))),
+                width);
   }
   for (const daybook::CleaningCount& cleaning : info.provenance.cleaning)
     text +=

@@ -38,8 +38,8 @@ OrError<void> keep_only(study::Study& study, const std::vector<std::string>& wan
   return {};
 }
 
-std::string told(const study::StudyAnswers& answers, const std::vector<std::string>& paths,
-                 const output::TerminalStyle& style) {
+std::string answers_text(const study::StudyAnswers& answers, const std::vector<std::string>& paths,
+                         const output::TerminalStyle& style) {
   std::string text = answers.study->title + "\n";
   for (const study::StudyAnswer& answer : answers.answers) {
     text += fmt::format("\n{}\n", heading(answer.name(), answer.asked->title, style));
@@ -49,11 +49,8 @@ std::string told(const study::StudyAnswers& answers, const std::vector<std::stri
     for (const std::string& sentence : sentences)
       for (const std::string& line : output::wrapped(sentence, style.width - 2)) text += "  " + line + "\n";
   }
-  text += "\nWritten    ";
-  for (const std::string& line : output::wrapped(join(paths, ", "), style.width - 11))
-    text += line + "\n           ";
-  text.erase(text.find_last_not_of(' ') + 1);
-  return text;
+  const std::vector<std::string> written = output::wrapped(join(paths, ", "), style.width - 11);
+  return text + "\nWritten    " + join(written, "\n           ") + "\n";
 }
 
 OrError<void> run_study(const Arguments& arguments) {
@@ -68,7 +65,7 @@ OrError<void> run_study(const Arguments& arguments) {
   if (const std::string* workbook = arguments.find("workbook")) study.workbook = *workbook;
   for (const std::string& file : arguments.all("template")) study.templates.push_back(file);
   for (const std::string& file : study.templates)
-    PEAR_TRY(files::read_whole_file(file));  // told before all is asked
+    PEAR_TRY(files::read_whole_file(file));  // reported before all is asked
   const bool quiet = arguments.has("quiet");
   PEAR_TRY(import_where_needed(study, !quiet));
   std::optional<study::EarlierAnswers> earlier;  // read first: this run may write over it
@@ -80,7 +77,7 @@ OrError<void> run_study(const Arguments& arguments) {
   if (earlier) PEAR_TRY(study::add_changes(answers, *earlier));
   PEAR_ASSIGN(std::vector<std::string> paths, study::deliver(answers));
   paths.push_back(fmt::format("tables and figures in {}", study.folder));
-  if (!quiet) print(told(answers, paths, terminal_style()));
+  if (!quiet) print(answers_text(answers, paths, terminal_style()));
   return require_all(answers);
 }
 

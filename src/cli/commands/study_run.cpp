@@ -17,7 +17,7 @@ namespace pear::cli {
 OrError<void> import_where_needed(const study::Study& study, bool show_progress) {
   PEAR_ASSIGN(const bool is_needed, study::needs_import(study));
   if (!is_needed) {
-    PEAR_TRY(storage::DaybookFile::open(study.daybook));  // told once, not by every question
+    PEAR_TRY(storage::DaybookFile::open(study.daybook));  // reported once, not by every question
     return {};
   }
   ImportTask task;

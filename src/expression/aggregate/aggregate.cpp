@@ -19,8 +19,6 @@
 namespace pear::expression {
 namespace {
 
-constexpr std::uint32_t kNobody = std::numeric_limits<std::uint32_t>::max();
-
 std::string_view name_of(Op op) {
   switch (op) {
     case Op::sum:
@@ -47,7 +45,7 @@ class FirstTime {
       : grain_(grain),
         in_pairs_(grain != grain::kLine && !within(grain, grain::kOrder)),
         of_order_(within(grain::kOrder, grain)),
-        last_(grain == grain::kLine || in_pairs_ ? 0 : groups, kNobody) {}
+        last_(grain == grain::kLine || in_pairs_ ? 0 : groups, daybook::kNoMember) {}
 
   bool operator()(std::uint32_t group, const daybook::LinePlace& place) {
     if (grain_ == grain::kLine) return true;
@@ -62,7 +60,7 @@ class FirstTime {
   bool in_pairs_;
   bool of_order_;
   std::vector<std::uint32_t> last_;
-  std::uint32_t owner_ = kNobody;
+  std::uint32_t owner_ = daybook::kNoMember;
   absl::flat_hash_set<std::uint64_t> pairs_;
 };
 
@@ -134,8 +132,8 @@ OrError<void> Aggregate::bind_filter(const Node& node, const LineView& lines) {
   const auto fault = std::find(filter_.begin(), filter_.end(), Truth::fault);
   if (fault == filter_.end()) return {};
   const auto row = static_cast<std::size_t>(fault - filter_.begin());
-  auto told = condition.evaluate_checked(lines.rows_of(filter_level_), row, row + 1);
-  return tl::unexpected(std::move(told).error());
+  auto checked = condition.evaluate_checked(lines.rows_of(filter_level_), row, row + 1);
+  return tl::unexpected(std::move(checked).error());
 }
 
 ValueType Aggregate::type() const {
@@ -154,7 +152,7 @@ Accumulator stream(const daybook::Daybook& daybook, const LineGroups& groups, co
     FirstTime first;
   };
   tbb::enumerable_thread_specific<Own> all([&] { return Own{fresh, FirstTime(grain, groups.groups)}; });
-  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     Own& own = all.local();
     walk_values(daybook, run, groups, values, filter_level, filter,
                 [&](std::uint32_t group, std::int64_t value, const daybook::LinePlace& place) {
@@ -174,7 +172,7 @@ Results gather(const daybook::Daybook& daybook, const LineGroups& groups, const 
                Accumulator fresh) {
   using Seen = absl::flat_hash_set<std::pair<std::uint32_t, std::int64_t>>;
   tbb::enumerable_thread_specific<Seen> all;
-  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     Seen& own = all.local();
     walk_values(daybook, run, groups, values, filter_level, filter,
                 [&](std::uint32_t group, std::int64_t value, const daybook::LinePlace& place) {

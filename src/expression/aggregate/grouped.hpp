@@ -14,7 +14,7 @@
 
 namespace pear::expression {
 
-/// Figures that could not be worked out, in the first `groups` groups.
+/// Figures that could not be computed, in the first `groups` groups.
 struct FaultCount {
   std::uint32_t groups = 0;
   std::uint64_t count = 0;
@@ -22,7 +22,7 @@ struct FaultCount {
 
 class FigureCells;
 
-/// "sum(amount) / orders": aggregates, and what is worked out of them. Each group's figure is made from the
+/// "sum(amount) / orders": aggregates, and what is computed of them. Each group's figure is made from the
 /// aggregates of its own lines, whether it is a cell or a total.
 class GroupedExpression {
  public:

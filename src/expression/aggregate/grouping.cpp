@@ -76,7 +76,7 @@ std::vector<std::uint64_t> number_densely(const daybook::Daybook& daybook, const
                                           Grouping& grouping) {
   using Seen = std::vector<std::uint8_t>;
   tbb::enumerable_thread_specific<Seen> seen([&] { return Seen(key.combinations()); });
-  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     Seen& own = seen.local();
     daybook::walk_lines(daybook, run, [&](const daybook::LinePlace& place) {
       const std::uint64_t combined = key.of(place);
@@ -103,7 +103,7 @@ std::vector<std::uint64_t> number_densely(const daybook::Daybook& daybook, const
 std::vector<std::uint64_t> number_sparsely(const daybook::Daybook& daybook, const CombinedKey& key,
                                            Grouping& grouping) {
   tbb::enumerable_thread_specific<absl::flat_hash_set<std::uint64_t>> seen;
-  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     auto& own = seen.local();
     daybook::walk_lines(daybook, run, [&](const daybook::LinePlace& place) { own.insert(key.of(place)); });
   });
@@ -118,7 +118,7 @@ std::vector<std::uint64_t> number_sparsely(const daybook::Daybook& daybook, cons
   cells.reserve(found.size());
   for (const std::uint64_t combined : found)
     cells.emplace(combined, static_cast<std::uint32_t>(cells.size()));
-  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     daybook::walk_lines(daybook, run, [&](const daybook::LinePlace& place) {
       grouping.cell_of_line[place.line] = cells.find(key.of(place))->second;
     });

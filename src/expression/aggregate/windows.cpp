@@ -13,8 +13,7 @@ namespace {
 /// The value of each member's group; empty for a product without lines.
 daybook::ColumnValues spread(const daybook::ColumnValues& by_group, const Grouping& grouping,
                              daybook::Level level, const daybook::Daybook& daybook) {
-  constexpr std::uint32_t kNone = std::numeric_limits<std::uint32_t>::max();
-  std::vector<std::uint32_t> groups(daybook.members(level), kNone);
+  std::vector<std::uint32_t> groups(daybook.members(level), daybook::kNoMember);
   daybook::walk_lines(daybook, {0, daybook.customers()}, [&](const daybook::LinePlace& place) {
     groups[place.member(level)] = grouping.cell_of_line[place.line];
   });
@@ -22,7 +21,8 @@ daybook::ColumnValues spread(const daybook::ColumnValues& by_group, const Groupi
   const auto pick = [&](auto& array, auto empty) {
     std::remove_reference_t<decltype(array)> picked;
     picked.reserve(groups.size());
-    for (const std::uint32_t group : groups) picked.push_back(group == kNone ? empty : array[group]);
+    for (const std::uint32_t group : groups)
+      picked.push_back(group == daybook::kNoMember ? empty : array[group]);
     array = std::move(picked);
   };
   if (auto* text = std::get_if<daybook::TextValues>(&values)) pick(text->codes, daybook::kEmptyCode);

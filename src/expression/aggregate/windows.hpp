@@ -16,7 +16,7 @@ struct WithWindows {
   std::map<std::string, Grain> grains;  ///< of the new columns
 };
 
-/// The daybook with a column for each window, worked out over all its lines: do this before selecting. A
+/// The daybook with a column for each window, computed over all its lines: do this before selecting. A
 /// window is a column of the level that its partition settles. Windows of one name are one. Errors: usage and
 /// data, see Aggregate.
 [[nodiscard]] OrError<WithWindows> add_windows(daybook::Daybook daybook, const std::vector<Window>& windows);

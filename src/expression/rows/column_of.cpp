@@ -31,7 +31,7 @@ daybook::ColumnValues empty_column(ValueType type, std::size_t rows) {
   return daybook::DecimalValues{std::vector<std::int64_t>(rows, daybook::kEmptyUnits)};
 }
 
-/// Blocks of numbers, dates and times in parallel; the first fault is told from the front.
+/// Blocks of numbers, dates and times in parallel; the first fault is that of the first row.
 OrError<daybook::ColumnValues> column_of_numbers(const Expression& expression, const RowView& rows) {
   daybook::ColumnValues column = empty_column(expression.type(), rows.rows);
   const std::size_t blocks = (rows.rows + Expression::kBlock - 1) / Expression::kBlock;
@@ -53,8 +53,8 @@ OrError<daybook::ColumnValues> column_of_numbers(const Expression& expression, c
   const auto first = std::find(faults.begin(), faults.end(), 1);
   if (first == faults.end()) return column;
   const std::size_t begin = static_cast<std::size_t>(first - faults.begin()) * Expression::kBlock;
-  auto told = expression.evaluate_checked(rows, begin, std::min(rows.rows, begin + Expression::kBlock));
-  return tl::unexpected(std::move(told).error());
+  auto checked = expression.evaluate_checked(rows, begin, std::min(rows.rows, begin + Expression::kBlock));
+  return tl::unexpected(std::move(checked).error());
 }
 
 /// Texts, and truths as texts: codes by first appearance, then by natural order.

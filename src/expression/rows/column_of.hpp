@@ -1,4 +1,4 @@
-// An expression worked out whole, as a column.
+// An expression computed whole, as a column.
 #pragma once
 
 #include <cstdint>

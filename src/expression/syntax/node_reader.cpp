@@ -33,10 +33,6 @@ std::string_view without_gap(std::string_view text) {
   return text.substr(0, text.find_first_of(" \t\r\n-("));
 }
 
-std::string_view trimmed_end(std::string_view text) {
-  return text.substr(0, text.find_last_not_of(" \t\r\n") + 1);
-}
-
 tl::unexpected<Error> fault(std::size_t at, const std::string& what) {
   return usage_error(fmt::format("{} (column {})", what, at));
 }
@@ -64,7 +60,7 @@ std::vector<Node> pair_of(Node a, Node b) {
   return both;
 }
 
-/// Turns PEGTL's tree into ours; longer forms are told by shorter ones: BETWEEN by two comparisons, a simple
+/// Turns PEGTL's tree into ours; longer forms are made of shorter ones: BETWEEN by two comparisons, a simple
 /// CASE by a searched one.
 class Reader {
  public:
@@ -197,7 +193,7 @@ class Reader {
       }
     }
     PEAR_ASSIGN(Node called, called_function(std::move(call)));
-    if (called.is_over) called.text = std::string(trimmed_end(node.string_view()));
+    if (called.is_over) called.text = std::string(without_space_at_end(node.string_view()));
     return called;
   }
 

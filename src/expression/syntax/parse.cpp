@@ -56,8 +56,7 @@ std::ptrdiff_t occurrences(std::string_view text, std::string_view word) {
 OrError<void> check_bounds(std::string_view text) {
   constexpr std::size_t kLongest = 10'000;
   constexpr std::ptrdiff_t kMostNested = 200;
-  if (text.find_first_not_of(" \t\r\n") == std::string_view::npos)
-    return usage_error("the expression is empty");
+  if (without_space_at_end(text).empty()) return usage_error("the expression is empty");
   if (text.size() > kLongest || std::count(text.begin(), text.end(), '(') > kMostNested ||
       occurrences(text, "case") > kMostNested || occurrences(text, "not") > kMostNested)
     return usage_error(
@@ -78,10 +77,6 @@ OrError<std::unique_ptr<tree::node>> parsed(std::string_view text) {
   const std::string_view rest = text.substr(at);
   return usage_error(fmt::format("{} is not understood from {} on.{} (column {})", in_quotes(text),
                                  in_quotes(rest), hint(rest), at + 1));
-}
-
-std::string_view without_space_at_end(std::string_view text) {
-  return text.substr(0, text.find_last_not_of(" \t\r\n") + 1);
 }
 
 /// Takes the windows out of a node, and leaves columns of their names. Inner ones come first.

@@ -11,7 +11,7 @@
 
 namespace pear::expression {
 
-/// An aggregate OVER a partition: a column to be worked out over the whole daybook, before all else.
+/// An aggregate OVER a partition: a column to be computed over the whole daybook, before all else.
 struct Window {
   std::string name;  ///< its text, which is the column's name
   Node aggregate;

@@ -11,8 +11,8 @@
 namespace pear::intake {
 namespace {
 
-void tell_changes(const RawTable& customers, std::size_t older, std::size_t newest,
-                  std::vector<ChangedCustomer>& changes) {
+void log_changes(const RawTable& customers, std::size_t older, std::size_t newest,
+                 std::vector<ChangedCustomer>& changes) {
   for (const RawColumn& column : customers.columns) {
     std::string before = daybook::value_text(column.values, older);
     std::string after = daybook::value_text(column.values, newest);
@@ -49,7 +49,7 @@ OrError<std::vector<ChangedCustomer>> keep_newest_customers(RawTable& customers,
     const std::uint32_t winner = newest[ids.codes[row]];
     if (winner == row) continue;
     stays[row] = 0;
-    tell_changes(customers, row, winner, changes);
+    log_changes(customers, row, winner, changes);
     SourceAccount& account = customers.sources[customers.source_of(row)];
     ++account.record.rows_duplicate;
     --account.record.rows_kept;

@@ -19,7 +19,7 @@ struct ChangedCustomer {
 };
 
 /// Keeps of each customer id the row with the latest value of the column `latest_by` (natural order, so dates
-/// in ISO form), the last in the sources where that is equal or not told. Errors: data, where there is no
+/// in ISO form), the last in the sources where that is equal or not known. Errors: data, where there is no
 /// such column.
 [[nodiscard]] OrError<std::vector<ChangedCustomer>> keep_newest_customers(RawTable& customers,
                                                                           const std::string& latest_by);

@@ -15,7 +15,7 @@ namespace pear::intake {
 [[nodiscard]] std::vector<std::uint64_t> rows_by_code(const daybook::TextValues& values);
 
 /// Gives every text the one that `renamed` says, which may be the same; texts that become equal get one code.
-/// Each row that changes is told to the log under the name of the step.
+/// Each row that changes is noted in the log under the name of the step.
 void rename_texts(RawTable& table, RawColumn& column,
                   const std::function<std::string(std::string_view)>& renamed, std::string_view step,
                   IntakeLog& log);

@@ -20,7 +20,7 @@ struct Inspection {
 };
 
 /// Looks at the sources, guesses, and tries the import where nothing is open and all is small enough to be
-/// read whole. `progress` is told of each source. Errors: those of the sources.
+/// read whole. `progress` is reported for each source. Errors: those of the sources.
 [[nodiscard]] OrError<Inspection> inspect_sources(const std::vector<sources::TableAddress>& addresses,
                                                   const std::function<void(const ImportProgress&)>& progress);
 

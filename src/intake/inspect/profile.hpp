@@ -33,7 +33,7 @@ struct ColumnProfile {
   std::string smallest, largest;     ///< as numbers, as dates, or in natural order, by what most values are
   std::string example_of_text;       ///< a value that is neither number nor date
   std::string example_of_dressed;    ///< a number with signs around it
-  /// Rows by the hash of the value; no more than kMostDistinct are told apart.
+  /// Rows by the hash of the value; no more than kMostDistinct are distinguished.
   absl::flat_hash_map<std::uint64_t, std::uint32_t> values;
   std::uint64_t case_variants = 0;  ///< distinct values that differ from another in case alone
 

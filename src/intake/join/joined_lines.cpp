@@ -68,8 +68,8 @@ OrError<JoinedLines> JoinedLines::make(const IntakePlan& plan, Tables tables, In
 
 OrError<void> JoinedLines::join(const IntakePlan& plan, TableKind many, TableKind one,
                                 const std::string& key) {
-  const auto told = plan.joins.find({many, one});
-  const JoinKeys keys = told == plan.joins.end() ? JoinKeys{{key, key}} : told->second;
+  const auto given = plan.joins.find({many, one});
+  const JoinKeys keys = given == plan.joins.end() ? JoinKeys{{key, key}} : given->second;
   PEAR_ASSIGN(Join found, join_tables(*table(many), *table(one), keys));
   for (const auto& [ours, theirs] : keys) {
     if (ours == theirs) hidden_.emplace_back(one, theirs);

@@ -36,7 +36,7 @@ class JoinedLines {
   }
   [[nodiscard]] const std::vector<Join>& joins() const { return joins_; }
 
-  /// Every column once: a key that both sides of a join have is told by the lines' side alone; of other
+  /// Every column once: a key that both sides of a join have is that of the lines' side alone; of other
   /// columns with one name the later table's bears its table's in front.
   [[nodiscard]] std::vector<JoinedColumn> columns();
   /// Per line the row of the table; null for the lines themselves.

@@ -194,8 +194,8 @@ class LookUp {
     const auto& dated = *prices_of(table_);
     const auto* own = prices_of(lines_.lines());
     const auto& products = lines_.table(TableKind::products);
-    const auto* standing = products ? prices_of(*products) : nullptr;
-    const auto* product_of = standing == nullptr ? nullptr : lines_.rows_of(TableKind::products);
+    const auto* fixed_prices = products ? prices_of(*products) : nullptr;
+    const auto* product_of = fixed_prices == nullptr ? nullptr : lines_.rows_of(TableKind::products);
     std::vector<std::int64_t> units(found_.row_of.size(), daybook::kEmptyUnits);
     for (std::size_t line = 0; line < units.size(); ++line) {
       if (own != nullptr) units[line] = (*own)[line];
@@ -203,7 +203,7 @@ class LookUp {
         units[line] = dated[found_.row_of[line]];
       if (units[line] == daybook::kEmptyUnits && product_of != nullptr &&
           (*product_of)[line] != daybook::kNoMember)
-        units[line] = (*standing)[(*product_of)[line]];
+        units[line] = (*fixed_prices)[(*product_of)[line]];
     }
     return units;
   }

@@ -81,8 +81,8 @@ class Starter {
     std::string roles, others;
     for (const GuessedColumn& column : table.columns) {
       if (column.is_role) {
-        const std::string told = fmt::format("{} = {}", column.name, toml_text(column.header));
-        roles += fmt::format("{:<32}# {}\n", told, column.why);
+        const std::string mapping = fmt::format("{} = {}", column.name, toml_text(column.header));
+        roles += fmt::format("{:<32}# {}\n", mapping, column.why);
       } else if (!column.name.empty()) {
         others += fmt::format("{}{}", others.empty() ? "" : ", ", plain_name(table.kind, column.header));
       }

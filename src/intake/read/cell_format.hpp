@@ -37,7 +37,7 @@ class MomentReader {
   absl::flat_hash_map<std::string, tl::expected<Moment, DateFault>, TextHash, std::equal_to<>> known_;
 };
 
-/// One text by one format of strftime codes: all of it must be used. Days that do not exist are told apart
+/// One text by one format of strftime codes: all of it must be used. Days that do not exist are distinguished
 /// where the format itself fits.
 [[nodiscard]] tl::expected<Moment, DateFault> parse_moment(std::string_view text, const std::string& format);
 

@@ -1,5 +1,6 @@
 #include "output/charts/figure_writer.hpp"
 
+#include <absl/strings/str_replace.h>
 #include <fmt/format.h>
 
 #include "base/text.hpp"
@@ -17,24 +18,19 @@ namespace {
 /// the same for the same figure.
 std::string drawing_name(FigureFormat format) { return "figure." + extension(format); }
 
-/// gnuplot's SVG names a font as it was told, where a viewer wants weight and a font to fall back on; and its
-/// titles, which a viewer shows, are names of its own. What is replaced here holds double quotes or tags,
+/// gnuplot's SVG names a font as it was given, where a viewer wants weight and a font to fall back on; and
+/// its titles, which a viewer shows, are names of its own. What is replaced here holds double quotes or tags,
 /// which no text of the data does (see field(); gnuplot escapes the rest).
 std::string finished_svg(std::string svg, const result::Figure& figure) {
-  const auto replace_all = [&](std::string_view from, std::string_view to) {
-    for (std::size_t at = svg.find(from); at != std::string::npos; at = svg.find(from, at + to.size()))
-      svg.replace(at, from.size(), to);
-  };
-  std::string title;
-  for (const char c : without_controls(figure.title))
-    title += c == '&' ? "&amp;" : c == '<' ? "&lt;" : std::string(1, c);
-  replace_all("<title>Gnuplot</title>", fmt::format("<title>{}</title>", title));
+  const std::string title =
+      absl::StrReplaceAll(without_controls(figure.title), {{"&", "&amp;"}, {"<", "&lt;"}});
   constexpr std::string_view kOwnName = "<title>gnuplot_plot_";
   for (std::size_t at = svg.find(kOwnName); at != std::string::npos; at = svg.find(kOwnName, at))
     svg.erase(at, svg.find('\n', at) - at);
-  replace_all("font-family=\"Lato:Bold\"", "font-family=\"Lato, sans-serif\" font-weight=\"bold\"");
-  replace_all("font-family=\"Lato\"", "font-family=\"Lato, sans-serif\"");
-  return svg;
+  return absl::StrReplaceAll(
+      svg, {{"<title>Gnuplot</title>", fmt::format("<title>{}</title>", title)},
+            {"font-family=\"Lato:Bold\"", "font-family=\"Lato, sans-serif\" font-weight=\"bold\""},
+            {"font-family=\"Lato\"", "font-family=\"Lato, sans-serif\""}});
 }
 
 OrError<void> run_gnuplot(const files::ScratchFolder& scratch) {

@@ -12,7 +12,7 @@
 namespace pear::output {
 namespace {
 
-/// SQLite has no types for dates and truths, and would make text of them anyway.
+/// SQLite has no types for dates and truths, and would make text of them.
 std::string sql_type(SinkType type, database::DatabaseKind kind) {
   const bool sqlite = kind == database::DatabaseKind::sqlite;
   switch (type) {

@@ -9,7 +9,7 @@
 
 namespace pear::output {
 
-/// How a result was come by.
+/// How a result was obtained.
 struct Trail {
   std::string command_line;
   std::string daybook;      ///< path as given

@@ -103,8 +103,7 @@ std::string group_line(const result::Table& table, const std::vector<ShownColumn
     if (free == 0) line += label;
     i = end;
   }
-  line.erase(line.find_last_not_of(' ') + 1);
-  return line;
+  return std::string(without_space_at_end(line));
 }
 
 /// Makes room for a heading that is wider than the columns under it.
@@ -203,7 +202,7 @@ std::string render_table(const result::Table& table, const TerminalStyle& style,
   for (std::size_t line = 0; line <= rows.size(); ++line) {
     std::string row;
     for (const std::size_t i : fit) row += std::string(kGap, ' ') + padded(columns[i], line);
-    row.erase(row.find_last_not_of(' ') + 1);
+    row = without_space_at_end(row);
     const bool is_total =
         line > 0 && std::binary_search(table.totals.begin(), table.totals.end(), rows[line - 1]);
     const bool is_faint = line == 0 || (!table.faint.empty() && table.faint[rows[line - 1]] != 0);

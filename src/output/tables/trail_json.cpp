@@ -22,14 +22,14 @@ std::string_view standard_type(result::Unit unit) {
 }
 
 Json population_of(const result::Population& population) {
-  Json told = {{"customers", population.customers},
+  Json json = {{"customers", population.customers},
                {"orders", population.orders},
                {"lines", population.lines},
                {"returns", population.returns},
                {"first_date", population.first_date ? to_text(*population.first_date) : ""},
                {"last_date", population.last_date ? to_text(*population.last_date) : ""}};
-  if (population.amount) told["amount"] = population.amount->to_text(2);
-  return told;
+  if (population.amount) json["amount"] = population.amount->to_text(2);
+  return json;
 }
 
 }  // namespace

@@ -95,7 +95,7 @@ class Facts {
       return Own{std::vector<PulledBaskets>(items_), std::vector<Cell>(cells_.size()),
                  std::vector<Cell>(all_cells_.size())};
     });
-    daybook::walk_lines_in_parallel(daybook_, [&](daybook::CustomerRun run) {
+    daybook::for_each_customer_run(daybook_, [&](daybook::CustomerRun run) {
       Own& own = all.local();
       std::vector<mining::BasketItem> items;
       std::vector<std::uint32_t> codes;
@@ -224,7 +224,7 @@ class Facts {
     differences_.resize(items_ * groups_);
     tbb::enumerable_thread_specific<std::vector<Cell>> all(
         [&] { return std::vector<Cell>(differences_.size()); });
-    daybook::walk_lines_in_parallel(daybook_, [&](daybook::CustomerRun run) {
+    daybook::for_each_customer_run(daybook_, [&](daybook::CustomerRun run) {
       std::vector<Cell>& own = all.local();
       std::vector<mining::BasketItem> items;
       for (std::uint32_t customer = run.begin; customer < run.end; ++customer) {

@@ -7,14 +7,13 @@
 #include "analysis/expression_option.hpp"
 #include "analysis/share.hpp"
 #include "base/text.hpp"
+#include "mining/mining_options.hpp"
 
 namespace pear::baskets {
 
 analysis::OptionDeclarations<Options> option_declarations() {
   return {mining::within_option<Options>(),
-          analysis::tree_option<Options>(
-              {"level", "COLUMN", "product_id", "what baskets are made of: any column of products"},
-              &Options::level),
+          mining::level_option<Options>("what baskets are made of"),
           {{"discount", "PER-CENT", "", "how many more baskets would pay for so many per cent off"},
            [](Options& options, std::string_view text) -> OrError<void> {
              const auto per_cent = analysis::parse_per_cent(text);

@@ -23,7 +23,7 @@ expression::Grouping cells_of(const expression::GroupKey& key, const daybook::Da
   grouping.codes.emplace_back(grouping.cells);
   std::iota(grouping.codes.front().begin(), grouping.codes.front().end(), 0U);
   grouping.cell_of_line.resize(daybook.lines());
-  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     daybook::walk_lines(daybook, run, [&](const daybook::LinePlace& place) {
       grouping.cell_of_line[place.line] = key.codes[place.member(key.level)];
     });

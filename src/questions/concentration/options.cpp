@@ -2,7 +2,6 @@
 
 #include <utility>
 
-#include <absl/strings/str_split.h>
 #include <fmt/format.h>
 
 #include "analysis/expression_option.hpp"
@@ -15,9 +14,8 @@ namespace {
 
 OrError<void> set_classes(Options& options, std::string_view text) {
   options.classes.clear();
-  const std::string list(text);
-  for (const absl::string_view part : absl::StrSplit(list, ',')) {
-    const auto end = analysis::parse_per_cent({part.data(), part.size()});
+  for (const std::string& part : comma_separated(text)) {
+    const auto end = analysis::parse_per_cent(part);
     const std::int64_t before = options.classes.empty() ? 0 : options.classes.back();
     if (!end || *end <= before || *end >= 100 * Decimal::kScale)
       return usage_error(

@@ -50,7 +50,7 @@ std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& 
                     const std::string& currency) {
   const bool sums = crosstab.can_share(0);
   const CubeCell all = crosstab.figure(0, 0, 0);
-  const auto told = [&](std::int64_t units) { return readable_figure(crosstab, 0, units, ""); };
+  const auto figure_text = [&](std::int64_t units) { return readable_figure(crosstab, 0, units, ""); };
   std::string whole;
   if (all.filled) {
     const std::string total = readable_figure(crosstab, 0, all.number, currency);
@@ -61,22 +61,22 @@ std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& 
   const auto& places = axis.places[0].children;
   const bool all_shown = places.empty() || !axis.places[places.back()].is_other;
   if (found.compared == 1)
-    return fmt::format("{} is {} for {} {}{}.", crosstab.figures()[0].name(), told(found.most),
+    return fmt::format("{} is {} for {} {}{}.", crosstab.figures()[0].name(), figure_text(found.most),
                        analysis::noun_of(axis.names[0]), axis.places[found.best].label, whole);
   if (crosstab.figures()[0].measure() == expression::Measure::count) {
     std::string text =
         fmt::format("Most {} in {} {}: {}{}", crosstab.figures()[0].name(), analysis::noun_of(axis.names[0]),
-                    axis.places[found.best].label, told(found.most), whole);
+                    axis.places[found.best].label, figure_text(found.most), whole);
     if (all_shown)
-      text += fmt::format("; fewest in {}: {}", axis.places[found.weakest].label, told(found.least));
+      text += fmt::format("; fewest in {}: {}", axis.places[found.weakest].label, figure_text(found.least));
     return text + ".";
   }
-  std::string text =
-      fmt::format("{} {} by {}: {} with {}{}", sums ? "Best" : "Highest", analysis::noun_of(axis.names[0]),
-                  crosstab.figures()[0].name(), axis.places[found.best].label, told(found.most), whole);
+  std::string text = fmt::format("{} {} by {}: {} with {}{}", sums ? "Best" : "Highest",
+                                 analysis::noun_of(axis.names[0]), crosstab.figures()[0].name(),
+                                 axis.places[found.best].label, figure_text(found.most), whole);
   if (all_shown)
     text += fmt::format("; {} {} with {}", sums ? "weakest" : "lowest", axis.places[found.weakest].label,
-                        told(found.least));
+                        figure_text(found.least));
   return text + ".";
 }
 

@@ -13,22 +13,17 @@ namespace pear::crosstab {
 namespace {
 
 OrError<void> set_shares(Options& options, std::string_view text) {
-  while (!text.empty()) {
-    const std::size_t comma = text.find(',');
+  for (const std::string& part : comma_separated(text)) {
     PEAR_ASSIGN(const std::size_t word,
-                analysis::parse_word("share", text.substr(0, comma), {"row", "column", "parent", "all"}));
+                analysis::parse_word("share", part, {"row", "column", "parent", "all"}));
     options.shares.push_back(static_cast<ShareOf>(word));
-    text = comma == std::string_view::npos ? std::string_view{} : text.substr(comma + 1);
   }
   return {};
 }
 
 OrError<void> set_against(Options& options, std::string_view text) {
-  while (!text.empty()) {
-    const std::size_t comma = text.find(',');
-    options.against.push_back({std::string(text.substr(0, comma)), ShareOf::parent, {}});
-    text = comma == std::string_view::npos ? std::string_view{} : text.substr(comma + 1);
-  }
+  for (const std::string& part : comma_separated(text))
+    options.against.push_back({part, ShareOf::parent, {}});
   return {};
 }
 
@@ -99,7 +94,7 @@ OrError<void> set_details(Options& options, std::string_view text) {
   return {};
 }
 
-/// Two columns of one name could not be told apart.
+/// Two columns of one name could not be distinguished.
 OrError<void> check_distinct_names(const Options& options) {
   std::set<std::string> names;
   for (const auto* list : {&options.down, &options.across, &options.figures}) {

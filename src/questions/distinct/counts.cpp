@@ -113,7 +113,7 @@ template <class FactsOf>
 void count_runs(const daybook::Daybook& daybook, const Keys& keys, FactsOf facts_of) {
   tbb::enumerable_thread_specific<std::vector<std::uint64_t>> all_pairs;
   tbb::enumerable_thread_specific<CellCounter> counters([&] { return CellCounter(daybook, keys); });
-  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     CellCounter& counter = counters.local();
     std::vector<CellFacts>& facts = facts_of();
     std::vector<std::uint64_t> pairs;

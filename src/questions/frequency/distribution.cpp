@@ -20,7 +20,7 @@ std::vector<std::uint32_t> customers_of_lines(const analysis::QuestionInput& inp
   const daybook::Daybook& daybook = input.daybook;
   const daybook::Purchases purchases(daybook);
   std::vector<std::uint32_t> customers(daybook.lines(), daybook.customers());
-  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     for (std::uint32_t customer = run.begin; customer < run.end; ++customer) {
       if (tallies.orders[customer] == 0) continue;
       const daybook::Run orders = daybook.orders_of(customer);

@@ -54,7 +54,7 @@ std::string groups_apart(const Counts& counts) {
     if (!weakest || share(group) < share(*weakest)) weakest = group;
   }
   if (!best) return "No group has 20 customers or more to compare.";
-  const auto told = [&](std::uint32_t group, bool with_noun) {
+  const auto group_text = [&](std::uint32_t group, bool with_noun) {
     return (with_noun ? counts.groups.noun() + " " : "") + counts.groups.label(group);
   };
   const auto shares = [&](std::uint32_t group) {
@@ -63,10 +63,11 @@ std::string groups_apart(const Counts& counts) {
                        with_thousands(static_cast<std::int64_t>(facts.customers)));
   };
   if (best == weakest)
-    return fmt::format("Only {} has 20 customers or more: {} came back.", told(*best, true), shares(*best));
+    return fmt::format("Only {} has 20 customers or more: {} came back.", group_text(*best, true),
+                       shares(*best));
   if (share(*best) == share(*weakest)) return fmt::format("Every {} comes back alike.", counts.groups.noun());
-  return fmt::format("Customers of {} came back most ({}), those of {} least ({}).", told(*best, true),
-                     shares(*best), told(*weakest, false), shares(*weakest));
+  return fmt::format("Customers of {} came back most ({}), those of {} least ({}).", group_text(*best, true),
+                     shares(*best), group_text(*weakest, false), shares(*weakest));
 }
 
 std::string value_text(const Counts& counts, std::int64_t value) {

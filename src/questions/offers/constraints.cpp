@@ -5,7 +5,6 @@
 
 #include <absl/container/flat_hash_map.h>
 #include <absl/strings/ascii.h>
-#include <absl/strings/str_split.h>
 #include <fmt/format.h>
 
 #include "analysis/find_member.hpp"
@@ -34,8 +33,8 @@ PlacesById places_by_id(const TextArray& ids) {
 OrError<std::vector<std::uint32_t>> listed(const daybook::Daybook& daybook, const std::string& option,
                                            const std::string& list) {
   std::vector<std::uint32_t> products;
-  for (const absl::string_view part : absl::StrSplit(list, ',')) {
-    const std::string text(absl::StripAsciiWhitespace(part));
+  for (std::string& text : comma_separated(list)) {
+    absl::StripAsciiWhitespace(&text);
     if (text.empty())
       return usage_error(
           fmt::format("--{} {}: there is no product between two commas.", option, in_quotes(list)));

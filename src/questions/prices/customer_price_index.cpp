@@ -85,7 +85,7 @@ class Adder {
   std::atomic<bool> out_of_range_ = false;
 };
 
-void tell_reasons(std::vector<CustomerPrices>& customers) {
+void set_reasons(std::vector<CustomerPrices>& customers) {
   std::uint64_t judged = 0, low = 0;
   for (const CustomerPrices& each : customers) {
     judged += each.judged;
@@ -134,7 +134,7 @@ OrError<std::vector<CustomerPrices>> customer_price_indices(const daybook::Daybo
                     });
   if (adder.out_of_range()) return data_error("what one customer paid adds up to more than 922 billion.");
   std::erase_if(customers, [](const CustomerPrices& each) { return each.products == 0; });
-  tell_reasons(customers);
+  set_reasons(customers);
   return customers;
 }
 

@@ -10,7 +10,7 @@ namespace pear::prices {
 
 /// Why a customer pays less than others do.
 enum class PriceReason : std::uint8_t {
-  none,         ///< does not, or it cannot be told from chance
+  none,         ///< does not, or it cannot be distinguished from chance
   volume,       ///< pays clearly less than customers of the usual quantity, and buys far more
   unexplained,  ///< pays clearly less than what others of the same volume pay, for most products
 };
@@ -48,7 +48,7 @@ struct PriceRules {
 };
 
 /// Customers with a pair, in order. A customer is `unexplained` who paid clearly less than expected for most
-/// products, where so many would come by chance (binomial, at the rate of all pairs) for so few that among
+/// products, where so many would obtained chance (binomial, at the rate of all pairs) for so few that among
 /// all who are found less than 1 in 20 is expected to be there by chance (Benjamini and Hochberg, 1995).
 /// O(pairs) on all threads. Error: data, where sums leave the range.
 [[nodiscard]] OrError<std::vector<CustomerPrices>> customer_price_indices(const daybook::Daybook& daybook,

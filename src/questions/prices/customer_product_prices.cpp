@@ -88,7 +88,7 @@ class PairGatherer {
   }
 
   void count(std::uint32_t block) {
-    std::vector<std::uint32_t> last(products_, kNobody);
+    std::vector<std::uint32_t> last(products_, daybook::kNoMember);
     std::uint32_t* counts = &counts_[std::size_t{block} * products_];
     std::uint64_t left_out = 0;
     daybook::walk_lines(daybook_, customers_of(block), [&](const daybook::LinePlace& place) {
@@ -120,7 +120,7 @@ class PairGatherer {
 
   void fill(std::uint32_t block) {
     struct Last {
-      std::uint32_t customer = kNobody, order = 0;
+      std::uint32_t customer = daybook::kNoMember, order = 0;
     };
     std::vector<Last> last(products_);
     std::uint32_t* next = &counts_[std::size_t{block} * products_];
@@ -159,7 +159,6 @@ class PairGatherer {
     listed.add({quantity, amounts_[place.line], Int128{quantity} * price, price});
   }
 
-  static constexpr std::uint32_t kNobody = std::numeric_limits<std::uint32_t>::max();
   const daybook::Daybook& daybook_;
   daybook::Purchases purchases_;
   std::uint32_t products_;

@@ -58,8 +58,8 @@ class CustomerProductPrices {
   friend class PairGatherer;
   std::vector<std::uint32_t> begins_{0};           ///< by product its first pair, and the end
   std::unique_ptr<CustomerProductPrice[]> pairs_;  ///< each is written once: room that is not cleared before
-  std::vector<Listed> listed_;                     ///< by pair, where list prices are told of lines
-  std::vector<std::int64_t> list_prices_;          ///< by product, where they are told of products
+  std::vector<Listed> listed_;                     ///< by pair, where list prices are those of lines
+  std::vector<std::int64_t> list_prices_;          ///< by product, where they are those of products
   std::uint64_t left_out_ = 0;
 };
 

@@ -33,7 +33,7 @@ struct ProductPrices {
   [[nodiscard]] std::int64_t average() const;
 };
 
-/// Pairs, and what is worked out of each.
+/// Pairs, and what is computed of each.
 class PriceComparison {
  public:
   /// `at_least`: customers that a product must have for its prices to be judged by volume. O(pairs x log

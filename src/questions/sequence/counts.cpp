@@ -9,6 +9,7 @@
 
 #include "base/text.hpp"
 #include "mining/baskets.hpp"
+#include "mining/prefix_growth.hpp"
 #include "statistics/significance.hpp"
 #include "statistics/wilson_interval.hpp"
 
@@ -195,7 +196,7 @@ void list_pairs(Counts& counts) {
 
 /// Mines into the counts. Error: usage, where there are too many sequences.
 OrError<void> find_sequences(Counts& counts) {
-  mining::Histories whole;  // what comes before and after one item is told however rare it is
+  mining::Histories whole;  // what comes before and after one item is counted however rare it is
   if (counts.about) whole = counts.histories;
   PEAR_ASSIGN(const mining::Sequences mined, mine(counts, counts.histories));
   if (counts.about) counts.histories = std::move(whole);

@@ -84,7 +84,7 @@ class Traveller {
 void travel_all(Journey& journey) {
   const mining::BasketWalker walker(journey.input.daybook, journey.key, {mining::BasketRule::Within::day, 0});
   tbb::enumerable_thread_specific<Traveller> travellers([&] { return Traveller(journey, walker); });
-  daybook::walk_lines_in_parallel(journey.input.daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(journey.input.daybook, [&](daybook::CustomerRun run) {
     for (std::uint32_t customer = run.begin; customer < run.end; ++customer)
       travellers.local().travel(customer);
   });

@@ -7,6 +7,7 @@
 #include "analysis/expression_option.hpp"
 #include "analysis/share.hpp"
 #include "base/text.hpp"
+#include "mining/mining_options.hpp"
 
 namespace pear::sequence {
 namespace {
@@ -45,9 +46,7 @@ mining::SequenceRule Options::rule() const {
 analysis::OptionDeclarations<Options> option_declarations() {
   constexpr std::int64_t kMostDays = 100'000;
   return {
-      analysis::tree_option<Options>(
-          {"level", "COLUMN", "product_id", "what is bought in sequence: any column of products"},
-          &Options::level),
+      mining::level_option<Options>("what is bought in sequence"),
       analysis::word_option<Options>({"repeats", "first|all|only", "first",
                                       "each product once, all its purchases, or its repurchase alone"},
                                      &Options::repeats, {"first", "all", "only"}),
@@ -63,17 +62,14 @@ analysis::OptionDeclarations<Options> option_declarations() {
                              &Options::support),
       analysis::whole_option<Options>({"longest", "N", "4", "most steps of a sequence"}, &Options::longest, 2,
                                       12),
-      analysis::word_option<Options>(
-          {"only", "closed|maximal", "", "sequences that no longer one is as common as, or contains"},
-          &Options::only, {"all", "closed", "maximal"}),
+      mining::only_option<Options>("sequences that no longer one"),
       analysis::text_option<Options>(
           {"product", "ID", "", "what comes before and after this one, by id or name"}, &Options::product),
       analysis::text_option<Options>({"starts-with", "ID", "", "sequences that begin with this one"},
                                      &Options::starts_with),
       analysis::text_option<Options>({"ends-with", "ID", "", "sequences that end with this one"},
                                      &Options::ends_with),
-      analysis::whole_option<Options>({"at-most", "N", "1000000", "sequences that may reach the support"},
-                                      &Options::at_most, 1, 1'000'000'000),
+      mining::at_most_option<Options>("sequences"),
       analysis::tree_option<Options>(
           {"journey", "COLUMN", "",
            "instead: how customers go on from category to category, and where they stop"},

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <limits>
-#include <mutex>
 #include <utility>
 
 #include <absl/container/flat_hash_map.h>
@@ -283,8 +282,7 @@ Transitions find_transitions(const mining::Histories& histories, const mining::H
     Follower follower;
     StepsByItem by_item;
   };
-  std::mutex telling;
-  std::uint64_t done = 0;
+  analysis::ParallelProgress reported(progress, codes);
   tbb::enumerable_thread_specific<Worker> workers([&] {
     return Worker{Follower(histories, index, rule, data_end), {}};
   });
@@ -310,9 +308,7 @@ Transitions find_transitions(const mining::Histories& histories, const mining::H
             set_ratio(steps, followed, usual[later], pair);
             listed[earlier].push_back(pair);
           }
-          if (!progress) continue;
-          const std::lock_guard lock(telling);
-          progress(++done, codes);
+          reported.advance();
         }
       },
       tbb::simple_partitioner());

@@ -13,7 +13,7 @@
 
 namespace pear::sequence {
 
-/// By how many days after a purchase it is told which share has bought.
+/// By how many days after a purchase it is shown which share has bought.
 constexpr std::array<std::int32_t, 3> kRateDays = {30, 90, 180};
 
 /// `earlier`, then `later`. A customer's days are from the first purchase of `earlier` that has one of

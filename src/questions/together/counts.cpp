@@ -64,7 +64,7 @@ void add_amounts(Counts& counts) {
     return Sums{std::vector<DecimalSum>(size), std::vector<DecimalSum>(size)};
   });
   const mining::BasketWalker walker(counts.input.daybook, counts.key, counts.options.within);
-  daybook::walk_lines_in_parallel(counts.input.daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(counts.input.daybook, [&](daybook::CustomerRun run) {
     Sums& own = all.local();
     std::vector<mining::BasketItem> items;
     const auto visit = [&](std::span<const mining::BasketItem> basket, Date) {

@@ -8,6 +8,7 @@
 #include "analysis/share.hpp"
 #include "base/text.hpp"
 #include "expression/syntax/parse.hpp"
+#include "mining/mining_options.hpp"
 
 namespace pear::together {
 namespace {
@@ -30,9 +31,7 @@ analysis::OptionDeclaration<Options> ratio_option(analysis::OptionInfo info, dou
 analysis::OptionDeclarations<Options> option_declarations() {
   return {
       mining::within_option<Options>(),
-      analysis::tree_option<Options>(
-          {"level", "COLUMN", "product_id", "what is bought together: any column of products"},
-          &Options::level),
+      mining::level_option<Options>("what is bought together"),
       analysis::text_option<Options>(
           {"product", "ID", "", "everything about one product's companions, by id or name"},
           &Options::product),
@@ -45,13 +44,10 @@ analysis::OptionDeclarations<Options> option_declarations() {
                                       &Options::size, 2, 12),
       analysis::whole_option<Options>({"largest", "N", "5", "largest size of sets"}, &Options::largest, 2,
                                       12),
-      analysis::word_option<Options>(
-          {"only", "closed|maximal", "", "sets that no larger one is as common as, or contains"},
-          &Options::only, {"all", "closed", "maximal"}),
+      mining::only_option<Options>("sets that no larger one"),
       ratio_option({"min-gain", "SHARE", "0.05", "what a rule's confidence must add to its shorter forms"},
                    &Options::min_gain, 1),
-      analysis::whole_option<Options>({"at-most", "N", "1000000", "sets that may reach the support"},
-                                      &Options::at_most, 1, 1'000'000'000),
+      mining::at_most_option<Options>("sets"),
       {{"sort", "COLUMN [desc],...", "both desc", "the order of pairs"},
        [](Options& options, std::string_view text) -> OrError<void> {
          auto keys = expression::parse_sort(text);

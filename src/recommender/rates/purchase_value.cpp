@@ -21,7 +21,7 @@ std::vector<Sum> sums_of(const daybook::Daybook& daybook, Date as_of, const anal
   const auto days = daybook.order_days();
   const auto returns = daybook.return_flags();
   tbb::enumerable_thread_specific<std::vector<Sum>> owns([&] { return std::vector<Sum>(size); });
-  daybook::walk_lines_in_parallel(daybook, [&](daybook::CustomerRun run) {
+  daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     std::vector<Sum>& own = owns.local();
     std::uint32_t order = UINT32_MAX, product = 0;  // of the purchase that a line belongs to
     daybook::walk_lines(daybook, run, [&](const daybook::LinePlace& place) {

@@ -114,8 +114,8 @@ absl::flat_hash_set<std::uint64_t> directed(const Links& screened) {
     for (const Link& link : screened[a]) {
       const Link* back = find(screened, link.product, a);
       const std::uint32_t back_way = back == nullptr ? 0 : back->one_way;
-      const bool is_told = link.one_way > back_way || (link.one_way == back_way && a < link.product);
-      if (!is_told || link.one_way + back_way < kFewestTested) continue;
+      const bool is_counted = link.one_way > back_way || (link.one_way == back_way && a < link.product);
+      if (!is_counted || link.one_way + back_way < kFewestTested) continue;
       pairs.push_back(pair_key(a, link.product));
       probabilities.push_back(statistics::sign_test(link.one_way, back_way));
     }

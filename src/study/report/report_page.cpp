@@ -50,7 +50,7 @@ data table_data(const StudyAnswer& answer, const result::Table& table, bool fold
   return all;
 }
 
-/// How the answer was come by.
+/// How the answer was obtained.
 data trail_data(const app::Answer& answer) {
   data trail(data::type::list);
   const auto add = [&](std::string_view term, const std::string& meaning) {

@@ -99,6 +99,22 @@ TEST(Customer, TellsWhoWhenAndHowMuch) {
             (Cells{{"new", "", "3.00"}, {"again", "10", "4.50"}, {"return", "", "3.00"}}));
 }
 
+/// Case is that of all scripts, not of ASCII alone.
+TEST(Customer, IsFoundByNameWhateverTheCase) {
+  daybook::DaybookParts parts = two_of_a_name().take_parts();
+  for (daybook::Column& column : parts.columns) {
+    if (column.name != "customer_name") continue;
+    auto& names = std::get<daybook::TextValues>(column.values);
+    names.dictionary = {};
+    names.dictionary.push_back("Ämelie ÖSTERGÅRD");
+    names.dictionary.push_back("Σοφία");
+  }
+  const daybook::Daybook daybook(std::move(parts));
+  for (const char* name : {"ämelie östergård", "ÄMELIE ÖSTERGÅRD"})
+    EXPECT_EQ(ask("customer", {{"name", name}}, daybook).tables.front().rows(), 2U) << name;
+  EXPECT_EQ(ask("customer", {{"name", "ΣΟΦΊΑ"}}, daybook).headline.front().substr(0, 2), "C3");
+}
+
 /// The trap: customers grouped by a name that two of them share.
 TEST(Trap, TwoOfANameStayTwo) {
   const result::Result result = ask("customer", {{"name", "Ada Fen"}}, two_of_a_name());

@@ -12,6 +12,7 @@
 #include <tbb/global_control.h>
 
 #include "base/text.hpp"
+#include "questions/offers/backtest_finding.hpp"
 #include "support/asking.hpp"
 #include "support/results.hpp"
 
@@ -451,6 +452,30 @@ TEST(Offers, MistakesAreTold) {
       error({{"horizon", "700"}}),
       "the sales up to 2024-01-07 cover 730 days; to learn what customers buy within 700 days takes 761 at "
       "least. Take a smaller --horizon.");
+}
+
+/// Groups of pairs by what was stated and observed, the intervals 2 points wide to each side.
+std::string calibration_title_of(const std::vector<std::array<double, 3>>& groups) {
+  std::vector<recommender::CalibrationGroup> all;
+  for (const auto& [pairs, stated, observed] : groups) {
+    recommender::CalibrationGroup group;
+    group.pairs = static_cast<std::uint64_t>(pairs);
+    group.stated = stated;
+    group.observed = {observed, {observed - 0.02, observed + 0.02}};
+    all.push_back(group);
+  }
+  return offers::calibration_title(all);
+}
+
+TEST(Offers, TheTitleOfTheCalibrationFigureSaysHowFarOffItIs) {
+  EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.214}, {499, 0.6, 0.9}}),
+            "Stated and observed probabilities differ by at most 1.4 points");
+  EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.05}}),
+            "Stated probabilities are up to 15.0 points too high");
+  EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.35}}),
+            "Stated probabilities are up to 15.0 points too low");
+  EXPECT_EQ(calibration_title_of({{120, 0.2, 0.9}}),
+            "Too few pairs to compare stated and observed probabilities: no range has 500");
 }
 
 }  // namespace

@@ -1,0 +1,37 @@
+// Options that the questions about patterns share: each is declared once, and says what it is about.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+
+#include "analysis/expression_option.hpp"
+#include "analysis/option.hpp"
+#include "mining/frequent_itemsets.hpp"
+
+namespace pear::mining {
+
+/// --level: a column of products that stands in place of them. `what`: "what is bought together".
+template <class Options>
+analysis::OptionDeclaration<Options> level_option(const std::string& what) {
+  return analysis::tree_option<Options>({"level", "COLUMN", "product_id", what + ": any column of products"},
+                                        &Options::level);
+}
+
+/// --only: which patterns stay of those that say the same. `patterns`: "sets that no larger one".
+template <class Options>
+analysis::OptionDeclaration<Options> only_option(const std::string& patterns) {
+  return analysis::word_option<Options>(
+      {"only", "closed|maximal", "", patterns + " is as common as, or contains"}, &Options::only,
+      {"all", "closed", "maximal"});
+}
+
+/// --at-most: how many patterns are mined before the support is raised. `patterns`: "sets".
+template <class Options>
+analysis::OptionDeclaration<Options> at_most_option(const std::string& patterns) {
+  return analysis::whole_option<Options>(
+      {"at-most", "N", "1000000", patterns + " that may reach the support"}, &Options::at_most, 1,
+      1'000'000'000);
+}
+
+}  // namespace pear::mining

@@ -99,10 +99,10 @@ class Target {
     return found->second.sink->add(values);
   }
 
-  OrError<void> commit(std::vector<std::string>& written) {
+  OrError<void> commit(std::vector<std::string>& outputs) {
     for (auto& [value, output] : sinks_) {
       PEAR_TRY(output.sink->commit());
-      written.push_back(fmt::format("{} ({})", output.sink->name(), counted(output.rows, "line")));
+      outputs.push_back(fmt::format("{} ({})", output.sink->name(), counted(output.rows, "line")));
     }
     return {};
   }
@@ -224,12 +224,12 @@ OrError<void> run_export(const Arguments& arguments) {
   PEAR_ASSIGN(std::vector<Target> all, targets(arguments, wheres, view, path));
   for (Target& target : all) PEAR_TRY(target.begin(columns, split.has_value()));
   PEAR_TRY(write_lines(view, written, all, split, !arguments.has("quiet")));
-  std::vector<std::string> written;
-  for (Target& target : all) PEAR_TRY(target.commit(written));
+  std::vector<std::string> outputs;
+  for (Target& target : all) PEAR_TRY(target.commit(outputs));
   std::string text =
       fmt::format("{} of {}, {}.\n", counted(view.rows, "line"),
                   std::filesystem::path(path).filename().string(), counted(columns.size(), "column"));
-  for (const std::string& each : written) text += fmt::format("Written     {}\n", each);
+  for (const std::string& each : outputs) text += fmt::format("Written     {}\n", each);
   if (!arguments.has("quiet")) print(text);
   return {};
 }

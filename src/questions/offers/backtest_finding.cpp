@@ -143,14 +143,13 @@ std::string calibration_title(const std::vector<recommender::CalibrationGroup>& 
     if (group.pairs >= kFewest && (worst == nullptr || difference(group) > difference(*worst)))
       worst = &group;
   if (worst == nullptr)
-    return fmt::format("Too few pairs to compare stated and observed probabilities: no range has {}",
-                       kFewest);
+    return fmt::format("Too few pairs to compare stated and seen chances: no range has {}", kFewest);
   const std::string points = fmt::format("{:.1f} points", 100 * difference(*worst));
   const statistics::Interval& interval = worst->observed.interval;
   if (worst->stated >= interval.low && worst->stated <= interval.high)
-    return fmt::format("Stated and observed probabilities differ by at most {}", points);
-  return fmt::format("Stated probabilities are up to {} too {}", points,
-                     worst->stated > worst->observed.value ? "high" : "low");
+    return fmt::format("Stated and seen chances differ by {} at most ({} pairs or more)", points, kFewest);
+  return fmt::format("Stated chances are up to {} too {} ({} pairs or more)", points,
+                     worst->stated > worst->observed.value ? "high" : "low", kFewest);
 }
 
 std::vector<std::string> backtest_headline(const recommender::Backtest& test,

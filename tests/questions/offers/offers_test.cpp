@@ -469,13 +469,13 @@ std::string calibration_title_of(const std::vector<std::array<double, 3>>& group
 
 TEST(Offers, TheTitleOfTheCalibrationFigureSaysHowFarOffItIs) {
   EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.214}, {499, 0.6, 0.9}}),
-            "Stated and observed probabilities differ by at most 1.4 points");
+            "Stated and seen chances differ by 1.4 points at most (500 pairs or more)");
   EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.05}}),
-            "Stated probabilities are up to 15.0 points too high");
+            "Stated chances are up to 15.0 points too high (500 pairs or more)");
   EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.35}}),
-            "Stated probabilities are up to 15.0 points too low");
+            "Stated chances are up to 15.0 points too low (500 pairs or more)");
   EXPECT_EQ(calibration_title_of({{120, 0.2, 0.9}}),
-            "Too few pairs to compare stated and observed probabilities: no range has 500");
+            "Too few pairs to compare stated and seen chances: no range has 500");
 }
 
 }  // namespace

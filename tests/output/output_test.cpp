@@ -161,6 +161,7 @@ result::Figure figure_of(result::Chart chart) {
   std::visit(
       [&](auto& drawn) {
         if constexpr (requires { drawn.label; }) drawn.label = "region";
+        if constexpr (requires { drawn.axis; }) drawn.axis = result::LabelAxis::categories;
         if constexpr (requires { drawn.value_title; }) drawn.value_title = "sales";
         if constexpr (requires { drawn.series; }) drawn.series = {"one", "two"};
         if constexpr (requires { drawn.value; }) drawn.value = "one";

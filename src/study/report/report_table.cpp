@@ -46,10 +46,8 @@ std::string heading(const result::TableColumn& column) {
 
 constexpr std::string_view kTableTemplate =
     R"html(<div class="rows"><table><thead><tr>{{#heads}}<th scope="col"{{#number}} class="n"{{/number}} title="{{description}}">{{text}}</th>{{/heads}}</tr></thead><tbody>
-{{#rows}}
-<tr{{#class}} class="{{.}}"{{/class}}>{{#cells}}{{#number}}<td class="n" data-v="{{exact}}">{{text}}</td>{{/number}}{{^number}}<td><bdi>{{text}}</bdi></td>{{/number}}{{/cells}}</tr>
-{{/rows}}
-</tbody></table></div>{{#more}}<p class="soft">{{.}} more in the file.</p>{{/more}})html";
+{{#rows}}<tr{{#class}} class="{{.}}"{{/class}}>{{#cells}}{{#number}}<td class="n" data-v="{{exact}}">{{text}}</td>{{/number}}{{^number}}<td><bdi>{{text}}</bdi></td>{{/number}}{{/cells}}</tr>
+{{/rows}}</tbody></table></div>{{#more}}<p class="soft">{{.}} more in the file.</p>{{/more}})html";
 
 data heads_of(const result::Table& table, const std::vector<std::size_t>& columns) {
   data heads(data::type::list);

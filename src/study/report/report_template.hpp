@@ -5,6 +5,7 @@
 
 namespace pear::study {
 
+/// No line break follows the end of a section: the library keeps it where the section is left out.
 /// Nothing but what is in the page: browsers ask nobody for anything. `style`, `script`, ids, links, drawings
 /// and Markdown are HTML already; all else is text.
 inline constexpr std::string_view kReportTemplate = R"html(<!DOCTYPE html>
@@ -23,45 +24,24 @@ inline constexpr std::string_view kReportTemplate = R"html(<!DOCTYPE html>
 <p class="soft">{{about}}</p>
 {{{introduction}}}</header>
 <nav aria-label="Contents"><ol>
-{{#sections}}
-<li><a href="#{{{id}}}"><b>{{title}}</b> <span>{{summary}}</span></a></li>
-{{/sections}}
-</ol></nav>
+{{#sections}}<li><a href="#{{{id}}}"><b>{{title}}</b> <span>{{summary}}</span></a></li>
+{{/sections}}</ol></nav>
 <main>
-{{#sections}}
-<section id="{{{id}}}"{{#failed}} class="failed"{{/failed}}>
+{{#sections}}<section id="{{{id}}}"{{#failed}} class="failed"{{/failed}}>
 <h2>{{title}}</h2>
-{{#failed}}
-<p class="finding">This question could not be answered: {{reason}}</p>
-{{/failed}}
-{{^failed}}
-{{#headline}}
-<p class="finding">{{.}}</p>
-{{/headline}}
-{{#comment}}
-{{{.}}}
-{{/comment}}
-{{#figures}}
-<figure>{{{.}}}</figure>
-{{/figures}}
-<p class="soft">Population: {{population}}. Selection: {{selection}}.</p>
-{{#notes}}
-<p class="soft">{{.}}</p>
-{{/notes}}
-{{#tables}}
-{{#folded}}<details><summary>{{title}}</summary>{{/folded}}<h3>{{title}}</h3><p class="soft">{{description}}{{#files}} <a href="{{{link}}}">{{name}}</a>{{/files}}</p>
+{{#failed}}<p class="finding">This question could not be answered: {{reason}}</p>
+{{/failed}}{{^failed}}{{#headline}}<p class="finding">{{.}}</p>
+{{/headline}}{{#comment}}{{{.}}}
+{{/comment}}{{#figures}}<figure>{{{.}}}</figure>
+{{/figures}}<p class="soft">Population: {{population}}. Selection: {{selection}}.</p>
+{{#notes}}<p class="soft">{{.}}</p>
+{{/notes}}{{#tables}}{{#folded}}<details><summary>{{title}}</summary>{{/folded}}<h3>{{title}}</h3><p class="soft">{{description}}{{#files}} <a href="{{{link}}}">{{name}}</a>{{/files}}</p>
 {{{rows}}}{{#folded}}</details>
-{{/folded}}
-{{/tables}}
-<details><summary>How this was come by</summary><dl>
-{{#trail}}
-<dt>{{term}}</dt><dd>{{meaning}}</dd>
-{{/trail}}
-</dl></details>
-{{/failed}}
-</section>
-{{/sections}}
-</main>
+{{/folded}}{{/tables}}<details><summary>How this was come by</summary><dl>
+{{#trail}}<dt>{{term}}</dt><dd>{{meaning}}</dd>
+{{/trail}}</dl></details>
+{{/failed}}</section>
+{{/sections}}</main>
 <footer class="soft">Made by Pear Thread from {{file}}. The tables are whole in the files beside this page; datapackage.json says what their columns are and how each was come by.</footer>
 <script>{{{script}}}</script>
 </body>

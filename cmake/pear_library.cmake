@@ -1,6 +1,8 @@
 # How our own targets are compiled. Warnings are errors for developers only, so that a newer compiler
 # never breaks somebody's build.
 add_library(pear_compile_options INTERFACE)
+# GCC collects its garbage from 600 MB on: it needs hardly more without, and compiles a tenth faster.
+target_compile_options(pear_compile_options INTERFACE $<$<CXX_COMPILER_ID:GNU>:--param=ggc-min-heapsize=600000>)
 if(PEAR_DEVELOPER)
   target_compile_options(pear_compile_options INTERFACE
     -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wsign-conversion -Wold-style-cast
@@ -40,4 +42,7 @@ function(pear_library NAME)
   target_include_directories(pear_${NAME} PUBLIC ${PROJECT_SOURCE_DIR}/src)
   target_link_libraries(pear_${NAME} PUBLIC ${ARG_LINK} PRIVATE $<BUILD_INTERFACE:pear_compile_options>)
   pear_precompile_headers(pear_${NAME})
+  if("${NAME}" STREQUAL questions)  # fewer files together: they are changed most, and each change compiles all of these
+    set_target_properties(pear_questions PROPERTIES UNITY_BUILD_BATCH_SIZE 6)
+  endif()
 endfunction()

@@ -43,6 +43,6 @@ function(pear_library NAME)
   target_link_libraries(pear_${NAME} PUBLIC ${ARG_LINK} PRIVATE $<BUILD_INTERFACE:pear_compile_options>)
   pear_precompile_headers(pear_${NAME})
   if("${NAME}" STREQUAL questions)  # fewer files together: they are changed most, and each change compiles all of these
-    set_target_properties(pear_questions PROPERTIES UNITY_BUILD_BATCH_SIZE 6)
+    set_target_properties(pear_questions PROPERTIES UNITY_BUILD_BATCH_SIZE 5)
   endif()
 endfunction()

@@ -7,6 +7,7 @@
 
 #include <rapidcheck.h>
 
+#include "base/decimal.hpp"
 #include "result/result.hpp"
 #include "support/sql_opinion.hpp"
 
@@ -33,6 +34,11 @@ inline Cells columns_of(const result::Table& table, const std::vector<std::strin
     if (!found) throw std::logic_error("there is no column " + name);
   }
   return cells;
+}
+
+/// Units of Decimal, as SQL sums them, as a file would say them; empty where there are none.
+inline std::string money_text(const std::string& units) {
+  return units.empty() ? "" : Decimal::from_units(std::stoll(units)).to_text(2);
 }
 
 inline void expect_checks_hold(const result::Result& result) {

@@ -22,8 +22,6 @@ const std::string kBought =
     " WHERE NOT is_return GROUP BY customer_id, order_id, product_id ORDER BY length(product_id), "
     "product_id)";
 
-std::string money_text(const std::string& units) { return Decimal::from_units(std::stoll(units)).to_text(2); }
-
 RC_GTEST_PROP(Baskets, MakeUpsAndSizesEqualSql, ()) {
   const daybook::Daybook daybook = random_daybook();
   const auto result = try_to_ask("baskets", {}, daybook);

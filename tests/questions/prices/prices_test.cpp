@@ -47,10 +47,6 @@ Reference reference_of(const std::string& against) {
               rounded(fmt::format("q * ({}) - a * ({})", amount, pieces), pieces) + " END"};
 }
 
-std::string money_text(const std::string& units) {
-  return units.empty() ? "" : Decimal::from_units(std::stoll(units)).to_text(2);
-}
-
 RC_GTEST_PROP(Prices, EqualSql, ()) {
   const daybook::Daybook daybook = random_daybook();
   const LinesInSql sql(daybook);

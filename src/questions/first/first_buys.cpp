@@ -5,6 +5,7 @@
 #include "analysis/parallel_fold.hpp"
 #include "daybook/purchases.hpp"
 #include "daybook/walk_lines.hpp"
+#include "result/table.hpp"
 
 namespace pear::first {
 namespace {

@@ -14,7 +14,7 @@
 
 namespace pear::daybook {
 
-/// No member stands behind this row: its value is empty.
+/// A row that has no member: its value is empty.
 constexpr std::uint32_t kNoMember = std::numeric_limits<std::uint32_t>::max();
 
 /// Names of the columns that play a part in every daybook, as the intake file and the tables use them.

@@ -49,8 +49,8 @@ void add_names(const daybook::Daybook& daybook, const expression::GroupKey& key,
     const std::vector<expression::Tree>& with, const std::vector<std::uint32_t>& customers,
     const expression::LineView& lines);
 
-/// The ids of customers, products or orders as a key: each member has a code of its own. Orders are told
-/// apart by customer and id.
+/// The ids of customers, products or orders as a key: each member has a code of its own. Orders are
+/// distinguished by customer and id.
 [[nodiscard]] expression::GroupKey id_key(const daybook::Daybook& daybook, daybook::Level level);
 
 /// The keys of expressions. `option` is named in errors.

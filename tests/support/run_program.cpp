@@ -6,10 +6,7 @@
 
 namespace pear::test {
 
-std::string program_path() {
-  const char* other = std::getenv("PEAR_PROGRAM");
-  return other != nullptr ? other : PEAR_PROGRAM;
-}
+std::string program_path() { return PEAR_PROGRAM; }
 
 ProgramRun run_pear(const TemporaryFolder& folder, const std::vector<std::string>& words,
                     const std::string& environment) {

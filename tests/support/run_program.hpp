@@ -14,8 +14,7 @@ struct ProgramRun {
   std::string err;
 };
 
-/// The program of the same build, unless the environment's PEAR_PROGRAM names another: CI drives the release
-/// build, too.
+/// The program of the same build.
 [[nodiscard]] std::string program_path();
 
 /// Runs pear-thread in a folder with these words, through a shell's environment assignments

@@ -21,7 +21,7 @@ OrError<ValueBand> parse_band(std::string_view text) {
   const std::string label(text);
   const bool open = text.ends_with('+');
   if (open) text.remove_suffix(1);
-  const std::size_t dash = text.find('-', 1);  // one at the beginning is a sign
+  const std::size_t dash = text.find('-', 1);  // a hyphen at the beginning is a minus sign
   if (open && dash != std::string_view::npos) return not_a_band(label);
   const auto from = Decimal::parse(text.substr(0, dash));
   const auto to = dash == std::string_view::npos ? from : Decimal::parse(text.substr(dash + 1));
@@ -53,8 +53,7 @@ OrError<std::vector<ValueBand>> parse_bands(std::string_view text) {
       before.ends_before = before.to == band.from && before.from < before.to;
       if (before.to > band.from || (before.to == band.from && !before.ends_before))
         return usage_error(fmt::format(
-            "--bands: {} and {} overlap or stand in the wrong order. Bands rise, and a value is in one "
-            "alone.",
+            "--bands: {} and {} overlap or are in the wrong order. Write the bands in rising order, without overlaps.",
             in_quotes(before.label), in_quotes(band.label)));
     }
     bands.push_back(std::move(band));

@@ -1,4 +1,4 @@
-// Customers put into groups: --by of the questions about customers.
+// Customers in groups: --by of the questions about customers.
 #pragma once
 
 #include <cstdint>
@@ -13,8 +13,8 @@
 
 namespace pear::analysis {
 
-/// Groups stand in the order of the first key, then of the second, and so on. Without keys all customers are
-/// in one group.
+/// Groups are sorted by the first key, then the second, and so on. Without keys all customers are in one
+/// group.
 struct CustomerGroups {
   std::vector<std::string> names;  ///< of the keys
   std::vector<expression::GroupKey> keys;
@@ -30,9 +30,9 @@ struct CustomerGroups {
   [[nodiscard]] std::string label(std::uint32_t group) const;
   /// "region", "region and first year"
   [[nodiscard]] std::string noun() const;
-  /// Whether the groups are times, whose order is not to be changed.
+  /// Whether the groups are times, whose order must be kept.
   [[nodiscard]] bool is_time() const;
-  /// The columns that say of which group a row is; `count` stands for all groups together.
+  /// The columns that identify the group of a row; `count` means all groups together.
   [[nodiscard]] std::vector<result::TableColumn> columns(const std::vector<std::uint32_t>& groups) const;
 };
 

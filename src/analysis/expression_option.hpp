@@ -14,7 +14,7 @@
 
 namespace pear::analysis {
 
-/// An error of an expression that was given for an option, of the same kind.
+/// The error of an expression that was given for an option, with the option's name; its kind is kept.
 [[nodiscard]] inline tl::unexpected<Error> in_option(std::string_view option, const Error& error) {
   return tl::unexpected<Error>({error.kind, "--" + std::string(option) + ": " + error.message});
 }
@@ -31,7 +31,7 @@ OptionDeclaration<Options> list_option(OptionInfo info, std::vector<expression::
   return {std::move(info), std::move(set)};
 }
 
-/// One expression, perhaps with a name behind AS.
+/// One expression, with an optional name after AS.
 template <class Options>
 OptionDeclaration<Options> tree_option(OptionInfo info, std::optional<expression::Tree> Options::*member) {
   auto set = [name = info.name, member](Options& options, std::string_view text) -> OrError<void> {

@@ -6,13 +6,13 @@
 
 namespace pear::analysis {
 
-/// How many of the first counts are shown, and whether what is behind them is gathered in one more.
+/// How many of the first counts are shown, and whether the remaining ones are combined into one.
 struct FigureCutoff {
   std::size_t shown = 0;
   bool gathers = false;
 };
 
-/// As many as hold 98% of all, but no more than `most` with the one that gathers.
+/// Enough to include 98% of the total, but no more than `most`, counting the combined one.
 [[nodiscard]] inline FigureCutoff cutoff_for(const std::vector<std::uint64_t>& counts, std::size_t most) {
   std::uint64_t all = 0;
   for (const std::uint64_t count : counts) all += count;

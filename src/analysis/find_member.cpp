@@ -34,7 +34,7 @@ std::vector<std::string> parallel_texts(const daybook::Daybook& daybook, daybook
   return texts;
 }
 
-/// Columns of the level that the data brought, but for the id.
+/// Columns of the level that come from the data, except the id.
 std::vector<const daybook::Column*> attributes_of(const daybook::Daybook& daybook, daybook::Level level) {
   std::vector<const daybook::Column*> columns;
   for (const daybook::Column& column : daybook.parts().columns)
@@ -50,7 +50,7 @@ OptionDeclarations<MemberOptions> member_options(daybook::Level level) {
           {"id", "ID", "", fmt::format("the {}; also as the first word", daybook::to_text(level))},
           &MemberOptions::id),
       text_option<MemberOptions>(
-          {"name", "NAME", "", fmt::format("by {} in place of the id; all who share it", name_column(level))},
+          {"name", "NAME", "", fmt::format("by {} instead of the id; shows all who share it", name_column(level))},
           &MemberOptions::name)};
 }
 
@@ -67,7 +67,7 @@ OrError<std::vector<std::uint32_t>> find_members(const daybook::Daybook& daybook
                                                  const MemberOptions& options) {
   const daybook::Column* names = options.name ? names_of(daybook, level) : nullptr;
   if (options.name && names == nullptr)
-    return usage_error(fmt::format("the daybook has no {} of each {}. Ask by id.", name_column(level),
+    return usage_error(fmt::format("the daybook has no {} of each {}. Use the id.", name_column(level),
                                    daybook::to_text(level)));
   const std::string& wanted = options.name ? *options.name : *options.id;
   const std::vector<std::string> texts = parallel_texts(daybook, level, names);
@@ -79,7 +79,7 @@ OrError<std::vector<std::uint32_t>> find_members(const daybook::Daybook& daybook
         found.push_back(member);
     if (!found.empty()) return found;
   }
-  return usage_error(fmt::format("there is no {}{} {} among the {} that are asked about.{}",
+  return usage_error(fmt::format("there is no {}{} {} among the selected {}.{}",
                                  daybook::to_text(level), options.name ? " named" : "", in_quotes(wanted),
                                  with_thousands(static_cast<std::int64_t>(texts.size())),
                                  did_you_mean(wanted, texts)));
@@ -96,7 +96,7 @@ OrError<std::uint32_t> find_one(const daybook::Daybook& daybook, daybook::Level 
   if (found->size() == 1) return found->front();
   std::vector<std::string> ids;
   for (const std::uint32_t member : *found) ids.emplace_back(ids_of(daybook, level)[member]);
-  return usage_error(fmt::format("{} {}s are named {}. Give the id of one: {}.", found->size(),
+  return usage_error(fmt::format("{} {}s are named {}. Use the id of one: {}.", found->size(),
                                  daybook::to_text(level), in_quotes(text), join(ids, ", ")));
 }
 

@@ -15,7 +15,7 @@ namespace pear::analysis {
 
 struct MemberOptions {
   std::optional<std::string> id;
-  std::optional<std::string> name;  ///< all who bear it
+  std::optional<std::string> name;  ///< all members with this name
 };
 
 /// Declares --id, which may also be given as the first word, and --name.
@@ -23,14 +23,14 @@ struct MemberOptions {
 /// Error: usage, where not one of the two is given.
 [[nodiscard]] OrError<MemberOptions> read_member(daybook::Level level, const OptionValues& values);
 
-/// Those meant, in order of their ids: exactly, or else but for case. Error: usage, where there is none, with
-/// a suggestion.
+/// The members that are meant, in order of their ids: exact matches, or else matches that ignore case. Error:
+/// usage, if there is none, with a suggestion.
 [[nodiscard]] OrError<std::vector<std::uint32_t>> find_members(const daybook::Daybook& daybook,
                                                                daybook::Level level,
                                                                const MemberOptions& options);
 
-/// The one with this id, or else the only one with this name. Errors: usage, where there is none, with a
-/// suggestion, or where several bear the name.
+/// The one with this id, or else the only one with this name. Errors: usage, if there is none, with a
+/// suggestion, or if several have the name.
 [[nodiscard]] OrError<std::uint32_t> find_one(const daybook::Daybook& daybook, daybook::Level level,
                                               const std::string& text);
 

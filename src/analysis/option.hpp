@@ -18,24 +18,24 @@ namespace pear::analysis {
 struct OptionInfo {
   std::string name;          ///< without dashes
   std::string placeholder;   ///< "N"
-  std::string default_text;  ///< how the default is shown; empty where the option is off unless given
+  std::string default_text;  ///< how the default is shown; empty if the option is off by default
   std::string help;          ///< one line
   bool repeatable = false;
-  bool names_file = false;  ///< a table that is read and comes with what is asked: see SideTable
+  bool names_file = false;  ///< a table that is read from a file: see SideTable
 };
 
-/// What was given on a command line or in a study file: names without dashes, and texts.
+/// The values from a command line or a study file: names without dashes, and texts.
 using OptionValues = std::vector<std::pair<std::string, std::string>>;
 
-/// Reads a whole number of the range, or says what is wrong: usage, naming the option.
+/// Reads a whole number of the range. Error: usage, naming the option.
 [[nodiscard]] OrError<std::int64_t> parse_whole(std::string_view option, std::string_view text,
                                                 std::int64_t lowest, std::int64_t highest);
 
-/// Reads one of the words, or says what is wrong: usage, with a suggestion.
+/// Reads one of the words. Error: usage, with a suggestion.
 [[nodiscard]] OrError<std::size_t> parse_word(std::string_view option, std::string_view text,
                                               const std::vector<std::string>& words);
 
-/// One option of the struct Options: what it is, and how its text gets into the struct.
+/// One option of the struct Options: its declaration, and how its text is stored in the struct.
 template <class Options>
 struct OptionDeclaration {
   OptionInfo info;
@@ -45,7 +45,7 @@ struct OptionDeclaration {
 template <class Options>
 using OptionDeclarations = std::vector<OptionDeclaration<Options>>;
 
-/// A whole number that may be left out, within [lowest, highest].
+/// An optional whole number within [lowest, highest].
 template <class Options>
 OptionDeclaration<Options> whole_option(OptionInfo info, std::optional<std::int64_t> Options::*member,
                                         std::int64_t lowest, std::int64_t highest) {
@@ -57,7 +57,7 @@ OptionDeclaration<Options> whole_option(OptionInfo info, std::optional<std::int6
   return {std::move(info), std::move(set)};
 }
 
-/// A whole number that has a default, within [lowest, highest].
+/// A whole number with a default, within [lowest, highest].
 template <class Options>
 OptionDeclaration<Options> whole_option(OptionInfo info, std::int64_t Options::*member, std::int64_t lowest,
                                         std::int64_t highest) {
@@ -90,8 +90,8 @@ OptionDeclaration<Options> word_option(OptionInfo info, Enum Options::*member,
   return {std::move(info), std::move(set)};
 }
 
-/// The options with the given values set. Values of options that are not declared are passed over: the
-/// command line has made sure that there are none.
+/// The options with the given values set. Ignores values of options that are not declared: the command line
+/// has rejected those already.
 template <class Options>
 OrError<Options> read_options(const OptionDeclarations<Options>& declarations, const OptionValues& values) {
   Options options;

@@ -1,4 +1,4 @@
-// The one driver that runs a question over all customers.
+// The driver that runs a question over all customers.
 #pragma once
 
 #include <utility>
@@ -11,9 +11,9 @@
 namespace pear::analysis {
 
 /// Folds the customers of a daybook: absorb(state, customer) for each, in order; merge(earlier, later) joins
-/// the states of neighbouring runs of customers. Customers are cut into the same runs and the states are
-/// joined in the same order for any number of threads, so that the answer is the same, byte for byte. `make`
-/// gives a fresh state. Runs on as many threads as the caller's TBB arena has.
+/// the states of neighbouring runs of customers. For any number of threads, customers are split into the same
+/// runs and the states are joined in the same order, so the answer is the same, byte for byte. `make` creates
+/// an empty state. Runs on as many threads as the caller's TBB arena has.
 template <class Make, class Absorb, class Merge>
 auto fold_customers(const daybook::Daybook& daybook, Make make, Absorb absorb, Merge merge) {
   using State = decltype(make());

@@ -1,4 +1,4 @@
-// Counting who and what a daybook holds.
+// Counts the population of a daybook.
 #pragma once
 
 #include "daybook/daybook.hpp"
@@ -6,8 +6,8 @@
 
 namespace pear::analysis {
 
-/// O(lines), on all threads. Needs the columns is_return and order_date; the amount of lines is
-/// known where it is loaded.
+/// O(lines), on all threads. Needs the columns is_return and order_date; the amount is only given if the
+/// amounts of lines are loaded.
 [[nodiscard]] result::Population population_of(const daybook::Daybook& daybook);
 
 }  // namespace pear::analysis

@@ -1,4 +1,4 @@
-// The progress of long work, reported to whoever shows it.
+// The progress of long work, reported to its display.
 #pragma once
 
 #include <cstdint>
@@ -7,10 +7,10 @@
 
 namespace pear::analysis {
 
-/// Called during long work: so much of all is done. May be called from any thread, by one at a time.
+/// Called during long work with the fraction done. May be called from any thread, but only by one at a time.
 using Progress = std::function<void(std::uint64_t done, std::uint64_t all)>;
 
-/// For one part of the work, which takes that of all from `begin` to `end`, in hundredths.
+/// For one part of the work, which takes the whole from `begin` to `end`, in hundredths.
 [[nodiscard]] inline Progress part_of(const Progress& whole, std::uint64_t begin, std::uint64_t end) {
   if (!whole) return {};
   return [whole, begin, end](std::uint64_t done, std::uint64_t all) {
@@ -18,7 +18,7 @@ using Progress = std::function<void(std::uint64_t done, std::uint64_t all)>;
   };
 }
 
-/// Counts the parts of work that several threads do, and reports them one at a time.
+/// Counts the parts of work that several threads finish, and reports them one at a time.
 class ParallelProgress {
  public:
   ParallelProgress(const Progress& progress, std::uint64_t all) : progress_(progress), all_(all) {}

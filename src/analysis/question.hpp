@@ -18,21 +18,21 @@ namespace pear::analysis {
 struct GivenExpression {
   std::string option;
   expression::Tree tree;
-  std::vector<std::string> names;  ///< that it may use beside those of columns
+  std::vector<std::string> names;  ///< names that it may use in addition to columns
 };
 
 /// A question with its options read.
 struct PreparedQuestion {
-  std::vector<std::string> columns;      ///< what it reads of a daybook
-  std::vector<std::string> where_there;  ///< what it reads where the daybook has it
-  std::optional<daybook::Level> level;   ///< all columns of which it reads
-  std::vector<GivenExpression> trees;    ///< and what its expressions read
+  std::vector<std::string> columns;      ///< columns that it always reads
+  std::vector<std::string> where_there;  ///< columns that it reads if the daybook has them
+  std::optional<daybook::Level> level;   ///< levels of which it reads all columns
+  std::vector<GivenExpression> trees;    ///< and the columns that its expressions use
   bool where_chooses_customers = false;  ///< --where leaves the daybook whole: see Asked
-  /// Errors: usage, where an expression does not fit the columns; data, where the daybook cannot answer.
+  /// Errors: usage, if an expression does not fit the columns; data, if the daybook cannot answer.
   std::function<OrError<result::Result>(QuestionInput)> ask;
 };
 
-/// One question: a row of the table. A new one is a file pair in this folder and a row in question.cpp.
+/// One question: a row of the table of questions.
 struct Question {
   std::string name;
   std::string summary;                ///< one line, for the list of commands
@@ -41,8 +41,8 @@ struct Question {
   std::vector<OptionInfo> options;
   /// Reads the options. Error: usage, before anything is read or written.
   std::function<OrError<PreparedQuestion>(const OptionValues&)> prepare;
-  std::string word = {};        ///< the option that may be given as the first word; none where empty
-  std::size_t rows_shown = 10;  ///< of a table on a terminal, unless --top says otherwise
+  std::string word = {};        ///< the option that may be given as the first word; none if empty
+  std::size_t rows_shown = 10;  ///< rows of a table on a terminal, unless --top is given
 };
 
 }  // namespace pear::analysis

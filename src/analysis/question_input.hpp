@@ -1,4 +1,4 @@
-// What a question is asked of.
+// The input of a question.
 #pragma once
 
 #include <cstdint>
@@ -15,7 +15,7 @@
 
 namespace pear::analysis {
 
-/// A table from a file beside the daybook, as texts.
+/// A table from a file next to the daybook, as texts.
 struct SideTable {
   std::string file;  ///< for messages
   std::vector<std::string> header;
@@ -23,23 +23,23 @@ struct SideTable {
   std::vector<std::uint64_t> lines;  ///< of the file, by row
 };
 
-/// The selected lines as a daybook of their own, and what must be known of the whole.
+/// The selected lines as a daybook of their own, and what a question needs to know of the whole.
 struct QuestionInput {
   daybook::Daybook daybook;
   result::Population population;
-  std::optional<result::Population> whole;  ///< of the daybook before selecting, where something was left out
-  Date data_end;         ///< last day of which the selection can tell: of the whole daybook, or --to
-  std::string currency;  ///< empty where it is not known
+  std::optional<result::Population> whole;  ///< of the daybook before selecting, if something was left out
+  Date data_end;         ///< last day covered by the selection: that of the whole daybook, or --to
+  std::string currency;  ///< empty if unknown
   std::map<std::string, expression::Grain> grains;  ///< see LineView
   std::vector<std::string> notes;                   ///< on the selection
-  Progress progress;                                ///< empty where nobody listens
-  /// By customer 1 for those with a line that meets --where, of a question in which it chooses customers;
-  /// otherwise empty.
+  Progress progress;                                ///< empty if nobody listens
+  /// 1 for customers with a line that meets --where, for a question in which it chooses customers; otherwise
+  /// empty.
   std::vector<std::uint8_t> chosen_customers;
   std::map<std::string, SideTable> side_tables;  ///< by the option that names the file
 };
 
-/// The whole of a daybook. Needs order_date and is_return.
+/// The input for a whole daybook. Needs order_date and is_return.
 [[nodiscard]] QuestionInput input_of(daybook::Daybook daybook);
 
 }  // namespace pear::analysis

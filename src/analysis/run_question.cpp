@@ -46,7 +46,7 @@ OrError<expression::WithWindows> prepared_daybook(const PreparedQuestion& questi
     if (const auto found = expression::check_names(given.tree, names_here); !found)
       return usage_error(fmt::format("--{}: {}", given.option, found.error().message));
     for (const std::string& name :
-         expression::columns_of(given.tree)) {  // a header may be named as the file writes it
+         expression::columns_of(given.tree)) {  // a header may be written as in the file
       const bool as_it_is = std::find(known.begin(), known.end(), name) != known.end();
       names.insert(as_it_is ? name : snake_case(name));
     }
@@ -57,7 +57,7 @@ OrError<expression::WithWindows> prepared_daybook(const PreparedQuestion& questi
 }
 
 tl::unexpected<Error> nothing_selected(const QuestionInput& input, const Selection& selection) {
-  return data_error(fmt::format("the selection ({}) holds none of the {}, which reach from {} to {}.{}{}",
+  return data_error(fmt::format("the selection ({}) contains none of the {}, which range from {} to {}.{}{}",
                                 describe(selection), counted(input.daybook.lines(), "line"),
                                 to_text(*input.population.first_date), to_text(*input.population.last_date),
                                 input.notes.empty() ? "" : " ", join(input.notes, " ")));
@@ -99,7 +99,8 @@ OrError<QuestionInput> selected(expression::WithWindows prepared, const Selectio
   return input;
 }
 
-/// Columns that people named with AS, or chose to show, must not bear the name of another of the same table.
+/// Columns that the user named with AS, or chose to show, must not share a name with another column of the
+/// table.
 OrError<void> check_column_names(const result::Result& result) {
   for (const result::Table& table : result.tables) {
     std::set<std::string> names;

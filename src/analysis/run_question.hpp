@@ -1,4 +1,4 @@
-// From options and a daybook to an answer.
+// From options and a daybook to a result.
 #pragma once
 
 #include <functional>
@@ -12,19 +12,19 @@
 
 namespace pear::analysis {
 
-/// A daybook that is yet to be loaded.
+/// A daybook that has not been loaded yet.
 struct DaybookSource {
-  std::vector<std::string> columns;              ///< that it stores, ids among them
-  std::map<std::string, daybook::Level> levels;  ///< of those of its columns that are no ids
+  std::vector<std::string> columns;              ///< its stored columns, with ids
+  std::map<std::string, daybook::Level> levels;  ///< the levels of its columns, without ids
   std::string currency;
-  std::function<OrError<daybook::Daybook>(const std::vector<std::string>&)> load;  ///< these columns of it
+  std::function<OrError<daybook::Daybook>(const std::vector<std::string>&)> load;  ///< loads these columns of it
   Progress progress = {};
   std::map<std::string, SideTable> side_tables = {};  ///< see Asked
 };
 
-/// Loads the columns that question and selection speak of, works out those that follow from others and
-/// aggregates OVER partitions over the whole daybook, selects, and asks. Errors: usage, for a name that is
-/// not known; data, where nothing is selected; and those of the question.
+/// Loads the columns that question and selection use, computes derived columns and aggregates OVER partitions
+/// over the whole daybook, selects, and asks the question. Errors: usage, for an unknown name; data, if
+/// nothing is selected; and those of the question.
 [[nodiscard]] OrError<result::Result> run_question(const PreparedQuestion& question,
                                                    const Selection& selection, const DaybookSource& source);
 

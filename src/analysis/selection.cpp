@@ -30,7 +30,7 @@ OrError<void> set_where(Selection& selection, std::string_view text) {
   return {};
 }
 
-/// The parts of a condition that are joined by AND, put together again for each level that settles some of
+/// The parts of a condition that are joined by AND, combined again for each level that determines some of
 /// them.
 OrError<std::map<daybook::Level, expression::Expression>> by_level(const expression::Tree& where,
                                                                    const expression::LineView& lines) {
@@ -41,7 +41,7 @@ OrError<std::map<daybook::Level, expression::Expression>> by_level(const express
     PEAR_ASSIGN(const expression::Expression condition,
                 expression::Expression::compile(part, where.text, lines.schema()));
     if (condition.type() != expression::ValueType::truth)
-      return usage_error(fmt::format("{} is no condition (column {})", in_quotes(where.text), part.at));
+      return usage_error(fmt::format("{} is not a condition (column {})", in_quotes(where.text), part.at));
     expression::Node& all = nodes[expression::LineView::level_for(condition.grain())];
     all.op = expression::Op::both;
     all.args.push_back(part);
@@ -55,7 +55,7 @@ OrError<std::map<daybook::Level, expression::Expression>> by_level(const express
   return conditions;
 }
 
-/// One that is not true decides; a fault counts only where none does.
+/// A part that is not true decides; a fault counts only if no part decides.
 expression::Truth both(expression::Truth a, expression::Truth b) {
   if (a == expression::Truth::not_true || b == expression::Truth::not_true)
     return expression::Truth::not_true;
@@ -63,14 +63,14 @@ expression::Truth both(expression::Truth a, expression::Truth b) {
                                                                         : expression::Truth::is_true;
 }
 
-/// The truths of the parts of a condition by level; empty for a level that none of them speaks of.
+/// The truth values of the parts of a condition by level; empty for a level without a part.
 class LevelTruths {
  public:
   std::vector<expression::Truth>& operator[](daybook::Level level) {
     return truths_.at(static_cast<std::size_t>(level));
   }
 
-  /// Orders and customers that are not meant are passed over whole.
+  /// Skips whole orders and customers that are not selected.
   void choose(const daybook::Daybook& daybook, daybook::CustomerRun run,
               std::vector<std::uint8_t>& chosen) const {
     for (std::uint32_t customer = run.begin; customer < run.end; ++customer) {
@@ -122,8 +122,7 @@ OrError<std::vector<std::uint8_t>> lines_where(const expression::Tree& where,
   if (std::find(chosen.begin(), chosen.end(), static_cast<std::uint8_t>(expression::Truth::fault)) !=
       chosen.end())
     return data_error(
-        fmt::format("--where: {} divides by zero or leaves the range of numbers or dates. CASE WHEN ... can "
-                    "guard against it.",
+        fmt::format("--where: {} divides by zero or leaves the range of numbers or dates. Use CASE WHEN ... to exclude such rows.",
                     in_quotes(where.text)));
   return chosen;
 }
@@ -156,9 +155,9 @@ void collect_unknown(const expression::Node& node, const expression::LineView& l
 const OptionDeclarations<Selection>& selection_options() {
   static const OptionDeclarations<Selection> kOptions = {
       {{"where", "CONDITION", "", "only lines that meet an SQL condition"}, set_where},
-      day_option<Selection>({"from", "DATE", "", "only orders of this day and later"}, &Selection::from),
-      day_option<Selection>({"to", "DATE", "", "only orders of this day and earlier"}, &Selection::to),
-      word_option<Selection>({"returns", "net|ignore", "net", "amounts net of returns, or returns left out"},
+      day_option<Selection>({"from", "DATE", "", "only orders from this day on"}, &Selection::from),
+      day_option<Selection>({"to", "DATE", "", "only orders up to this day"}, &Selection::to),
+      word_option<Selection>({"returns", "net|ignore", "net", "amounts net of returns, or without returns"},
                              &Selection::returns, {"net", "ignore"})};
   return kOptions;
 }
@@ -166,7 +165,7 @@ const OptionDeclarations<Selection>& selection_options() {
 OrError<Selection> read_selection(const OptionValues& values) {
   PEAR_ASSIGN(Selection selection, read_options(selection_options(), values));
   if (selection.from && selection.to && *selection.to < *selection.from)
-    return usage_error(fmt::format("--from {} is later than --to {}: no day lies between them.",
+    return usage_error(fmt::format("--from {} is later than --to {}, so no day is selected.",
                                    to_text(*selection.from), to_text(*selection.to)));
   return selection;
 }

@@ -1,4 +1,4 @@
-// Which lines a question looks at: the options that all questions share.
+// The lines that a question uses: the options that all questions share.
 #pragma once
 
 #include <cstdint>
@@ -42,20 +42,20 @@ struct Selection {
 
 [[nodiscard]] const OptionDeclarations<Selection>& selection_options();
 
-/// The options read, and whether they make sense together. Error: usage.
+/// Reads the options and checks that they fit together. Error: usage.
 [[nodiscard]] OrError<Selection> read_selection(const OptionValues& values);
 
 /// "region = 'North', from 2024-04-01 to 2024-12-31, without returns"; "all lines".
 [[nodiscard]] std::string describe(const Selection& selection);
 
-/// Per line 1 where it is selected. A condition is computed once for each customer, order or product where
-/// it speaks of these alone. O(lines) on all threads. Needs order_date and is_return. Errors: usage and data,
+/// 1 for each selected line, 0 for the others. A condition on customers, orders or products is computed only
+/// once for each of them. O(lines) on all threads. Needs order_date and is_return. Errors: usage and data,
 /// see Expression.
 [[nodiscard]] OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection,
                                                                 const expression::LineView& lines);
 
-/// Texts that the condition compares a column with and that the column does not hold, each as a sentence with
-/// a suggestion: mostly a slip of the pen.
+/// Texts that the condition compares with a column but that the column does not contain, each as a sentence
+/// with a suggestion: usually a typing mistake.
 [[nodiscard]] std::vector<std::string> unknown_values(const Selection& selection,
                                                       const expression::LineView& lines);
 

@@ -6,7 +6,7 @@ namespace pear::analysis {
 
 namespace {
 
-/// Whether the text ended with the sign, which is cut off.
+/// Whether the text ended with the sign, which is removed.
 bool cut_per_cent(std::string_view& text) {
   if (!text.ends_with('%')) return false;
   text.remove_suffix(1);

@@ -5,11 +5,11 @@
 
 namespace pear::analysis {
 
-/// Whether the values are times, which have an order that is not to be changed.
+/// Whether the values are times, whose order must be kept.
 [[nodiscard]] bool is_time(const expression::GroupKey& key);
 
-/// Gives the key of a year, quarter or month also the labels between the first and the last that no line has,
-/// so that a month without sales shows as one, and not as none. Leaves other keys alone.
+/// Adds to the key of a year, quarter or month the labels between the first and the last that have no line,
+/// so that a month without sales is shown instead of missing. Does not change other keys.
 void fill_times(expression::GroupKey& key);
 
 }  // namespace pear::analysis

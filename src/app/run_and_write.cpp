@@ -16,7 +16,7 @@
 namespace pear::app {
 namespace {
 
-/// Words with commas between them, each at most once, as positions among those that there are.
+/// Words separated by commas, each at most once, as positions among those that exist.
 OrError<std::vector<std::size_t>> word_list(std::string_view option, const std::string& text,
                                             const std::vector<std::string>& words) {
   std::vector<std::size_t> found;
@@ -33,7 +33,7 @@ OrError<std::vector<output::FigureFormat>> figure_formats(const std::string& tex
   std::vector<output::FigureFormat> formats;
   for (const std::size_t word : words) {
     if (word == kNone && words.size() == 1) return formats;
-    if (word == kNone) return usage_error("--figure takes none alone, without formats beside it.");
+    if (word == kNone) return usage_error("--figure none cannot be combined with other formats.");
     formats.push_back(static_cast<output::FigureFormat>(word));
   }
   return formats;
@@ -46,7 +46,7 @@ OrError<std::vector<output::TableFormat>> table_formats(const std::string& text)
   return formats;
 }
 
-/// A value as a shell takes it.
+/// A value as a shell reads it.
 std::string shell_word(const std::string& value) {
   const bool plain = value.find_first_of(" \t'\"()<>*$&|;\\?") == std::string::npos && !value.empty();
   if (plain) return value;
@@ -81,11 +81,11 @@ std::vector<analysis::OptionInfo> shaping_options(const analysis::Question& ques
 
 std::vector<analysis::OptionInfo> writing_options(const analysis::Question& question) {
   const std::vector<analysis::OptionInfo> all = {
-      {"out", "FOLDER", "pear-out", "where the files go"},
-      {"name", "STEM", "the command's name", "what the files are called"},
-      {"format", "csv,json,xlsx,md", "csv", "how tables are written; several with commas between them"},
-      {"figure", "svg,png|none", "svg,png", "which figures are drawn"},
-      {"top", "N", std::to_string(question.rows_shown), "rows shown here; the files hold all"}};
+      {"out", "FOLDER", "pear-out", "the folder for the files"},
+      {"name", "STEM", "the command's name", "the name of the files"},
+      {"format", "csv,json,xlsx,md", "csv", "the formats of tables, separated by commas"},
+      {"figure", "svg,png|none", "svg,png", "the formats of figures, separated by commas"},
+      {"top", "N", std::to_string(question.rows_shown), "rows shown here; the files contain all rows"}};
   std::vector<analysis::OptionInfo> options;
   for (const analysis::OptionInfo& option : all)
     if (!has_own(question, option.name)) options.push_back(option);
@@ -98,7 +98,7 @@ OrError<output::FilePlan> file_plan(const analysis::Question& question, const an
       folder, has_own(question, "name") ? question.name : value_or(values, "name", question.name), {}};
   if (plan.stem.empty() || plan.stem.find('/') != std::string::npos)
     return usage_error(
-        fmt::format("--name takes the name of a file without folder, not {}.", in_quotes(plan.stem)));
+        fmt::format("--name needs the name of a file without a folder, not {}.", in_quotes(plan.stem)));
   PEAR_ASSIGN(plan.figures, figure_formats(value_or(values, "figure", "svg,png")));
   PEAR_ASSIGN(plan.tables, table_formats(value_or(values, "format", "csv")));
   return plan;
@@ -134,8 +134,7 @@ OrError<void> require_checks(const result::Result& result) {
   }
   if (failed.empty()) return {};
   return internal_error(
-      fmt::format("{} failed a check of its own: {}. Nothing was written. This is a defect of "
-                  "pear-thread or of the daybook; see pear-thread status --verify.",
+      fmt::format("{} failed a check of its own results: {}. Nothing was written. This is a defect of pear-thread or of the daybook; run pear-thread status --verify.",
                   result.question, join(failed, "; ")));
 }
 

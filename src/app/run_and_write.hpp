@@ -1,4 +1,4 @@
-// Asking a question of a daybook file, and writing the answer: for the command line and for studies.
+// Asks a question of a daybook file and writes the result: for the command line and for studies.
 #pragma once
 
 #include <cstdint>
@@ -12,35 +12,35 @@
 
 namespace pear::app {
 
-/// Those of the question, and those that say which lines it looks at: what shapes the answer.
+/// The question's own options, and those of the selection: the options that change the result.
 [[nodiscard]] std::vector<analysis::OptionInfo> shaping_options(const analysis::Question& question);
 
-/// Those that say what is written, for a question that gives none of them a meaning of its own.
+/// The options of the output, for a question that does not give them a meaning of its own.
 [[nodiscard]] std::vector<analysis::OptionInfo> writing_options(const analysis::Question& question);
 
 /// Whether a question has given a shared option a meaning of its own.
 [[nodiscard]] bool has_own(const analysis::Question& question, std::string_view option);
 
-/// The value of an option, or else.
+/// The value of an option, or else a default.
 [[nodiscard]] std::string value_or(const analysis::OptionValues& values, std::string_view option,
                                    const std::string& otherwise);
 
-/// What --name, --format and --figure say. Errors: usage.
+/// What --name, --format and --figure mean. Errors: usage.
 [[nodiscard]] OrError<output::FilePlan> file_plan(const analysis::Question& question,
                                                   const analysis::OptionValues& values,
                                                   const std::string& folder);
 
-/// How many rows of a table are shown. Error: usage.
+/// The number of rows of a table that are shown. Error: usage.
 [[nodiscard]] OrError<std::size_t> rows_to_show(const analysis::Question& question,
                                                 const analysis::OptionValues& values);
 
-/// One asking: the question, of which daybook, and where the answer goes.
+/// One run: the question, the daybook, and where the result goes.
 struct RunRequest {
   std::string daybook;
   analysis::OptionValues values;
   output::FilePlan files;
   std::function<void(std::uint64_t done, std::uint64_t all)> progress = {};  ///< of long work
-  std::function<void(std::string_view what)> lap = {};  ///< what has been done, to be timed
+  std::function<void(std::string_view what)> lap = {};  ///< what has been done, for timing
 };
 
 struct Answer {
@@ -49,14 +49,14 @@ struct Answer {
   output::Trail trail;
 };
 
-/// Loads what the question reads, asks it, writes the files. A failed check is an internal error, and nothing
-/// is written then. Errors: those of the question, of the daybook file and of writing.
+/// Loads what the question reads, asks it, writes the files. A failed check is an internal error; then
+/// nothing is written. Errors: those of the question, of the daybook file and of writing.
 [[nodiscard]] OrError<Answer> run_and_write(const analysis::Question& question, const RunRequest& asking);
 
-/// Fails with the statements of the checks that do not hold.
+/// Fails with the statements of the checks that failed.
 [[nodiscard]] OrError<void> require_checks(const result::Result& result);
 
-/// The command line as far as it shapes the answer: the same for any number of threads and any folder.
+/// The part of the command line that changes the result: the same for any number of threads and any folder.
 [[nodiscard]] std::string command_text(const analysis::Question& question, const std::string& daybook,
                                        const analysis::OptionValues& values);
 

@@ -1,4 +1,4 @@
-// Tables that options name, read for a question.
+// Reads the tables that options name, for a question.
 #pragma once
 
 #include <map>
@@ -13,8 +13,8 @@ namespace pear::app {
 /// A file as texts. Errors: as below.
 [[nodiscard]] OrError<analysis::SideTable> read_side_table(const std::string& file);
 
-/// The files that are given for options which name one, as texts. Errors: io, where one cannot be read; data,
-/// where it is no table, naming the line.
+/// The files given for options that name one, as texts. Errors: io, if one cannot be read; data, if it is not
+/// a table, naming the line.
 [[nodiscard]] OrError<std::map<std::string, analysis::SideTable>> read_side_tables(
     const std::vector<analysis::OptionInfo>& options, const analysis::OptionValues& values);
 

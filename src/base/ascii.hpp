@@ -1,4 +1,4 @@
-// Characters of ASCII, whatever the locale.
+// ASCII characters, independent of the locale.
 #pragma once
 
 namespace pear {

@@ -10,7 +10,7 @@ namespace {
   return ::date::year_month_day{::date::sys_days{::date::days{date.days}}};
 }
 
-/// Reads exactly `count` digits from the front of `text` and drops them; -1 where there are none such.
+/// Reads exactly `count` digits from the front of `text` and drops them; returns -1 if they are not digits.
 int take_digits(std::string_view& text, std::size_t count) {
   if (text.size() < count) return -1;
   int value = 0;
@@ -28,7 +28,8 @@ bool take(std::string_view& text, char expected) {
   return true;
 }
 
-/// "14:05", "14:05:59" or "14:05:59.123", to the end of the text; Moment::kNoTime where it is none of these.
+/// Reads "14:05", "14:05:59" or "14:05:59.123", to the end of the text; returns Moment::kNoTime for anything
+/// else.
 std::int32_t parse_time(std::string_view text) {
   const int hour = take_digits(text, 2);
   if (hour < 0 || hour > 23 || !take(text, ':')) return Moment::kNoTime;

@@ -1,4 +1,4 @@
-// Calendar dates, with the time of day apart.
+// Calendar dates and the time of day.
 #pragma once
 
 #include <compare>
@@ -18,7 +18,7 @@ struct Date {
 
 [[nodiscard]] constexpr std::int32_t days_between(Date from, Date to) { return to.days - from.days; }
 
-/// A month, bearing its year. Months compare and count in order of time.
+/// A month of a year. Months compare and count in order of time.
 struct Month {
   std::int32_t index = 0;  ///< months since January of year 0
   constexpr auto operator<=>(const Month&) const = default;
@@ -44,11 +44,11 @@ enum class DateFault { empty, not_a_date, no_such_day };
 /// "14:05", or "14:05:59" where there are seconds.
 [[nodiscard]] std::string time_of_day_text(std::int32_t second_of_day);
 
-/// Reads ISO 8601: "2024-09-30", optionally followed by "T" or one space and "14:05" or "14:05:59", a
-/// fraction of a second being dropped. Years 1000 to 9999. A time zone is not accepted.
+/// Reads ISO 8601: "2024-09-30", optionally followed by "T" or one space and "14:05" or "14:05:59"; drops a
+/// fraction of a second. Years 1000 to 9999. Rejects a time zone.
 [[nodiscard]] tl::expected<Moment, DateFault> parse_iso_moment(std::string_view text);
 
-/// One plain sentence part for a fault: "is not a date (YYYY-MM-DD)".
+/// The error as part of a sentence: "is not a date (YYYY-MM-DD)".
 [[nodiscard]] std::string_view describe(DateFault fault);
 
 }  // namespace pear

@@ -19,10 +19,11 @@ std::optional<Decimal> in_range(Int128 units) {
   return Decimal::from_units(static_cast<std::int64_t>(units));
 }
 
-/// 10^places, for the places that a number may have.
+/// 10^places, for the numbers of places that are allowed.
 constexpr std::array<std::int64_t, Decimal::kPlaces + 1> kScaleAfter = {10'000, 1'000, 100, 10, 1};
 
-/// Most numbers are short and plain: "3", "12.50". Nothing where the text is not so simple.
+/// A fast path: most numbers are short and plain ("3", "12.50"). Returns nothing if the text is not so
+/// simple.
 std::optional<std::int64_t> parse_short(std::string_view text) {
   constexpr std::size_t kCannotOverflow = 12;
   if (text.empty() || text.size() > kCannotOverflow) return std::nullopt;

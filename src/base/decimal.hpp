@@ -17,7 +17,7 @@ __extension__ using Int128 = __int128;
 enum class DecimalFault { empty, not_a_number, too_many_places, too_large };
 
 /// A number with four decimal places in a 64-bit integer: from -922,337,203,685,477.5807 to the same above
-/// zero. Never rounds on its own; arithmetic that would overflow says so.
+/// zero. It never rounds by itself, and arithmetic reports an overflow.
 class Decimal {
  public:
   static constexpr std::int64_t kScale = 10'000;  ///< units in 1
@@ -39,7 +39,7 @@ class Decimal {
   /// The shortest text that parses back to the same value, with at least `places` decimals:
   /// 12.5 is "12.5", and "12.50" with two places.
   [[nodiscard]] std::string to_text(int places = 0) const;
-  /// The same, behind a text.
+  /// The same, appended to a text.
   void append_to(std::string& text, int places = 0) const;
 
   constexpr auto operator<=>(const Decimal&) const = default;
@@ -48,11 +48,11 @@ class Decimal {
   std::int64_t units_ = 0;
 };
 
-/// Sums and differences; nothing where the result leaves the range.
+/// Sums and differences; nothing if the result is out of range.
 [[nodiscard]] std::optional<Decimal> checked_add(Decimal a, Decimal b);
 [[nodiscard]] std::optional<Decimal> checked_subtract(Decimal a, Decimal b);
 
-/// The product rounded half away from zero to four places; nothing where it leaves the range.
+/// The product rounded half away from zero to four places; nothing if it is out of range.
 [[nodiscard]] std::optional<Decimal> checked_multiply(Decimal a, Decimal b);
 
 /// a / b rounded half away from zero; b > 0.
@@ -61,19 +61,19 @@ class Decimal {
   return (doubled < 0 ? doubled - b : doubled + b) / (2 * static_cast<Int128>(b));
 }
 
-/// What a piece came to: amount / quantity, rounded half away from zero to four places. Nothing where the
-/// quantity is not above 0 or the price leaves the range.
+/// The price per piece: amount / quantity, rounded half away from zero to four places. Nothing if the
+/// quantity is not above 0 or the price is out of range.
 [[nodiscard]] std::optional<Decimal> price_of_piece(Decimal amount, Decimal quantity);
 
-/// An exact running sum. Cannot overflow within 2^63 additions; whether the total is still a Decimal is
-/// asked once, at the end.
+/// An exact running sum. It cannot overflow within 2^63 additions; total() checks once, at the end, whether
+/// the sum is in the range of Decimal.
 class DecimalSum {
  public:
   void add(Decimal value) { units_ += value.units(); }
   void add(const DecimalSum& other) { units_ += other.units_; }
-  /// The total; nothing where it leaves the range of Decimal.
+  /// The total; nothing if it is out of the range of Decimal.
   [[nodiscard]] std::optional<Decimal> total() const;
-  /// The total by a count of 1 or more, rounded half away from zero; nothing where it leaves the range.
+  /// The total divided by a count of 1 or more, rounded half away from zero; nothing if it is out of range.
   [[nodiscard]] std::optional<Decimal> mean(std::uint64_t count) const;
   /// The total in currency units as a floating-point number, for messages about totals out of range.
   [[nodiscard]] double approximate() const;
@@ -83,7 +83,7 @@ class DecimalSum {
   Int128 units_ = 0;
 };
 
-/// One plain sentence part for a fault: "is not a number".
+/// The error as part of a sentence: "is not a number".
 [[nodiscard]] std::string_view describe(DecimalFault fault);
 
 }  // namespace pear

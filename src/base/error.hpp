@@ -1,4 +1,4 @@
-// The result-or-error type that every fallible function returns.
+// The result-or-error type that every function that can fail returns.
 #pragma once
 
 #include <string>
@@ -8,15 +8,15 @@
 
 namespace pear {
 
-/// Named by what the person at the keyboard does next; each kind is one exit code of the program.
+/// Each kind is one exit code of the program. The kinds differ in what the user does next.
 enum class ErrorKind {
   internal = 1,  ///< A failed check or a defect of ours: report it, do not trust the figures.
-  usage = 2,     ///< The command line is wrong: mend it and call again.
-  data = 3,      ///< The input is wrong: mend the file, or say how to read it.
-  io = 4,        ///< A file cannot be read or written: look at path, permission, space.
+  usage = 2,     ///< The command line is wrong: correct it and run the command again.
+  data = 3,      ///< The input is wrong: correct the file, or say how to read it.
+  io = 4,        ///< A file cannot be read or written: check path, permissions and space.
 };
 
-/// What went wrong: one or more plain sentences that say what, where, the value seen and the remedy.
+/// One or more plain sentences that say what is wrong, where, the value found and the remedy.
 struct Error {
   ErrorKind kind = ErrorKind::internal;
   std::string message;
@@ -40,14 +40,15 @@ inline tl::unexpected<Error> io_error(std::string message) {
 
 }  // namespace pear
 
-/// Leaves the enclosing function with the error, where there is one.
+/// Returns the error from the enclosing function, if there is one.
 #define PEAR_TRY(expression)                                                 \
   do {                                                                       \
     if (auto pear_outcome = (expression); !pear_outcome)                     \
       return tl::unexpected<::pear::Error>(std::move(pear_outcome).error()); \
   } while (false)
 
-/// PEAR_ASSIGN(auto x, f()): x is the value of f(); leaves the enclosing function with its error otherwise.
+/// PEAR_ASSIGN(auto x, f()): x is the value of f(); returns f()'s error from the enclosing function
+/// otherwise.
 #define PEAR_ASSIGN(declaration, expression) \
   PEAR_ASSIGN_NAMED(PEAR_CONCAT(pear_outcome_, __LINE__), declaration, expression)
 #define PEAR_ASSIGN_NAMED(outcome, declaration, expression)                       \

@@ -6,8 +6,9 @@
 
 namespace pear {
 
-/// Compares byte by byte, but runs of digits by their value. Where two texts differ only in leading zeros of
-/// such runs ("P09", "P9"), plain byte order decides, so that only equal texts are equal: a total order.
+/// Compares byte by byte, but compares runs of digits by their value. If two texts differ only in leading
+/// zeros of such runs ("P09", "P9"), plain byte order decides. So only equal texts compare equal: a total
+/// order.
 [[nodiscard]] std::strong_ordering natural_compare(std::string_view a, std::string_view b);
 
 struct NaturalLess {

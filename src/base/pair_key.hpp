@@ -6,7 +6,7 @@
 
 namespace pear {
 
-/// Orders by the first number, then by the second.
+/// Sorts by the first number, then by the second.
 [[nodiscard]] constexpr std::uint64_t pair_key(std::uint32_t first, std::uint32_t second) {
   return std::uint64_t{first} << 32U | second;
 }

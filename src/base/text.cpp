@@ -85,7 +85,7 @@ std::string with_thousands(std::int64_t value) {
 
 namespace {
 
-/// An exact text of a decimal with separators put into it.
+/// The exact text of a decimal, with thousands separators.
 std::string separated(Decimal number, const std::string& exact) {
   const std::string whole = with_thousands(number.units() / Decimal::kScale);
   const bool lost_its_sign = exact.starts_with('-') && !whole.starts_with('-');

@@ -9,8 +9,8 @@
 
 namespace pear {
 
-/// A growing array of texts: their bytes behind one another, and where each ends. About 8 bytes of overhead a
-/// text. Views stay valid until the next push_back. Const methods may be called together from many threads.
+/// A growing array of texts: all bytes in one block, and the end of each text. The overhead is about 8 bytes
+/// a text. Views stay valid until the next push_back. Several threads may call const methods at once.
 class TextArray {
  public:
   [[nodiscard]] std::size_t size() const { return ends_.size(); }
@@ -25,16 +25,16 @@ class TextArray {
     bytes_.append(text);
     ends_.push_back(bytes_.size());
   }
-  /// Room for this many texts of this many bytes in all.
+  /// Reserves room for this many texts of this many bytes in total.
   void reserve(std::size_t texts, std::size_t bytes) {
     ends_.reserve(texts);
     bytes_.reserve(bytes);
   }
 
   void append(const TextArray& other);
-  /// The texts of all parts behind one another.
+  /// The texts of all parts, one part after another.
   [[nodiscard]] static TextArray joined(std::span<const TextArray> parts);
-  /// Texts of these lengths, whose bytes stand behind one another. The lengths must add up to the bytes.
+  /// Texts of these lengths, whose bytes follow one another. The lengths must add up to the number of bytes.
   [[nodiscard]] static TextArray of_lengths(std::string bytes, std::span<const std::uint32_t> lengths);
 
   /// The texts at these positions, in this order.

@@ -16,7 +16,7 @@ bool is_postgresql(std::string_view text) {
   return text.starts_with("postgresql://") || text.starts_with("postgres://");
 }
 
-/// Takes "table=NAME" out of the part behind the question mark.
+/// Removes "table=NAME" from the part after the question mark.
 std::string take_table(std::string& text) {
   const std::regex pattern(R"(([?&])table=([^&]*)(&?))");
   std::smatch found;
@@ -57,10 +57,9 @@ OrError<DatabaseAddress> parse_database_address(std::string_view text) {
   }
   if (holds_password(address))
     return usage_error(
-        "the address of the database holds a password. Leave it out: PostgreSQL takes it from PGPASSWORD or"
-        " the password file ~/.pgpass, ODBC from the data source in odbc.ini.");
+        "the address of the database contains a password. Remove it: PostgreSQL reads the password from PGPASSWORD or the file ~/.pgpass, ODBC from the data source in odbc.ini.");
   if (address.connection.empty())
-    return usage_error(fmt::format("{} does not say which database.", in_quotes(text)));
+    return usage_error(fmt::format("{} does not name a database.", in_quotes(text)));
   return address;
 }
 

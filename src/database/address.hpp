@@ -1,4 +1,4 @@
-// Where an SQL database is.
+// The address of an SQL database.
 #pragma once
 
 #include <cstdint>
@@ -11,20 +11,20 @@ namespace pear::database {
 
 enum class DatabaseKind : std::uint8_t { sqlite, postgresql, odbc };
 
-/// Where a database is. Never holds a password.
+/// Where a database is. Never contains a password.
 struct DatabaseAddress {
   DatabaseKind kind = DatabaseKind::sqlite;
-  std::string connection;  ///< what the database's own library is given: a path, a URL, a connection string
-  std::string table;       ///< from "?table=", where it was given
+  std::string connection;  ///< what the database's own library needs: a path, a URL, a connection string
+  std::string table;       ///< from "?table=", if given
 };
 
 /// Whether a text names a database rather than a file of text: "sqlite:", "postgresql://" or "odbc:".
 [[nodiscard]] bool is_database_address(std::string_view text);
 
 /// Reads "sqlite:///shop.db" (a fourth slash begins an absolute path), "postgresql://user@host/shop",
-/// "odbc:DSN=shop", each with "?table=NAME" where a table is meant; anything else is the path of an SQLite
-/// file. Errors: usage, for an address that holds a password: it belongs into PGPASSWORD, the password file
-/// or the ODBC data source.
+/// "odbc:DSN=shop", each with "?table=NAME" for a table; anything else is the path of an SQLite file. Errors:
+/// usage, for an address that contains a password: it belongs in PGPASSWORD, the password file or the ODBC
+/// data source.
 [[nodiscard]] OrError<DatabaseAddress> parse_database_address(std::string_view text);
 
 /// The address as messages and reports show it.

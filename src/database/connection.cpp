@@ -42,7 +42,7 @@ OrError<std::unique_ptr<soci::session>> connect(const DatabaseAddress& address, 
 
 tl::unexpected<Error> database_error(std::string_view doing, const DatabaseAddress& address,
                                      const std::exception& fault) {
-  const auto* of_soci = dynamic_cast<const soci::soci_error*>(&fault);  // without the statement behind it
+  const auto* of_soci = dynamic_cast<const soci::soci_error*>(&fault);  // without the statement after it
   std::string said = of_soci == nullptr ? fault.what() : of_soci->get_error_message();
   std::replace(said.begin(), said.end(), '\n', ' ');
   while (!said.empty() && (said.back() == ' ' || said.back() == '.')) said.pop_back();

@@ -14,12 +14,11 @@
 
 namespace pear::database {
 
-/// Connects. Errors: io, with what the database says; also for an SQLite file that is not there, unless
-/// `may_create`.
+/// Connects. Errors: io, with the database's message; also for a missing SQLite file, unless `may_create`.
 [[nodiscard]] OrError<std::unique_ptr<soci::session>> connect(const DatabaseAddress& address,
                                                               bool may_create);
 
-/// "cannot read sqlite shop.db: ..." as one line, whatever the database's library says in several.
+/// "cannot read sqlite shop.db: ..." on one line, even if the database's message has several.
 [[nodiscard]] tl::unexpected<Error> database_error(std::string_view doing, const DatabaseAddress& address,
                                                    const std::exception& fault);
 

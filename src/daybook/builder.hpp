@@ -1,4 +1,4 @@
-// From sales lines in any order to a daybook.
+// Builds a daybook from sales lines in any order.
 #pragma once
 
 #include <string>
@@ -18,24 +18,24 @@ struct NearMiss {
   double share = 0;  ///< of the members
 };
 
-/// A column that was put to a level although some members have several values of it.
+/// A column that the intake file assigns to a level although some members have several values of it.
 struct SettledColumn {
   std::string column;
   Level level = Level::customer;
-  std::uint64_t members = 0;  ///< with several values; the latest counts
+  std::uint64_t members = 0;  ///< with several values; the latest one is kept
 };
 
-/// A daybook, and what had to be decided to make one of the lines.
+/// A daybook, and what was decided while it was built.
 struct BuiltDaybook {
   Daybook daybook;
-  std::uint64_t orders_with_two_dates = 0;  ///< the earliest date counts for the whole order
-  std::uint64_t shared_order_ids = 0;       ///< the id stands for one order of each customer who has it
+  std::uint64_t orders_with_two_dates = 0;  ///< the order keeps the earliest date
+  std::uint64_t shared_order_ids = 0;       ///< the id means one order of each customer who has it
   std::vector<NearMiss> near_misses;
   std::vector<SettledColumn> settled;
 };
 
-/// Sorts, nests and settles columns at their levels. Error: more lines than a daybook can hold (2^32 - 2).
-/// Memory: beside the table about 12 bytes a line and one column at a time; the table is used up.
+/// Sorts and nests the lines, and assigns columns to levels. Error: more lines than a daybook can hold (2^32
+/// - 2). Memory: about 12 bytes a line and one column at a time, in addition to the table, which is consumed.
 [[nodiscard]] OrError<BuiltDaybook> build_daybook(LineTable table);
 
 }  // namespace pear::daybook

@@ -12,7 +12,7 @@
 
 namespace pear::daybook {
 
-/// What a value of a column describes. The names are those that `status` and the daybook file use.
+/// What a value of a column describes. `status` and the daybook file use the same names.
 enum class Level : std::uint8_t { line, order, customer, product };
 
 /// In the order of the alternatives of ColumnValues.
@@ -55,7 +55,7 @@ struct FlagValues {
 
 using ColumnValues = std::variant<TextValues, DecimalValues, DateValues, TimeValues, FlagValues>;
 
-/// The bare array of a column, whatever its type: codes, units, days, seconds or flags.
+/// The bare array of a column of any type: codes, units, days, seconds or flags.
 inline auto& array_of(TextValues& values) { return values.codes; }
 inline auto& array_of(DecimalValues& values) { return values.units; }
 inline auto& array_of(DateValues& values) { return values.days; }
@@ -76,7 +76,7 @@ struct Column {
   bool operator==(const Column&) const = default;
 };
 
-/// The text of a value as a file would have it; empty for none.
+/// The text of a value as a file would contain it; empty if there is no value.
 [[nodiscard]] std::string value_text(const ColumnValues& values, std::size_t member);
 
 }  // namespace pear::daybook

@@ -18,7 +18,7 @@
 namespace pear::daybook {
 namespace {
 
-/// The days that occur, and a place for each day between them.
+/// The days that occur, and an index for each day between the first and the last.
 class DayTable {
  public:
   explicit DayTable(std::span<const std::int32_t> days) : days_(days) {
@@ -33,7 +33,7 @@ class DayTable {
     }
   }
 
-  /// value[i] = make(day i), asked once for each day that occurs.
+  /// value[i] = make(day i), called once for each day that occurs.
   template <class T, class Make>
   std::vector<T> values(T empty, Make make) const {
     std::vector<T> by_place(occurs_.size(), empty);
@@ -50,7 +50,7 @@ class DayTable {
     return values;
   }
 
-  /// Texts that sort as bytes, so that their dictionary stands in natural order.
+  /// Texts that sort as bytes, so their dictionary is in natural order.
   template <class Make>
   TextValues texts(Make make) const {
     std::map<std::string, std::uint32_t> codes;

@@ -1,4 +1,4 @@
-// What follows from a day: its year, quarter, month, week and weekday.
+// Columns derived from a day: its year, quarter, month, week and weekday.
 #pragma once
 
 #include <cstdint>
@@ -8,8 +8,8 @@
 
 namespace pear::daybook {
 
-// One value for each of the days; empty where the day is (kEmptyDays). Each day that occurs is computed
-// once; O(days).
+// One value for each of the days; empty where the day is (kEmptyDays). Each distinct day is computed once;
+// O(days).
 [[nodiscard]] DecimalValues years_of(std::span<const std::int32_t> days);
 [[nodiscard]] TextValues quarters_of(std::span<const std::int32_t> days);  ///< "2024-Q3"
 [[nodiscard]] TextValues months_of(std::span<const std::int32_t> days);    ///< "2024-09"

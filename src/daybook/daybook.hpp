@@ -14,10 +14,10 @@
 
 namespace pear::daybook {
 
-/// A row that has no member: its value is empty.
+/// A row that belongs to no member: its value is empty.
 constexpr std::uint32_t kNoMember = std::numeric_limits<std::uint32_t>::max();
 
-/// Names of the columns that play a part in every daybook, as the intake file and the tables use them.
+/// Names of the columns with a fixed role, as the intake file and the tables use them.
 namespace role {
 constexpr std::string_view kOrderId = "order_id";
 constexpr std::string_view kOrderDate = "order_date";
@@ -42,7 +42,7 @@ struct Run {
   [[nodiscard]] std::uint32_t size() const { return end - begin; }
 };
 
-/// What a daybook is made of. An array that was not loaded is empty, although its level is not.
+/// The contents of a daybook. An array that was not loaded is empty, although its level is not.
 struct DaybookParts {
   std::vector<std::uint32_t> order_offsets{0};  ///< per customer the first of its orders, and the end
   std::vector<std::uint32_t> line_offsets{0};   ///< per order the first of its lines, and the end
@@ -56,13 +56,13 @@ struct DaybookParts {
 };
 
 /// Three nested levels held as offset arrays over flat columns. Invariants:
-///  1. customers stand in natural order of their id, and each has at least one order;
-///  2. orders of a customer stand in order of (date, time of day, order id), and each has at least one line;
-///  3. lines of an order stand in order of (product, position in the source);
+///  1. customers are sorted by id in natural order, and each has at least one order;
+///  2. orders of a customer are sorted by (date, time of day, order id), and each has at least one line;
+///  3. lines of an order are sorted by (product, position in the source);
 ///  4. a column has as many values as its level has members.
 /// So a customer's whole history is one contiguous span. Immutable once built, and safe to read from many
 /// threads. A daybook may hold only some of its columns; asking for one that was not loaded throws
-/// std::logic_error, since it is a defect of the caller, not of the data.
+/// std::logic_error, because that is a defect of the caller, not of the data.
 class Daybook {
  public:
   Daybook() = default;
@@ -96,7 +96,7 @@ class Daybook {
   [[nodiscard]] std::span<const std::int64_t> amounts() const;       ///< per line, units of Decimal
   [[nodiscard]] std::span<const std::uint8_t> return_flags() const;  ///< per line, 1 for a return
 
-  /// The column of this name, or null where the daybook has none or it was not loaded.
+  /// The column of this name, or null if the daybook has none or it was not loaded.
   [[nodiscard]] const Column* find(std::string_view name) const;
 
   [[nodiscard]] const DaybookParts& parts() const { return parts_; }
@@ -112,8 +112,8 @@ class Daybook {
   const Column* is_return_ = nullptr;
 };
 
-/// The same customers, orders and products without products and columns of lines, as if these had not been
-/// loaded: for who has what is needed of them and wants the room.
+/// The same customers, orders and products without products and columns of lines, as if they had not been
+/// loaded. This frees their memory once they are no longer needed.
 [[nodiscard]] Daybook without_lines(Daybook daybook);
 
 }  // namespace pear::daybook

@@ -45,7 +45,7 @@ const std::vector<std::int64_t>* decimals(const Daybook& daybook, std::string_vi
   return values == nullptr ? nullptr : &values->units;
 }
 
-/// Quantity times the cost of a piece, of each line; its amount less that, where `margin`.
+/// Quantity times the cost of a piece, for each line; the line's amount less that if `margin`.
 std::optional<Column> of_cost(const Daybook& daybook, bool margin) {
   const auto* quantities = decimals(daybook, role::kQuantity, Level::line);
   const auto* amounts = decimals(daybook, role::kAmount, Level::line);
@@ -75,7 +75,7 @@ std::optional<Column> hours(const Daybook& daybook) {
   return Column{"hour", Level::order, std::move(values)};
 }
 
-/// The stored columns that a derived one follows from; none for a name that is not derived.
+/// The stored columns that a derived column needs; none for a name that is not derived.
 Names inputs_of_one(std::string_view name) {
   if (name == "cost" || name == "margin")
     return {role::kQuantity, role::kAmount, role::kUnitCost, role::kProductId};
@@ -132,7 +132,7 @@ std::vector<std::string> known_columns(std::vector<std::string> stored) {
 }
 
 std::vector<std::string> inputs_of(const std::vector<std::string>& names) {
-  std::vector<std::string> inputs = names;  // a stored one of the same name goes before
+  std::vector<std::string> inputs = names;  // a stored column of the same name takes precedence
   for (const std::string& name : names) {
     if (!is_derived(name)) continue;
     for (const std::string_view input : inputs_of_one(name)) {

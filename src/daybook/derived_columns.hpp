@@ -1,4 +1,4 @@
-// Columns that follow from others.
+// Columns derived from other columns.
 #pragma once
 
 #include <string>
@@ -9,10 +9,10 @@
 
 namespace pear::daybook {
 
-/// All columns that follow from others, whatever a daybook holds.
+/// All derived columns that exist, in any daybook.
 [[nodiscard]] const std::vector<std::string_view>& derived_names();
 
-/// The names of the columns of a daybook that stores those given (ids among them), with those that follow:
+/// The names of the columns of a daybook that stores those given (ids among them), with those derived from them:
 /// - of the line: cost = quantity x unit_cost, rounded half away from zero to four places; margin = amount -
 /// cost; both
 ///   are empty where the cost is not known or out of range;
@@ -20,15 +20,14 @@ namespace pear::daybook {
 /// weekday
 ///   ("1 Mon" to "7 Sun"), hour;
 /// - of the customer: see history_columns.hpp.
-/// A stored column goes before a derived one of the same name.
+/// A stored column takes precedence over a derived one of the same name.
 [[nodiscard]] std::vector<std::string> known_columns(std::vector<std::string> stored);
 
-/// The stored columns that must be loaded for `names` to be had: themselves, and what derived ones follow
-/// from.
+/// The stored columns that must be loaded to provide `names`: themselves, and the inputs of derived ones.
 [[nodiscard]] std::vector<std::string> inputs_of(const std::vector<std::string>& names);
 
-/// The daybook with those of the derived columns `names` whose inputs it has loaded. Such columns are
-/// computed from the whole daybook that is given: complete first, select then. O(members).
+/// The daybook with those of the derived columns `names` whose inputs it has loaded. They are computed from
+/// the whole daybook passed in: complete first, then select. O(members).
 [[nodiscard]] Daybook completed(Daybook daybook, const std::vector<std::string>& names);
 
 }  // namespace pear::daybook

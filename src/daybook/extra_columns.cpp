@@ -53,15 +53,15 @@ TextValues in_natural_order(TextValues text) {
   return text;
 }
 
-/// What came of reducing line values to one for each member of a level.
+/// The result of reducing line values to one for each member of a level.
 template <class T>
 struct Reduced {
   std::vector<T> values;      ///< by member: the latest
-  std::size_t differing = 0;  ///< members with two values; counting ends once there are too many to be a slip
+  std::size_t differing = 0;  ///< members with two values; counting ends when there are too many
   bool complete = true;
 };
 
-/// Members may differ up to here; more, and the column is of another level.
+/// At most this many members may differ; with more, the column belongs to another level.
 std::size_t slips(std::size_t members) { return members / 100; }
 
 /// `next(member, line)` for each line of the daybook, in order.
@@ -73,7 +73,7 @@ class Reducer {
     reduced_.values.resize(members);
     seen_.resize(members, kUnseen);
   }
-  /// False once it is clear that the column is of another level.
+  /// False once it is clear that the column belongs to another level.
   bool see(std::uint32_t member, std::uint32_t line) {
     std::uint8_t& seen = seen_[member];
     if (seen != kUnseen && seen != kDiffers && values_[line] != reduced_.values[member]) {
@@ -109,7 +109,7 @@ Reduced<T> reduce_by_runs(const std::vector<T>& values, const std::vector<std::u
   return reducer.take();
 }
 
-/// Lines of one product are seen in order of their dates, so that the latest comes last.
+/// Visits the lines of one product in order of their dates, so the latest comes last.
 template <class T>
 Reduced<T> reduce_by_product(const std::vector<T>& values, const DaybookParts& parts, bool to_the_end) {
   Reducer<T> reducer(values, parts.products, to_the_end);

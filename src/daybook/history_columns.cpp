@@ -12,7 +12,7 @@
 namespace pear::daybook {
 namespace {
 
-/// The days of the first or last order that is one; kEmptyDays for customers without.
+/// The days of the first or last order (returns do not count); kEmptyDays for customers without one.
 DateValues order_dates(const Daybook& daybook, bool first) {
   const Purchases purchases(daybook);
   return {by_customer<std::int32_t>(daybook, [&](std::uint32_t customer) {

@@ -1,4 +1,4 @@
-// What a customer's whole history comes to, as columns of the customer.
+// Columns of the customer computed from the whole history.
 #pragma once
 
 #include <optional>
@@ -9,10 +9,10 @@
 namespace pear::daybook {
 
 /// One of first_order_date, first_year, first_month ("2024-09"), last_order_date, customer_orders,
-/// customer_products (distinct), customer_amount. Orders of returns alone are no orders, and returned lines
-/// no purchases of a product; the amount is net of returns. A customer who only returned has no dates and 0
-/// orders. An amount out of range is empty. O(lines), on all threads. Needs order_date and is_return;
-/// customer_products the products of lines, customer_amount the amounts.
+/// customer_products (distinct), customer_amount. Orders that contain only returns are not orders, and
+/// returned lines are not purchases of a product; the amount is net of returns. A customer who only returned
+/// has no dates and 0 orders. An amount out of range is empty. O(lines), on all threads. Needs order_date and
+/// is_return; customer_products also the products of lines, customer_amount the amounts.
 [[nodiscard]] std::optional<Column> history_column(std::string_view name, const Daybook& daybook);
 
 [[nodiscard]] bool is_history_column(std::string_view name);

@@ -1,4 +1,4 @@
-// Sales lines as they were read, before they are a daybook.
+// Sales lines as read, before a daybook is built from them.
 #pragma once
 
 #include <cstdint>
@@ -9,17 +9,17 @@
 
 namespace pear::daybook {
 
-/// A column that comes along, one value a line, and the levels it may belong to, dearest first. It settles
-/// at the first of them for which it is constant, otherwise it stays with the lines.
+/// A further column with one value a line, and the levels it may belong to, most preferred first. It is
+/// assigned to the first of them for which it is constant, otherwise it stays with the lines.
 struct CandidateColumn {
   Column column;
   std::vector<Level> levels;
-  bool forced = false;  ///< it goes to its one level in any case; a member's latest value counts
+  bool forced = false;  ///< it always goes to its one level; a member's latest value is kept
 };
 
-/// Lines in the order of the source. The arrays from `customer` to `is_return` have one value a line;
-/// customer, order and product are positions in the arrays of ids above them, which hold each id once, in any
-/// order.
+/// Lines in the order of the source. The arrays from `customer` to `is_return` have one value a line.
+/// Customer, order and product are positions in the arrays of ids above them, which contain each id once, in
+/// any order.
 struct LineTable {
   TextArray customer_ids;
   TextArray order_ids;
@@ -28,7 +28,7 @@ struct LineTable {
   std::vector<std::uint32_t> order;
   std::vector<std::uint32_t> product;
   std::vector<std::int32_t> days;
-  std::vector<std::int32_t> seconds;  ///< empty where no line has a time of day
+  std::vector<std::int32_t> seconds;  ///< empty if no line has a time of day
   std::vector<std::uint8_t> is_return;
   std::vector<CandidateColumn> columns;
 

@@ -17,7 +17,7 @@ namespace {
 
 using Positions = std::vector<std::uint32_t>;
 
-/// The ids of both, each once; `of_old` and `of_added` say where each stands.
+/// The ids of both, each once; `of_old` and `of_added` give the position of each.
 struct MergedIds {
   TextArray ids;
   Positions of_old, of_added;
@@ -130,7 +130,7 @@ class Merger {
     }
   }
 
-  /// Per merged line the value, as old and added have it.
+  /// The value of each merged line, from the old or the added daybook.
   template <class T>
   std::vector<T> joined(const std::vector<T>* old, Level old_level, const std::vector<T>* added,
                         Level added_level, T empty) {
@@ -140,7 +140,7 @@ class Merger {
     return by_line(old, old_level, added, added_level, empty);
   }
 
-  /// Every line keeps what its own daybook says.
+  /// Each line keeps the value of its own daybook.
   template <class T>
   std::vector<T> by_line(const std::vector<T>* old, Level old_level, const std::vector<T>* added,
                          Level added_level, T empty) {
@@ -154,7 +154,7 @@ class Merger {
     return values;
   }
 
-  /// One value for each member, the added one where there is one.
+  /// One value for each member, from the added daybook if it has one.
   template <class T>
   std::vector<T> by_member(const std::vector<T>* old, const std::vector<T>* added, Level level, T empty) {
     absl::flat_hash_map<std::uint32_t, T> value_of;
@@ -216,7 +216,7 @@ class Merger {
     return values;
   }
 
-  /// Of an order that both have, the earliest moment counts: that is for the building to find.
+  /// For an order that both have, the builder uses the earliest moment.
   template <class Values>
   std::vector<std::int32_t> moments_by_line(const Column* const (&columns)[2], std::int32_t empty) {
     const auto array = [](const Column* column) {
@@ -258,7 +258,7 @@ class Merger {
     }
   }
 
-  /// A column whose values are texts; empty ones stay empty.
+  /// A column with text values; empty ones stay empty.
   static Column text_column_of(const Column& column) {
     Column text{column.name, column.level, TextValues{}};
     auto& values = std::get<TextValues>(text.values);

@@ -1,4 +1,4 @@
-// Adding the sales of one daybook to another.
+// Adds the sales of one daybook to another.
 #pragma once
 
 #include <cstdint>
@@ -8,16 +8,16 @@
 
 namespace pear::daybook {
 
-/// The lines of both, to be built anew, and what had to be decided.
+/// The lines of both, to build a daybook from, and what was decided.
 struct MergedLines {
   LineTable table;
-  std::uint64_t lines_there_already = 0;  ///< left out of the added ones
-  std::uint64_t changed_values = 0;       ///< of customers and products: the added daybook's count
+  std::uint64_t lines_there_already = 0;  ///< duplicates, left out of the added lines
+  std::uint64_t changed_values = 0;       ///< customers and products in both: the added daybook's value is kept
 };
 
-/// A line of `added` is there already where `old` has one of the same customer, order, product, quantity,
-/// unit price and amount; each line of `old` stands for one. A column that both have at the same level keeps
-/// it, and of a member that both know the added value counts; a column that one of them lacks is empty there.
+/// A line of `added` is a duplicate if `old` has one of the same customer, order, product, quantity, unit
+/// price and amount; each line of `old` matches at most one. A column that both have at the same level stays
+/// there, and for a member in both the added value is kept; a column that one of them lacks is empty there.
 /// O(lines).
 [[nodiscard]] MergedLines merge_daybooks(const Daybook& old, const Daybook& added);
 

@@ -13,8 +13,8 @@ namespace pear::daybook {
 namespace {
 
 /// The beginning of a text as bytes whose plain order is the natural order of the texts, as far as they
-/// differ: each run of digits is written as one byte for how many it has after leading zeros ('0' + count, so
-/// that it compares with other characters as a digit does), then those digits. Texts with equal keys must be
+/// differ: each run of digits is written as one byte for its length after leading zeros ('0' + count, so that
+/// it compares with other characters as a digit does), then those digits. Texts with equal keys must be
 /// compared.
 struct SortKey {
   std::array<unsigned char, 16> bytes{};

@@ -1,4 +1,4 @@
-// Sorting of many ids at once.
+// Sorts many ids at once.
 #pragma once
 
 #include <cstdint>
@@ -11,7 +11,7 @@ namespace pear::daybook {
 /// The positions of the texts, which are distinct, in natural order. O(n log n), on all threads.
 [[nodiscard]] std::vector<std::uint32_t> natural_positions(const TextArray& texts);
 
-/// ranks[positions[i]] = i: where each member stands.
+/// ranks[positions[i]] = i: the rank of each member.
 [[nodiscard]] std::vector<std::uint32_t> inverse(const std::vector<std::uint32_t>& positions);
 
 }  // namespace pear::daybook

@@ -17,7 +17,7 @@ namespace {
 
 constexpr std::uint32_t kNoOrder = std::numeric_limits<std::uint32_t>::max();
 
-/// An order as its lines are met: the lines are a list that begins at first_line and goes on by `next`.
+/// An order while its lines are collected: a linked list that begins at first_line and continues with `next`.
 struct OrderEntry {
   std::uint32_t customer = 0;  // rank
   std::uint32_t code = 0;      // position in LineTable::order_ids
@@ -38,11 +38,12 @@ void accumulate(std::vector<std::uint32_t>& offsets) {
   for (std::size_t i = 1; i < offsets.size(); ++i) offsets[i] += offsets[i - 1];
 }
 
-/// Puts lines to their orders. An order id nearly always belongs to one customer, so its first owner is found
-/// by position; only further owners need a hash table.
+/// Assigns lines to orders. An order id nearly always belongs to one customer, so its first owner is found by
+/// position; only further owners need a hash table.
 class OrderEntries {
  public:
-  /// `next` gets, for each line, the next line of its order. It may be the array that the codes came from.
+  /// Sets `next` to the next line of the same order, for each line. It may be the array that the codes came
+  /// from.
   OrderEntries(std::size_t order_ids, std::vector<std::uint32_t>& next)
       : first_owner_(order_ids, kNoOrder), next_(next) {}
 
@@ -100,7 +101,7 @@ std::vector<PlacedOrder> sort_orders(const std::vector<OrderEntry>& entries, con
     if (a.moment != b.moment) return a.moment < b.moment;
     return natural_compare(order_ids[a.code], order_ids[b.code]) < 0;
   };
-  // Each run of customers looks through all entries for its own: writing to places far apart costs more.
+  // Each run of customers searches all entries for its own, because writing to distant places costs more.
   constexpr std::size_t kRuns = 8;
   tbb::parallel_for(std::size_t{0}, kRuns, [&](std::size_t run) {
     const std::size_t begin = customers * run / kRuns;
@@ -117,7 +118,7 @@ std::vector<PlacedOrder> sort_orders(const std::vector<OrderEntry>& entries, con
   return sorted;
 }
 
-/// Lines in order of (order, product, position in the source): fills line_offsets and line_positions.
+/// Sorts lines by (order, product, position in the source); fills line_offsets and line_positions.
 void sort_lines(const std::vector<OrderEntry>& entries, const std::vector<PlacedOrder>& orders,
                 const std::vector<std::uint32_t>& next, const std::vector<std::uint32_t>& products,
                 const std::vector<std::uint32_t>& product_ranks, OrderIndex& index) {
@@ -146,7 +147,7 @@ OrderIndex index_orders(LineTable& table, const std::vector<std::uint32_t>& cust
                         const std::vector<std::uint32_t>& product_ranks) {
   OrderIndex index;
   const bool has_times = !table.seconds.empty();
-  std::vector<std::uint32_t>& next = table.order;  // a code is read before its line's place is written to
+  std::vector<std::uint32_t>& next = table.order;  // a code is read before its line's place is overwritten
   OrderEntries collected(table.order_ids.size(), next);
   for (std::uint32_t line = 0; line < table.lines(); ++line) {
     const Moment moment{{table.days[line]}, has_times ? table.seconds[line] : Moment::kNoTime};

@@ -1,4 +1,4 @@
-// Which lines make up which order, and in what order of time.
+// Which lines belong to which order, and the order of orders in time.
 #pragma once
 
 #include <cstdint>
@@ -18,14 +18,14 @@ struct OrderIndex {
   std::vector<std::int32_t> order_seconds;    ///< per order; empty where the lines have no times
   std::vector<std::uint32_t> line_positions;  ///< per line of the daybook: its position in the line table
   std::uint64_t orders_with_two_dates =
-      0;                               ///< orders whose lines bear different moments; the earliest counts
+      0;                               ///< orders whose lines have different moments; the earliest is kept
   std::uint64_t shared_order_ids = 0;  ///< orders whose id an earlier line gave to another customer
 };
 
-/// Groups lines by (customer, order id), and puts customers, orders and lines in the order of the daybook.
-/// Frees the arrays customer, order, days and seconds of the table on the way, to keep memory low.
-/// `customer_ranks` and `product_ranks` are the natural ranks of the ids.
-/// O(lines) but for sorting each customer's orders and each order's lines; on all threads where it pays.
+/// Groups lines by (customer, order id), and sorts customers, orders and lines as the daybook does. Frees the
+/// arrays customer, order, days and seconds of the table on the way, to keep memory low. `customer_ranks` and
+/// `product_ranks` are the natural ranks of the ids. O(lines) except for sorting each customer's orders and
+/// each order's lines; on all threads where that is faster.
 [[nodiscard]] OrderIndex index_orders(LineTable& table, const std::vector<std::uint32_t>& customer_ranks,
                                       const std::vector<std::uint32_t>& product_ranks);
 

@@ -1,4 +1,4 @@
-// Where a daybook comes from: written by the import, kept in the daybook file, shown by `status`.
+// The origin of a daybook: written by the import, stored in the daybook file, shown by `status`.
 #pragma once
 
 #include <cstdint>
@@ -8,14 +8,14 @@
 namespace pear::daybook {
 
 struct SourceRecord {
-  std::string name;          ///< the path or address as it was given
-  std::string table;         ///< what it holds: lines, orders, products or customers
-  std::uint64_t bytes = 0;   ///< as read from disk (compressed, where it is)
+  std::string name;          ///< the path or address as the user gave it
+  std::string table;         ///< what it contains: lines, orders, products or customers
+  std::uint64_t bytes = 0;   ///< as read from disk (before decompression)
   std::string content_hash;  ///< of those bytes: XXH3, 128 bits, in hex
   std::uint64_t rows_read = 0;
   std::uint64_t rows_kept = 0;
   std::uint64_t rows_rejected = 0;
-  std::uint64_t rows_duplicate = 0;  ///< dropped, since another row says the same
+  std::uint64_t rows_duplicate = 0;  ///< dropped, because another row is identical
   bool operator==(const SourceRecord&) const = default;
 };
 

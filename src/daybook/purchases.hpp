@@ -1,4 +1,4 @@
-// What counts as a purchase (design, section 8): every question asks here.
+// What counts as a purchase (design, section 8). Every question uses this definition.
 #pragma once
 
 #include <cstdint>
@@ -15,7 +15,7 @@ class Purchases {
 
   [[nodiscard]] bool is_return(std::uint32_t line) const { return is_return_[line] != 0; }
 
-  /// An order of returns alone is not an order.
+  /// An order that contains only returns is not an order.
   [[nodiscard]] bool is_order(std::uint32_t order) const {
     const Run lines = daybook_.lines_of(order);
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {

@@ -8,7 +8,7 @@
 namespace pear::daybook {
 namespace {
 
-/// Who and what stays, by position in the old daybook, and the nesting of the new one.
+/// What remains, by position in the old daybook, and the nesting of the new one.
 struct Kept {
   std::vector<std::uint32_t> customers, orders, lines;
   std::vector<std::uint32_t> order_offsets, line_offsets;
@@ -30,7 +30,7 @@ Kept kept_of(const Daybook& daybook, const std::vector<std::uint8_t>& chosen, st
       const std::uint32_t lines_before = lines_kept;
       const Run lines = daybook.lines_of(order);
       for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
-        kept.lines[lines_kept] = line;  // stays where the line is chosen
+        kept.lines[lines_kept] = line;  // kept if the line is chosen
         lines_kept += chosen[line];
       }
       if (lines_kept == lines_before) continue;

@@ -1,4 +1,4 @@
-// A smaller daybook out of a daybook.
+// Builds a smaller daybook from a daybook.
 #pragma once
 
 #include <cstdint>
@@ -8,10 +8,10 @@
 
 namespace pear::daybook {
 
-/// The daybook of the lines with `chosen[line]` = 1, of 0 and 1: orders without such a line are gone, and
-/// customers without such an order. Every column that is loaded comes along. Products keep their positions,
-/// whether or not a line speaks of them; dictionaries keep their texts. O(members), on all threads; where all
-/// lines are chosen nothing is copied.
+/// The daybook of the lines with `chosen[line]` = 1 (the other lines have 0): orders without such a line are
+/// removed, and customers without such an order. Keeps every loaded column. Products keep their positions
+/// even if no line refers to them; dictionaries keep their texts. O(members), on all threads; copies nothing
+/// if all lines are chosen.
 [[nodiscard]] Daybook select_lines(Daybook daybook, const std::vector<std::uint8_t>& chosen);
 
 }  // namespace pear::daybook

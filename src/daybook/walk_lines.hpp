@@ -1,4 +1,4 @@
-// Walking over lines with everything that each belongs to.
+// Visits lines together with the order and customer they belong to.
 #pragma once
 
 #include <cstdint>
@@ -8,10 +8,10 @@
 
 namespace pear::daybook {
 
-/// A line, and whose it is.
+/// A line, with its order and customer.
 struct LinePlace {
   std::uint32_t line = 0, order = 0, customer = 0;
-  std::uint32_t product = 0;  ///< 0 where the products of lines were not loaded
+  std::uint32_t product = 0;  ///< 0 if the products of lines were not loaded
 
   [[nodiscard]] std::uint32_t member(Level level) const {
     switch (level) {

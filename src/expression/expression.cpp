@@ -57,7 +57,7 @@ OrError<std::vector<std::uint32_t>> codes_of_rows(const Expression& expression, 
   return codes;
 }
 
-/// A text column has codes of its own.
+/// A text column has codes already.
 std::vector<std::uint32_t> own_codes(const ViewColumn& column, const daybook::TextValues& text,
                                      std::size_t rows) {
   if (column.members == nullptr) return text.codes;
@@ -68,7 +68,7 @@ std::vector<std::uint32_t> own_codes(const ViewColumn& column, const daybook::Te
   return codes;
 }
 
-/// The codes of an expression that sees one text column alone: once for each text, and once for none.
+/// The codes of an expression that depends on one text column only: one for each text, and one for empty.
 OrError<std::vector<std::uint32_t>> codes_by_text(const Expression& expression, const RowView& view,
                                                   std::size_t column_position) {
   const ViewColumn& column = view.columns[column_position];
@@ -117,7 +117,7 @@ OrError<Expression> Expression::compile_condition(const Node& root, std::string_
                                                   const RowView& view) {
   PEAR_ASSIGN(Expression expression, compile(root, text, view));
   if (expression.type() != ValueType::truth)
-    return usage_error(fmt::format("{} is no condition: {}", in_quotes(text), described(expression.root_)));
+    return usage_error(fmt::format("{} is not a condition: {}", in_quotes(text), described(expression.root_)));
   return expression;
 }
 
@@ -130,9 +130,7 @@ OrError<Values> Expression::evaluate_checked(const RowView& view, std::size_t be
   for (std::size_t row = 0; row < values.size(); ++row) {
     if (values.states[row] == ValueState::fault)
       return data_error(
-          fmt::format("{} divides by zero, leaves the range of numbers or dates, or takes a negative length, "
-                      "first in row {}."
-                      " CASE WHEN ... can guard against it.",
+          fmt::format("{} divides by zero, leaves the range of numbers or dates, or uses a negative length, first in row {}. Use CASE WHEN ... to exclude such rows.",
                       in_quotes(text_), begin + row + 1));
   }
   return values;

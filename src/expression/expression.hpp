@@ -14,16 +14,16 @@
 
 namespace pear::expression {
 
-/// An expression whose names and types were checked against a view. It may be evaluated over that view, or
-/// any other with the same columns in the same places; from many threads at once.
+/// An expression whose names and types were checked against a view. It can be evaluated over that view, or
+/// over any other with the same columns in the same positions; several threads may do so at once.
 class Expression {
  public:
-  /// How many rows are worked on together: so few that their values stay in the processor's cache.
+  /// The number of rows evaluated together: few enough that their values stay in the processor's cache.
   static constexpr std::size_t kBlock = 4096;
 
   /// Errors: usage, saying what is wrong and where in the text.
   [[nodiscard]] static OrError<Expression> compile(std::string_view text, const RowView& view);
-  /// The same of a tree whose windows are columns of the view; `text` is how it was written.
+  /// The same for a tree whose windows are columns of the view; `text` is how it was written.
   [[nodiscard]] static OrError<Expression> compile(const Node& root, std::string_view text,
                                                    const RowView& view);
   /// The same, and it must be a condition.
@@ -35,7 +35,7 @@ class Expression {
   [[nodiscard]] const std::string& text() const { return text_; }
   /// Whether it is the name of a column and nothing else.
   [[nodiscard]] bool is_column() const { return root_.op == Op::column; }
-  /// Positions in the view of the columns that it names.
+  /// Positions in the view of the columns it uses.
   [[nodiscard]] const std::set<std::size_t>& columns() const { return columns_; }
   /// What its values depend on.
   [[nodiscard]] Grain grain() const { return grain_; }
@@ -54,7 +54,7 @@ class Expression {
   Grain grain_ = grain::kConstant;
 };
 
-/// What a condition comes to in a row.
+/// The value of a condition in a row.
 enum class Truth : std::uint8_t { not_true, is_true, fault };
 
 /// All rows, on all threads.
@@ -68,7 +68,7 @@ enum class Truth : std::uint8_t { not_true, is_true, fault };
 /// An expression of one text column is evaluated once for each of its distinct texts.
 [[nodiscard]] OrError<std::vector<std::uint32_t>> codes_of(const Expression& expression, const RowView& view);
 
-/// The value as people read it; empty for an empty one.
+/// The value in readable form; empty for an empty one.
 [[nodiscard]] std::string value_text(const Values& values, std::size_t row);
 
 }  // namespace pear::expression

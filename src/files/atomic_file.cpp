@@ -22,7 +22,8 @@ tl::unexpected<Error> cannot_write(const std::string& path) {
   return io_error(fmt::format("cannot write {}: {}.", path, std::strerror(errno)));
 }
 
-/// True where the descriptor is still the file of that name: its last writer may have renamed it meanwhile.
+/// Whether the descriptor is still the file of that name: its last writer may have renamed it in the
+/// meantime.
 bool is_still(int descriptor, const std::string& path) {
   struct stat opened {};
   struct stat named {};
@@ -30,8 +31,8 @@ bool is_still(int descriptor, const std::string& path) {
          opened.st_ino == named.st_ino && opened.st_dev == named.st_dev;
 }
 
-/// So that the new name outlasts a loss of power. Where the system cannot sync a folder, the file is whole
-/// nevertheless.
+/// Makes the new name survive a power failure. If the system cannot sync a folder, the file itself is still
+/// complete.
 void sync_folder(const std::string& path) {
   std::filesystem::path folder = std::filesystem::path(path).parent_path();
   if (folder.empty()) folder = ".";
@@ -66,7 +67,7 @@ AtomicFile::~AtomicFile() { discard(); }
 
 void AtomicFile::discard() {
   if (descriptor_ < 0) return;
-  unlink(hidden_path_.c_str());  // before the lock goes: a second writer may have the name then
+  unlink(hidden_path_.c_str());  // before the lock is released: after that, a second writer may own the name
   close(std::exchange(descriptor_, -1));
 }
 
@@ -90,7 +91,7 @@ OrError<AtomicFile> AtomicFile::create_locked(const std::string& path) {
     if (flock(descriptor, LOCK_EX | LOCK_NB) != 0) {
       close(descriptor);
       return io_error(
-          fmt::format("cannot write {}: another import is writing it now. Wait for it to end.", path));
+          fmt::format("cannot write {}: another import is writing it now. Wait until it ends.", path));
     }
     if (!is_still(descriptor, part_path)) {
       close(descriptor);
@@ -147,9 +148,9 @@ OrError<void> check_writable(const std::string& path) {
 OrError<void> make_folder(const std::string& path) {
   std::error_code failure;
   std::filesystem::create_directories(path, failure);
-  if (failure) return io_error(fmt::format("cannot make the folder {}: {}.", path, failure.message()));
+  if (failure) return io_error(fmt::format("cannot create the folder {}: {}.", path, failure.message()));
   if (access(path.c_str(), W_OK | X_OK) != 0)
-    return io_error(fmt::format("cannot write in the folder {}: {}.", path, std::strerror(errno)));
+    return io_error(fmt::format("cannot write to the folder {}: {}.", path, std::strerror(errno)));
   return {};
 }
 

@@ -1,4 +1,4 @@
-// Running another program.
+// Runs another program.
 #pragma once
 
 #include <string>
@@ -11,7 +11,7 @@ namespace pear::files {
 enum class ProgramEnd { well, badly, not_found };
 
 /// Runs a program found on the PATH in a folder, without a shell; its standard output and error go to a file
-/// there. Waits for its end. Error: io where no process can be made.
+/// there. Waits for its end. Error: io if no process can be created.
 [[nodiscard]] OrError<ProgramEnd> run_program(const std::vector<std::string>& words,
                                               const std::string& folder, const std::string& messages);
 

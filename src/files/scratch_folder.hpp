@@ -1,11 +1,11 @@
-// A folder for what is made on the way to a file.
+// A folder for intermediate files.
 #pragma once
 
 #include <string>
 
 namespace pear::files {
 
-/// A new folder among the system's temporary ones, removed with all that is in it.
+/// A new folder among the system's temporary ones, removed with its contents.
 class ScratchFolder {
  public:
   ScratchFolder();

@@ -13,7 +13,7 @@ OrError<toml::table> parse_toml(std::string_view text, const std::string& path) 
   try {
     return toml::parse(text);
   } catch (const toml::parse_error& fault) {
-    return data_error(fmt::format("{}, line {}: this is not TOML: {}", path, fault.source().begin.line,
+    return data_error(fmt::format("{}, line {}: this is not valid TOML: {}", path, fault.source().begin.line,
                                   fault.description()));
   }
 }
@@ -37,7 +37,7 @@ std::optional<std::string> TomlSection::optional_text(std::string_view key) {
   const toml::node* node = find(key);
   if (node == nullptr) return std::nullopt;
   if (const auto* text = node->as_string()) return text->get();
-  fault(key, "a text in quotes is expected.");
+  fault(key, "expected a text in quotes.");
   return std::nullopt;
 }
 
@@ -56,7 +56,7 @@ std::vector<std::string> TomlSection::texts(std::string_view key) {
     }
     if (all.size() == list->size()) return all;
   }
-  fault(key, "a text in quotes is expected, or several as [\"...\", \"...\"].");
+  fault(key, "expected a text in quotes, or several as [\"...\", \"...\"].");
   return {};
 }
 
@@ -83,7 +83,7 @@ std::vector<std::string> TomlSection::numbers(std::string_view key) {
     }
     if (all.size() == list->size()) return all;
   }
-  fault(key, "a list of numbers is expected, as [1, 6, 24].");
+  fault(key, "expected a list of numbers, such as [1, 6, 24].");
   return {};
 }
 
@@ -94,7 +94,7 @@ std::vector<std::string> TomlSection::scalars(std::string_view key) {
   const auto take = [&](const toml::node& value) {
     if (const auto* text = value.as_string()) return void(all.push_back(text->get()));
     if (value.is_table() || value.is_array())
-      return fault(key, "a text, a number, a date, true or false is expected, or a list of such.");
+      return fault(key, "expected a text, a number, a date, true or false, or a list of these.");
     std::ostringstream text;
     text << toml::node_view(value);
     all.push_back(text.str());
@@ -120,7 +120,7 @@ void TomlSection::within(std::string_view key, const std::function<void(TomlSect
   if (const auto* table = node->as_table()) return read(*table, fmt::format("[{}]", full));
   const auto* list = node->as_array();
   if (list == nullptr || !list->is_homogeneous<toml::table>())
-    return fault(key, fmt::format("a table [{}] is expected.", full));
+    return fault(key, fmt::format("expected a table [{}].", full));
   for (const toml::node& each : *list) read(*each.as_table(), fmt::format("[[{}]]", full));
 }
 
@@ -144,7 +144,7 @@ OrError<void> TomlSection::finish() {
   for (const auto& [key, node] : table_) {
     const std::string name(key.str());
     if (std::find(asked_.begin(), asked_.end(), name) != asked_.end()) continue;
-    return data_error(fmt::format("{}, line {}: {} has no key {}.{} It takes {}.", file_,
+    return data_error(fmt::format("{}, line {}: {} has no key {}.{} Its keys: {}.", file_,
                                   key.source().begin.line, name_.empty() ? kind_ : name_, in_quotes(name),
                                   did_you_mean(name, asked_), join(asked_, ", ")));
   }

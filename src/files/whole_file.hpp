@@ -1,4 +1,4 @@
-// Reading a file at once.
+// Reads a whole file at once.
 #pragma once
 
 #include <string>

@@ -51,7 +51,7 @@ OrError<std::pair<expression::GroupKey, std::string>> basket_key(const std::opti
     return std::pair(analysis::id_key(lines.daybook(), daybook::Level::product), std::string("product"));
   PEAR_ASSIGN(std::vector<expression::GroupKey> keys, analysis::keys_of("level", {*level}, lines));
   if (!expression::within(keys.front().grain, expression::grain::kProduct))
-    return usage_error(fmt::format("--level: {} is not told of products.", in_quotes(level->text)));
+    return usage_error(fmt::format("--level: {} is not a column of products.", in_quotes(level->text)));
   return std::pair(std::move(keys.front()), analysis::noun_of(level->name));
 }
 

@@ -1,4 +1,4 @@
-// What was bought together: lines put into baskets.
+// Baskets: lines that were bought together.
 #pragma once
 
 #include <cstdint>
@@ -19,11 +19,11 @@
 
 namespace pear::mining {
 
-/// What makes lines one basket.
+/// Which lines form one basket.
 struct BasketRule {
   enum class Within : std::uint8_t { order, day, customer, days };
   Within within = Within::order;
-  std::int32_t days = 0;  ///< of `days`: orders belong together while gaps stay within so many
+  std::int32_t days = 0;  ///< of `days`: orders belong together if the gaps between them are at most this many days
 };
 
 /// "order", "day", "customer", "14 days". Error: usage.
@@ -31,7 +31,7 @@ struct BasketRule {
 /// "orders", "days of a customer", "customers", "runs of orders with gaps of at most 14 days"
 [[nodiscard]] std::string describe_baskets(const BasketRule& rule);
 
-/// What baskets are of, and the word for it: products, or a column of theirs. Error: usage, for another
+/// The items of baskets, and the noun for them: products, or a column of products. Error: usage, for another
 /// column.
 [[nodiscard]] OrError<std::pair<expression::GroupKey, std::string>> basket_key(
     const std::optional<expression::Tree>& level, const expression::LineView& lines);
@@ -47,15 +47,15 @@ analysis::OptionDeclaration<Options> within_option() {
           }};
 }
 
-/// What a question about baskets reads.
+/// The columns that a question about baskets reads.
 [[nodiscard]] analysis::PreparedQuestion prepared_for_baskets(const std::optional<expression::Tree>& level);
 
-/// One item of a basket: a product, or a value of another column of lines. Sums are of its purchase lines
-/// there.
+/// One item of a basket: a product, or a value of another column of lines. The sums are over its purchase
+/// lines in the basket.
 struct BasketItem {
   std::uint32_t code = 0;
   std::int64_t amount = 0;
-  std::int64_t cost = 0, margin = 0;  ///< of lines whose cost is known
+  std::int64_t cost = 0, margin = 0;  ///< of lines with a known cost
 
   void add(const BasketItem& other) {
     amount += other.amount;
@@ -65,7 +65,7 @@ struct BasketItem {
 };
 
 /// Forms the baskets of customers one after another: purchases only, every item once, in order of code. Items
-/// without a value of the key are in none; what is left without item is no basket.
+/// without a value of the key are left out; without any item there is no basket.
 class BasketWalker {
  public:
   BasketWalker(const daybook::Daybook& daybook, const expression::GroupKey& key, BasketRule rule);
@@ -97,12 +97,12 @@ class BasketWalker {
   std::span<const std::int64_t> amounts_, margins_;
 };
 
-/// All baskets as sets of codes, one behind another.
+/// All baskets as sets of codes, in one array.
 struct Baskets {
   std::vector<std::uint32_t> items;      ///< in order of code within a basket
   std::vector<std::uint32_t> begins{0};  ///< by basket its first item, and the end
-  std::vector<std::uint32_t> counts;     ///< by code, how many baskets hold it
-  std::vector<std::uint32_t> alone;      ///< by code, how many hold nothing else
+  std::vector<std::uint32_t> counts;     ///< by code, how many baskets contain it
+  std::vector<std::uint32_t> alone;      ///< by code, how many contain nothing else
 
   [[nodiscard]] std::size_t size() const { return begins.size() - 1; }
   [[nodiscard]] std::span<const std::uint32_t> of(std::size_t basket) const {

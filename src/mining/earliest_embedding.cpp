@@ -8,7 +8,7 @@ class WaySearch {
   WaySearch(std::span<const HistoryEntry> history, StepItems items, const SequenceRule& rule)
       : history_(history), items_(items), rule_(rule) {}
 
-  /// Whether the items from `item` on, which begin a step, follow what lies before `entry`.
+  /// Whether the items from `item` on, which begin a step, can follow after the entries before `entry`.
   bool find(std::size_t item, std::size_t entry) {
     if (item == items_.size()) return true;
     const bool is_first = item == 0;
@@ -32,7 +32,7 @@ class WaySearch {
   [[nodiscard]] EmbeddingDays days() const { return days_; }
 
  private:
-  /// Whether the order of an entry holds the items of a step, of which the entry is the first.
+  /// Whether the order of an entry contains the items of a step, of which the entry is the first.
   [[nodiscard]] bool holds(std::size_t item, std::size_t next_step, std::size_t entry) const {
     const std::uint32_t order = history_[entry].order;
     if (history_[entry].code != items_[item].code()) return false;

@@ -1,4 +1,4 @@
-// The way in which one customer went through a sequence.
+// How one customer went through a sequence.
 #pragma once
 
 #include <cstdint>
@@ -14,8 +14,8 @@ struct EmbeddingDays {
 };
 
 /// Of all ways through the sequence that the rule allows, the days of the one with the earliest first step,
-/// then the earliest second one, and so on. There must be one. The work is that of the ways that are tried:
-/// without bounds on gaps, one.
+/// then the earliest second one, and so on. At least one way must exist. The cost is the number of ways that
+/// are tried: without bounds on gaps, one.
 [[nodiscard]] EmbeddingDays earliest_embedding(std::span<const HistoryEntry> history, StepItems items,
                                                const SequenceRule& rule);
 

@@ -55,12 +55,12 @@ namespace {
 
 constexpr std::uint32_t kEnd = std::numeric_limits<std::uint32_t>::max();
 
-/// Frequent items by rank, the rarest first, and the baskets in these terms, each ended by kEnd.
+/// Frequent items by rank, the rarest first, and the baskets as ranks, each ended by kEnd.
 struct RankedBaskets {
   std::vector<std::uint32_t> codes;  ///< by rank
   std::vector<std::uint32_t> items;  ///< ranks, in order within a basket
   std::vector<std::uint32_t>
-      places;  ///< by rank, one behind another: where each item stands, one place behind it
+      places;  ///< by rank, in one array: where each item occurs, one place after it
   std::vector<std::uint32_t> begins;  ///< by rank into places, and the end
 
   RankedBaskets(const Baskets& baskets, std::uint32_t least) {
@@ -114,7 +114,7 @@ struct RankedBaskets {
   }
 };
 
-/// One thread's work: the sets that begin with one rank, and those that grow out of them.
+/// One thread's work: the sets that begin with one rank, and those that extend them.
 class SetGrower {
  public:
   SetGrower(const RankedBaskets& baskets, const MiningBounds& bounds, std::atomic<std::size_t>& found)
@@ -135,12 +135,12 @@ class SetGrower {
     std::vector<std::uint32_t> touched, frequent, places;
   };
 
-  /// `places`: of each basket that holds the prefix, the place behind the prefix's last item.
+  /// `places`: for each basket that contains the prefix, the place after the prefix's last item.
   void grow(std::span<const std::uint32_t> places, std::size_t depth, ItemSets& into) {
     if (prefix_.size() >= bounds_.largest || found_ > bounds_.at_most) return;
     Level& level = levels_[depth];
     count(places, level);
-    std::vector<std::uint32_t> begins;  // of the frequent, into the level's places
+    std::vector<std::uint32_t> begins;  // of the frequent items, into the level's places
     std::uint32_t all = 0;
     for (const std::uint32_t rank : level.frequent) {
       emit(rank, level.counts[rank], into);
@@ -172,7 +172,7 @@ class SetGrower {
     std::sort(level.frequent.begin(), level.frequent.end());
   }
 
-  /// Puts every place to the frequent items behind it. Counts become the next free places.
+  /// Assigns every place to the frequent items after it. Counts become the next free places.
   void deliver(std::span<const std::uint32_t> places, const std::vector<std::uint32_t>& frequent,
                const std::vector<std::uint32_t>& begins, Level& level) const {
     level.places.resize(begins.back());

@@ -1,4 +1,4 @@
-// Sets of items that many baskets hold.
+// Sets of items that many baskets contain.
 #pragma once
 
 #include <cstdint>
@@ -15,8 +15,8 @@
 
 namespace pear::mining {
 
-/// Sets of codes with the number of baskets that hold all of them: singles first, then pairs, and so on; of a
-/// size in order of their codes.
+/// Sets of codes with the number of baskets that contain all of them: singles first, then pairs, and so on;
+/// within a size in order of their codes.
 class ItemSets {
  public:
   void add(std::span<const std::uint32_t> codes, std::uint32_t baskets);
@@ -39,7 +39,7 @@ class ItemSets {
 class SetIndex {
  public:
   explicit SetIndex(const ItemSets& sets);
-  /// Its place, where it is there; codes in order.
+  /// Its position, if it is there; codes in order.
   [[nodiscard]] std::optional<std::size_t> find(std::span<const std::uint32_t> codes) const;
 
  private:
@@ -47,26 +47,27 @@ class SetIndex {
 };
 
 struct MiningBounds {
-  std::uint32_t least = 1;          ///< baskets that hold a set
+  std::uint32_t least = 1;          ///< baskets that contain a set
   std::size_t largest = 5;          ///< items in it
   std::size_t at_most = 1'000'000;  ///< sets of two and more
 };
 
-/// All sets of up to `largest` items that at least `least` baskets hold; nothing where they are more than
-/// `at_most`. Depth first over items from the rarest to the commonest: the places of a set's baskets are
-/// carried along, and what stands behind them is counted by delivering each place to the items behind it
-/// (occurrence deliver: Uno, Kiyomi and Arimura, LCM ver. 2, FIMI 2004), so that the work is that of the sets
-/// that occur and no candidate is made that no basket holds. Measured against lists of baskets intersected
-/// pair by pair (Zaki, Scalable algorithms for association mining, IEEE TKDE 12, 2000): see bench/README.md.
-/// Memory: 8 bytes for each item of a basket, and the sets. On all threads; the same for any number of them.
+/// All sets of up to `largest` items that at least `least` baskets contain; nothing if there are more than
+/// `at_most`. Depth first over items from the rarest to the most common: the search carries along the places
+/// of a set's baskets, and counts the items after them by delivering each place to these items (occurrence
+/// deliver: Uno, Kiyomi and Arimura, LCM ver. 2, FIMI 2004). So the work is proportional to the sets that
+/// occur, and no candidate is generated that no basket contains. Measured against intersecting lists of
+/// baskets pair by pair (Zaki, Scalable algorithms for association mining, IEEE TKDE 12, 2000): see
+/// bench/README.md. Memory: 8 bytes for each item of a basket, and the sets. On all threads; the same for any
+/// number of them.
 [[nodiscard]] std::optional<ItemSets> mine_sets(const Baskets& baskets, const MiningBounds& bounds,
                                                 const analysis::Progress& progress = {});
 
-/// The least support, doubled from `bounds.least`, with which the sets are no more than `at_most`.
+/// The least support, doubled from `bounds.least`, at which there are at most `at_most` sets.
 [[nodiscard]] std::uint32_t support_that_fits(const Baskets& baskets, MiningBounds bounds);
 
-/// Of sets, which stay: `closed` have no larger set in as many baskets, `maximal` no larger set at all.
-/// Judged by the sets that are given, which therefore must be mined one item larger than those of interest.
+/// The sets that remain: `closed` sets have no larger set in as many baskets, `maximal` ones no larger set at
+/// all. Only the given sets are compared, so they must be mined one item larger than those of interest.
 enum class OnlySets : std::uint8_t { all, closed, maximal };
 [[nodiscard]] std::vector<std::uint8_t> kept_sets(const ItemSets& sets, OnlySets only);
 

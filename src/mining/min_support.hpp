@@ -1,4 +1,4 @@
-// The least number of baskets or customers that hold what is mined.
+// The least number of baskets or customers that must contain a pattern.
 #pragma once
 
 #include <cstdint>
@@ -16,15 +16,15 @@ struct MinSupport {
   std::optional<std::int64_t> cases;
   double share = 0;
 
-  /// As a number of so many cases: 1 at least.
+  /// As a number of cases out of this many: at least 1.
   [[nodiscard]] std::uint32_t of(std::size_t all) const;
 };
 
-/// "0.01", "1%", or, where a number of cases may be meant, "25 baskets". `noun` is what cases are: "basket".
-/// Error: usage.
+/// "0.01", "1%", or, if a number of cases is allowed, "25 baskets". `noun` names the cases: "basket". Error:
+/// usage.
 [[nodiscard]] OrError<MinSupport> parse_support(std::string_view text, std::string_view noun);
 
-/// The option --support of a question that mines among such cases.
+/// The option --support of a question that mines such cases.
 template <class Options>
 analysis::OptionDeclaration<Options> support_option(const std::string& noun, std::string help,
                                                     std::optional<MinSupport> Options::*member) {

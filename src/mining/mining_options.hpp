@@ -1,4 +1,4 @@
-// Options that the questions about patterns share: each is declared once, and says what it is about.
+// Options that the questions about patterns share: each is declared once, with the noun of its patterns.
 #pragma once
 
 #include <cstdint>
@@ -11,14 +11,14 @@
 
 namespace pear::mining {
 
-/// --level: a column of products that stands in place of them. `what`: "what is bought together".
+/// --level: a column of products to use instead of them. `what`: "what is bought together".
 template <class Options>
 analysis::OptionDeclaration<Options> level_option(const std::string& what) {
   return analysis::tree_option<Options>({"level", "COLUMN", "product_id", what + ": any column of products"},
                                         &Options::level);
 }
 
-/// --only: which patterns stay of those that say the same. `patterns`: "sets that no larger one".
+/// --only: which patterns to keep among those that say the same. `patterns`: "sets that no larger one".
 template <class Options>
 analysis::OptionDeclaration<Options> only_option(const std::string& patterns) {
   return analysis::word_option<Options>(

@@ -18,8 +18,8 @@ namespace {
 constexpr std::uint32_t kNoCustomer = 0xFFFFFFFF;
 constexpr std::int32_t kNoDay = std::numeric_limits<std::int32_t>::min();
 
-/// A place at which a sequence can end: the entry of its last item, the latest day of its first step that
-/// leads there, and the day of the step before.
+/// A place at which a sequence can end: the entry of its last item, the latest day of a first step that
+/// reaches it, and the day of the step before.
 struct Ending {
   std::uint32_t end = 0,
                 entry = 0;  ///< `end` of the customer's history, by which customers are distinguished
@@ -51,8 +51,8 @@ class PatternGrower {
   }
 
  private:
-  /// What follows the endings of one sequence, by what may be added: an item as a further step, or, behind
-  /// all of these, as a further item of the last step.
+  /// What can follow the endings of one sequence, by the addition: an item as a further step, or, after all
+  /// of these, as a further item of the last step.
   struct Level {
     std::vector<std::uint32_t> customers, endings, last_customer;
     std::vector<std::uint32_t> touched;
@@ -123,7 +123,7 @@ class PatternGrower {
     for (const std::uint32_t what : level.touched) level.customers[what] = level.endings[what];
   }
 
-  /// Puts every ending to the addition that leads to it. Counts have become the next free places.
+  /// Assigns every ending to its addition. Counts have become the next free places.
   void deliver(std::span<const Ending> endings, std::uint32_t all, Level& level) {
     level.places.resize(all);
     follow(endings, [&](std::uint32_t what, const Ending& ending) {
@@ -132,7 +132,7 @@ class PatternGrower {
     });
   }
 
-  /// visit(what, ending) for all that may be added, customer by customer.
+  /// visit(what, ending) for all possible additions, customer by customer.
   template <class Visit>
   void follow(std::span<const Ending> endings, const Visit& visit) {
     const bool may_step = steps_ < bounds_.largest;

@@ -32,7 +32,7 @@ class HistoryReader {
         after_any_(key.distinct),
         later_(key.distinct) {}
 
-  /// Puts the entries of a customer behind others.
+  /// Appends the entries of a customer to others.
   void read(std::uint32_t customer, std::vector<HistoryEntry>& entries) {
     const daybook::Run orders = daybook_.orders_of(customer);
     const std::size_t begin = entries.size();
@@ -64,7 +64,7 @@ class HistoryReader {
   }
 
  private:
-  /// What is known of a customer's entries only when all are read.
+  /// What is known about a customer's entries only when all have been read.
   void finish(std::uint32_t customer, std::span<HistoryEntry> own) {
     if (own.empty()) return;
     own.front().begins = 1;
@@ -106,10 +106,10 @@ class HistoryReader {
   std::span<const std::int32_t> days_;
   std::span<const std::uint32_t> products_;
   const SequenceRule& rule_;
-  std::vector<std::uint32_t> bought_by_;  ///< by code the last customer who did
+  std::vector<std::uint32_t> bought_by_;  ///< by code the last customer who bought it
   std::vector<std::int32_t> last_days_;   ///< and on which day
   std::vector<std::uint32_t> after_any_by_, later_by_;
-  std::vector<std::uint32_t> counts_, after_any_, later_;  ///< as those of histories
+  std::vector<std::uint32_t> counts_, after_any_, later_;  ///< the counts of the histories
   std::uint32_t buyers_ = 0;
   std::int64_t first_days_ = 0;
   std::vector<std::uint32_t> items_;
@@ -121,7 +121,7 @@ struct Block {
   std::vector<std::uint32_t> ends;
 };
 
-/// Blocks of customers joined in their order, and let go.
+/// Joins blocks of customers in their order, and frees them.
 void join(std::vector<Block>& blocks, Histories& histories) {
   std::size_t entries = 0, ends = 1;
   for (const Block& block : blocks) entries += block.entries.size(), ends += block.ends.size();

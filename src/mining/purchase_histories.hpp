@@ -1,4 +1,4 @@
-// What customers bought one after another: lines put into histories of items.
+// Purchase histories: the items that each customer bought, in order of time.
 #pragma once
 
 #include <algorithm>
@@ -12,11 +12,11 @@
 
 namespace pear::mining {
 
-/// Which purchases of an item count: the first of each customer, all, or all but for nothing else than their
-/// own recurrence.
+/// Which purchases of an item count: the first of each customer, all, or all that another item separates from
+/// the previous one.
 enum class Repeats : std::uint8_t { first, all, only };
 
-/// What may follow what.
+/// The rule for what may follow what.
 struct SequenceRule {
   static constexpr std::int32_t kAny = std::numeric_limits<std::int32_t>::max();
   std::int32_t min_gap = 1, max_gap = kAny;  ///< days between a step and the next
@@ -27,18 +27,18 @@ struct SequenceRule {
   [[nodiscard]] std::int32_t longest_gap() const { return std::min(max_gap, span); }
 };
 
-/// One item of an order of a customer. Items of one order stand together, in order of code.
+/// One item of an order of a customer. Items of the same order follow one another, in order of code.
 struct HistoryEntry {
   std::uint32_t code = 0;
   std::uint32_t order : 29 = 0;    ///< distinguished from that of its neighbours
-  std::uint32_t follows : 1 = 0;   ///< an earlier order of the customer, within the gaps that the rule allows
+  std::uint32_t follows : 1 = 0;   ///< whether the customer has an earlier order within the gaps that the rule allows
   std::uint32_t is_first : 1 = 0;  ///< the customer's first purchase of the item
   std::uint32_t begins : 1 = 0;    ///< the first entry of a history
   std::int32_t day = 0;
-  std::int32_t last_day = 0;  ///< of the customer's last purchase of the item, whether that one counts or not
+  std::int32_t last_day = 0;  ///< of the customer's last purchase of the item, whether or not it counts
 };
 
-/// The entries of customers behind one another, each customer's in order of time.
+/// The entries of customers, one customer after another, each customer's in order of time.
 struct Histories {
   std::vector<HistoryEntry> entries;
   std::vector<std::uint32_t> begins{0};  ///< by customer the first entry, and the end
@@ -46,36 +46,36 @@ struct Histories {
   std::vector<std::uint32_t> after_any;  ///< by code, how many bought it after any order, within the gaps
   std::vector<std::uint32_t> later;      ///< by code, how many bought it after their first day
   std::uint32_t buyers = 0;              ///< customers with an entry
-  std::int64_t first_days = 0;           ///< the first days of all of these, added up
+  std::int64_t first_days = 0;           ///< the sum of the first days of all these customers
 
   [[nodiscard]] std::uint32_t customers() const { return static_cast<std::uint32_t>(begins.size() - 1); }
   [[nodiscard]] std::span<const HistoryEntry> of(std::uint32_t customer) const {
     return std::span(entries).subspan(begins[customer], begins[customer + 1] - begins[customer]);
   }
-  /// Has the processor fetch a history that is going to be read: see fetch_ahead.
+  /// Makes the processor fetch a history before it is read: see fetch_ahead.
   void fetch(std::uint32_t customer) const {
     constexpr std::uint32_t kPerLine = 64 / sizeof(HistoryEntry), kMostLines = 6;
     const std::uint32_t begin = begins[customer];
     const std::uint32_t end = std::min(begins[customer + 1], begin + kMostLines * kPerLine);
     for (std::uint32_t entry = begin; entry < end; entry += kPerLine) __builtin_prefetch(&entries[entry]);
   }
-  /// The history that holds an entry and ends with `end`.
+  /// The history that contains an entry and ends with `end`.
   [[nodiscard]] std::span<const HistoryEntry> around(std::uint32_t entry, std::uint32_t end) const {
     while (entries[entry].begins == 0) --entry;
     return std::span(entries).subspan(entry, end - entry);
   }
 };
 
-/// Purchases only; an item once in an order, and once in all where only the first counts. Items without a
-/// value of the key are in none. O(lines) on all threads; the same for any number of them.
+/// Purchases only; an item once in an order, and only once in total if only the first counts. Items without a
+/// value of the key are left out. O(lines) on all threads; the same for any number of them.
 [[nodiscard]] Histories gather_histories(const daybook::Daybook& daybook, const expression::GroupKey& key,
                                          const SequenceRule& rule);
 
-/// Leaves those entries whose item at least so many customers bought; customers and counts stay.
+/// Keeps the entries whose item at least this many customers bought; customers and counts do not change.
 void drop_rare(Histories& histories, std::uint32_t least);
 
-/// Where each item stands: its entries, in order of customer and time, each with the end of its customer's
-/// history, by which customers are distinguished. O(entries).
+/// Where each item occurs: its entries, in order of customer and time, each with the end of its customer's
+/// history, which identifies the customer. O(entries).
 class HistoryIndex {
  public:
   struct Place {
@@ -91,8 +91,8 @@ class HistoryIndex {
   std::vector<std::uint32_t> begins_;
 };
 
-/// Has the processor fetch the entries at and behind a place further on: customers lie all over memory, and
-/// waiting for one after another takes most of the time of a walk over an item's places.
+/// Makes the processor fetch the entries at and after a place further on: customers are spread all over
+/// memory, and waiting for one after another takes most of the time of a walk over an item's places.
 template <class Places>
 void fetch_ahead(const std::vector<HistoryEntry>& entries, const Places& places, std::size_t at) {
   constexpr std::size_t kAhead = 16, kPerLine = 64 / sizeof(HistoryEntry), kLines = 3;

@@ -46,8 +46,8 @@ std::string_view as_bytes(StepItems items) {
   return {reinterpret_cast<const char*>(items.data()), items.size_bytes()};
 }
 
-/// Marks what a sequence contains. What is shorter by one item contains the rest in its turn, unless it was
-/// not found often enough itself, as happens where gaps are bounded.
+/// Marks the patterns that a sequence contains. The pattern that is shorter by one item contains the others
+/// in turn, unless it was not frequent enough itself, which happens if gaps are bounded.
 class Containment {
  public:
   Containment(const Sequences& sequences, const SequenceRule& rule, OnlySets only,

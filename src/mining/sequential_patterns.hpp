@@ -32,11 +32,11 @@ using StepItems = std::span<const StepItem>;
 
 [[nodiscard]] std::size_t steps_of(StepItems items);
 
-/// What is known of a sequence. Days are medians over its customers; where a customer went through it in
-/// several ways, of the first one: with the earliest first step, then the earliest second one, and so on.
+/// The figures of a sequence. Days are medians over its customers; if a customer went through it in several
+/// ways, the first one counts: with the earliest first step, then the earliest second one, and so on.
 struct SequenceFacts {
-  std::uint32_t customers = 0;  ///< who went through it
-  std::uint32_t after_any = 0;  ///< of a single step: for how many it follows any order of theirs
+  std::uint32_t customers = 0;  ///< customers who went through it
+  std::uint32_t after_any = 0;  ///< of a single step: for how many customers it follows any of their orders
   std::int32_t last_days = 0, all_days = 0;  ///< of the last step, and of all steps
 };
 
@@ -69,14 +69,14 @@ class SequenceIndex {
   absl::flat_hash_map<std::string_view, std::uint32_t> places_;
 };
 
-/// What mine_sequences (prefix_growth.hpp) finds with the least support, doubled from `bounds.least`, with
-/// which they are no more than `at_most`; `bounds` and `histories`, which loses rare items, become those of
-/// that support.
+/// What mine_sequences (prefix_growth.hpp) finds with the least support, doubled from `bounds.least`, at
+/// which there are at most `at_most` sequences. `bounds` and `histories`, which loses rare items, become
+/// those of that support.
 [[nodiscard]] Sequences mine_what_fits(Histories& histories, const SequenceRule& rule, MiningBounds& bounds,
                                        const analysis::Progress& progress = {});
 
-/// Which stay: `closed` have no longer sequence around them with as many customers, `maximal` none at all.
-/// Judged by the sequences that are given.
+/// The patterns that remain: `closed` ones have no longer sequence around them with as many customers,
+/// `maximal` ones none at all. Only the given sequences are compared.
 [[nodiscard]] std::vector<std::uint8_t> kept_sequences(const Sequences& sequences, const SequenceRule& rule,
                                                        OnlySets only);
 

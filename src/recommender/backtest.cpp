@@ -21,15 +21,15 @@ constexpr std::array<std::size_t, 3> kDepths = {1, 3, 5};
 /// Narrow where most probabilities are.
 constexpr std::array<double, 11> kProbabilityBounds = {0, 0.01, 0.02, 0.05, 0.1, 0.2, 0.3, 0.4, 0.6, 0.8, 1};
 constexpr std::size_t kProbabilityGroups = kProbabilityBounds.size() - 1;
-constexpr double kProbabilityUnits = 1e9;  ///< probabilities are added up as whole numbers, in any order
+constexpr double kProbabilityUnits = 1e9;  ///< probabilities are added as integers, in any order
 
-/// A product that a customer bought within the horizon, and what it brought.
+/// A product that a customer bought within the horizon, and its value.
 struct Bought {
   std::uint32_t product = 0;
   std::int64_t found = 0;
 };
 
-/// Sums of one group of customers: whole numbers, so that their order does not matter.
+/// Sums for one group of customers: integers, so their order does not matter.
 struct Sums {
   struct Depth {
     std::int64_t offers = 0, hits = 0, found = 0;
@@ -57,7 +57,7 @@ struct Sums {
   }
 };
 
-/// One cut: the plan made of what was known, and what came of it.
+/// One cut: the plan based on what was known then, and its outcome.
 class Fold {
  public:
   Fold(const analysis::QuestionInput& input, const mining::Histories& known, const PurchaseModel& model,
@@ -195,7 +195,7 @@ class Fold {
   tbb::enumerable_thread_specific<Own> own_;
 };
 
-/// Figures of sums over groups of customers, with intervals over resamples of these.
+/// Figures computed from sums over groups of customers, with intervals over resamples of the groups.
 class Estimator {
  public:
   explicit Estimator(const std::vector<Sums>& groups) : all_(groups.front()) {
@@ -256,7 +256,7 @@ TestedDepth tested(const Estimator& estimator, std::size_t method, std::size_t d
 
 std::string name_of(BaselineMethod baseline, const std::string& group) {
   if (baseline == BaselineMethod::best_sellers) return "best sellers";
-  if (baseline == BaselineMethod::companions) return "companions of the last order";
+  if (baseline == BaselineMethod::companions) return "bought together with the last order";
   return group.empty() ? "best sellers of the group" : "best sellers of the " + group;
 }
 
@@ -265,7 +265,7 @@ void summarise(const std::vector<Sums>& groups, const BacktestRules& rules, cons
   const Estimator estimator(groups);
   test.customers = static_cast<std::uint64_t>(estimator.all().customers);
   test.bought = static_cast<std::uint64_t>(estimator.all().bought);
-  test.methods.push_back({"plan by chance", {}, {}});
+  test.methods.push_back({"plan by probability", {}, {}});
   if (rules.constraints.rank_by != RankBy::probability)
     test.methods.push_back(
         {rules.constraints.rank_by == RankBy::margin ? "plan by margin" : "plan by amount", {}, {}});

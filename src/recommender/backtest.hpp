@@ -23,14 +23,14 @@ struct Estimate {
   statistics::Interval interval;
 };
 
-/// A method at a depth: its first so many offers to each customer.
+/// A method at a depth: its first offers to each customer, this many.
 struct TestedDepth {
   std::size_t first = 0;
   std::uint64_t offers = 0, hits = 0;  ///< a hit: the customer bought the product within the horizon
-  std::int64_t found = 0;  ///< margin (or amount, without costs) of what was hit, in units of Decimal
+  std::int64_t found = 0;  ///< margin (or amount, without costs) of the hits, in units of Decimal
   Estimate per_customer, precision, recall, found_per_customer;
-  std::optional<Estimate> plan_ahead;        ///< hits per customer of the plan by probability, less these
-  std::optional<Estimate> plan_found_ahead;  ///< what the plan ranked as asked found per customer, less this
+  std::optional<Estimate> plan_ahead;        ///< hits per customer of the plan by probability, minus these
+  std::optional<Estimate> plan_found_ahead;  ///< value per customer found by the plan in the ranking asked for, minus this
 };
 
 struct TestedMethod {
@@ -48,8 +48,8 @@ struct CalibrationGroup {
 };
 
 struct Backtest {
-  std::vector<Date> cuts;       ///< the last days that each plan knew
-  std::uint64_t customers = 0;  ///< planned for, over all cuts
+  std::vector<Date> cuts;       ///< the last day that each plan knew
+  std::uint64_t customers = 0;  ///< customers planned for, over all cuts
   std::uint64_t bought = 0;     ///< products that they bought for the first time within the horizon
   std::vector<TestedMethod> methods;
   std::vector<CalibrationGroup> calibration;
@@ -71,8 +71,8 @@ struct BacktestRules {
 };
 
 /// Plans at each cut from what was known then, and scores the plan and the baselines on what was bought
-/// within the horizon. `planned` has 1 for customers who may be planned for. Error: data, where there is too
-/// little before a cut.
+/// within the horizon. `planned` has 1 for customers who may be planned for. Error: data, if there is too
+/// little data before a cut.
 [[nodiscard]] OrError<Backtest> run_backtest(const analysis::QuestionInput& input,
                                              const expression::LineView& lines,
                                              const mining::Histories& histories, const BacktestRules& rules,

@@ -84,7 +84,7 @@ void Baselines::choose(BaselineMethod baseline, std::uint32_t customer, std::siz
   take_in_order(best_, history, most, into);
 }
 
-/// Fills up with products in this order that are not there yet.
+/// Fills up with products in this order that are not in the list yet.
 void Baselines::take_in_order(std::span<const std::uint32_t> order,
                               std::span<const mining::HistoryEntry> history, std::size_t most,
                               std::vector<std::uint32_t>& into) const {

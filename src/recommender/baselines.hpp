@@ -14,19 +14,20 @@ namespace pear::recommender {
 enum class BaselineMethod : std::uint8_t {
   best_sellers,        ///< what most customers bought
   group_best_sellers,  ///< what most customers of the group bought
-  companions,  ///< what was most often in one order with the products of the customer's last order, then what
-               ///< most customers bought
+  companions,  ///< the products most often in one order with the products of the customer's last order, then
+               ///< what most customers bought
 };
 inline constexpr std::array kBaselineMethods = {
     BaselineMethod::best_sellers, BaselineMethod::group_best_sellers, BaselineMethod::companions};
 
-/// Choose from the same products as the plan: allowed ones that the customer has not bought. Borrows all.
+/// Choose from the same products as the plan: allowed ones that the customer has not bought. Borrows its
+/// inputs.
 class Baselines {
  public:
   Baselines(const mining::Histories& known, const analysis::CustomerGroups& groups,
             const std::vector<std::uint8_t>& allowed);
 
-  /// The first so many products for a customer, best first. May be called from many threads.
+  /// This many products for a customer, best first. Several threads may call it.
   void choose(BaselineMethod baseline, std::uint32_t customer, std::size_t most,
               std::vector<std::uint32_t>& into) const;
 
@@ -43,7 +44,7 @@ class Baselines {
   std::vector<std::uint32_t> best_;                     ///< allowed products, most bought first
   std::vector<std::vector<std::uint32_t>> group_best_;  ///< by group
   std::vector<std::uint8_t> allowed_;
-  std::vector<std::vector<Companion>> companions_;  ///< by product, in order of the other
+  std::vector<std::vector<Companion>> companions_;  ///< by product, sorted by the number of orders with the other product
 };
 
 }  // namespace pear::recommender

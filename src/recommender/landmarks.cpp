@@ -10,9 +10,9 @@ namespace pear::recommender {
 
 OrError<Landmarks> choose_landmarks(Date first_day, Date as_of, std::int32_t horizon, std::int32_t active,
                                     std::uint32_t customers) {
-  constexpr std::int32_t kLeastHistory = 60;  // days before a landmark: without, nobody has a history yet
+  constexpr std::int32_t kLeastHistory = 60;  // days before a landmark: customers have no history earlier
   constexpr std::int32_t kYear = 365;
-  constexpr std::uint32_t kMany = 200'000;               // so many are enough without overlapping horizons
+  constexpr std::uint32_t kMany = 200'000;               // this many suffice without overlapping horizons
   const std::int32_t kLongest = std::max(780, horizon);  ///< two years of landmarks 90 days before as_of
   Landmarks landmarks{as_of, horizon, active, {}, {}, 1};
   const std::int32_t apart = customers > kMany ? horizon : (horizon + 2) / 3;
@@ -21,7 +21,7 @@ OrError<Landmarks> choose_landmarks(Date first_day, Date as_of, std::int32_t hor
     landmarks.days.push_back(day);
   if (landmarks.days.empty())
     return data_error(fmt::format(
-        "the sales up to {} cover {}; to learn what customers buy within {} takes {} at least.",
+        "the sales up to {} cover {}; to learn what customers buy within {}, at least {} are needed.",
         to_text(as_of), counted(static_cast<std::uint64_t>(days_between(first_day, as_of) + 1), "day"),
         counted(static_cast<std::uint64_t>(horizon), "day"), horizon + kLeastHistory + 1));
   std::reverse(landmarks.days.begin(), landmarks.days.end());

@@ -13,20 +13,20 @@
 
 namespace pear::recommender {
 
-/// What customers buy within a horizon is learned from days of the past, so far back that the horizon after
-/// each has been observed whole: landmarks (van Houwelingen, Dynamic prediction by landmarking in event
-/// history analysis, Scandinavian Journal of Statistics 34, 2007), pooled over all of them.
+/// What customers buy within a horizon is learned from past days that are early enough to observe the whole
+/// horizon after each: landmarks (van Houwelingen, Dynamic prediction by landmarking in event history
+/// analysis, Scandinavian Journal of Statistics 34, 2007), pooled over all of them.
 struct Landmarks {
-  Date as_of;                              ///< what is later is not known
+  Date as_of;                              ///< nothing later is known
   std::int32_t horizon = 90;               ///< days after a landmark in which a purchase counts
-  std::int32_t active = 365;               ///< days within which a customer's last order lies
+  std::int32_t active = 365;               ///< a customer's last order must be within this many days
   std::vector<std::int32_t> days;          ///< the landmarks, in order of time
-  std::optional<std::int32_t> season_day;  ///< a year before as_of, where two years are known
+  std::optional<std::int32_t> season_day;  ///< a year before as_of, if two years are known
   double overlap = 1;                      ///< how many horizons contain a purchase
 };
 
-/// Landmarks a third of a horizon apart (a whole horizon for more than 200,000 customers, who are enough
-/// without), up to 780 days back. Error: data, where there is none.
+/// Landmarks a third of a horizon apart (a whole horizon for more than 200,000 customers, where that is
+/// enough), up to 780 days back. Error: data, if there is none.
 [[nodiscard]] OrError<Landmarks> choose_landmarks(Date first_day, Date as_of, std::int32_t horizon,
                                                   std::int32_t active, std::uint32_t customers);
 
@@ -36,7 +36,7 @@ struct CustomerState {
   std::int32_t day = 0;
   std::uint32_t orders = 0;
   std::int32_t first_day = 0, last_day = 0;  ///< of their orders so far
-  std::uint32_t known = 0;                   ///< the first so many entries were bought by then
+  std::uint32_t known = 0;                   ///< this many entries were bought by then
   std::uint32_t seen = 0;                    ///< the entries [known, seen) within the horizon
 };
 
@@ -62,10 +62,10 @@ void for_each_landmark(std::span<const mining::HistoryEntry> history, const Land
   }
 }
 
-/// The entries up to a day, as if nothing were later: the same customers and codes.
+/// The entries up to a day, as if there were nothing later: the same customers and codes.
 [[nodiscard]] mining::Histories known_by(const mining::Histories& histories, Date day);
 
-/// Histories of the customers with 1 only; the others are there and have bought nothing.
+/// Histories of the customers with 1 only; the others keep their numbers, with empty histories.
 [[nodiscard]] mining::Histories of_chosen(const mining::Histories& histories,
                                           const std::vector<std::uint8_t>& chosen);
 

@@ -1,4 +1,4 @@
-// Customers looked at by counters, one for each thread, whose counts are added up.
+// Counts customers with one counter for each thread, and adds up the counts.
 #pragma once
 
 #include <cstdint>
@@ -13,10 +13,10 @@
 
 namespace pear::recommender {
 
-/// Runs of products that are looked at together, so many that what is counted of them stays within 16 MB.
+/// Runs of products that are counted together, as many as fit into 16 MB.
 struct ProductBlock {
   std::uint32_t begin = 0, end = 0;
-  std::vector<std::uint32_t> customers;  ///< who bought any of them, in order
+  std::vector<std::uint32_t> customers;  ///< customers who bought any of them, in order
 
   [[nodiscard]] bool holds(std::uint32_t product) const { return product >= begin && product < end; }
   [[nodiscard]] std::size_t size() const { return end - begin; }
@@ -25,8 +25,8 @@ struct ProductBlock {
 [[nodiscard]] std::vector<ProductBlock> blocks_of(const mining::Histories& histories,
                                                   std::size_t bytes_per_product);
 
-/// What the counters of all threads have counted: in one of them. What they count must not depend on who
-/// counts it, nor when.
+/// Adds the counts of all threads' counters, into one of them. The counts must not depend on which thread
+/// counts what, or when.
 template <class Counter>
 Counter& added_up(tbb::enumerable_thread_specific<Counter>& counters) {
   Counter& all = counters.local();
@@ -35,7 +35,7 @@ Counter& added_up(tbb::enumerable_thread_specific<Counter>& counters) {
   return all;
 }
 
-/// Has counters look at one customer of `apart`, evenly spread.
+/// Lets counters visit one customer out of `apart`, evenly spread.
 template <class Counter>
 void look_at_all(const mining::Histories& histories, tbb::enumerable_thread_specific<Counter>& counters,
                  std::uint32_t apart = 1) {
@@ -47,7 +47,7 @@ void look_at_all(const mining::Histories& histories, tbb::enumerable_thread_spec
   });
 }
 
-/// Has counters look at these customers, whose histories are fetched ahead.
+/// Lets counters visit these customers, whose histories are fetched ahead.
 template <class Counter>
 void look_at_these(const mining::Histories& histories, std::span<const std::uint32_t> customers,
                    tbb::enumerable_thread_specific<Counter>& counters) {

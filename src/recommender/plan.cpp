@@ -20,7 +20,7 @@ std::vector<std::size_t> begins_of_customers(const std::vector<Offer>& offers) {
   return begins;
 }
 
-/// The offers of the customers of whom most is expected.
+/// The offers to the customers with the largest expected value.
 std::vector<Offer> within_budget(const std::vector<Offer>& offers, std::size_t budget) {
   const std::vector<std::size_t> begins = begins_of_customers(offers);
   struct Whole {
@@ -44,7 +44,7 @@ std::vector<Offer> within_budget(const std::vector<Offer>& offers, std::size_t b
   return kept;
 }
 
-/// Deals out the pieces in stock to the best offers of all customers.
+/// Assigns the pieces in stock to the best offers of all customers.
 class StockDealer {
  public:
   StockDealer(Scorer& scorer, const Constraints& constraints) : scorer_(scorer), constraints_(constraints) {}
@@ -90,7 +90,7 @@ class StockDealer {
     [[nodiscard]] const Offer& next() const { return offers[tried]; }
   };
 
-  /// More offers of a customer than have been tried, where there are more.
+  /// More offers to a customer than have been tried, if there are more.
   void fill(Waiting& waiting) {
     if (!waiting.offers.empty()) {
       if (waiting.offers.size() < waiting.most) return;

@@ -8,10 +8,10 @@
 
 namespace pear::recommender {
 
-/// Offers by customer, best first. `planned` has 1 for customers to plan for. With a budget, the customers of
-/// whom most is expected; with stock, the best offers get the pieces that there are, and the next best
-/// products take the place of those that are used up. O(customers x products) on all threads; the same for
-/// any number of them.
+/// Offers by customer, best first. `planned` has 1 for customers to plan for. With a budget, the customers
+/// with the largest expected value; with stock, the best offers get the available pieces, and the next best
+/// products replace those that are used up. O(customers x products) on all threads; the same for any number
+/// of them.
 [[nodiscard]] std::vector<Offer> make_plan(const PurchaseModel& model, const mining::Histories& known,
                                            const Constraints& constraints,
                                            const std::vector<std::uint8_t>& planned,

@@ -1,5 +1,4 @@
-// By how many purchases, besides those observed, each estimate is shrunk towards what is known of a larger
-// group.
+// Prior weights, in purchases: how strongly each estimate is shrunk towards that of a larger group.
 #pragma once
 
 /// Posterior means of gamma-Poisson and Dirichlet-multinomial models with these weights of the prior. They
@@ -18,12 +17,12 @@ constexpr double kProductShare = 20;
 /// The ratio of untriggered to expected purchases of a product: of all customers towards 1, of a group
 /// towards all customers.
 constexpr double kUntriggered = 20;
-/// An uplift in a recency state, towards the state before it, within the most significant window: there it is
-/// known to exist.
+/// An uplift in a recency state, towards the state before it, within the most significant window, where the
+/// uplift is known to exist.
 constexpr double kUpliftWithinWindow = 5;
 /// The same beyond that window, where purchases are few and the uplift mostly ends.
 constexpr double kUpliftBeyondWindow = 0.5;
-/// How much a group follows a step at all, towards all customers.
+/// How strongly a group responds to a step, towards all customers.
 constexpr double kGroupUplift = 3;
 /// The same in a single recency state, of which a group has few purchases.
 constexpr double kGroupUpliftInState = 8;

@@ -5,8 +5,7 @@
 
 namespace pear::recommender {
 
-/// Probabilities are added as whole numbers, so that the order in which threads look at customers does not
-/// matter.
+/// Probabilities are added as integers, so the order in which threads visit customers does not matter.
 class ProbabilitySum {
  public:
   void add(double probability) { units_ += static_cast<std::int64_t>(probability * kUnits); }

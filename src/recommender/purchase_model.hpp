@@ -1,4 +1,4 @@
-// The fitted model of what customers are going to buy: all that the plan asks.
+// The fitted model of what customers are going to buy: all that the plan needs.
 #pragma once
 
 #include <cstdint>
@@ -16,13 +16,13 @@
 namespace pear::recommender {
 
 /// The model as of a day: a baseline without any trigger (order rate x share of the category x share of the
-/// product), and steps that add to it.
+/// product), and the uplift of steps.
 struct PurchaseModel {
   Landmarks landmarks;
   analysis::CustomerGroups groups;
   Categories categories;
-  OrderRate rate;         ///< without what steps trigger
-  CategoryShares shares;  ///< without what steps trigger
+  OrderRate rate;         ///< without triggered purchases
+  CategoryShares shares;  ///< without triggered purchases
   StepModel steps;
   PurchaseRates rates;
   PurchaseValue value;
@@ -31,10 +31,10 @@ struct PurchaseModel {
   [[nodiscard]] std::size_t products() const { return categories.of_product.size(); }
 };
 
-/// Fits the model, one step after another: the order rate and shares of all that is ordered; the pairs that
-/// may be steps; those that are, compared with that baseline; the order rate and shares without what they
-/// trigger; and the uplift of each step. `known` are the histories up to landmarks.as_of that it is fitted
-/// to. Of the daybook only sales up to that day are used. On all threads; the same for any number of them.
+/// Fits the model in this order: the order rate and shares of all purchases; the pairs that may be steps; the
+/// significant ones, compared with that baseline; the order rate and shares without triggered purchases; and
+/// the uplift of each step. `known` are the histories up to landmarks.as_of to which it is fitted. Only sales
+/// up to that day are used from the daybook. On all threads; the same for any number of them.
 [[nodiscard]] PurchaseModel fit_purchase_model(const daybook::Daybook& daybook,
                                                const mining::Histories& known, Landmarks landmarks,
                                                analysis::CustomerGroups groups, Categories categories,

@@ -12,7 +12,7 @@ namespace pear::recommender {
 constexpr std::int32_t kNever =
     std::numeric_limits<std::int32_t>::min();  ///< a day on which nothing was bought
 
-/// The first days of the bands: narrow where days matter, since what follows a purchase mostly follows soon.
+/// The first days of the bands: narrow where days matter, because triggered purchases mostly follow soon.
 constexpr std::array<std::int32_t, 12> kRecencyBands = {0, 10, 20, 30, 45, 60, 90, 120, 180, 270, 365, 730};
 
 [[nodiscard]] constexpr std::size_t recency_band(std::int32_t days) {
@@ -22,7 +22,8 @@ constexpr std::array<std::int32_t, 12> kRecencyBands = {0, 10, 20, 30, 45, 60, 9
 }
 
 /// A customer's state towards a product that they bought: the band of days since, and whether they have
-/// ordered since. Who ordered something else since may have decided against what usually follows.
+/// ordered since. A customer who has ordered something else since may have decided against what usually
+/// follows.
 class RecencyState {
  public:
   static constexpr std::size_t kCount = 2 * kRecencyBands.size();
@@ -40,7 +41,7 @@ class RecencyState {
 
   [[nodiscard]] constexpr std::size_t band() const { return code_ / 2; }
   [[nodiscard]] constexpr bool ordered_since() const { return code_ % 2 == 1; }
-  /// The place in all().
+  /// The position in all().
   [[nodiscard]] constexpr std::size_t index() const { return code_; }
   constexpr auto operator<=>(const RecencyState&) const = default;
 

@@ -52,7 +52,7 @@ void Scorer::gather(std::uint32_t group, std::span<const mining::HistoryEntry> h
   std::sort(bought_.begin(), bought_.end());
 }
 
-/// What all that was bought triggers.
+/// What the customer's purchases trigger.
 void Scorer::follow_steps(std::uint32_t group, std::int32_t last_day) {
   std::fill(steps_.begin(), steps_.end(), StepSum{});
   for (const std::uint32_t earlier : bought_) {

@@ -12,22 +12,22 @@ namespace pear::recommender {
 
 /// One product for one customer.
 struct Offer {
-  /// The step that adds most to the probability, with the product bought before that it begins with.
+  /// The step with the largest uplift, with the earlier product that triggers it.
   struct Trigger {
     std::uint32_t cell = 0;  ///< of the step model
     std::uint32_t product = 0;
-    std::int32_t days_ago = 0;  ///< since that was bought last
+    std::int32_t days_ago = 0;  ///< since the last purchase of it
   };
   std::uint32_t customer = 0, product = 0;
   double probability = 0;  ///< of buying it within the horizon
   double baseline = 0;     ///< the same without any step
   double expected =
-      0;  ///< what offers are ranked by: the probability, times the value of a purchase unless ranked by it
+      0;  ///< what offers are ranked by: the probability, times the value of a purchase unless ranked by probability
   std::optional<Trigger> trigger;
   std::uint32_t orders = 0;   ///< of the customer so far
   std::int32_t last_ago = 0;  ///< days since the last of them
 
-  /// Whether the step explains more than the baseline does. What was bought before is due again only then.
+  /// Whether the step explains more than the baseline does. Only then is a product due again.
   [[nodiscard]] bool is_triggered() const {
     return trigger.has_value() && (probability - baseline) > baseline;
   }
@@ -44,22 +44,22 @@ struct Constraints {
   std::optional<std::size_t> budget;               ///< customers
 };
 
-/// Scores one customer after another. One for each thread. Borrows all.
+/// Scores one customer after another. One for each thread. Borrows its inputs.
 class Scorer {
  public:
   Scorer(const PurchaseModel& model, const mining::Histories& known, const Constraints& constraints);
 
   /// All products that may be offered to a customer, in order of product: not bought yet, or due again. Empty
-  /// where the customer is not active. O(products).
+  /// if the customer is not active. O(products).
   const std::vector<Offer>& score(std::uint32_t customer);
-  /// Adds the best of them, best first: by what is expected, then by product.
+  /// Adds the best of them, best first: by expected value, then by product.
   void best(std::uint32_t customer, std::size_t most, std::vector<Offer>& into);
 
  private:
-  /// What steps add to the probability of a product.
+  /// The uplift of steps to a product.
   struct StepSum {
-    double none = 1;     ///< the probability that no step leads to it
-    double largest = 0;  ///< uplift of the step that adds most
+    double none = 1;     ///< the probability that no step triggers it
+    double largest = 0;  ///< the largest uplift of a step
     std::optional<Offer::Trigger> trigger;
   };
   void gather(std::uint32_t group, std::span<const mining::HistoryEntry> history);
@@ -78,7 +78,7 @@ class Scorer {
   std::vector<Offer> offers_;
 };
 
-/// By what is expected, then by customer and product.
+/// By expected value, then by customer and product.
 [[nodiscard]] bool is_better(const Offer& a, const Offer& b);
 
 }  // namespace pear::recommender

@@ -25,7 +25,7 @@ class Counts {
     }
   }
 
-  /// In nats a purchase, less its bias; below 0 where it is no more than chance.
+  /// In nats a purchase, minus its bias; below 0 if it is no more than expected by chance.
   [[nodiscard]] double information() const {
     std::vector<double> of_value(values_), of_product(products_);
     double all = 0;
@@ -51,7 +51,7 @@ class Counts {
   std::vector<std::uint32_t> counts_;
 };
 
-/// The name of the column of customers that tells most; empty where none tells anything.
+/// The name of the most informative column of customers; empty if none is informative.
 std::string describing_column(const daybook::Daybook& daybook, const mining::Histories& histories) {
   constexpr std::size_t kMostValues = 50;
   std::string best;
@@ -83,8 +83,7 @@ OrError<analysis::CustomerGroups> choose_segments(const std::optional<expression
   PEAR_ASSIGN(analysis::CustomerGroups groups, analysis::group_customers(by, lines, "group"));
   if (groups.count > kMostGroups)
     return usage_error(fmt::format(
-        "--group {} makes {} groups; of more than {} each is too small to learn from. Take a coarser column, "
-        "or make groups with CASE.",
+        "--group {} makes {} groups; with more than {}, each is too small to learn from. Use a coarser column, or form groups with CASE.",
         by.front().text, groups.count, kMostGroups));
   return groups;
 }

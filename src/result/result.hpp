@@ -1,4 +1,4 @@
-// What a question returns: the thin waist between questions and writers.
+// What a question returns: the link between questions and writers.
 #pragma once
 
 #include <cstdint>
@@ -13,14 +13,14 @@
 
 namespace pear::result {
 
-/// Who and what a selection holds.
+/// What a selection contains.
 struct Population {
   std::uint64_t customers = 0;  ///< with at least one line
   std::uint64_t orders = 0;     ///< with at least one line that is not a return
   std::uint64_t lines = 0;      ///< returns included
   std::uint64_t returns = 0;    ///< lines that are returns
   std::optional<Date> first_date, last_date;
-  std::optional<Decimal> amount;  ///< net of returns; none where amounts were not read, or leave the range
+  std::optional<Decimal> amount;  ///< net of returns; none if amounts were not read, or are out of range
 };
 
 /// A statement that was tested on this very result.
@@ -36,8 +36,8 @@ struct Result {
   std::string question;
   std::vector<std::string> headline;  ///< one to three sentences
   Population population;
-  std::optional<Population> whole;  ///< of the daybook, where the population is a selection of it
-  std::string currency;             ///< of all money; empty where it is not known
+  std::optional<Population> whole;  ///< of the daybook, if the population is a selection of it
+  std::string currency;             ///< of all money; empty if unknown
   Definitions definitions;
   std::vector<Table> tables;  ///< the main table first
   std::vector<Figure> figures;

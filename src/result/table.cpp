@@ -89,7 +89,7 @@ TableColumn seen_from(const TableColumn& by_member, LazyColumn<std::uint32_t> me
 
 namespace {
 
-/// Six places. Through whole numbers, which is quick, but where it is hard to tell which way to round.
+/// Six places. Uses integers, which is fast, except where the direction of rounding is uncertain.
 void append_share(std::string& text, double share) {
   const double millionths = share * 1e6;
   const double whole = std::nearbyint(millionths);
@@ -150,7 +150,7 @@ std::string cell_text(const TableColumn& column, std::size_t row) {
 
 namespace {
 
-/// Whether a cell stands before another; empty ones behind all others either way.
+/// Whether a cell comes before another; empty ones come last in either direction.
 bool stands_before(const TableColumn& column, bool descends, std::size_t a, std::size_t b) {
   const bool a_empty = column.is_empty(a), b_empty = column.is_empty(b);
   if (a_empty || b_empty) return !a_empty && b_empty;

@@ -24,20 +24,20 @@ enum class Unit : std::uint8_t {
   days,    ///< whole numbers of days
   date,    ///< days since 1970-01-01
   money,   ///< units of Decimal, in the currency of the daybook
-  share,   ///< 0 to 1: six places in files, per cent for people
+  share,   ///< 0 to 1: six places in files, per cent on a terminal and in figures
   number,  ///< units of Decimal, of anything else
-  chance,  ///< 0 to 1: six digits in files, "< 0.0001" for people
+  chance,  ///< 0 to 1: six digits in files, "< 0.0001" on a terminal
 };
 
-/// Whether values are held as fractions, not as whole numbers.
+/// Whether values are stored as floating-point numbers, not as integers.
 [[nodiscard]] constexpr bool is_fraction(Unit unit) { return unit == Unit::share || unit == Unit::chance; }
 
 [[nodiscard]] std::string_view to_text(Unit unit);
 
-/// The value of a cell without value, for all units held as integers. Texts are empty; shares are NaN.
+/// A cell without a value, for all units stored as integers. Texts are empty; shares are NaN.
 constexpr std::int64_t kEmptyCell = std::numeric_limits<std::int64_t>::min();
 
-/// Texts that recur: positions in an array of them that columns may share; kNoText where there is none.
+/// Repeated texts: positions in an array of them that columns may share; kNoText if there is none.
 struct CodedTexts {
   static constexpr std::uint32_t kNoText = std::numeric_limits<std::uint32_t>::max();
   std::vector<std::uint32_t> codes;
@@ -49,8 +49,8 @@ struct CodedTexts {
   }
 };
 
-/// Values computed whenever they are read, for tables of so many rows that keeping them would take more
-/// memory than what they are computed from. `at` keeps that alive, and may be called from many threads.
+/// Values computed whenever they are read, for tables with so many rows that storing them would take more
+/// memory than their inputs. `at` keeps the inputs alive, and several threads may call it.
 template <class T>
 struct LazyColumn {
   std::size_t rows = 0;
@@ -67,14 +67,13 @@ struct TableColumn {
   std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray, CodedTexts,
                LazyColumn<std::int64_t>, LazyColumn<double>, LazyColumn<std::string_view>>
       values;
-  int places = -1;  ///< decimals that people are shown; -1: two of money, and those there are of numbers
-  bool always_shown = false;  ///< on a terminal that has no room for all columns
-  /// Of columns that stand together under a common heading, that heading and the own one. Files have `name`
-  /// alone.
+  int places = -1;  ///< decimals on a terminal; -1: two for money, and as many as there are for numbers
+  bool always_shown = false;  ///< on a terminal without room for all columns
+  /// For columns under a common heading: that heading, and the column's own. Files use only `name`.
   std::string group, heading;
 
   [[nodiscard]] std::size_t size() const;
-  /// How the column is headed for people: the own heading, or else the name.
+  /// The column's heading on a terminal and in reports: its own heading, or else the name.
   [[nodiscard]] const std::string& title() const { return heading.empty() ? name : heading; }
   [[nodiscard]] bool is_empty(std::size_t row) const;
   [[nodiscard]] std::int64_t integer(std::size_t row) const {
@@ -98,16 +97,16 @@ struct TableColumn {
 [[nodiscard]] TableColumn chance_column(std::string name, std::string description,
                                         std::vector<double> values);
 
-/// A column whose values are computed as they are read; not of texts.
+/// A column whose values are computed when they are read; not for texts.
 [[nodiscard]] TableColumn lazy_column(std::string name, Unit unit, std::string description,
                                       LazyColumn<std::int64_t> values);
 [[nodiscard]] TableColumn lazy_share_column(std::string name, std::string description,
                                             LazyColumn<double> values);
-/// A column of texts or of anything else by member, seen from rows of which each has a member.
+/// A column of texts or anything else by member, for rows of which each has a member.
 [[nodiscard]] TableColumn seen_from(const TableColumn& by_member, LazyColumn<std::uint32_t> members);
 
 struct Table {
-  std::string part;         ///< behind the stem in the file's name; empty for the main table
+  std::string part;         ///< the part of the file's name after the stem; empty for the main table
   std::string title;        ///< a few words
   std::string description;  ///< one sentence: what a row is
   std::vector<TableColumn> columns;
@@ -116,26 +115,26 @@ struct Table {
       {};  ///< rows that sum up others; the last row, if it is one, is always shown
 
   std::vector<std::uint8_t> faint =
-      {};  ///< 1 for rows that are not to be taken for findings; none where empty
+      {};  ///< 1 for rows that are not findings; none if empty
 
   [[nodiscard]] bool ends_in_total() const { return !totals.empty() && totals.back() + 1 == rows(); }
 
   [[nodiscard]] std::size_t rows() const { return columns.empty() ? 0 : columns.front().size(); }
 
-  /// The column of that name, which there must be. The last one: columns that a user names stand before a
-  /// question's own, and a table in which two have one name is refused only when it is complete.
+  /// The column of that name, which must exist. If there are several, the last one: columns that a user names
+  /// come before a question's own, and a table with duplicate names is only rejected when it is complete.
   [[nodiscard]] const TableColumn& column(std::string_view name) const;
   [[nodiscard]] TableColumn& column(std::string_view name);
 };
 
-/// Puts the rows in order of columns, each with whether it descends; equal rows stay as they stand, and rows
-/// without a value come last.
+/// Sorts the rows by columns, each with whether it descends. Equal rows keep their order, and rows without a
+/// value come last.
 void sort_rows(Table& table, const std::vector<std::pair<std::size_t, bool>>& by);
 
 /// The text of a cell in a file: exact, no separators; empty for no value. Money has at least two places,
-/// shares six, chances six digits.
+/// shares and probabilities have six.
 [[nodiscard]] std::string cell_text(const TableColumn& column, std::size_t row);
-/// The same, behind `text`.
+/// The same, appended to `text`.
 void append_cell(std::string& text, const TableColumn& column, std::size_t row);
 
 }  // namespace pear::result

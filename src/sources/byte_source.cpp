@@ -20,7 +20,7 @@ namespace {
 
 constexpr std::size_t kBlock = std::size_t{1} << 18U;
 
-/// The file itself. Keeps its first bytes until they are read, so that its kind can be looked at.
+/// The file itself. Keeps its first bytes until they are read, so that its kind can be detected.
 class RawBytes final : public ByteSource {
  public:
   RawBytes(std::string name, int descriptor) : name_(std::move(name)), descriptor_(descriptor) {
@@ -82,7 +82,7 @@ class RawBytes final : public ByteSource {
   std::unique_ptr<XXH3_state_t, FreeState> hash_{XXH3_createState()};
 };
 
-/// What both kinds of compressed source share: a window of compressed bytes, refilled from the file.
+/// The common part of both kinds of compressed source: a window of compressed bytes, refilled from the file.
 class CompressedBytes : public ByteSource {
  public:
   explicit CompressedBytes(std::unique_ptr<RawBytes> raw) : raw_(std::move(raw)), window_(kBlock) {}
@@ -92,7 +92,7 @@ class CompressedBytes : public ByteSource {
   [[nodiscard]] std::string content_hash() const override { return raw_->content_hash(); }
 
  protected:
-  /// Refills the window where it is used up; false at the end of the file.
+  /// Refills the window if it is used up; false at the end of the file.
   OrError<bool> refill() {
     if (!rest_.empty()) return true;
     PEAR_ASSIGN(const std::size_t got, raw_->read(window_));

@@ -1,4 +1,4 @@
-// Bytes from outside: a file or standard input, decompressed where it is compressed.
+// Bytes from a file or standard input, decompressed if necessary.
 #pragma once
 
 #include <cstdint>
@@ -19,21 +19,21 @@ class ByteSource {
   ByteSource(const ByteSource&) = delete;
   ByteSource& operator=(const ByteSource&) = delete;
 
-  /// Fills `into` from its front; the number of bytes put there, 0 only at the end.
-  /// Errors: io where the system cannot read, data where compressed bytes are damaged or cut short.
+  /// Fills `into` from its front; returns the number of bytes, 0 only at the end. Errors: io if the system
+  /// cannot read, data if compressed bytes are damaged or cut short.
   [[nodiscard]] virtual OrError<std::size_t> read(std::span<char> into) = 0;
 
   [[nodiscard]] virtual const std::string& name() const = 0;  ///< as the user wrote it
-  /// Bytes taken from the disk so far, before decompression.
+  /// Bytes read from the disk so far, before decompression.
   [[nodiscard]] virtual std::uint64_t bytes_taken() const = 0;
-  /// How many there are in all, where that is known (not for standard input).
+  /// The total, if known (not for standard input).
   [[nodiscard]] virtual std::optional<std::uint64_t> bytes_in_all() const = 0;
-  /// XXH3 (128 bits, hex) of the bytes taken; of all of them once read() has returned 0.
+  /// XXH3 (128 bits, hex) of the bytes read; of all of them once read() has returned 0.
   [[nodiscard]] virtual std::string content_hash() const = 0;
 };
 
-/// Opens a file, or standard input for "-". gzip (RFC 1952) and Zstandard (RFC 8878) are known by their first
-/// bytes, whatever the file is called. Errors: io, naming the path and the system's reason.
+/// Opens a file, or standard input for "-". Recognises gzip (RFC 1952) and Zstandard (RFC 8878) by their
+/// first bytes, independent of the file's name. Errors: io, naming the path and the system's reason.
 [[nodiscard]] OrError<std::unique_ptr<ByteSource>> open_bytes(const std::string& path);
 
 }  // namespace pear::sources

@@ -83,7 +83,7 @@ void CsvParser::make_room(std::size_t text_bytes) {
 void CsvParser::finish() {
   if (at_row_end_) return;
   csv_set_opts(parser_.get(),
-               CSV_REPALL_NL | CSV_STRICT | CSV_STRICT_FINI);  // an open quote is a fault, here alone
+               CSV_REPALL_NL | CSV_STRICT | CSV_STRICT_FINI);  // an open quote is an error only here
   const int status = csv_fini(
       parser_.get(),
       [](void* text, std::size_t size, void* self) {
@@ -154,7 +154,7 @@ CsvRows CsvParser::take() {
   rows_.bytes.resize(complete_bytes);
   rows_.ends.resize(row_begin_);
   std::swap(complete, rows_);
-  rows_.is_ascii = complete.is_ascii;  // the rest of the text was seen already
+  rows_.is_ascii = complete.is_ascii;  // the rest of the text has been read already
   rows_.ends = std::move(rest);
   rows_.bytes = std::move(rest_bytes);
   row_begin_ = 0;

@@ -1,4 +1,4 @@
-// Parsing of CSV (RFC 4180), a part of a file at a time.
+// Parses CSV (RFC 4180), a part of a file at a time.
 #pragma once
 
 #include <cstdint>
@@ -21,14 +21,14 @@ struct MalformedRow {
   std::string text;        ///< the row, as CSV
 };
 
-/// Rows of equal width, their fields behind one another in one block of bytes.
+/// Rows of equal width, their fields one after another in one block of bytes.
 struct CsvRows {
   std::size_t columns = 0;
   std::string bytes;
   std::vector<std::uint32_t> ends;   ///< of each field, in `bytes`
   std::vector<std::uint64_t> lines;  ///< per row: lines of the file before it, from where the parser began
   std::vector<MalformedRow> malformed;
-  bool is_ascii = true;  ///< no byte of the text is above 127: there is nothing to check in its encoding
+  bool is_ascii = true;  ///< no byte of the text is above 127, so its encoding needs no check
 
   [[nodiscard]] std::size_t size() const { return lines.size(); }
   [[nodiscard]] std::string_view field(std::size_t row, std::size_t column) const {
@@ -57,14 +57,14 @@ class CsvParser {
   [[nodiscard]] bool at_row_end() const { return at_row_end_; }
   /// Line feeds so far, those within quoted fields included.
   [[nodiscard]] std::uint64_t lines() const { return lines_; }
-  /// The line on which the unfinished row begins, and how many bytes it has so far.
+  /// The line on which the unfinished row begins, and the number of its bytes so far.
   [[nodiscard]] std::uint64_t row_line() const { return row_line_; }
   [[nodiscard]] std::size_t unfinished_bytes() const;
 
   [[nodiscard]] CsvRows take();
 
  private:
-  /// `text` stands in libcsv's buffer.
+  /// `text` is in libcsv's buffer.
   void on_field(std::string_view text);
   void on_row_end(int terminator);
   void reject_row(std::string reason, std::string kind);

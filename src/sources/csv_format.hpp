@@ -1,4 +1,4 @@
-// Which CSV this is.
+// Detects the form of a CSV file.
 #pragma once
 
 #include <string_view>
@@ -9,12 +9,11 @@ struct CsvFormat {
   char delimiter = ',';
 };
 
-/// The delimiter among comma, semicolon, tab and bar under which the rows of the sample agree best in their
-/// number of fields. `sample` is the beginning of a file, without byte order mark; comma where it has one
-/// column only.
+/// The delimiter among comma, semicolon, tab and bar with which most rows of the sample have the same number
+/// of fields. `sample` is the beginning of a file, without byte order mark; comma if it has one column only.
 [[nodiscard]] CsvFormat detect_format(std::string_view sample);
 
-/// The beginning of a text without its mark that it is UTF-8.
+/// The beginning of a text without its UTF-8 byte order mark.
 [[nodiscard]] std::string_view without_byte_order_mark(std::string_view text);
 
 }  // namespace pear::sources

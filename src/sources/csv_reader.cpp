@@ -90,7 +90,7 @@ std::shared_ptr<CsvParser> CsvReader::parsed(const Part& part) const {
 OrError<void> CsvReader::check_field_size(const CsvParser& parser) const {
   if (parser.unfinished_bytes() <= kLargestField) return {};
   return data_error(fmt::format(
-      "{}, line {}: a field in quotes goes on for more than 16 MiB. Probably its closing quote is missing.",
+      "{}, line {}: a field in quotes is longer than 16 MiB. Probably its closing quote is missing.",
       source_->name(), first_line_ + parser.row_line()));
 }
 

@@ -1,4 +1,4 @@
-// A CSV table, read in parts that are parsed side by side and handed on in order.
+// A CSV table, read in parts that are parsed in parallel and delivered in order.
 #pragma once
 
 #include <atomic>
@@ -26,12 +26,12 @@ namespace pear::sources {
 /// any number of threads.
 class CsvReader {
  public:
-  /// So small that what is made of a part stays in the processor's cache.
+  /// Small enough that the rows of a part stay in the processor's cache.
   static constexpr std::size_t kPartBytes = std::size_t{1} << 18U;
 
-  /// Reads the header of a UTF-8 text. The delimiter is detected where it is not given. `part_bytes` is about
-  /// how much text is parsed at once; it changes nothing but speed and memory. Errors: data, where the file
-  /// is empty; those of the source.
+  /// Reads the header of a UTF-8 text. Detects the delimiter if it is not given. `part_bytes` is about how
+  /// much text is parsed at once; it changes only speed and memory. Errors: data, if the file is empty; those
+  /// of the source.
   [[nodiscard]] static OrError<CsvReader> open(std::unique_ptr<ByteSource> source,
                                                std::optional<char> delimiter = std::nullopt,
                                                std::size_t part_bytes = kPartBytes);
@@ -66,7 +66,7 @@ class CsvReader {
   std::size_t part_bytes_;
   CsvFormat format_;
   std::vector<std::string> header_;
-  std::string rest_;              // read, but not handed on yet
+  std::string rest_;              // read, but not delivered yet
   std::uint64_t first_line_ = 1;  // line of the file on which the next part begins
   bool ended_ = false;
 };

@@ -25,7 +25,7 @@ constexpr std::array<std::pair<std::string_view, Encoding>, 6> kNames = {
 
 constexpr std::size_t kBuffer = std::size_t{1} << 18U;
 
-/// Hands on what was read to find something out, then the rest.
+/// Delivers the bytes that were read for detection, then the rest.
 class ReplayedBytes final : public ByteSource {
  public:
   ReplayedBytes(std::string front, std::unique_ptr<ByteSource> rest)
@@ -98,7 +98,7 @@ class DecodedBytes final : public ByteSource {
   bool done_ = false;
 };
 
-/// Shows the witness up to `most` bytes; returns them where they are to be kept.
+/// Shows the detector up to `most` bytes; returns them if they must be kept.
 OrError<std::string> show(ByteSource& source, EncodingWitness& witness, std::size_t most, bool keep) {
   std::string kept;
   std::string piece(kBuffer, '\0');
@@ -164,7 +164,7 @@ void EncodingWitness::see(std::string_view bytes) {
 Encoding EncodingWitness::verdict() const {
   if (front_.starts_with("\xFF\xFE")) return Encoding::utf16;
   if (front_.starts_with("\xFE\xFF")) return Encoding::utf16;
-  constexpr std::uint64_t kTenth = 10;  // of all bytes are zeros, on one side: text of two bytes a letter
+  constexpr std::uint64_t kTenth = 10;  // of all bytes are zeros, on one side: text with two bytes a letter
   if (zeros_[1] * kTenth > bytes_ && zeros_[0] * kTenth < zeros_[1]) return Encoding::utf16_le;
   if (zeros_[0] * kTenth > bytes_ && zeros_[1] * kTenth < zeros_[0]) return Encoding::utf16_be;
   const std::uint64_t broken = broken_ + cut_.size();

@@ -1,4 +1,4 @@
-// How the bytes of a text stand for characters.
+// Character encodings.
 #pragma once
 
 #include <cstdint>
@@ -17,21 +17,22 @@ enum class Encoding : std::uint8_t { utf8, utf16, utf16_le, utf16_be, windows_12
 
 /// As an intake file writes it: "UTF-8", "Windows-1252".
 [[nodiscard]] std::string_view to_text(Encoding encoding);
-/// The names that are known, for messages.
+/// The known names, for messages.
 [[nodiscard]] std::vector<std::string> encoding_names();
 /// Reads such a name, in upper or lower case; nothing for any other.
 [[nodiscard]] std::optional<Encoding> parse_encoding(std::string_view name);
 
-/// Counts what tells encodings apart, over a text that comes piece by piece.
+/// Counts what distinguishes encodings, over a text that arrives piece by piece.
 class EncodingWitness {
  public:
   void see(std::string_view bytes);
-  /// UTF-16 by its mark or by where its zero bytes stand; UTF-8 where all is so, or so much of it that the
-  /// rest must be damage; otherwise Windows-1252, which has all the letters of ISO-8859-1 in the same places.
+  /// UTF-16 by its byte order mark or by the positions of its zero bytes; UTF-8 if all bytes fit, or so many
+  /// that the rest must be damage; otherwise Windows-1252, which has all the letters of ISO-8859-1 in the
+  /// same places.
   [[nodiscard]] Encoding verdict() const;
 
  private:
-  std::string front_;  // the first bytes, where a mark may stand
+  std::string front_;  // the first bytes, which may be a byte order mark
   std::string cut_;    // a character that the last piece cut
   std::uint64_t bytes_ = 0;
   std::uint64_t zeros_[2] = {0, 0};  // at even and at odd places
@@ -39,7 +40,7 @@ class EncodingWitness {
   std::uint64_t broken_ = 0;         // bytes that are not
 };
 
-/// The source's text as UTF-8. Bytes that stand for no character become U+FFFD.
+/// The source's text as UTF-8. Bytes that are not a character become U+FFFD.
 [[nodiscard]] std::unique_ptr<ByteSource> decoded(std::unique_ptr<ByteSource> source, Encoding encoding);
 
 struct TextSource {
@@ -47,9 +48,8 @@ struct TextSource {
   Encoding encoding = Encoding::utf8;
 };
 
-/// Opens a file (see open_bytes) as text. Where the encoding is not given, it is detected: from the whole
-/// file up to 200 MB, otherwise from the first 200 MB; of what is no file (standard input, a pipe) from its
-/// beginning.
+/// Opens a file (see open_bytes) as text. Detects the encoding if it is not given: from the whole file up to
+/// 200 MB, otherwise from the first 200 MB; from its beginning if it is not a file (standard input, a pipe).
 [[nodiscard]] OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> encoding);
 
 }  // namespace pear::sources

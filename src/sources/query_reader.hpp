@@ -20,8 +20,8 @@ namespace pear::sources {
 /// and a date is ISO 8601. Empty texts and NULL are both empty.
 class QueryReader {
  public:
-  /// `query` is one SELECT; `table` is its name where it is all of a table, for messages. Errors: io, with
-  /// what the database says.
+  /// `query` is one SELECT; `table` is its name if it is a whole table, for messages. Errors: io, with the
+  /// database's message.
   [[nodiscard]] static OrError<QueryReader> open(const database::DatabaseAddress& address,
                                                  const std::string& query, const std::string& table = "");
   QueryReader(QueryReader&&) = default;
@@ -32,7 +32,7 @@ class QueryReader {
   [[nodiscard]] std::string content_hash() const;
   [[nodiscard]] std::uint64_t bytes_taken() const { return bytes_; }
 
-  /// As CsvReader::for_each_part; rows are counted from 1 and take the place of lines.
+  /// As CsvReader::for_each_part; rows are numbered from 1 instead of lines.
   template <class Convert, class Collect>
   [[nodiscard]] OrError<void> for_each_part(Convert convert, Collect collect);
 

@@ -9,7 +9,7 @@
 namespace pear::sources {
 namespace {
 
-/// Bytes that are there already.
+/// Bytes that are in memory already.
 class HeldBytes final : public ByteSource {
  public:
   HeldBytes(std::string name, std::string bytes) : name_(std::move(name)), bytes_(std::move(bytes)) {}

@@ -1,4 +1,4 @@
-// A look at a large file.
+// Samples of large files.
 #pragma once
 
 #include <cstdint>
@@ -9,8 +9,8 @@
 
 namespace pear::sources {
 
-/// Files up to this size are read whole when they are looked at; of larger ones that are not compressed, this
-/// much from start, middle and end together.
+/// Files up to this size are read whole for inspection; of larger ones that are not compressed, this much
+/// from start, middle and end together.
 constexpr std::uint64_t kLookedAtWhole = 200'000'000;
 
 struct Sample {
@@ -18,7 +18,7 @@ struct Sample {
   bool is_whole = true;
 };
 
-/// Opens a table to look at it. Rows of a sample's middle and end begin after a line feed. Errors: those of
+/// Opens a table for inspection. Rows of a sample's middle and end begin after a line feed. Errors: those of
 /// TableReader::open.
 [[nodiscard]] OrError<Sample> open_sample(const TableAddress& address);
 

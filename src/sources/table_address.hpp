@@ -1,4 +1,4 @@
-// Where a table from outside is.
+// The address of a table outside.
 #pragma once
 
 #include <optional>
@@ -8,12 +8,12 @@
 
 namespace pear::sources {
 
-/// What is to be read, and how, as far as that is given; the rest is detected.
+/// What is to be read, and how, as far as given; the rest is detected.
 struct TableAddress {
-  std::string file;      ///< path, or "-"; empty where it is a database
+  std::string file;      ///< path, or "-"; empty for a database
   std::string database;  ///< see parse_database_address
   std::string query;     ///< one SELECT
-  std::string table;     ///< where the query is all of a table: its name, for messages
+  std::string table;     ///< if the query is a whole table: its name, for messages
   std::optional<Encoding> encoding;
   std::optional<char> delimiter;
 };

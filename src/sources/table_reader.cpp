@@ -2,7 +2,7 @@
 
 namespace pear::sources {
 namespace {
-// Two kinds of reader, each its own way to say a thing.
+// Two kinds of reader, each with its own interface.
 template <class OfFile, class OfQuery>
 struct Either : OfFile, OfQuery {
   using OfFile::operator();

@@ -1,4 +1,4 @@
-// A table from outside, wherever it is: a file of text or a database.
+// A table from outside: a text file or a database.
 #pragma once
 
 #include <optional>
@@ -20,7 +20,7 @@ class TableReader {
   /// Errors: those of CsvReader, QueryReader, open_text and parse_database_address.
   [[nodiscard]] static OrError<TableReader> open(const TableAddress& address);
 
-  /// Over text that is open already, as UTF-8; `encoding` is what it was before.
+  /// Over text that is open already, as UTF-8; `encoding` is its original encoding.
   [[nodiscard]] static OrError<TableReader> over(std::unique_ptr<ByteSource> text, Encoding encoding,
                                                  std::optional<char> delimiter);
 

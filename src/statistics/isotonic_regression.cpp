@@ -13,7 +13,7 @@ struct Weighted {
   std::uint64_t weight = 0;
 };
 
-/// Neighbouring groups that share a level.
+/// Neighbouring groups with a common level.
 struct Block {
   std::int64_t begins = 0;
   std::vector<Weighted> medians;  ///< of its groups, in order of value
@@ -46,7 +46,7 @@ Block group_of(const std::vector<Observation>& sorted, std::size_t begin, std::s
   return {sorted[begin].x, {{median, end - begin}}, median};
 }
 
-/// Where groups end: each has so many at least, and equal x stay together.
+/// The ends of groups: each has at least this many observations, and equal x stay together.
 std::vector<std::size_t> group_ends(const std::vector<Observation>& sorted, FitGroups groups) {
   const std::size_t least =
       std::max({std::size_t{1}, groups.fewest, (sorted.size() + groups.most - 1) / groups.most});

@@ -1,4 +1,4 @@
-// Quantiles that are values which occur.
+// Quantiles that are values of the data.
 #pragma once
 
 #include <algorithm>
@@ -8,20 +8,20 @@
 
 namespace pear::statistics {
 
-/// A quantile as a fraction, so that no rounding decides: {1, 4} is the first quartile.
+/// A quantile as a fraction, so that rounding decides nothing: {1, 4} is the first quartile.
 struct Fraction {
   std::uint64_t part = 1, whole = 2;
 };
 constexpr Fraction kQuarter{1, 4}, kHalf{1, 2}, kThreeQuarters{3, 4};
 
-/// The rank, from 1, of a quantile among so many values: the smallest of them that at least the fraction of
+/// The rank, from 1, of a quantile among `count` values: the smallest of them that at least the fraction of
 /// all values do not exceed (the inverse of the empirical distribution function; definition 1 of Hyndman and
 /// Fan, Sample quantiles in statistical packages, American Statistician 50, 1996). `count` must not be 0.
 [[nodiscard]] constexpr std::uint64_t quantile_rank(std::uint64_t count, Fraction fraction) {
   return std::max<std::uint64_t>(1, (count * fraction.part + fraction.whole - 1) / fraction.whole);
 }
 
-/// Of values in any order, which are put into another; nothing where there are none. O(values).
+/// The quantile of values in any order; reorders them. Nothing if there are none. O(values).
 template <class T>
 std::optional<T> quantile_of(std::vector<T>& values, Fraction fraction) {
   if (values.empty()) return std::nullopt;
@@ -30,7 +30,7 @@ std::optional<T> quantile_of(std::vector<T>& values, Fraction fraction) {
   return *place;
 }
 
-/// Of values counted by value: counts[v] of them are v. Nothing where there are none.
+/// The quantile of values counted by value: counts[v] of them are v. Nothing if there are none.
 template <class Count>
 std::optional<std::int64_t> quantile_of_counts(const std::vector<Count>& counts, Fraction fraction) {
   std::uint64_t all = 0;

@@ -1,4 +1,4 @@
-// A table fitted to the sums that were observed along each of its factors.
+// A table fitted to the sums observed along each of its factors.
 #pragma once
 
 #include <algorithm>
@@ -9,8 +9,8 @@
 
 namespace pear::statistics {
 
-/// A cell of a table of `N` factors: its level of each, the sum observed in it, and the sum expected without
-/// the factors.
+/// A cell of a table of `N` factors: its level of each factor, the sum observed in it, and the sum expected
+/// without the factors.
 template <std::size_t N>
 struct RakedCell {
   std::array<std::size_t, N> levels{};
@@ -38,12 +38,12 @@ class RakedFactors {
 
 /// A log-linear model fitted by raking, or iterative proportional fitting (Deming and Stephan, On a least
 /// squares adjustment of a sampled frequency table, Annals of Mathematical Statistics 11, 1940): multipliers
-/// under which the expected sums of each level are those observed, each shrunk towards 1 with a prior weight
-/// in the unit of the sums. O(cells x N) a round.
+/// with which the expected sums of each level equal the observed ones, each shrunk towards 1 with a prior
+/// weight in the unit of the sums. O(cells x N) a round.
 template <std::size_t N>
 [[nodiscard]] RakedFactors<N> rake(std::span<const RakedCell<N>> cells,
                                    const std::array<std::size_t, N>& levels, double prior_weight) {
-  constexpr int kRounds = 20;  // factors that overlap little settle within a few
+  constexpr int kRounds = 20;  // factors that overlap little converge within a few rounds
   RakedFactors<N> factors(levels);
   for (int round = 0; round < kRounds; ++round) {
     for (std::size_t factor = 0; factor < N; ++factor) {

@@ -19,7 +19,7 @@ namespace {
 
 double log_factorial(std::uint64_t n) { return boost::math::lgamma(static_cast<double>(n) + 1); }
 
-/// Of the hypergeometric distribution, the logarithm of one case.
+/// The logarithm of one probability of the hypergeometric distribution.
 double log_overlap(std::uint64_t both, std::uint64_t a, std::uint64_t b, std::uint64_t all) {
   return log_factorial(a) + log_factorial(b) + log_factorial(all - a) + log_factorial(all - b) -
          log_factorial(all) - log_factorial(both) - log_factorial(a - both) - log_factorial(b - both) -
@@ -34,11 +34,11 @@ double probability_of_overlap(std::uint64_t both, std::uint64_t a, std::uint64_t
   const auto x = [](std::uint64_t n) { return static_cast<double>(n); };
   constexpr double kNegligible = 1e-17;
   const bool is_above = x(both) * x(all) > x(a) * x(b);
-  double term = 1, sum = is_above ? 1 : 0;  // as multiples of the case `both`
+  double term = 1, sum = is_above ? 1 : 0;  // as multiples of the term for `both`
   if (is_above) {
     for (std::uint64_t k = both; k < most && term > sum * kNegligible; ++k)
       sum += term *= x(a - k) * x(b - k) / (x(k + 1) * x(all + k + 1 - a - b));
-  } else {  // the rest is the smaller part
+  } else {  // the complement is the smaller part
     for (std::uint64_t k = both; k > least && term > sum * kNegligible; --k)
       sum += term *= x(k) * x(all + k - a - b) / (x(a - k + 1) * x(b - k + 1));
   }

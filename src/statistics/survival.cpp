@@ -5,7 +5,7 @@
 namespace pear::statistics {
 namespace {
 
-/// The interval of the share that is left, by the variance of log(-log(left)).
+/// The interval of the remaining share, by the variance of log(-log(share)).
 void set_interval(double left, double variance_sum, SurvivalDay& day) {
   day.low = day.high = day.share;
   if (left <= 0 || left >= 1) return;

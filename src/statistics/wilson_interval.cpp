@@ -16,7 +16,7 @@ Interval wilson_interval(std::uint64_t part, std::uint64_t whole) {
   const double factor = 1 + kZ * kZ / n;
   const double centre = (share + kZ * kZ / (2 * n)) / factor;
   const double half = kZ / factor * std::sqrt(share * (1 - share) / n + kZ * kZ / (4 * n * n));
-  // At the ends the formula gives 0 or 1 but for the last bits.
+  // At the ends the formula gives 0 or 1 except for the last bits.
   return {part == 0 ? 0 : std::max(0.0, centre - half), part == whole ? 1 : std::min(1.0, centre + half)};
 }
 

@@ -1,4 +1,4 @@
-// How far a share that was observed can be trusted.
+// The confidence interval of an observed share.
 #pragma once
 
 #include <cstdint>
@@ -10,8 +10,8 @@ struct Interval {
 };
 
 /// The 95% score interval of a share (Wilson, Probable inference, the law of succession, and statistical
-/// inference, JASA 22, 1927), which stays within 0 and 1 and holds for small numbers too. `part` of `whole`
-/// cases; NaN for both ends where there is no case.
+/// inference, JASA 22, 1927), which stays within 0 and 1 and is valid for small numbers too. `part` of
+/// `whole` cases; NaN for both ends if there is no case.
 [[nodiscard]] Interval wilson_interval(std::uint64_t part, std::uint64_t whole);
 
 }  // namespace pear::statistics

@@ -84,7 +84,7 @@ OrError<void> InfoReader::read_about() {
   if (version > 0 && version < kFormatVersion)
     return data_error(fmt::format(
         "{} has daybook format {}, which is no longer read. Import its sources again.", info_.path, version));
-  if (version == 0) return damaged_daybook(info_.path, "it does not say which format it has");
+  if (version == 0) return damaged_daybook(info_.path, "it does not contain its format");
   return {};
 }
 

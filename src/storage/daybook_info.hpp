@@ -1,4 +1,4 @@
-// What a daybook file says of itself, apart from the arrays in it.
+// The description in a daybook file, without the arrays.
 #pragma once
 
 #include <string>
@@ -12,7 +12,7 @@
 
 namespace pear::storage {
 
-/// What a daybook file says of itself.
+/// The description in a daybook file.
 struct DaybookInfo {
   struct ColumnInfo {
     std::string name;
@@ -31,11 +31,11 @@ struct DaybookInfo {
   daybook::Provenance provenance;
 };
 
-/// Looks at the header of an SQLite file: is it one of ours, and is the file as long as it says?
-/// Errors: io where there is no such file or it cannot be read; data otherwise.
+/// Reads the header of an SQLite file and checks that it is one of ours, and as long as it says. Errors: io
+/// if there is no such file or it cannot be read; data otherwise.
 [[nodiscard]] OrError<void> check_daybook_header(const std::string& path);
 
-/// Reads the tables for people. Errors: data, for a newer format or tables that make no sense.
+/// Reads the readable tables. Errors: data, for a newer format or tables that make no sense.
 [[nodiscard]] OrError<DaybookInfo> read_daybook_info(sqlite::Database& database, const std::string& path);
 
 /// "shop.daybook is damaged: ...", with the remedy.

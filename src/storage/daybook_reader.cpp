@@ -48,7 +48,7 @@ class DaybookFile::Rep {
     std::string array;
     std::size_t page_number = 0;
     std::size_t sequence =
-        0;  // in the order of reading, so that of two faults the same one is reported every time
+        0;  // in the order of reading, so that of two faults the same one is always reported
     Page page;
   };
 
@@ -223,7 +223,7 @@ OrError<void> DaybookFile::Rep::read_parts(const std::set<std::string>& names, d
 OrError<daybook::Daybook> DaybookFile::Rep::load(const std::set<std::string>& names) {
   daybook::DaybookParts parts;
   const auto read = read_parts(names, parts);
-  PEAR_TRY(wait());  // also where reading failed: decoders still write into the parts
+  PEAR_TRY(wait());  // also if reading failed: decoders still write into the parts
   PEAR_TRY(read);
   return daybook::Daybook(std::move(parts));
 }
@@ -245,7 +245,7 @@ OrError<void> DaybookFile::Rep::verify() {
     fingerprint.add(rows.text(0), page);
   }
   if (fingerprint.hex() != info_.fingerprint)
-    return damaged("its segments do not agree with its fingerprint");
+    return damaged("its segments do not match its fingerprint");
   const std::vector<std::pair<std::string, std::uint32_t>> tables = {{"customers", info_.customers},
                                                                      {"products", info_.products}};
   for (const auto& [table, expected] : tables) {
@@ -253,7 +253,7 @@ OrError<void> DaybookFile::Rep::verify() {
     PEAR_TRY(count.step());
     if (count.integer(0) != expected)
       return damaged(
-          fmt::format("its table {} has {} rows in place of {}", table, count.integer(0), expected));
+          fmt::format("its table {} has {} rows instead of {}", table, count.integer(0), expected));
   }
   return {};
 }

@@ -1,4 +1,4 @@
-// The daybook file, read: one SQLite database.
+// Reads the daybook file: one SQLite database.
 #pragma once
 
 #include <memory>
@@ -14,7 +14,7 @@ namespace pear::storage {
 /// An open daybook file. One thread at a time.
 class DaybookFile {
  public:
-  /// Errors: io where there is no such file; data where it is not a daybook, of a newer format, or cut short.
+  /// Errors: io if there is no such file; data if it is not a daybook, of a newer format, or cut short.
   [[nodiscard]] static OrError<DaybookFile> open(const std::string& path);
   DaybookFile(DaybookFile&&) noexcept;
   ~DaybookFile();
@@ -22,13 +22,13 @@ class DaybookFile {
   [[nodiscard]] const DaybookInfo& info() const;
 
   /// The nesting, and these columns; ids are columns too (customer_id, order_id, product_id), and a column of
-  /// products brings along which product each line is of. A name that the daybook does not have is passed
-  /// over. Errors: data, naming the segment whose bytes are damaged.
+  /// products also loads the product of each line. Ignores a name that the daybook does not have. Errors:
+  /// data, naming the segment whose bytes are damaged.
   [[nodiscard]] OrError<daybook::Daybook> load(const std::vector<std::string>& columns);
   [[nodiscard]] OrError<daybook::Daybook> load_all();
 
-  /// Reads everything and compares it with every checksum, the fingerprint, the tables for people and
-  /// SQLite's own integrity check. Error: data, with what was found.
+  /// Reads everything and compares it with every checksum, the fingerprint, the readable tables and SQLite's
+  /// own integrity check. Error: data, with what was found.
   [[nodiscard]] OrError<void> verify();
 
  private:

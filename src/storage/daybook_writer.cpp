@@ -15,7 +15,7 @@
 namespace pear::storage {
 namespace {
 
-/// One array of the daybook, cut into pages that can be encoded side by side.
+/// One array of the daybook, cut into pages that can be encoded in parallel.
 struct PagedArray {
   std::string name;
   std::size_t size = 0;
@@ -69,7 +69,7 @@ class DaybookWriter {
   /// The fingerprint of what was written.
   OrError<std::string> write(const daybook::Provenance& provenance) {
     PEAR_TRY(database_.execute(kSchema));
-    tbb::task_group encoding;  // the pages are made while the tables for people are written
+    tbb::task_group encoding;  // the pages are encoded while the readable tables are written
     encoding.run([this] { encode(); });
     const auto tables = write_tables(provenance);
     encoding.wait();
@@ -156,7 +156,7 @@ class DaybookWriter {
     return {};
   }
 
-  /// The customers or products with their columns, a row each, for people with an SQLite client.
+  /// The customers or products with their columns, a row each, readable with any SQLite client.
   OrError<void> write_members(const std::string& table, daybook::Level level, std::string_view id,
                               const TextArray& ids) {
     std::string definition = fmt::format("position INTEGER PRIMARY KEY, \"{}\" TEXT NOT NULL", id);
@@ -217,7 +217,7 @@ OrError<std::string> write_daybook(const std::string& path, const daybook::Daybo
   const auto write = [&]() -> OrError<std::string> {
     PEAR_ASSIGN(sqlite::Database database,
                 sqlite::Database::open(file.hidden_path(), path, sqlite::Database::Mode::write));
-    // No journal: the hidden file is nobody's daybook until it is complete.
+    // No journal: nobody reads the hidden file until it is complete.
     PEAR_TRY(
         database.execute(fmt::format("PRAGMA page_size = 65536; PRAGMA journal_mode = OFF; PRAGMA "
                                      "synchronous = OFF; PRAGMA locking_mode = EXCLUSIVE;"

@@ -1,4 +1,4 @@
-// A daybook into its file.
+// Writes a daybook to its file.
 #pragma once
 
 #include <string>
@@ -9,8 +9,8 @@
 
 namespace pear::storage {
 
-/// Writes the daybook beside `path`, syncs it and renames it over. Returns the daybook's fingerprint.
-/// Errors: io; the old file, where there is one, is then untouched.
+/// Writes the daybook next to `path`, syncs it and renames it over `path`. Returns the daybook's fingerprint.
+/// Errors: io; the old file, if there is one, is unchanged then.
 [[nodiscard]] OrError<std::string> write_daybook(const std::string& path, const daybook::Daybook& daybook,
                                                  const daybook::Provenance& provenance);
 

@@ -17,7 +17,7 @@ namespace {
 static_assert(std::endian::native == std::endian::little,
               "pages are little-endian and are copied as they are");
 
-/// What stands before the integers of a page.
+/// The header before the integers of a page.
 struct Header {
   std::uint8_t width = 0;      // bytes a value
   std::uint8_t has_empty = 0;  // then code 0 is "no value", and all other codes are one higher
@@ -137,7 +137,7 @@ std::string encode_integers(std::span<const T> values, T empty) {
   return bytes;
 }
 
-/// Decodes from the front of `bytes`; the rest of them.
+/// Decodes from the front of `bytes`; returns the rest of them.
 template <class T>
 OrError<std::string_view> decode_integers(std::string_view bytes, std::span<T> values, T empty) {
   Header header;
@@ -175,7 +175,7 @@ Page sealed(std::uint32_t members, Codec codec, std::string bytes) {
 
 OrError<void> check(const Page& page) {
   if (XXH3_64bits(page.bytes.data(), page.bytes.size()) == page.checksum) return {};
-  return data_error("its bytes do not agree with their checksum");
+  return data_error("its bytes do not match their checksum");
 }
 
 OrError<std::string> decompressed(std::string_view bytes) {
@@ -200,7 +200,7 @@ Page encode_page(std::span<const T> values, T empty) {
 template <class T>
 OrError<void> decode_page(const Page& page, std::span<T> values, T empty) {
   PEAR_TRY(check(page));
-  if (page.members != values.size()) return data_error("it has another number of values than its place");
+  if (page.members != values.size()) return data_error("it does not have the number of values that its place needs");
   PEAR_TRY(decode_integers(page.bytes, values, empty));
   return {};
 }

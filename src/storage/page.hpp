@@ -1,4 +1,4 @@
-// Pages: how up to 65,536 values of an array become bytes. docs/daybook-format.md describes them for others.
+// Pages: the encoding of up to 65,536 values of an array as bytes. docs/daybook-format.md describes it.
 #pragma once
 
 #include <cstdint>
@@ -24,18 +24,18 @@ struct Page {
   std::string bytes;
 };
 
-/// Integers as distances from the smallest, divided by a power of ten that divides them all, in 0, 1, 2, 4 or
-/// 8 bytes each. `empty` is the value that stands for "no value". T is any of the types of the daybook's
+/// Integers as differences from the smallest, divided by a power of ten that divides them all, in 0, 1, 2, 4
+/// or 8 bytes each. `empty` is the value that means "no value". T is any of the types of the daybook's
 /// arrays.
 template <class T>
 [[nodiscard]] Page encode_page(std::span<const T> values, T empty);
 
 /// Decodes into `values`, whose size is the page's number of members. Error: data, saying what is wrong with
-/// the bytes, which the caller places.
+/// the bytes; the caller adds where.
 template <class T>
 [[nodiscard]] OrError<void> decode_page(const Page& page, std::span<T> values, T empty);
 
-/// Texts as their lengths (integers as above) and then their bytes; zstd where it saves a fifth.
+/// Texts as their lengths (integers as above) and then their bytes; zstd if it saves a fifth.
 [[nodiscard]] Page encode_text_page(const TextArray& texts, std::size_t begin, std::size_t end);
 [[nodiscard]] OrError<TextArray> decode_text_page(const Page& page);
 

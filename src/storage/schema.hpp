@@ -1,4 +1,4 @@
-// The tables of the daybook file, and the names of the arrays in it. docs/daybook-format.md tells others.
+// The tables of the daybook file, and the names of the arrays in it. docs/daybook-format.md describes them.
 #pragma once
 
 #include <string>
@@ -15,8 +15,8 @@ constexpr int kApplicationId = 0x50454152;  ///< "PEAR", in the header of the SQ
 
 extern const char* const kSchema;
 
-/// Arrays of the structure; those of columns bear the column's name, their dictionaries ".dictionary" behind
-/// it.
+/// Arrays of the structure. Those of columns have the column's name, their dictionaries the name and
+/// ".dictionary".
 namespace array_name {
 constexpr std::string_view kOrdersPerCustomer = "customer.orders";
 constexpr std::string_view kLinesPerOrder = "order.lines";
@@ -41,8 +41,8 @@ inline constexpr std::int32_t kEmptyOf<std::int32_t> = daybook::kEmptyDays;
 template <>
 inline constexpr std::uint8_t kEmptyOf<std::uint8_t> = 255;
 
-/// The name, number of members and checksum of each segment, folded into one 128-bit hash in hex: equal for
-/// equal daybooks, wherever they came from.
+/// The name, number of members and checksum of each segment, hashed to 128 bits in hex: equal for equal
+/// daybooks, whatever their sources.
 class Fingerprint {
  public:
   void add(std::string_view array, const Page& page);

@@ -6,8 +6,8 @@
 namespace pear::storage::sqlite {
 namespace {
 
-/// What SQLite says of the last call: io where the system is at fault, data where the file's own bytes are (a
-/// table that is missing, a page that makes no sense).
+/// SQLite's error of the last call: io if the system is at fault, data if the file's own bytes are (a table
+/// that is missing, a page that makes no sense).
 tl::unexpected<Error> failure(sqlite3* connection) {
   ErrorKind kind = ErrorKind::data;
   switch (sqlite3_errcode(connection)) {

@@ -1,4 +1,4 @@
-// A thin, typed cover over SQLite: connections and statements that clean up after themselves.
+// A thin, typed layer over SQLite: connections and statements that clean up after themselves.
 #pragma once
 
 #include <cstdint>
@@ -24,7 +24,7 @@ class Statement {
   Statement& bind_null(int position);
   Statement& bind_blob(int position, std::string_view bytes);
 
-  /// True where there is a row to read; false at the end, the statement being ready for new values.
+  /// True if there is a row to read; false at the end, when the statement is ready for new values.
   [[nodiscard]] OrError<bool> step();
   /// For statements without rows.
   [[nodiscard]] OrError<void> run();
@@ -43,12 +43,12 @@ class Statement {
 class Database {
  public:
   enum class Mode { read, write };
-  /// `shown` is how messages call the file. Errors: io.
+  /// `shown` is the file's name in messages. Errors: io.
   [[nodiscard]] static OrError<Database> open(const std::string& path, const std::string& shown, Mode mode);
 
   [[nodiscard]] OrError<void> execute(const std::string& sql);
   [[nodiscard]] OrError<Statement> prepare(const std::string& sql);
-  /// The bytes of a blob, copied once. Errors: data, where there is none.
+  /// The bytes of a blob, copied once. Errors: data, if there is none.
   [[nodiscard]] OrError<std::string> blob(const char* table, const char* column, std::int64_t rowid);
 
  private:

@@ -12,7 +12,7 @@
 namespace pear::analysis {
 namespace {
 
-/// A column of the lines, empty where the daybook does not have it.
+/// A column of the lines, empty if the daybook does not have it.
 result::TableColumn line_column(const daybook::Daybook& daybook, std::string_view name, result::Unit unit,
                                 std::string description, const std::vector<std::uint32_t>& lines) {
   const daybook::Column* column = daybook.find(name);
@@ -25,7 +25,7 @@ result::TableColumn line_column(const daybook::Daybook& daybook, std::string_vie
   return result;
 }
 
-/// Short headings, so that a whole line fits a terminal; days are shown once an order.
+/// Short headings, so that a whole line fits on a terminal; dates are shown once per order.
 void shorten_headings(std::vector<result::TableColumn>& columns) {
   for (result::TableColumn& column : columns) {
     column.heading = column.name == "order_date"                ? "date"
@@ -70,7 +70,7 @@ CustomerHistory history_of(const daybook::Daybook& daybook, std::uint32_t custom
   history.customer = customer;
   const daybook::Purchases purchases(daybook);
   absl::flat_hash_set<std::uint32_t> bought,
-      bought_before;  // lines of one order are no repeat of one another
+      bought_before;  // lines of the same order are not repeat purchases
   std::uint32_t order = daybook::kNoMember;
   daybook::walk_lines(daybook, {customer, customer + 1}, [&](const daybook::LinePlace& place) {
     if (place.order != order) bought_before = bought;
@@ -114,7 +114,7 @@ result::Table history_table(const daybook::Daybook& daybook, const CustomerHisto
       .text("order_id", "The order.",
             [&](const HistoryRow& row) { return daybook.order_ids()[row.line.place.order]; })
       .always_shown = true;
-  builder.days("days_since", "Days since the order before.",
+  builder.days("days_since", "Days since the previous order.",
                [](const HistoryRow& row) { return row.days_since; });
   const expression::GroupKey key = id_key(daybook, daybook::Level::product);
   builder.key("product_id", "The product.", key, product).always_shown = false;
@@ -125,12 +125,12 @@ result::Table history_table(const daybook::Daybook& daybook, const CustomerHisto
                  return kind == LineKind::first_time ? "new" : kind == LineKind::again ? "again" : "return";
                });
   builder.add(line_column(daybook, daybook::role::kQuantity, result::Unit::number,
-                          "Pieces; negative where they came back.", lines));
+                          "Pieces; negative for a return.", lines));
   builder.add(
       line_column(daybook, daybook::role::kUnitPrice, result::Unit::money, "Price of a piece.", lines));
   builder.add(
       line_column(daybook, daybook::role::kAmount, result::Unit::money, "Amount of the line.", lines));
-  builder.money("running_amount", "Amount of this line and all before it.",
+  builder.money("running_amount", "Amount of this line and all lines above it.",
                 [](const HistoryRow& row) { return row.running; });
   shorten_headings(table.columns);
   return table;

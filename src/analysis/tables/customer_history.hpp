@@ -11,7 +11,7 @@
 
 namespace pear::analysis {
 
-/// What one line was to the customer.
+/// Whether a line was a first purchase, a repeat purchase or a return.
 enum class LineKind : std::uint8_t { first_time, again, returned };
 
 struct HistoryLine {
@@ -19,13 +19,13 @@ struct HistoryLine {
   LineKind kind = LineKind::again;
 };
 
-/// One customer's lines, and what they come to.
+/// One customer's lines, and their totals.
 struct CustomerHistory {
   std::uint32_t customer = 0;
   std::vector<HistoryLine> lines;
-  std::vector<std::uint32_t> orders;  ///< those that are orders
-  std::vector<std::int64_t> days;     ///< between one of them and the next
-  std::uint32_t products = 0;         ///< different ones that were bought
+  std::vector<std::uint32_t> orders;  ///< orders, without orders that contain only returns
+  std::vector<std::int64_t> days;     ///< days between each order and the next
+  std::uint32_t products = 0;         ///< distinct products bought
   std::uint32_t returned_lines = 0;
   DecimalSum amount, returned;
 };

@@ -26,7 +26,7 @@ std::vector<std::int64_t> picked(const std::vector<T>& values, T empty,
   return result;
 }
 
-/// The names of what has ids, by code of their key; null where there are none.
+/// The names of members, by code of their key; null if there are none.
 const daybook::Column* names_of(const daybook::Daybook& daybook, const expression::GroupKey& key) {
   const bool of_products = key.source == daybook::role::kProductId,
              of_customers = key.source == daybook::role::kCustomerId;
@@ -154,8 +154,7 @@ OrError<std::vector<expression::GroupKey>> keys_of(const std::string& option,
   for (const expression::Tree& tree : trees) {
     if (expression::has_aggregate(tree.root))
       return usage_error(
-          fmt::format("--{}: {} is an aggregate of many lines, and this puts lines into groups. Give it OVER "
-                      "(PARTITION BY ...).",
+          fmt::format("--{}: {} is an aggregate of many lines, but here lines are grouped. Give it OVER (PARTITION BY ...).",
                       option, in_quotes(tree.text)));
     if (tree.text == daybook::role::kCustomerId || tree.text == daybook::role::kProductId) {
       keys.push_back(id_key(lines.daybook(), tree.text == daybook::role::kCustomerId

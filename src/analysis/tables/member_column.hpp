@@ -13,7 +13,7 @@
 
 namespace pear::analysis {
 
-/// The values that these members have, one a row; empty for kNoMember. Money is recognised by the name.
+/// The values of these members, one a row; empty for kNoMember. Money is recognised by the column's name.
 [[nodiscard]] result::TableColumn member_column(std::string name, std::string description,
                                                 const daybook::ColumnValues& values,
                                                 const std::vector<std::uint32_t>& members);
@@ -27,30 +27,29 @@ namespace pear::analysis {
                                              const expression::GroupKey& key,
                                              std::vector<std::uint32_t> codes);
 
-/// "region" for what is said of each customer: the value of an expression by member of a level. Errors:
-/// usage, where the expression is not settled by a member of the level.
+/// The values of an expression by member of a level, such as "region" by customer. Errors: usage, if a member
+/// of the level does not determine the expression.
 [[nodiscard]] OrError<daybook::ColumnValues> values_by_member(const std::string& option,
                                                               const expression::Tree& tree,
                                                               daybook::Level level,
                                                               const expression::LineView& lines);
 
-/// Behind a column with the codes of a key of products or customers: their names, where the daybook has
-/// loaded them.
+/// After a column with the codes of a key of products or customers: their names, if the daybook has loaded
+/// them.
 void add_names(const daybook::Daybook& daybook, const expression::GroupKey& key,
                const std::vector<std::uint32_t>& codes, std::vector<result::TableColumn>& columns);
 
-/// "P43 Starter kit" where there are names, "P43" otherwise.
+/// "P43 Starter kit" if there are names, "P43" otherwise.
 [[nodiscard]] std::string label_with_name(const daybook::Daybook& daybook, const expression::GroupKey& key,
                                           std::uint32_t code);
 
-/// Adds a column for each of the expressions that `--with` names, which must be of customers. Errors: as
-/// above.
+/// Adds a column for each of the expressions of --with, which must describe customers. Errors: as above.
 [[nodiscard]] OrError<std::vector<result::TableColumn>> customer_columns(
     const std::vector<expression::Tree>& with, const std::vector<std::uint32_t>& customers,
     const expression::LineView& lines);
 
-/// The ids of customers, products or orders as a key: each member has a code of its own. Orders are
-/// distinguished by customer and id.
+/// The ids of customers, products or orders as a key: each member has its own code. Orders are distinguished
+/// by customer and id.
 [[nodiscard]] expression::GroupKey id_key(const daybook::Daybook& daybook, daybook::Level level);
 
 /// The keys of expressions. `option` is named in errors.

@@ -1,4 +1,4 @@
-// Many texts, made on all threads.
+// Creates many texts on all threads.
 #pragma once
 
 #include <algorithm>
@@ -12,7 +12,7 @@
 
 namespace pear::analysis {
 
-/// In order: make(row, text) puts the text of a row behind `text`, which is empty.
+/// In order: make(row, text) writes the text of a row into `text`, which is empty.
 template <class Make>
 TextArray parallel_texts(std::size_t rows, const Make& make) {
   constexpr std::size_t kBlock = 16'384;

@@ -7,7 +7,7 @@
 namespace pear::analysis {
 
 void for_each_run(std::size_t rows, const std::function<void(std::size_t begin, std::size_t end)>& work) {
-  constexpr std::size_t kRowsPerRun = 16'384;  // fewer are not worth a thread
+  constexpr std::size_t kRowsPerRun = 16'384;  // fewer do not justify a thread
   tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows, kRowsPerRun),
                     [&](const auto& run) { work(run.begin(), run.end()); });
 }

@@ -1,4 +1,4 @@
-// Tables out of rows: the one way in which questions build them.
+// Builds tables from rows. All questions use it.
 #pragma once
 
 #include <cmath>
@@ -19,7 +19,7 @@
 
 namespace pear::analysis {
 
-/// A figure as units of Decimal; an empty cell where it is none.
+/// A figure as units of Decimal; an empty cell if it is NaN.
 [[nodiscard]] inline std::int64_t in_units(double value) {
   return std::isfinite(value) ? std::llround(value * Decimal::kScale) : result::kEmptyCell;
 }
@@ -27,11 +27,11 @@ namespace pear::analysis {
   return value ? value->units() : result::kEmptyCell;
 }
 
-/// Nothing where the sum leaves the range.
+/// Nothing if the sum is out of range.
 [[nodiscard]] inline std::int64_t in_units(const DecimalSum& sum) { return in_units(sum.total()); }
 
-/// Rows that are made when a cell is read, for tables of so many rows that keeping their values would take
-/// too much memory. `at(row)` keeps alive what it reads, and may be called from many threads.
+/// Rows that are created when a cell is read, for tables with so many rows that storing their values would
+/// take too much memory. `at(row)` keeps its inputs alive, and several threads may call it.
 template <class At>
 struct LazyRows {
   std::size_t count = 0;
@@ -42,20 +42,20 @@ struct LazyRows {
 template <class At>
 LazyRows(std::size_t, At) -> LazyRows<At>;
 
-/// The numbers 0 to count - 1, for tables whose rows are places in arrays.
+/// The numbers 0 to count - 1, for tables whose rows are positions in arrays.
 struct NumberedRows {
   std::size_t count = 0;
   [[nodiscard]] std::size_t size() const { return count; }
   [[nodiscard]] std::size_t operator[](std::size_t row) const { return row; }
 };
 
-/// work(begin, end) for runs of rows, on all threads where there are many.
+/// work(begin, end) for runs of rows, on all threads if there are many rows.
 void for_each_run(std::size_t rows, const std::function<void(std::size_t begin, std::size_t end)>& work);
 
-/// Adds columns to a table, each declared once: its name, its unit (the name of the function), what it is,
-/// and its value in a row. Values are computed at once from rows that are kept (a vector or NumberedRows), on
-/// all threads where there are many, and as they are read from LazyRows. A function returns the column, of
-/// which a presentation may be set: `builder.count(...).always_shown = true`.
+/// Adds columns to a table, each declared once: its name, its unit (the name of the function), a description,
+/// and its value in a row. Values are computed at once from stored rows (a vector or NumberedRows), on all
+/// threads if there are many, and when they are read from LazyRows. Each function returns the column, so that
+/// its presentation can be set: `builder.count(...).always_shown = true`.
 template <class Rows>
 class TableBuilder {
  public:
@@ -77,19 +77,19 @@ class TableBuilder {
   result::TableColumn& date(std::string name, std::string description, Of of) {
     return integer(result::Unit::date, std::move(name), std::move(description), std::move(of));
   }
-  /// Units of Decimal, as exact as they are.
+  /// Exact units of Decimal.
   template <class Of>
   result::TableColumn& money(std::string name, std::string description, Of of) {
     return integer(result::Unit::money, std::move(name), std::move(description), std::move(of));
   }
-  /// The same, shown with two decimals: averages, and sums of what has up to four.
+  /// The same, shown with two decimals: averages, and sums of values with up to four.
   template <class Of>
   result::TableColumn& rounded_money(std::string name, std::string description, Of of) {
     result::TableColumn& column = money(std::move(name), std::move(description), std::move(of));
     column.places = 2;
     return column;
   }
-  /// A floating-point number, shown with so many decimals; empty where it is none.
+  /// A floating-point number, shown with this many decimals; empty if it is NaN.
   template <class Of>
   result::TableColumn& number(std::string name, std::string description, int places, Of of) {
     result::TableColumn& column =
@@ -98,7 +98,7 @@ class TableBuilder {
     column.places = places;
     return column;
   }
-  /// 0 to 1; empty where it is NaN.
+  /// 0 to 1; empty if it is NaN.
   template <class Of>
   result::TableColumn& share(std::string name, std::string description, Of of) {
     return add(std::move(name), result::Unit::share, std::move(description), values<double>(std::move(of)));
@@ -108,7 +108,7 @@ class TableBuilder {
   result::TableColumn& chance(std::string name, std::string description, Of of) {
     return add(std::move(name), result::Unit::chance, std::move(description), values<double>(std::move(of)));
   }
-  /// Not of lazy rows.
+  /// Not for lazy rows.
   template <class Of>
   result::TableColumn& text(std::string name, std::string description, Of of) {
     TextArray texts;
@@ -116,24 +116,24 @@ class TableBuilder {
     return add(std::move(name), result::Unit::text, std::move(description), std::move(texts));
   }
 
-  /// Ids or other texts by position; empty for kNoMember. Not of lazy rows.
+  /// Ids or other texts by position; empty for kNoMember. Not for lazy rows.
   template <class Of>
   result::TableColumn& id(std::string_view name, std::string description, const TextArray& ids, Of of) {
     return add(id_column(name, std::move(description), ids, codes(of)));
   }
-  /// The labels of codes of a key. Not of lazy rows.
+  /// The labels of codes of a key. Not for lazy rows.
   template <class Of>
   result::TableColumn& key(std::string name, std::string description, const expression::GroupKey& key,
                            Of of) {
     return add(key_column(std::move(name), std::move(description), key, codes(of)));
   }
-  /// The names of products or customers, by codes of their key, where the daybook has loaded them. Not of
-  /// lazy rows.
+  /// The names of products or customers, by codes of their key, if the daybook has loaded them. Not for lazy
+  /// rows.
   template <class Of>
   void names(const daybook::Daybook& daybook, const expression::GroupKey& key, Of of) {
     add_names(daybook, key, codes(of), table_.columns);
   }
-  /// What `of` returns for each row, as codes. Not of lazy rows.
+  /// The result of `of` for each row, as codes. Not for lazy rows.
   template <class Of>
   [[nodiscard]] std::vector<std::uint32_t> codes(Of of) const {
     std::vector<std::uint32_t> all;
@@ -142,7 +142,7 @@ class TableBuilder {
       all.push_back(static_cast<std::uint32_t>(of(rows_[row])));
     return all;
   }
-  /// A column that was made elsewhere.
+  /// A column that was built elsewhere.
   result::TableColumn& add(result::TableColumn column) {
     table_.columns.push_back(std::move(column));
     return table_.columns.back();
@@ -181,8 +181,8 @@ class TableBuilder {
   const Rows& rows_;
 };
 
-/// Adds a series to the marks of a figure: a column with a name of its own, which is returned, and the title
-/// that people see.
+/// Adds a series to the marks of a figure: a column with a unique name, which is returned, and the title that
+/// is shown.
 [[nodiscard]] std::string add_series(result::Table& marks, std::string title, result::TableColumn column);
 
 }  // namespace pear::analysis

@@ -1,4 +1,4 @@
-// What an aggregate keeps for each group while it walks over values.
+// The state of an aggregate for each group while it reads values.
 #pragma once
 
 #include <algorithm>
@@ -35,7 +35,7 @@ class Counter {
   std::vector<std::int64_t> counts_;
 };
 
-/// Exact sums; as an average, divided by how many there are.
+/// Exact sums; as an average, divided by the number of values.
 class Summer {
  public:
   Summer(std::uint32_t groups, bool average) : sums_(groups), counts_(average ? groups : 0) {}

@@ -36,9 +36,9 @@ std::string_view name_of(Op op) {
   }
 }
 
-/// Says of each line whether what it speaks of comes up in the group for the first time. Orders and customers
-/// come one after another, so that the last one of each group is enough to know; pairs of one of these with a
-/// product are kept for as long as that order or customer lasts.
+/// Reports for each line whether its member occurs in the group for the first time. Orders and customers
+/// follow one another, so the last one of each group is enough to know; pairs of one of these with a product
+/// are kept as long as that order or customer lasts.
 class FirstTime {
  public:
   FirstTime(Grain grain, std::uint32_t groups)
@@ -66,7 +66,7 @@ class FirstTime {
 
 struct MemberValues {
   daybook::Level level;
-  std::span<const std::int64_t> by_member;  ///< none where lines or members themselves are counted
+  std::span<const std::int64_t> by_member;  ///< none if lines or members themselves are counted
 
   [[nodiscard]] std::int64_t of(const daybook::LinePlace& place) const {
     return by_member.empty() ? 0 : by_member[place.member(level)];
@@ -111,7 +111,7 @@ OrError<void> Aggregate::bind_argument(const Node& node, const LineView& lines) 
       type == ValueType::null) {
     Node typed = arg;
     typed.type = type;
-    return usage_error(fmt::format("{} takes {}, and {} (column {})", name_of(op_),
+    return usage_error(fmt::format("{} needs {}, but {} (column {})", name_of(op_),
                                    numeric   ? "a number"
                                    : ordered ? "a number, a date, a time or a text"
                                              : "a value",
@@ -126,7 +126,7 @@ OrError<void> Aggregate::bind_argument(const Node& node, const LineView& lines) 
 OrError<void> Aggregate::bind_filter(const Node& node, const LineView& lines) {
   PEAR_ASSIGN(const Expression condition, Expression::compile(node.filter.front(), name_, lines.schema()));
   if (condition.type() != ValueType::truth)
-    return usage_error(fmt::format("FILTER takes a condition (column {})", node.filter.front().at));
+    return usage_error(fmt::format("FILTER needs a condition (column {})", node.filter.front().at));
   filter_level_ = LineView::level_for(condition.grain());
   filter_ = truths(condition, lines.rows_of(filter_level_));
   const auto fault = std::find(filter_.begin(), filter_.end(), Truth::fault);
@@ -142,7 +142,7 @@ ValueType Aggregate::type() const {
 
 namespace {
 
-/// Values that come up line by line: those of lines, orders, customers and pairs.
+/// Values found line by line: those of lines, orders, customers and pairs.
 template <class Accumulator>
 Accumulator stream(const daybook::Daybook& daybook, const LineGroups& groups, const MemberValues& values,
                    Grain grain, daybook::Level filter_level, const std::vector<Truth>& filter,
@@ -164,7 +164,7 @@ Accumulator stream(const daybook::Daybook& daybook, const LineGroups& groups, co
   return sum;
 }
 
-/// What customers share, so that it may come up anywhere: products, and distinct values. They are gathered
+/// Values that customers share, so they may occur anywhere: products, and distinct values. They are collected
 /// first.
 template <class Accumulator>
 Results gather(const daybook::Daybook& daybook, const LineGroups& groups, const MemberValues& values,
@@ -193,7 +193,7 @@ Results gather(const daybook::Daybook& daybook, const LineGroups& groups, const 
 
 }  // namespace
 
-/// use(make), where make(size) is an accumulator for so many cells or groups.
+/// use(make), where make(size) creates an accumulator for `size` cells or groups.
 template <class Use>
 auto Aggregate::with_accumulator(const Use& use) const {
   switch (op_) {
@@ -248,7 +248,7 @@ OrError<daybook::ColumnValues> CellTotals::by_group(std::span<const std::uint32_
   });
   if (!found)
     return data_error(fmt::format(
-        "{} comes to more than 922,337,203,685,477 in a cell. Look for wrong prices or quantities.",
+        "{} is more than 922,337,203,685,477 in one cell. Look for wrong prices or quantities.",
         of.name_));
   return of.result_of(std::move(*found));
 }
@@ -274,7 +274,7 @@ OrError<daybook::ColumnValues> Aggregate::result_of(std::vector<std::int64_t> va
                                                                : static_cast<std::int32_t>(second));
       return times;
     }
-    case ValueType::text: {  // places among the texts by code point, back to the texts
+    case ValueType::text: {  // ranks of the texts by code point, back to the texts
       const TextArray& dictionary = std::get<daybook::TextValues>(*argument_.values).dictionary;
       const std::vector<std::uint32_t> by_rank = by_code_point(dictionary);
       daybook::TextValues texts{{}, dictionary};

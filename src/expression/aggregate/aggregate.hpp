@@ -1,4 +1,4 @@
-// Aggregates over the lines of each group, which know levels.
+// Aggregates over the lines of each group. They respect levels.
 #pragma once
 
 #include <cstdint>
@@ -23,12 +23,12 @@ struct LineGroups {
 
 class Aggregate;
 
-/// What the lines of each cell come to. Members that may be in several cells (orders, customers, products)
-/// are looked at again for each grouping of the cells.
+/// The values of an aggregate for the lines of each cell. Members that may be in several cells (orders,
+/// customers, products) are counted again for each grouping of the cells.
 class CellTotals {
  public:
-  /// A value for each group of cells: see Aggregate::by_group. O(cells), or O(lines) where members are looked
-  /// at again.
+  /// A value for each group of cells: see Aggregate::by_group. O(cells), or O(lines) if members are counted
+  /// again.
   [[nodiscard]] OrError<daybook::ColumnValues> by_group(std::span<const std::uint32_t> group_of_cell,
                                                         std::uint32_t groups) const;
 
@@ -39,34 +39,34 @@ class CellTotals {
 
   const Aggregate& aggregate_;
   std::span<const std::uint32_t> cell_of_line_;
-  std::shared_ptr<const void> accumulator_;  ///< by cell; none where members are looked at again
+  std::shared_ptr<const void> accumulator_;  ///< by cell; none if members are counted again
 };
 
-/// COUNT, SUM, AVG, MIN, MAX or MEDIAN of an expression, bound to lines. What it speaks of is counted once in
-/// a group: lines, or orders, customers, products, or pairs of these with products, whichever the expression
-/// depends on. With FILTER it is those that have a line in the group that meets the condition. Empty values
-/// are passed over.
+/// COUNT, SUM, AVG, MIN, MAX or MEDIAN of an expression, bound to lines. Each member is counted once in a
+/// group: a line, or an order, customer, product, or a pair of one of these with a product, depending on the
+/// columns of the expression. With FILTER only those count that have a line in the group that meets the
+/// condition. Empty values are ignored.
 class Aggregate {
  public:
-  /// The node must be an aggregate. Errors: usage, in terms of the columns' names; data, where the argument
-  /// divides by zero or leaves the range of numbers.
+  /// The node must be an aggregate. Errors: usage, naming the columns; data, if the argument divides by zero
+  /// or leaves the range of numbers.
   [[nodiscard]] static OrError<Aggregate> compile(const Node& node, const LineView& lines);
 
   [[nodiscard]] ValueType type() const;
-  /// What is counted once: it depends on no more than this.
+  /// The grain of what is counted once: the least that the argument depends on.
   [[nodiscard]] Grain grain() const { return grain_; }
-  /// Whether it is a sum or a count of what `grain` says, so that parts without a member in common add up.
+  /// Whether it is a sum or a count at this grain, so that parts without a common member add up.
   [[nodiscard]] bool adds_up() const { return op_ <= Op::sum && op_ != Op::count_distinct; }
 
-  /// What the lines of each cell come to, for groups of cells to be made from again and again. O(lines) on
-  /// all threads. Borrows the aggregate and the array.
+  /// The values of each cell's lines, from which groups of cells can be computed repeatedly. O(lines) on all
+  /// threads. Borrows the aggregate and the array.
   [[nodiscard]] CellTotals by_cell(std::span<const std::uint32_t> cell_of_line, std::uint32_t cells) const;
-  /// A value for each group. Of no values sums and counts are 0, and all else is empty. Averages and medians
-  /// between two values are rounded half away from zero to four places. O(lines) on all threads. Error: data,
-  /// where a value leaves the range of Decimal.
+  /// A value for each group. Without values, sums and counts are 0, and everything else is empty. Averages,
+  /// and medians between two values, are rounded half away from zero to four places. O(lines) on all threads.
+  /// Error: data, if a value leaves the range of Decimal.
   [[nodiscard]] OrError<daybook::ColumnValues> by_group(const LineGroups& groups) const;
 
-  /// Lines, or members of the level, of which the argument is empty although they pass the filter.
+  /// Lines, or members of the level, whose argument is empty although they pass the filter.
   [[nodiscard]] std::uint64_t empty_values() const { return empty_values_; }
   [[nodiscard]] daybook::Level level() const { return argument_.level; }
 

@@ -12,7 +12,7 @@
 namespace pear::expression {
 namespace {
 
-/// Names of figures are replaced by what they stand for.
+/// Replaces the names of figures by their definitions.
 OrError<void> expand(Node& node, const std::vector<Tree>& known) {
   if (node.op == Op::column) {
     const auto named =
@@ -31,14 +31,14 @@ OrError<void> expand(Node& node, const std::vector<Tree>& known) {
     } else {
       return {};
     }
-    return expand(node, {});  // what it stands for may hold ready figures, but no further names
+    return expand(node, {});  // a definition may use ready figures, but no further names
   }
   if (is_aggregate(node.op)) return {};
   for (Node& arg : node.args) PEAR_TRY(expand(arg, known));
   return {};
 }
 
-/// Cuts the aggregates out of a tree, and leaves columns in their places.
+/// Cuts the aggregates out of a tree, and leaves columns instead of them.
 class AggregateCutter {
  public:
   explicit AggregateCutter(const LineView& lines) : lines_(lines) {}
@@ -53,8 +53,7 @@ class AggregateCutter {
                                        did_you_mean(node.text, known), node.at));
       }
       return usage_error(
-          fmt::format("{} has many values in a cell: write sum({}), max({}) or another aggregate, or put it "
-                      "--down or --across (column {})",
+          fmt::format("{} has many values in a cell: write sum({}), max({}) or another aggregate, or use it in --down or --across (column {})",
                       in_quotes(node.text), node.text, node.text, node.at));
     }
     for (Node& arg : node.args) PEAR_TRY(cut(arg));
@@ -80,7 +79,7 @@ class AggregateCutter {
   const LineView& lines_;
 };
 
-/// The values of a type, none of them: what a view needs to settle types.
+/// An empty array of a type: what a view needs to check types.
 daybook::ColumnValues no_values(ValueType type) {
   switch (type) {
     case ValueType::date:
@@ -111,7 +110,7 @@ OrError<GroupedExpression> GroupedExpression::compile(const Tree& tree, const Li
   AggregateCutter cutter(lines);
   PEAR_TRY(cutter.cut(root));
   if (cutter.aggregates.empty())
-    return usage_error(fmt::format("{} says nothing of the lines: it needs an aggregate such as sum(amount)",
+    return usage_error(fmt::format("{} contains no aggregate: it needs one such as sum(amount)",
                                    in_quotes(tree.text)));
   std::vector<daybook::ColumnValues> types;
   for (const Aggregate& aggregate : cutter.aggregates) types.push_back(no_values(aggregate.type()));
@@ -162,7 +161,7 @@ OrError<Values> FigureCells::by_group(std::span<const std::uint32_t> group_of_ce
     values.states[group] = ValueState::empty;
     if (faults != nullptr && group < faults->groups) ++faults->count;
   }
-  // Texts are views into columns that end here.
+  // Texts are views into columns that are destroyed here.
   const auto kept = std::make_shared<TextArena>();
   for (std::string_view& text : values.texts) text = kept->emplace_back(text);
   values.made = kept;

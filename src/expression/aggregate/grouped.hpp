@@ -22,13 +22,13 @@ struct FaultCount {
 
 class FigureCells;
 
-/// "sum(amount) / orders": aggregates, and what is computed of them. Each group's figure is made from the
-/// aggregates of its own lines, whether it is a cell or a total.
+/// An expression such as "sum(amount) / orders": aggregates, and what is computed from them. Each group's
+/// figure is computed from the aggregates of its own lines, for cells and totals alike.
 class GroupedExpression {
  public:
-  /// The tree's windows must be columns of the lines. Columns stand within aggregates only; orders,
-  /// customers, products and lines are ready figures; a figure of `known` (a name and what it stands for) may
-  /// be named too. Errors: usage and data, see Aggregate::compile.
+  /// The tree's windows must be columns of the lines. Columns may occur within aggregates only; orders,
+  /// customers, products and lines are ready figures; figures of `known` (a name and its definition) may be
+  /// used too. Errors: usage and data, see Aggregate::compile.
   [[nodiscard]] static OrError<GroupedExpression> compile(const Tree& tree, const LineView& lines,
                                                           const std::vector<Tree>& known = {});
 
@@ -37,14 +37,14 @@ class GroupedExpression {
   [[nodiscard]] Measure measure() const { return measure_; }
   [[nodiscard]] const std::vector<Aggregate>& aggregates() const { return aggregates_; }
 
-  /// Whether the figures of parts add up to that of the whole, where lines are parted by what depends on
-  /// `parts`: each line, order or customer that is counted is then in one part alone.
+  /// Whether the figures of parts add up to that of the whole, if lines are split by something that depends
+  /// on `parts`: each line, order or customer that is counted then belongs to only one part.
   [[nodiscard]] bool adds_up(Grain parts) const;
 
   /// A figure for each group. One that divides by zero or leaves the range of numbers is empty, and counted
   /// in `faults`.
   [[nodiscard]] OrError<Values> by_group(const LineGroups& groups, FaultCount* faults = nullptr) const;
-  /// The aggregates of each cell, for groups of cells to be made from again and again. O(lines) for each
+  /// The aggregates of each cell, from which groups of cells can be computed repeatedly. O(lines) for each
   /// aggregate. Borrows the figure and the array.
   [[nodiscard]] FigureCells by_cell(std::span<const std::uint32_t> cell_of_line, std::uint32_t cells) const;
 
@@ -54,11 +54,11 @@ class GroupedExpression {
   Expression outer_;  ///< over a view whose columns are the aggregates
   std::string name_;
   Measure measure_ = Measure::number;
-  bool is_linear_ = false;  ///< made of aggregates by + and - alone
+  bool is_linear_ = false;  ///< computed from aggregates by + and - only
   std::vector<Aggregate> aggregates_;
 };
 
-/// What the aggregates of a figure come to in each cell.
+/// The aggregates of a figure in each cell.
 class FigureCells {
  public:
   /// A figure for each group of cells: see GroupedExpression::by_group.

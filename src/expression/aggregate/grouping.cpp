@@ -99,7 +99,7 @@ std::vector<std::uint64_t> number_densely(const daybook::Daybook& daybook, const
   return found;
 }
 
-/// Cells out of very many combinations, of which few occur.
+/// Cells out of a very large number of combinations, few of which occur.
 std::vector<std::uint64_t> number_sparsely(const daybook::Daybook& daybook, const CombinedKey& key,
                                            Grouping& grouping) {
   tbb::enumerable_thread_specific<absl::flat_hash_set<std::uint64_t>> seen;
@@ -142,7 +142,7 @@ Grouping group_by_few(const daybook::Daybook& daybook, const std::vector<GroupKe
   return grouping;
 }
 
-/// The cells of a grouping as one key in place of its own.
+/// Replaces the keys of a grouping by one key, its cells.
 GroupKey key_of_cells(Grouping grouping) {
   GroupKey key;
   key.codes = std::move(grouping.cell_of_line);
@@ -181,7 +181,7 @@ std::string label_text(const GroupKey& key, std::uint32_t code) {
 Grouping group_lines(const daybook::Daybook& daybook, const std::vector<GroupKey>& keys) {
   const CombinedKey key(keys);
   if (key.fits()) return group_by_few(daybook, keys, key);
-  // More combinations than 64 bits hold: those of all but the last key are numbered first.
+  // More combinations than 64 bits hold: the combinations of all keys but the last are numbered first.
   const std::vector<GroupKey> front(keys.begin(), keys.end() - 1);
   Grouping of_front = group_lines(daybook, front);
   const std::vector<std::vector<std::uint32_t>> front_codes = std::move(of_front.codes);

@@ -1,4 +1,4 @@
-// Lines put into cells by the values of expressions.
+// Assigns lines to cells by the values of expressions.
 #pragma once
 
 #include <cstdint>
@@ -12,7 +12,7 @@ namespace pear::expression {
 /// The values of one expression as codes in their order: texts naturally, numbers and times by size, false
 /// before true. An empty value has the last code, labels.size.
 struct GroupKey {
-  std::string source;  ///< the expression, in lower case: the column's name where it is one
+  std::string source;  ///< the expression, in lower case: for a column its name
   daybook::Level level = daybook::Level::line;
   Grain grain = grain::kLine;
   ValueType type = ValueType::null;
@@ -27,8 +27,8 @@ struct GroupKey {
 /// "North", "2024", "2024-09-30"; "(empty)" for an empty value.
 [[nodiscard]] std::string label_text(const GroupKey& key, std::uint32_t code);
 
-/// Which cell each line is in. Cells are the combinations of codes that occur, in order of the first key,
-/// then the second, and so on.
+/// The cell of each line. Cells are the combinations of codes that occur, ordered by the first key, then the
+/// second, and so on.
 struct Grouping {
   std::vector<std::uint32_t> cell_of_line;
   std::vector<std::vector<std::uint32_t>> codes;  ///< by key, then by cell

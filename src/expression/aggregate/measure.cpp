@@ -24,7 +24,7 @@ Measure of_product(Measure a, Measure b) {
   return one_is_money ? Measure::money : a == b && a == Measure::count ? Measure::count : Measure::number;
 }
 
-/// Of several values of which one is taken, or that are added up; bare numbers fit all.
+/// Of several values, one of which is chosen, or which are added up; bare numbers fit any measure.
 Measure of_either(const Node& node, std::size_t from, std::size_t step) {
   Measure measure = Measure::number;
   for (std::size_t i = from; i < node.args.size(); i += step) {

@@ -1,4 +1,4 @@
-// What the numbers of an expression are.
+// What the numbers of an expression measure.
 #pragma once
 
 #include <string_view>
@@ -7,11 +7,11 @@
 
 namespace pear::expression {
 
-/// What the numbers of a figure are, as far as the names of its columns tell.
+/// What the numbers of a figure measure, as far as the names of its columns show.
 enum class Measure : std::uint8_t { number, count, money };
 
-/// By the names of its columns: amounts, prices and costs are money; a share of money in money is a number,
-/// and money by pieces is money; counts are counts. The node's types need not be settled.
+/// Derived from the names of its columns: amounts, prices and costs are money; money divided by money is a
+/// number, and money divided by pieces is money; counts are counts. The node's types need not be checked yet.
 [[nodiscard]] Measure measure_of(const Node& node);
 
 /// Of a column, by its name in lower case.

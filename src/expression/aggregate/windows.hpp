@@ -16,9 +16,9 @@ struct WithWindows {
   std::map<std::string, Grain> grains;  ///< of the new columns
 };
 
-/// The daybook with a column for each window, computed over all its lines: do this before selecting. A
-/// window is a column of the level that its partition settles. Windows of one name are one. Errors: usage and
-/// data, see Aggregate.
+/// The daybook with a column for each window, computed over all its lines, so call it before selecting. A
+/// window becomes a column of the level that its partition determines. Windows of the same name are one.
+/// Errors: usage and data, see Aggregate.
 [[nodiscard]] OrError<WithWindows> add_windows(daybook::Daybook daybook, const std::vector<Window>& windows);
 
 }  // namespace pear::expression

@@ -19,12 +19,12 @@ bool fits(const Node& node, ValueType type) { return node.type == type || node.t
 
 OrError<void> require(const Node& node, ValueType type, std::string_view where) {
   if (fits(node, type)) return {};
-  return fault(node, fmt::format("{} takes {}, and {}", where, described(type), described(node)));
+  return fault(node, fmt::format("{} needs {}, but {}", where, described(type), described(node)));
 }
 
 OrError<void> find_column(Node& node, const RowView& view) {
   node.column = view.find(node.text);
-  if (node.column == view.columns.size()) {  // a header may be named as the file writes it
+  if (node.column == view.columns.size()) {  // a header may be written as in the file
     const std::string plain = snake_case(node.text);
     node.column = view.find(plain);
   }
@@ -37,7 +37,7 @@ OrError<void> find_column(Node& node, const RowView& view) {
   return unknown_column(node, names);
 }
 
-/// The one type that all of the values have; NULL alone fits any.
+/// The common type of all values; NULL fits any type.
 OrError<ValueType> common_type(const std::vector<const Node*>& values, std::string_view what) {
   const Node* first = nullptr;
   for (const Node* value : values) {
@@ -45,7 +45,7 @@ OrError<ValueType> common_type(const std::vector<const Node*>& values, std::stri
     if (first == nullptr) {
       first = value;
     } else if (first->type != value->type) {
-      return fault(*value, fmt::format("{} must be of one kind; {}, and {}", what, described(*first),
+      return fault(*value, fmt::format("{} must be of one type, but {}, and {}", what, described(*first),
                                        described(*value)));
     }
   }
@@ -61,7 +61,7 @@ OrError<void> check_comparison(Node& node) {
     other = right.op == Op::column
                 ? fmt::format("{}, which is {}", in_quotes(right.text), described(right.type))
                 : other.substr(0, other.find(" is "));
-    return fault(right, fmt::format("{}; it cannot be compared with {}", described(left), other));
+    return fault(right, fmt::format("{}, which cannot be compared with {}", described(left), other));
   }
   node.type = ValueType::truth;
   return {};
@@ -81,11 +81,11 @@ OrError<void> check_arithmetic(Node& node) {
       return {};
     }
     if (right == ValueType::number)
-      return fault(node.args[1], "days are added to a date as INTERVAL '30' DAY, not as a number");
+      return fault(node.args[1], "to add days to a date, write INTERVAL '30' DAY instead of a number");
   }
   for (const Node& arg : node.args) {
     PEAR_TRY(require(arg, ValueType::number, "arithmetic"));
-    if (arg.op == Op::days_literal) return fault(arg, "an INTERVAL is added to or taken from a date");
+    if (arg.op == Op::days_literal) return fault(arg, "an INTERVAL can only be added to a date or subtracted from it");
   }
   node.type = ValueType::number;
   return {};
@@ -111,7 +111,7 @@ OrError<void> input_of(Node& node, ValueType args, std::string_view where, Value
 OrError<void> check_substring(Node& node) {
   PEAR_TRY(require(node.args[0], ValueType::text, "SUBSTRING"));
   for (std::size_t i = 1; i < node.args.size(); ++i)
-    PEAR_TRY(require(node.args[i], ValueType::number, "a place in SUBSTRING"));
+    PEAR_TRY(require(node.args[i], ValueType::number, "a position in SUBSTRING"));
   node.type = ValueType::text;
   return {};
 }
@@ -124,7 +124,7 @@ OrError<void> check_alternatives(Node& node) {
   return {};
 }
 
-/// The arguments' types are settled already.
+/// The arguments' types have been checked already.
 OrError<void> check_node(Node& node, const RowView& view) {
   switch (node.op) {
     case Op::null_literal:
@@ -213,8 +213,7 @@ OrError<void> check_node(Node& node, const RowView& view) {
     case Op::median:
       return fault(node, node.is_over
                              ? "OVER is not possible here"
-                             : "an aggregate speaks of many lines, and this is asked of one line at a time; "
-                               "with OVER (PARTITION BY ...) behind it, it can");
+                             : "an aggregate needs many lines, but this is evaluated for one line at a time; write OVER (PARTITION BY ...) after the aggregate");
   }
   return {};
 }
@@ -240,7 +239,7 @@ ValueType value_type(const daybook::ColumnValues& values) {
 tl::unexpected<Error> unknown_column(const Node& node, const std::vector<std::string>& known) {
   const std::string suggestion = did_you_mean(node.text, known);
   return fault(node, fmt::format("there is no column {}.{}", in_quotes(node.text),
-                                 suggestion.empty() ? " There are: " + join(known, ", ") + "." : suggestion));
+                                 suggestion.empty() ? " Columns: " + join(known, ", ") + "." : suggestion));
 }
 
 std::string_view described(ValueType type) {
@@ -272,7 +271,7 @@ std::string described(const Node& node) {
     case Op::date_literal:
       return fmt::format("the date {} is a date", to_text(Date{static_cast<std::int32_t>(node.number)}));
     default:
-      return fmt::format("what stands here is {}", described(node.type));
+      return fmt::format("this is {}", described(node.type));
   }
 }
 

@@ -1,4 +1,4 @@
-// Names and types of an expression.
+// Checks the names and types of an expression.
 #pragma once
 
 #include <string>
@@ -12,13 +12,13 @@ namespace pear::expression {
 
 [[nodiscard]] ValueType value_type(const daybook::ColumnValues& values);
 
-/// Finds each column and settles each type, in place. Errors: usage, in terms of the columns' names.
+/// Finds each column and determines each type, in place. Errors: usage, naming the columns.
 [[nodiscard]] OrError<void> check_types(Node& node, const RowView& view);
 
 /// "there is no column "regio". Did you mean "region"?"
 [[nodiscard]] tl::unexpected<Error> unknown_column(const Node& node, const std::vector<std::string>& known);
 
-/// "\"region\" is text", "the number 5 is ...": how a message speaks of a part.
+/// "\"region\" is text", "the number 5 is ...": how a message names a part.
 [[nodiscard]] std::string described(const Node& node);
 /// "text", "a number", "a date", "a time of day", "a condition".
 [[nodiscard]] std::string_view described(ValueType type);

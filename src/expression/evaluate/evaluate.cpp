@@ -62,7 +62,7 @@ Values literal(const Node& node, std::size_t rows) {
   return values;
 }
 
-/// One block of one evaluation; what it makes of texts goes into one arena.
+/// One block of one evaluation; the texts that it creates go into one arena.
 class Block {
  public:
   Block(const RowView& view, std::size_t begin, std::size_t end, TextArena& arena)
@@ -181,7 +181,7 @@ class Block {
     return values;
   }
 
-  /// Functions of one row's values: apply(row, result) is asked where all arguments are filled.
+  /// Functions of one row's values: calls apply(row, result) where all arguments are filled.
   Values function(const Node& node) {
     std::vector<Values> args;
     for (const Node& arg : node.args) args.push_back(of(arg));

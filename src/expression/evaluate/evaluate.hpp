@@ -7,7 +7,7 @@
 
 namespace pear::expression {
 
-/// The node's types must be settled. Rows [begin, end) of the view.
+/// The node's types must have been checked. Rows [begin, end) of the view.
 [[nodiscard]] Values evaluate_node(const Node& node, const RowView& view, std::size_t begin, std::size_t end);
 
 }  // namespace pear::expression

@@ -43,7 +43,7 @@ tl::unexpected<Error> fault(std::size_t at, const std::string& what) {
   return usage_error(fmt::format("{} (column {})", what, at));
 }
 
-/// The level whose members an id names.
+/// The level whose members an id identifies.
 std::optional<daybook::Level> level_of_id(const Node& node) {
   if (node.op != Op::column) return std::nullopt;
   if (node.text == daybook::role::kCustomerId) return daybook::Level::customer;
@@ -63,13 +63,12 @@ OrError<void> check_aggregate(const FunctionCall& call, Op op) {
     return fault(
         call.at,
         fmt::format(
-            "DISTINCT belongs to COUNT, not to {}: an aggregate counts each order, customer or product "
-            "once by itself",
+            "DISTINCT is possible in COUNT only, not in {}: aggregates count each order, customer or product once in any case",
             call.name));
   for (const auto* parts : {&call.args, &call.filter, &call.partition}) {
     if (std::any_of(parts->begin(), parts->end(), has_aggregate))
       return fault(call.at,
-                   fmt::format("{} cannot hold another aggregate, unless that has OVER (...)", call.name));
+                   fmt::format("{} cannot contain another aggregate, unless that has OVER (...)", call.name));
   }
   return {};
 }
@@ -78,12 +77,12 @@ OrError<void> check_call(const FunctionCall& call, const FunctionInfo& info) {
   const std::size_t given = call.args.size();
   const bool counts_rows = call.star && info.op == Op::count_values;
   if (!counts_rows && (call.star || given < info.fewest || given > info.most))
-    return fault(call.at, fmt::format("{} takes {}{}, not {}", call.name, counted(info.fewest, "value"),
+    return fault(call.at, fmt::format("{} needs {}{}, not {}", call.name, counted(info.fewest, "value"),
                                       info.most > info.fewest ? " or more" : "",
                                       call.star ? "*" : std::to_string(given)));
   if (is_aggregate(info.op) || info.op == Op::count_values) return check_aggregate(call, info.op);
   if (call.distinct || call.is_over || !call.filter.empty())
-    return fault(call.at, fmt::format("{} is no aggregate: it takes no {}", call.name,
+    return fault(call.at, fmt::format("{} is not an aggregate, so {} is not possible", call.name,
                                       call.distinct  ? "DISTINCT"
                                       : call.is_over ? "OVER"
                                                      : "FILTER"));

@@ -1,4 +1,4 @@
-// Calls of functions and aggregates, as they were written.
+// Calls of functions and aggregates, as written.
 #pragma once
 
 #include <string>
@@ -18,8 +18,8 @@ struct FunctionCall {
   std::vector<Node> args, filter, partition;
 };
 
-/// The node that a call means. Errors: usage, for a function that is not known, too few or too many values,
-/// and parts that only an aggregate may have.
+/// The node that a call means. Errors: usage, for an unknown function, too few or too many values, and parts
+/// that only an aggregate may have.
 [[nodiscard]] OrError<Node> called_function(FunctionCall call);
 
 }  // namespace pear::expression

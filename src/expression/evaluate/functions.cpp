@@ -29,7 +29,7 @@ std::int64_t characters(std::string_view text) {
 
 /// Characters [first, first + count) of the text, first counted from 1 as SQL does.
 std::string_view part_of(std::string_view text, std::int64_t first, std::int64_t count) {
-  const std::int64_t last = first + count;  // one behind
+  const std::int64_t last = first + count;  // one past the end
   std::int64_t number = 1;
   std::size_t begin = text.size();
   std::size_t end = text.size();
@@ -128,7 +128,7 @@ std::string mapped(std::string_view text, Map map) {
   return U_SUCCESS(status) != 0 ? result : std::string(text);
 }
 
-/// Most texts are ASCII, and need no library: letters of `from` up to 25 behind it move by `by`.
+/// Most texts are ASCII and need no library: letters from `from` to `from` + 25 move by `by`.
 bool map_ascii(std::string& text, char from, int by) {
   for (char& c : text) {
     if (static_cast<unsigned char>(c) >= 0x80) return false;
@@ -175,7 +175,7 @@ std::string_view trimmed(std::string_view text) {
 
 bool is_like(std::string_view text, std::string_view pattern) {
   std::size_t t = 0, p = 0;
-  std::size_t star = std::string_view::npos, resume = 0;  // where the last % stands, and what it may give up
+  std::size_t star = std::string_view::npos, resume = 0;  // the position of the last %, and how much text it may still take
   while (t < text.size()) {
     if (p < pattern.size() && pattern[p] == '%') {
       star = p++;

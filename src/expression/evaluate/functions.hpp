@@ -11,20 +11,20 @@
 
 namespace pear::expression {
 
-/// Puts the function's value into row `row` of `result`; the arguments are all filled there. Texts that must
-/// be made go into the arena. False for a fault.
+/// Writes the function's value into row `row` of `result`; all arguments are filled there. New texts go into
+/// the arena. Returns false for a fault.
 [[nodiscard]] bool apply_function(Op op, const std::vector<Values>& args, std::size_t row, Values& result,
                                   TextArena& arena);
 
-/// SQL's LIKE: % stands for any text, _ for one character (UTF-8).
+/// SQL's LIKE: % matches any text, _ one character (UTF-8).
 [[nodiscard]] bool is_like(std::string_view text, std::string_view pattern);
 
-/// Case mapping and folding by Unicode's rules, of no language in particular. Text that is not UTF-8 keeps
-/// its bytes.
+/// Case mapping and folding by Unicode's rules, independent of any language. Text that is not UTF-8 keeps its
+/// bytes.
 [[nodiscard]] std::string to_lower(std::string_view text);
 [[nodiscard]] std::string to_upper(std::string_view text);
 
-/// Without white space at both ends (space, tab, line breaks, no-break space).
+/// The text without white space at both ends (space, tab, line breaks, no-break space).
 [[nodiscard]] std::string_view trimmed(std::string_view text);
 
 }  // namespace pear::expression

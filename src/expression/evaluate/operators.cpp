@@ -24,7 +24,7 @@ ValueState worse(ValueState a, ValueState b) { return std::max(a, b); }
 
 namespace {
 
-/// result[i] = op(left[i], right[i]) where both are filled; op says false for a fault.
+/// result[i] = op(left[i], right[i]) where both are filled; op returns false for a fault.
 template <class Operate>
 Values combined(ValueType type, const Values& left, const Values& right, Operate operate) {
   Values result = blank(type, left.size());

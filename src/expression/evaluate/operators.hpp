@@ -6,22 +6,23 @@
 
 namespace pear::expression {
 
-/// Values of a type, all filled, to be put in place.
+/// Values of a type, all filled, to be overwritten.
 [[nodiscard]] Values blank(ValueType type, std::size_t rows);
 
-/// Of two states of operands, the one that the result has.
+/// The state of a result, from the states of its two operands.
 [[nodiscard]] ValueState worse(ValueState a, ValueState b);
 
-/// The operators +, -, * and / of numbers, + and - of dates, as the node says.
+/// The operators +, -, * and / of numbers, + and - of dates, according to the node.
 [[nodiscard]] Values arithmetic(const Node& node, const Values& left, const Values& right);
 [[nodiscard]] Values comparison(Op op, const Values& left, const Values& right);
 
-/// AND and OR by SQL's three truth values: one operand that decides makes up for the other.
+/// AND and OR with SQL's three truth values: one operand may decide although the other is unknown or at
+/// fault.
 [[nodiscard]] Values joined(bool is_and, Values left, const Values& right);
 [[nodiscard]] Values negation(Values values);
 [[nodiscard]] Values is_null(const Values& of);
 
-/// Takes row i's value from `from`.
+/// Copies row i's value from `from`.
 void take(Values& into, std::size_t i, const Values& from);
 
 }  // namespace pear::expression

@@ -1,4 +1,4 @@
-// An expression computed whole, as a column.
+// Computes a whole expression as a column.
 #pragma once
 
 #include <cstdint>
@@ -12,13 +12,13 @@
 
 namespace pear::expression {
 
-/// A value for each member of a level: the one with the fewest members that settles the expression.
+/// A value for each member of a level: the one with the fewest members that determines the expression.
 struct MemberColumn {
   daybook::Level level = daybook::Level::line;
   Grain grain = grain::kLine;
   ValueType type = ValueType::null;
   std::shared_ptr<const daybook::ColumnValues>
-      values;  ///< borrowed from the daybook where it is a column of it as it stands
+      values;  ///< borrowed from the daybook if the expression is one of its columns, unchanged
 };
 
 /// The values of all rows; the texts of the dictionary are distinct and in natural order. On all threads.
@@ -27,8 +27,8 @@ struct MemberColumn {
 
 [[nodiscard]] OrError<MemberColumn> column_of(const Expression& expression, const LineView& lines);
 
-/// The values as whole numbers with kEmptyUnits for empty ones: units, days, seconds, 0 or 1; a text is its
-/// place among the texts of the dictionary by code point. Borrowed, or made in `made`.
+/// The values as integers with kEmptyUnits for empty ones: units, days, seconds, 0 or 1; a text is its rank
+/// by code point among the texts of the dictionary. Borrowed, or stored in `made`.
 [[nodiscard]] std::span<const std::int64_t> as_integers(const daybook::ColumnValues& values,
                                                         std::vector<std::int64_t>& made);
 

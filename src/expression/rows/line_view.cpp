@@ -60,7 +60,7 @@ const RowView& LineView::rows_of(daybook::Level level) const {
   return views_.at(static_cast<std::size_t>(level));
 }
 
-/// Which customer and order each row is of, where the level's rows need it.
+/// The customer and order of each row, if the level's rows need them.
 void LineView::prepare(daybook::Level level) const {
   if (level == daybook::Level::order) {
     std::call_once(orders_prepared_, [&] {

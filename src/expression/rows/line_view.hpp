@@ -1,4 +1,4 @@
-// The lines of a daybook with every column that tells of them, for expressions.
+// The lines of a daybook with every column that describes them, for expressions.
 #pragma once
 
 #include <array>
@@ -14,7 +14,7 @@
 namespace pear::expression {
 
 /// Shows order_id, order_date, customer_id, product_id as far as they are loaded, then the daybook's other
-/// columns in its order. Borrows the daybook; holds ids itself. Safe to use from many threads.
+/// columns in its order. Borrows the daybook; owns ids. Safe to use from many threads.
 class LineView {
  public:
   /// `grains` names columns of lines that depend on less than the line.
@@ -26,7 +26,7 @@ class LineView {
 
   /// The columns of the lines, for names and types: rows of it may not be read.
   [[nodiscard]] const RowView& schema() const { return schema(daybook::Level::line); }
-  /// The same of another level. Columns that are the level's own may be read.
+  /// The same for another level. Only columns that belong to the level itself may be read.
   [[nodiscard]] const RowView& schema(daybook::Level level) const {
     return views_.at(static_cast<std::size_t>(level));
   }
@@ -34,11 +34,11 @@ class LineView {
   /// A row for each line. Memory, from the first call on: 8 bytes a line.
   [[nodiscard]] const RowView& rows() const { return rows_of(daybook::Level::line); }
 
-  /// A row for each member of the level, with the same columns at the same places. Those that the level does
-  /// not settle have no values there: see level_for.
+  /// A row for each member of the level, with the same columns in the same positions. Columns that the level
+  /// does not determine have no values there: see level_for.
   [[nodiscard]] const RowView& rows_of(daybook::Level level) const;
 
-  /// The level with the fewest rows that settles what depends on `grain`.
+  /// The level with the fewest rows that determines what depends on `grain`.
   [[nodiscard]] static daybook::Level level_for(Grain grain);
 
  private:

@@ -1,4 +1,4 @@
-// Rows whose columns live at different levels, as expressions see them.
+// Rows whose columns belong to different levels, as expressions see them.
 #pragma once
 
 #include <cstdint>
@@ -12,7 +12,7 @@
 namespace pear::expression {
 
 /// What a value depends on, as a set of bits: an order's value depends on the order and so on its customer, a
-/// line's on everything. A value that depends on a customer and a product alone is the same on all lines of
+/// line's on everything. A value that depends only on a customer and a product is the same on all lines of
 /// that pair.
 using Grain = std::uint8_t;
 namespace grain {
@@ -25,11 +25,11 @@ constexpr Grain kLine = 15;
 
 [[nodiscard]] Grain grain_of(daybook::Level level);
 
-/// Whether what depends on `part` is settled once `whole` is known.
+/// Whether what depends on `part` is determined once `whole` is known.
 [[nodiscard]] constexpr bool within(Grain part, Grain whole) { return (part & ~whole) == 0; }
 
-/// A column of a view. Row r has the value of member `(*members)[r]`, or of member r where there are none:
-/// so the customer's region is seen from each of the customer's lines without being copied there.
+/// A column of a view. Row r has the value of member `(*members)[r]`, or of member r if there are none. So
+/// each of a customer's lines shows the customer's region without a copy of it.
 struct ViewColumn {
   std::string name;
   const daybook::ColumnValues* values = nullptr;
@@ -41,12 +41,12 @@ struct ViewColumn {
   }
 };
 
-/// Borrows all that it shows.
+/// Borrows everything it shows.
 struct RowView {
   std::size_t rows = 0;
   std::vector<ViewColumn> columns;
 
-  /// Position of the column of this name; columns.size() where there is none.
+  /// Position of the column of this name; columns.size() if there is none.
   [[nodiscard]] std::size_t find(std::string_view name) const;
 };
 

@@ -12,11 +12,11 @@
 
 namespace pear::expression {
 
-/// What stands in a row. A `fault` (a number out of range, a division by zero) only counts where it reaches
-/// the result: CASE may guard against it. The order matters: of two operands the higher state wins.
+/// The state of a value. A `fault` (a number out of range, a division by zero) only counts if it reaches the
+/// result: CASE may exclude it. The order matters: of two operands the higher state wins.
 enum class ValueState : std::uint8_t { filled, empty, fault };
 
-/// A deque, so that no text moves when another comes.
+/// A deque, so that no text moves when another is added.
 using TextArena = std::deque<std::string>;
 
 /// Parallel arrays of one block. Texts are views into a column, a literal, or `made`.
@@ -24,8 +24,8 @@ struct Values {
   ValueType type = ValueType::null;
   std::vector<ValueState> states;
   std::vector<std::int64_t> numbers;      ///< all types but text: units of Decimal, days, seconds, 0 or 1
-  std::vector<std::string_view> texts;    ///< of text alone
-  std::shared_ptr<const TextArena> made;  ///< holds the texts that the expression made
+  std::vector<std::string_view> texts;    ///< text only
+  std::shared_ptr<const TextArena> made;  ///< owns the texts that the expression created
 
   [[nodiscard]] std::size_t size() const { return states.size(); }
   [[nodiscard]] bool is_true(std::size_t row) const {

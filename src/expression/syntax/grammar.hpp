@@ -1,5 +1,5 @@
 // The grammar of expressions, as rules of PEGTL: each struct is a rule of the same name in SQL's grammar, or
-// near it. Private to parse.cpp.
+// close to it. Private to parse.cpp.
 #pragma once
 
 #include <tao/pegtl.hpp>
@@ -56,8 +56,8 @@ struct extract : p::seq<word<'e', 'x', 't', 'r', 'a', 'c', 't'>, sign<'('>, extr
 struct substring : p::seq<word<'s', 'u', 'b', 's', 't', 'r', 'i', 'n', 'g'>, sign<'('>, disjunction,
                           p::sor<word<'f', 'r', 'o', 'm'>, sign<','>>, disjunction,
                           p::opt<p::sor<word<'f', 'o', 'r'>, sign<','>>, disjunction>, sign<')'>> {};
-// Names of functions with a grammar of their own: a call of one that went wrong is not tried again as
-// another.
+// Names of functions with a grammar of their own: if a call of one does not parse, it is not tried as another
+// function.
 struct own_grammar : p::seq<p::sor<p::istring<'e', 'x', 't', 'r', 'a', 'c', 't'>,
                                    p::istring<'s', 'u', 'b', 's', 't', 'r', 'i', 'n', 'g'>>,
                             p::not_at<name_rest>> {};

@@ -1,4 +1,4 @@
-// An expression as a tree, as it was written.
+// An expression as a tree, as written.
 #pragma once
 
 #include <cstdint>
@@ -7,7 +7,7 @@
 
 namespace pear::expression {
 
-/// What a value is. `null` is the type of the bare word NULL, which fits every other.
+/// The type of a value. `null` is the type of the bare word NULL, which fits every other type.
 enum class ValueType : std::uint8_t { null, text, number, date, time, truth };
 
 enum class Op : std::uint8_t {
@@ -56,9 +56,9 @@ enum class Op : std::uint8_t {
   day_of,
   hour_of,
   minute_of,
-  // Aggregates: of many rows. args holds what is counted or added up.
+  // Aggregates: over many rows. args contains what is counted or added up.
   count_rows,      ///< COUNT(*)
-  count_members,   ///< COUNT([DISTINCT] order_id) and such; number is the Level of the id
+  count_members,   ///< COUNT([DISTINCT] order_id) and the like; number is the Level of the id
   count_values,    ///< COUNT(x)
   count_distinct,  ///< COUNT(DISTINCT x)
   sum,
@@ -72,7 +72,7 @@ enum class Op : std::uint8_t {
 
 struct Node {
   Op op = Op::null_literal;
-  std::size_t at = 0;       ///< where it begins in the text, from 1
+  std::size_t at = 0;       ///< its position in the text, from 1
   std::string text;         ///< of a text literal or a name
   std::int64_t number = 0;  ///< of other literals: units of Decimal, days, seconds, 0 or 1
   std::vector<Node> args;

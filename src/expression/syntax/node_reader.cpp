@@ -60,8 +60,8 @@ std::vector<Node> pair_of(Node a, Node b) {
   return both;
 }
 
-/// Turns PEGTL's tree into ours; longer forms are made of shorter ones: BETWEEN by two comparisons, a simple
-/// CASE by a searched one.
+/// Converts PEGTL's tree into ours. Longer forms are built from shorter ones: BETWEEN from two comparisons, a
+/// simple CASE from a searched one.
 class Reader {
  public:
   OrError<Node> read(const TreeNode& node) {
@@ -102,7 +102,7 @@ class Reader {
     constexpr std::size_t kMostTerms = 200;
     if (node.children.size() > 2 * kMostTerms)
       return fault(node.begin().byte + 1,
-                   fmt::format("more than {} values are joined by signs here", kMostTerms));
+                   fmt::format("more than {} values are combined with operators here", kMostTerms));
     PEAR_ASSIGN(Node left, read(*node.children.front()));
     for (std::size_t i = 1; i + 1 < node.children.size(); i += 2) {
       const TreeNode& sign = *node.children[i];
@@ -166,7 +166,7 @@ class Reader {
     std::vector<std::string> names;
     for (const auto& [name, op] : kFields) names.emplace_back(name);
     return fault(node.children.front()->begin().byte + 1,
-                 fmt::format("EXTRACT takes {}, not {}", join(names, ", "),
+                 fmt::format("EXTRACT has {}, not {}", join(names, ", "),
                              in_quotes(node.children.front()->string_view())));
   }
 
@@ -246,7 +246,7 @@ class Reader {
   static OrError<Node> number(Op op, std::size_t at, std::string_view text, std::string_view what) {
     const auto parsed = Decimal::parse(text);
     if (!parsed)
-      return fault(at, fmt::format("{} is not a {} that can be used: it {}", in_quotes(text), what,
+      return fault(at, fmt::format("{} is not a usable {}: it {}", in_quotes(text), what,
                                    describe(parsed.error())));
     Node value = make(op, at);
     value.number = parsed->units();

@@ -10,7 +10,7 @@
 
 namespace pear::expression {
 
-/// Longer forms are made of shorter ones: BETWEEN by two comparisons, a simple CASE by a searched one.
+/// Longer forms are built from shorter ones: BETWEEN from two comparisons, a simple CASE from a searched one.
 /// Errors: usage, with the column of the text. The text of an aggregate with OVER is kept in Node::text.
 [[nodiscard]] OrError<Node> read_node(const tao::pegtl::parse_tree::node& node);
 

@@ -16,8 +16,7 @@ namespace {
 
 namespace g = grammar;
 namespace tree = tao::pegtl::parse_tree;
-
-// Rules whose text matters, rules that are a node whatever they hold, and rules that are one only where they
+// Rules whose text matters, rules that are always a node, and rules that are a node only if they
 // join several parts.
 template <class Rule>
 using selected = tree::selector<
@@ -42,7 +41,8 @@ std::string hint(std::string_view rest) {
   return "";
 }
 
-/// How often a word occurs, in upper or lower case, also within another: a bound on nesting, not a count.
+/// The number of times a word occurs, in upper or lower case, also within other words: a bound on nesting,
+/// not a count.
 std::ptrdiff_t occurrences(std::string_view text, std::string_view word) {
   std::ptrdiff_t count = 0;
   for (std::size_t at = 0; at + word.size() <= text.size(); ++at) {
@@ -60,12 +60,12 @@ OrError<void> check_bounds(std::string_view text) {
   if (text.size() > kLongest || std::count(text.begin(), text.end(), '(') > kMostNested ||
       occurrences(text, "case") > kMostNested || occurrences(text, "not") > kMostNested)
     return usage_error(
-        fmt::format("an expression has up to {} characters and {} opening parentheses, CASE and NOT each",
+        fmt::format("an expression may have up to {} characters, and up to {} opening parentheses, CASE and NOT each",
                     with_thousands(static_cast<std::int64_t>(kLongest)), kMostNested));
   return {};
 }
 
-/// PEGTL's tree of a text that is Whole; where it is not, Front says how far it makes sense.
+/// PEGTL's tree of a text that matches Whole; if it does not, Front finds how far the text can be read.
 template <class Whole, class Front>
 OrError<std::unique_ptr<tree::node>> parsed(std::string_view text) {
   PEAR_TRY(check_bounds(text));
@@ -75,11 +75,11 @@ OrError<std::unique_ptr<tree::node>> parsed(std::string_view text) {
   const bool front = tao::pegtl::parse<tao::pegtl::seq<g::gap, Front>>(again);
   const std::size_t at = front ? again.position().byte : 0;
   const std::string_view rest = text.substr(at);
-  return usage_error(fmt::format("{} is not understood from {} on.{} (column {})", in_quotes(text),
+  return usage_error(fmt::format("cannot read {} from {} on.{} (column {})", in_quotes(text),
                                  in_quotes(rest), hint(rest), at + 1));
 }
 
-/// Takes the windows out of a node, and leaves columns of their names. Inner ones come first.
+/// Cuts the windows out of a node, and leaves columns of their names. Inner ones come first.
 void cut_windows(Node& node, std::vector<Window>& windows) {
   for (auto* parts : {&node.args, &node.filter, &node.partition}) {
     for (Node& part : *parts) cut_windows(part, windows);
@@ -102,7 +102,7 @@ OrError<Tree> tree_of(const tree::node& node, std::string_view text) {
   return result;
 }
 
-/// The text of an item of a list without its tail (AS, DESC), which is the last child where there is one.
+/// The text of an item of a list without its tail (AS, DESC), which is the last child if there is one.
 std::string_view item_text(std::string_view text, const tree::node& item, bool has_tail) {
   const std::size_t begin = item.begin().byte;
   const std::size_t end = has_tail ? item.children.back()->begin().byte : item.end().byte;

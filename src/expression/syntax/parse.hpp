@@ -1,4 +1,4 @@
-// Text to tree.
+// From text to tree.
 #pragma once
 
 #include <string_view>
@@ -10,12 +10,12 @@
 
 namespace pear::expression {
 
-/// Reads an expression of the subset of ISO/IEC 9075-2 (SQL) that docs/expressions.md tells.
-/// Errors of all: usage, saying from which column on the text is not understood.
+/// Reads an expression of the subset of ISO/IEC 9075-2 (SQL) described in docs/expressions.md. Errors of all
+/// functions: usage, with the column from which the text cannot be read.
 [[nodiscard]] OrError<Node> parse_expression(std::string_view text);
-/// The same as it was written, with its windows apart.
+/// The same as written, with its windows separated.
 [[nodiscard]] OrError<Tree> parse_tree(std::string_view text);
-/// "region, year(...) AS year": several, each with a name.
+/// "region, year(...) AS year": several expressions, each with a name.
 [[nodiscard]] OrError<std::vector<Tree>> parse_list(std::string_view text);
 /// "sales DESC, region"
 [[nodiscard]] OrError<std::vector<SortKey>> parse_sort(std::string_view text);

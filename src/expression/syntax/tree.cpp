@@ -17,10 +17,10 @@ constexpr std::array<std::pair<std::string_view, std::string_view>, 4> kReadyFig
      {"products", "count(distinct product_id)"},
      {"lines", "count(*)"}}};
 
-/// What it needs of a daybook, where it counts orders without returns.
+/// The columns it needs if it counts orders without returns.
 constexpr std::string_view kReturnFlag = "is_return";
 
-/// Whether products are counted anywhere: then the products of lines are needed, whatever the ids are.
+/// Whether products are counted anywhere: then the products of lines are needed, in addition to the ids.
 bool counts_products(const Node& node) {
   if (node.op == Op::count_members && node.number == static_cast<std::int64_t>(daybook::Level::product))
     return true;
@@ -36,7 +36,7 @@ OrError<void> visit_columns(const Node& node, const Visit& visit) {
   return {};
 }
 
-/// The columns of the whole tree but those that are windows.
+/// The columns of the whole tree, except windows.
 template <class Visit>
 OrError<void> visit_columns(const Tree& tree, const Visit& visit) {
   const auto unless_window = [&](const Node& node) -> OrError<void> {

@@ -9,7 +9,7 @@
 
 namespace pear::recommender {
 
-/// A view of histories and of the models fitted to them: borrows all.
+/// A view of histories and of the models fitted to them: borrows its inputs.
 struct Baseline {
   const mining::Histories& histories;
   const Landmarks& landmarks;
@@ -23,8 +23,8 @@ struct Baseline {
   [[nodiscard]] double probability(double category_items, std::uint32_t group, std::uint32_t product) const;
 };
 
-/// The probability that a customer of a group buys a product within the horizon, of whom so many products of
-/// its category are expected: the order rate times the customer's share of the category.
+/// The probability that a customer of a group buys a product within the horizon, if this many products of its
+/// category are expected: the order rate times the customer's share of the category.
 [[nodiscard]] inline double baseline_probability(const OrderRate& rate, const CategoryShares& shares,
                                                  double category_items, std::uint32_t group,
                                                  std::uint32_t product) {

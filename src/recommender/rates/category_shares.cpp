@@ -59,11 +59,11 @@ CategoryShares CategoryShares::fit(const mining::Histories& histories, const ana
   return shares;
 }
 
-/// The likeliest power of 2, for customers evenly spread.
+/// The most likely power of 2, for customers evenly spread.
 void CategoryShares::fit_concentration(const mining::Histories& histories,
                                        const analysis::CustomerGroups& groups, const Categories& categories) {
-  constexpr std::uint32_t kCustomers = 2'000;  // enough to tell powers of 2 apart
-  constexpr double kLargest = 1'024;           // beyond, customers are like their group
+  constexpr std::uint32_t kCustomers = 2'000;  // enough to distinguish powers of 2
+  constexpr double kLargest = 1'024;           // beyond this, customers do not differ from their group
   const std::uint32_t step = 1 + histories.customers() / kCustomers;
   double best = 0;
   std::vector<std::uint32_t> bought(categories_);

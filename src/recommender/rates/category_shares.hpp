@@ -11,7 +11,7 @@
 
 namespace pear::recommender {
 
-/// The category of each product: its `category`, where the daybook has it; otherwise all are in one.
+/// The category of each product: its `category`, if the daybook has it; otherwise all are in one.
 struct Categories {
   std::uint32_t count = 1;
   std::vector<std::uint32_t> of_product;
@@ -38,10 +38,10 @@ class CategoryShares {
   [[nodiscard]] double of_product(std::uint32_t group, std::uint32_t product) const {
     return of_product_[group * products_ + product];
   }
-  /// By category, of a customer who bought `items` in all, `bought[category]` of each category.
+  /// By category, for a customer who bought `items` in total, `bought[category]` of them in each category.
   void of_categories(std::uint32_t group, std::span<const std::uint32_t> bought, std::uint32_t items,
                      std::span<double> shares) const;
-  /// Of one category, of which `bought` of `items` were.
+  /// For one category, with `bought` of the `items`.
   [[nodiscard]] double of_category(std::uint32_t group, std::uint32_t category, std::uint32_t bought,
                                    std::uint32_t items) const {
     return (bought + concentration_ * of_category_[group * categories_ + category]) /

@@ -9,12 +9,12 @@
 namespace pear::recommender {
 namespace {
 
-// The first values of the levels of the factors; finer where customers are many.
+// The first values of the levels of the factors; finer if there are many customers.
 constexpr std::array<std::uint32_t, 10> kOrders = {1, 2, 3, 4, 5, 7, 9, 13, 17, 33};
 constexpr std::array<std::int32_t, 9> kDaysAgo = {0, 8, 15, 30, 60, 90, 180, 270, 365};
 constexpr std::array<double, 7> kOrdersIn90Days = {0, 0.5, 1, 1.5, 2, 3, 5};
 constexpr std::size_t kLatenesses =
-    14;  ///< days ago by the customer's own gap, in half powers of 2; the last: no gap yet
+    14;  ///< days since the last order divided by the customer's own gap, in half powers of 2; the last: no gap yet
 constexpr std::size_t kHabits = kOrders.size() * kDaysAgo.size();
 constexpr double kUnits = 1e6;  ///< exposures are counted in millionths
 
@@ -25,15 +25,15 @@ std::size_t level_of(const Bounds& bounds, T value) {
 
 }  // namespace
 
-/// Customers whose levels of all factors are the same: how much of them was observed, and what they ordered.
-/// Whole numbers, so that the order in which they are added does not matter.
+/// Customers with the same levels of all factors: their exposure and what they ordered. Integers, so that the
+/// order in which they are added does not matter.
 struct OrderRate::CellCount {
   std::uint64_t units = 0, items = 0, squares = 0;
   void add(const CellCount& other) { units += other.units, items += other.items, squares += other.squares; }
   [[nodiscard]] double exposures() const { return static_cast<double>(units) / kUnits; }
 };
 
-/// Counts what customers order after some days, one customer after another. One for each thread.
+/// Counts what customers order after a landmark, one customer after another. One for each thread.
 class OrderRate::CellCounter {
  public:
   CellCounter(const OrderRate& rate, const mining::Histories& histories, const Landmarks& landmarks,
@@ -83,7 +83,7 @@ class OrderRate::CellCounter {
     walk_->buy(product);
     ++of_category_[left_out_->categories.of_product[product]];
   }
-  /// Of all that is ordered without a trigger, the share of the products that are triggered for the customer.
+  /// The share of the products triggered for the customer in all that is ordered without a trigger.
   [[nodiscard]] double triggered_share(std::uint32_t group, std::uint32_t known) const {
     double share = 0;
     for (const std::uint32_t product : walk_->ever_triggered()) {
@@ -129,7 +129,7 @@ OrderRate OrderRate::fit(const mining::Histories& histories, const Landmarks& la
 }
 
 OrderRate::Levels OrderRate::levels_of(const CustomerState& now, std::uint32_t group) {
-  constexpr double kFirstGap = 45;   // days that stand in for the gap before the first order
+  constexpr double kFirstGap = 45;   // used as the gap before the first order
   constexpr double kGrace = 7;       // days, so that orders of one week are not late
   constexpr double kMostLate = 6.0;  // half powers of 2 to either side
   const std::int32_t days_ago = now.day - now.last_day;
@@ -153,7 +153,8 @@ OrderRate::Levels OrderRate::level_counts() const {
 
 std::size_t OrderRate::cells() const { return kHabits * kOrdersIn90Days.size() * kLatenesses * groups_; }
 
-/// A mixed-radix number: of the group's levels only the group, since the habit tells the recency.
+/// A mixed-radix number: of the group's levels only the group, since the order-gap level determines the
+/// recency.
 std::size_t OrderRate::cell_of(const Levels& levels) const {
   const std::size_t group = levels[kGroupRecency] / kDaysAgo.size();
   return ((levels[kHabit] * kOrdersIn90Days.size() + levels[kPace]) * kLatenesses + levels[kLateness]) *
@@ -182,7 +183,7 @@ void OrderRate::fit_usual(const std::vector<CellCount>& cells, double overlap) {
     if (cells[cell].units > 0)
       raked.push_back(
           {levels_at(cell), static_cast<double>(cells[cell].items), cells[cell].exposures() * mean_});
-  for (int time = 0; time < 2; ++time) {  // the prior weight depends on the dispersion, and that on the fit
+  for (int time = 0; time < 2; ++time) {  // the prior weight depends on the dispersion, and the dispersion on the fit
     factors_ = statistics::rake<kFactors>(raked, level_counts(),
                                           prior_weight::kOrderRate * overlap * variance_to_mean_);
     fit_dispersion(cells);

@@ -16,26 +16,25 @@ namespace pear::recommender {
 
 /// A count model: the number of products that an active customer orders within the horizon, by how often, how
 /// regularly and how long ago they ordered, and how long ago customers of their group did. Log-linear, fitted
-/// by raking (statistics/raking), with each factor shrunk towards 1. The season is another such model, of
-/// what was ordered a year before by what is usual. Numbers vary between customers by more than a Poisson
-/// distribution says, as in a negative binomial one.
+/// by raking (statistics/raking), with each factor shrunk towards 1. The season is another such model: the
+/// products ordered a year before, relative to the usual number. Numbers vary more between customers than in
+/// a Poisson distribution, as in a negative binomial one.
 class OrderRate {
  public:
-  /// What of all orders is to be left out: products that a step has triggered, in `shares` of what is
-  /// ordered.
+  /// What to leave out of all orders: products triggered by a step, as `shares` of what is ordered.
   struct LeftOut {
     const Categories& categories;
     const CategoryShares& shares;
     const TriggeredProducts& triggered;
   };
-  /// Fits the model to all that is ordered; with `left_out` to what no step has triggered: the number of all
-  /// products, if no step triggered any of them. O(entries) for each landmark on all threads; the same for
-  /// any number of them.
+  /// Fits the model to all purchases; with `left_out`, to those without a trigger: the number of all products
+  /// that would be ordered if no step triggered any. O(entries) for each landmark on all threads; the same
+  /// for any number of them.
   [[nodiscard]] static OrderRate fit(const mining::Histories& histories, const Landmarks& landmarks,
                                      const analysis::CustomerGroups& groups,
                                      const LeftOut* left_out = nullptr);
 
-  /// The usual number, whatever the season.
+  /// The usual number, without the season.
   [[nodiscard]] double usual(const CustomerState& now, std::uint32_t group) const {
     return usual(levels_of(now, group));
   }
@@ -45,8 +44,8 @@ class OrderRate {
   [[nodiscard]] double at(std::uint32_t customer, std::size_t landmark) const {
     return by_landmark_[customer * landmarks_ + landmark];
   }
-  /// What the season of the coming horizon does to all customers: the sum observed a year before by the sum
-  /// expected then.
+  /// The factor of the season of the coming horizon for all customers: the sum observed a year before divided
+  /// by the sum expected then.
   [[nodiscard]] double season() const { return season_; }
   /// The inverse shape of the negative binomial distribution; 0 for a Poisson one.
   [[nodiscard]] double dispersion() const { return dispersion_; }
@@ -72,14 +71,14 @@ class OrderRate {
 
   std::uint32_t groups_;
   std::size_t landmarks_ = 0;
-  std::vector<float> by_landmark_;  ///< by customer and landmark: it is asked for often
+  std::vector<float> by_landmark_;  ///< by customer and landmark, because it is used often
   double mean_ = 0, season_ = 1, dispersion_ = 0;
   double variance_to_mean_ = 1;
   statistics::RakedFactors<kFactors> factors_{Levels{}};
   std::optional<statistics::RakedFactors<kFactors>> season_factors_;
 };
 
-/// The probability of at least one purchase where so many are expected, of customers whose numbers vary: to
+/// The probability of at least one purchase if this many are expected, for customers whose numbers vary: to
 /// second order that of a negative binomial distribution, exact for an inverse shape of 1, and never above 1.
 [[nodiscard]] inline double probability_of_any(double expected, double dispersion) {
   if (dispersion > 1) return expected / (1 + (1 + dispersion) / 2 * expected);

@@ -45,7 +45,7 @@ class RateCounter {
     }
   }
 
-  /// Those who had not bought the product.
+  /// Customers who had not bought the product.
   [[nodiscard]] Observed without(std::size_t group, std::size_t product) const {
     const std::size_t place = group * products_ + product;
     return {looked_at_[group].exposures - had_[place].exposures, purchases_[place],
@@ -60,7 +60,7 @@ class RateCounter {
   std::vector<Observed> looked_at_;       ///< by group
   std::vector<Observed> had_;             ///< by group and product: exposures of those who had bought it
   std::vector<std::uint32_t> purchases_;  ///< by group and product: first ones
-  std::vector<std::uint32_t> had_now_;    ///< what the customer had at the landmark
+  std::vector<std::uint32_t> had_now_;    ///< what the customer had bought by the landmark
 };
 
 }  // namespace

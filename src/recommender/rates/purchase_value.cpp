@@ -40,7 +40,7 @@ std::vector<Sum> sums_of(const daybook::Daybook& daybook, Date as_of, const anal
   return sums;
 }
 
-/// Of all customers by product, and of each group, shrunk towards that.
+/// For all customers by product, and for each group, shrunk towards that.
 void find_means(const std::vector<Sum>& sums, std::size_t products, std::vector<double>& all,
                 std::vector<double>& own) {
   std::vector<Sum> wholes(products);

@@ -11,7 +11,7 @@
 namespace pear::recommender {
 
 /// Mean amount and margin of a product in an order, by group of customers, in units of Decimal: sales up to a
-/// day, returns left out, each group shrunk towards all customers.
+/// day, without returns, each group shrunk towards all customers.
 class PurchaseValue {
  public:
   /// O(lines) on all threads; the same for any number of them.
@@ -21,12 +21,12 @@ class PurchaseValue {
   [[nodiscard]] double amount(std::uint32_t group, std::uint32_t product) const {
     return amounts_[group * products_ + product];
   }
-  /// 0 where no cost of the product is known.
+  /// 0 if no cost of the product is known.
   [[nodiscard]] double margin(std::uint32_t group, std::uint32_t product) const {
     return margins_[group * products_ + product];
   }
 
-  /// Of all customers.
+  /// For all customers.
   [[nodiscard]] double amount(std::uint32_t product) const { return all_amounts_[product]; }
   [[nodiscard]] double margin(std::uint32_t product) const { return all_margins_[product]; }
 

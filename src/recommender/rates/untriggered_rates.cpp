@@ -9,7 +9,7 @@
 namespace pear::recommender {
 namespace {
 
-/// Purchases observed and expected of customers for whom no step triggers the product.
+/// Observed and expected purchases of customers for whom no step triggers the product.
 struct UntriggeredPurchases {
   std::int64_t observed = 0;
   ProbabilitySum expected;
@@ -17,7 +17,7 @@ struct UntriggeredPurchases {
   void add(const UntriggeredPurchases& other) { observed += other.observed, expected.add(other.expected); }
 };
 
-/// Looks at one customer after another. One for each thread.
+/// Visits one customer after another. One for each thread.
 class UntriggeredCounter {
  public:
   UntriggeredCounter(const Baseline& base, const TriggeredProducts& triggered)

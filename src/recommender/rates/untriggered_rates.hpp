@@ -12,10 +12,10 @@ namespace pear::recommender {
 /// What the steps to other products trigger.
 [[nodiscard]] TriggeredProducts triggered_by(const std::vector<Step>& steps, std::size_t products);
 
-/// By group and product, purchases of customers for whom no step triggers it, divided by those expected of
-/// them, each ratio shrunk towards that of all customers: what is often bought after something else is bought
-/// less without it. Of customers and products up to 20 million pairs are looked at, evenly spread. On all
-/// threads; the same for any number of them.
+/// By group and product: purchases of customers for whom no step triggers it, divided by their expected
+/// purchases, each ratio shrunk towards that of all customers. A product that is often bought after another
+/// one is bought less without it. Uses up to 20 million pairs of customers and products, evenly spread. On
+/// all threads; the same for any number of them.
 [[nodiscard]] std::vector<double> untriggered_ratios(const Baseline& base,
                                                      const TriggeredProducts& triggered);
 

@@ -19,7 +19,7 @@ struct Link {
   std::uint32_t together = 0;  ///< orders with both
 };
 
-/// The screened of the products of a block, of one customer after another. One for each thread.
+/// Screens the pairs of the products of a block, one customer after another. One for each thread.
 class LinkCounter {
  public:
   LinkCounter(const mining::Histories& histories, const ProductBlock& block)
@@ -126,7 +126,7 @@ absl::flat_hash_set<std::uint64_t> directed(const Links& screened) {
   return found;
 }
 
-/// The pairs that orders hold more often than by chance, both ways round.
+/// The pairs that orders contain more often than expected by chance, in both directions.
 absl::flat_hash_set<std::uint64_t> associated(const Links& screened, const mining::Histories& histories) {
   std::vector<std::uint64_t> orders(screened.size());
   std::uint64_t all = 0, frequent = 0;

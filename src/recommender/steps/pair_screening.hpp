@@ -1,4 +1,4 @@
-// Pairs of products that have to do with one another, before anything is input of their time.
+// Screens pairs of products for any relation, before the timing of purchases is used.
 #pragma once
 
 #include <array>
@@ -11,9 +11,9 @@
 
 namespace pear::recommender {
 
-/// The kind of a pair. Each kind is tested on its own (Sun, Craiu, Paterson and Bull, Stratified false
+/// The kind of a pair. Each kind is tested separately (Sun, Craiu, Paterson and Bull, Stratified false
 /// discovery control for large-scale hypothesis testing, Genetic Epidemiology 30, 2006), so that the few
-/// pairs for which there is other evidence do not drown among all that are possible.
+/// pairs with other evidence are not lost among all possible pairs.
 enum class PairKind : std::uint8_t {
   again,     ///< one and the same product
   next,      ///< more customers bought only the later one after the earlier one than the other way round
@@ -22,8 +22,8 @@ enum class PairKind : std::uint8_t {
 };
 constexpr std::size_t kPairKinds = 4;
 
-/// Directions are tested as `sequence` tests them (the sign test, of those who went only one way in all their
-/// purchases), orders as `together` does (Fisher's exact test); both with q <= 0.05.
+/// Directions are tested as `sequence` tests them (the sign test, over customers who went only one way in all
+/// their purchases), orders as `together` does (Fisher's exact test); both with q <= 0.05.
 class ScreenedPairs {
  public:
   /// O(pairs of entries of each customer) on all threads, in blocks of products.

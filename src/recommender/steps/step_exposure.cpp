@@ -9,13 +9,13 @@
 namespace pear::recommender {
 namespace {
 
-/// What is known of the customer that is being followed.
+/// What is known of the current customer.
 struct FollowedCustomer {
   std::vector<std::int32_t> last_days;               ///< by product
   std::vector<std::optional<RecencyState>> recency;  ///< by product, at the landmark
   std::vector<std::uint32_t> of_category;
-  std::vector<std::uint32_t> had;            ///< what the customer has
-  std::vector<std::uint32_t> steps;          ///< those whose earlier product the customer has
+  std::vector<std::uint32_t> had;            ///< what the customer has bought
+  std::vector<std::uint32_t> steps;          ///< those whose earlier product the customer has bought
   std::vector<std::uint32_t> states_before;  ///< by step, bits of the recency states the customer was in
 
   FollowedCustomer(const Baseline& base, std::size_t all_steps)
@@ -115,7 +115,7 @@ class StepFollower {
   const std::vector<FollowedStep>& steps_;
   std::vector<std::vector<std::uint32_t>> starts_;  ///< by product, the steps from it
   FollowedCustomer customer_;
-  std::uint64_t exposure_ = 0;            ///< the number of the present one
+  std::uint64_t exposure_ = 0;            ///< the number of the current one
   std::vector<KnownBaseline> baselines_;  ///< by product
   std::vector<std::uint64_t> bought_at_;  ///< by product the exposure within whose horizon it was bought
   std::vector<ByRecency<RecencyCount>> counts_;

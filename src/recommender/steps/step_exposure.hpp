@@ -1,4 +1,5 @@
-// Exposures: customers followed along steps, with what they bought and what would be bought without the step.
+// Exposures: customers followed along steps, with their purchases and the purchases expected without the
+// step.
 #pragma once
 
 #include <cstdint>
@@ -13,7 +14,7 @@ namespace pear::recommender {
 /// Exposures and purchases within the horizon. A customer is an exposure at each landmark.
 struct Observed {
   std::uint32_t exposures = 0, purchases = 0;
-  std::uint32_t customers = 0;  ///< different ones among the exposures
+  std::uint32_t customers = 0;  ///< distinct ones among the exposures
   void add(const Observed& other) {
     exposures += other.exposures, purchases += other.purchases, customers += other.customers;
   }
@@ -22,10 +23,11 @@ struct Observed {
   }
 };
 
-/// In each recency state, of those who would not have bought without the step the share that does.
+/// In each recency state, the share of customers who buy because of the step, among those who would not have
+/// bought without it.
 using Uplift = ByRecency<double>;
 
-/// A step that is followed, and the other steps to the same product that explain a part of its purchases.
+/// A step that is followed, and the other steps to the same product, which explain part of its purchases.
 struct FollowedStep {
   struct Other {
     std::uint32_t earlier = 0;
@@ -42,7 +44,7 @@ struct RecencyCount {
   void add(const RecencyCount& other) { observed.add(other.observed), expected.add(other.expected); }
 };
 
-/// By step, then group. Looks at one customer of `apart`, evenly spread; O(their entries) for each landmark
+/// By step, then group. Visits one customer out of `apart`, evenly spread; O(their entries) for each landmark
 /// and step, on all threads, the same for any number of them.
 [[nodiscard]] std::vector<ByRecency<RecencyCount>> count_exposures(const Baseline& base,
                                                                    const std::vector<FollowedStep>& steps,

@@ -1,4 +1,4 @@
-// The steps that the plan follows, looked up by what a customer has bought.
+// The steps of the plan, by the product that a customer has bought.
 #pragma once
 
 #include <cstdint>
@@ -35,7 +35,8 @@ class StepModel {
   [[nodiscard]] std::uint32_t place_of(const StepCell& cell) const {
     return static_cast<std::uint32_t>(&cell - cells_.data());
   }
-  /// Of customers of a group in a cell who would not have bought without the step, the share that does.
+  /// The share of a group's customers in a cell who buy because of the step, among those who would not have
+  /// bought without it.
   [[nodiscard]] double uplift(const StepCell& cell, std::uint32_t group) const {
     return of_group(cell, group).uplift;
   }

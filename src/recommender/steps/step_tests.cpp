@@ -15,14 +15,14 @@
 namespace pear::recommender {
 namespace {
 
-constexpr std::uint64_t kFewestPurchases = 3;  ///< fewer are significant in no test worth making
+constexpr std::uint64_t kFewestPurchases = 3;  ///< fewer are not significant in any reasonable test
 constexpr double kLeastUplift = 0.02;          ///< a smaller one changes no plan, and there are very many
-constexpr double kMayPass = 0.01;              ///< pairs with a larger p value pass no test of so many
-constexpr double kTiny = 1e-9;                 ///< stands in for an expectation of 0, by which is divided
+constexpr double kMayPass = 0.01;              ///< pairs with a larger p value cannot pass among this many tests
+constexpr double kTiny = 1e-9;                 ///< replaces an expectation of 0, which is a divisor
 constexpr std::size_t kBands = kRecencyBands.size();
 
 /// Each pair is tested over the days since the earlier purchase up to the beginning of these bands, and over
-/// all of them, so that what follows soon does not drown in years.
+/// all of them, so that quick follow-ups are not lost among years of data.
 constexpr std::array<std::int32_t, 4> kWindows = {30, 60, 120, INT32_MAX};
 
 /// Of the exposures of an earlier product and a band: purchases of a later product, and customers who had it
@@ -75,10 +75,10 @@ struct BlockCounts {
   }
 };
 
-/// What is known of the customer that is being looked at.
+/// What is known of the current customer.
 struct CustomerScratch {
   std::vector<std::int32_t> last_days;  ///< by product
-  std::vector<std::uint32_t> had, own;  ///< what the customer has; of this, what the block holds
+  std::vector<std::uint32_t> had, own;  ///< what the customer has bought; which of these are in the block
   std::vector<std::uint32_t> category_counts;
   // At one landmark:
   std::vector<double> category_items;             ///< expected, by category
@@ -122,7 +122,7 @@ class PairCounter {
 
   void add(const PairCounter& other) { counts_.add(other.counts_); }
 
-  /// The pairs of which a test may be passed.
+  /// The pairs that may pass a test.
   [[nodiscard]] std::vector<Step> found(std::uint32_t earlier) const {
     std::vector<Step> found;
     for (std::uint32_t later = 0; later < base_.products(); ++later) test(earlier, later, found);
@@ -174,7 +174,7 @@ class PairCounter {
   }
 
   /// The sum of the probabilities of all exposures of a place without those who had the product before.
-  /// Exposures of one group and category are taken as alike, with the mean that their squares give.
+  /// Exposures of one group and category are treated as equal, with the mean that follows from their squares.
   [[nodiscard]] double expected(std::size_t place, std::uint32_t later) const {
     double all = 0;
     for (std::uint32_t group = 0; group < base_.groups.count; ++group) {
@@ -214,7 +214,7 @@ class PairCounter {
   CustomerScratch scratch_;
 };
 
-/// All pairs of which a test may be passed, by earlier product.
+/// All pairs that may pass a test, by earlier product.
 std::vector<std::vector<Step>> count_pairs(const Baseline& base) {
   std::vector<std::vector<Step>> tested(base.products());
   for (const ProductBlock& block : blocks_of(base.histories, BlockCounts::bytes_per_product(base))) {
@@ -227,7 +227,7 @@ std::vector<std::vector<Step>> count_pairs(const Baseline& base) {
   return tested;
 }
 
-/// The q values of all pairs, in their order: of each kind for itself.
+/// The q values of all pairs, in their order: each kind separately.
 std::vector<double> q_values_by_kind(const std::vector<std::vector<Step>>& tested,
                                      const ScreenedPairs& screened) {
   std::array<std::vector<double>, kPairKinds> p_values;

@@ -68,7 +68,7 @@ class StepTimer {
 
   const mining::Histories& histories_;
   const std::vector<StepTiming>& pairs_;
-  std::vector<std::vector<std::uint32_t>> to_;  ///< by product, the pairs that lead to it
+  std::vector<std::vector<std::uint32_t>> to_;  ///< by product, the pairs that end with it
   std::vector<std::int32_t> last_days_;         ///< by product
   std::vector<std::vector<std::int32_t>> days_;
   std::vector<std::uint32_t> together_;

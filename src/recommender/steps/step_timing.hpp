@@ -1,4 +1,4 @@
-// How many days lie between the two purchases of a step.
+// The number of days between the two purchases of a step.
 #pragma once
 
 #include <cstdint>
@@ -10,11 +10,11 @@
 namespace pear::recommender {
 
 /// Days from the last purchase of the earlier product, within a year, to the first one of the later product;
-/// of one and the same product from each purchase to the next.
+/// for a product and itself, from each purchase to the next.
 struct StepTiming {
   std::uint32_t earlier = 0, later = 0;
   std::int32_t days_p25 = 0, days_median = 0, days_p75 = 0;
-  std::uint32_t purchases = 0;  ///< whose days these are
+  std::uint32_t purchases = 0;  ///< customers with these days
   std::uint32_t together = 0;   ///< of these, in orders that contain the earlier product again
 };
 

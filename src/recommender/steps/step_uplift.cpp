@@ -11,13 +11,13 @@ namespace pear::recommender {
 namespace {
 
 constexpr std::size_t kMostSteps = 8;        ///< to one product; further ones are rare and add little
-constexpr std::uint32_t kEnough = 100'000;   ///< customers for the order in which steps explain one another
+constexpr std::uint32_t kEnough = 100'000;   ///< customers for deciding the order in which steps explain one another
 constexpr double kSignificant = 0.05;        ///< p value of the window of a step next to the others
-constexpr double kAlmostCertain = 1 - 1e-9;  ///< a larger baseline leaves nothing to add
+constexpr double kAlmostCertain = 1 - 1e-9;  ///< a larger baseline leaves no room for an uplift
 
 using RecencyBands = ByRecency<BandCount>;
 
-/// The uplift with which so many purchases are expected: (purchases / exposures - baseline) / (1 - baseline),
+/// The uplift at which this many purchases are expected: (purchases / exposures - baseline) / (1 - baseline),
 /// 0 to 1.
 double uplift_with(double purchases, const BandCount& count, double overlap) {
   const double without = std::min(count.expected / count.exposures, kAlmostCertain);
@@ -35,8 +35,8 @@ double shrunk_towards(double prior, double observed, double weight) {
   return (observed + weight) * prior / (prior + weight);
 }
 
-/// Of all groups. Each recency state is shrunk towards that of the band before of those who have, or have
-/// not, ordered since; the first ones towards the whole window.
+/// For all groups. Each recency state is shrunk towards that of the band before, separately for customers who
+/// have, or have not, ordered since; the first ones towards the whole window.
 Uplift uplift_of_all(const RecencyBands& counts, std::size_t window_end, double overlap) {
   BandCount window;
   for (const RecencyState state : RecencyState::all())
@@ -57,8 +57,8 @@ Uplift uplift_of_all(const RecencyBands& counts, std::size_t window_end, double 
   return uplift;
 }
 
-/// Of one group: what would be bought if it followed the step as all customers do, times how much it follows
-/// it at all.
+/// For one group: the purchases expected if it responded to the step as all customers do, times the strength
+/// of its response.
 Uplift uplift_of_group(const RecencyBands& counts, const Uplift& of_all, double overlap) {
   double observed = prior_weight::kGroupUplift, expected = prior_weight::kGroupUplift;
   for (const RecencyState state : RecencyState::all()) {
@@ -104,10 +104,10 @@ class Ranks {
   std::vector<std::vector<std::uint32_t>> to_;  ///< by product
 };
 
-/// By step, then group; 0 as long as it has not been fitted.
+/// By step, then group; 0 until it has been fitted.
 using Uplifts = std::vector<std::vector<Uplift>>;
 
-/// Steps to follow; the others to the same product are those of the first so many ranks.
+/// Steps to follow; the others to the same product are those with the lowest ranks, this many.
 std::vector<FollowedStep> followed_of(const std::vector<Step>& steps, const Ranks& ranks,
                                       const Uplifts& uplifts, const std::vector<std::uint32_t>& own,
                                       std::size_t known) {
@@ -121,7 +121,7 @@ std::vector<FollowedStep> followed_of(const std::vector<Step>& steps, const Rank
   return all;
 }
 
-/// By group: each group shrunk towards all, where the step is significant next to the others.
+/// By group: each group shrunk towards all, if the step is significant next to the others.
 std::vector<Uplift> fit_groups(std::span<const ByRecency<RecencyCount>> counts, double overlap) {
   RecencyBands all{};
   std::array<BandCount, kRecencyBands.size()> bands{};

@@ -6,7 +6,7 @@
 
 namespace pear::recommender {
 
-/// By product, the others that it triggers: those to which a step leads from it.
+/// By product, the others that it triggers: those to which a step goes from it.
 using TriggeredProducts = std::vector<std::vector<std::uint32_t>>;
 
 /// Follows one customer after another: a purchase triggers other products until the customer buys them. One

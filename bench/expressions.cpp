@@ -1,5 +1,5 @@
-// What expressions cost beside loops written by hand that do the same: the same checks for empty values and
-// for results out of range, the same answer, which is compared first. One thread, a million lines.
+// The cost of expressions compared with hand-written loops that do the same: the same checks for empty values
+// and for results out of range, the same answer, which is compared first. One thread, a million lines.
 #include <cstdlib>
 #include <iostream>
 #include <optional>
@@ -14,7 +14,7 @@
 namespace pear {
 namespace {
 
-/// Prices, quantities and amounts as a shop has them, one in a hundred empty; four regions.
+/// Prices, quantities and amounts as in a shop, one in a hundred empty; four regions.
 struct Lines {
   daybook::ColumnValues quantity = daybook::DecimalValues{}, price = daybook::DecimalValues{},
                         amount = daybook::DecimalValues{}, region = daybook::TextValues{};
@@ -49,7 +49,7 @@ const Lines& lines() {
   return kLines;
 }
 
-/// The sum of an expression over all lines, empty values passed over.
+/// The sum of an expression over all lines, without empty values.
 std::int64_t by_expression(const expression::Expression& expression) {
   const expression::RowView& view = lines().view;
   std::int64_t sum = 0;

@@ -1,7 +1,7 @@
-// Three ways to find sets that many baskets hold, on the baskets of a made-up shop of a million lines:
-// delivering baskets to items (ours), lists of baskets intersected (Zaki, IEEE TKDE 12, 2000), and the same
-// as bitmaps. The sets are compared first. One thread. With `variants` each product is split into so many,
-// the first ones the commonest.
+// Three ways to find sets that many baskets contain, on the baskets of a made-up shop of a million lines:
+// delivering baskets to items (ours), intersecting lists of baskets (Zaki, IEEE TKDE 12, 2000), and the same
+// as bitmaps. The sets are compared first. One thread. With `variants` each product is split into this many,
+// the first ones the most frequent.
 #include <algorithm>
 #include <bit>
 #include <cstdlib>
@@ -135,7 +135,7 @@ void delivering(benchmark::State& state) { run(state, delivered); }
 void lists(benchmark::State& state) { run(state, vertical<List>); }
 void bitmaps(benchmark::State& state) { run(state, vertical<Bits>); }
 
-// variants of each product; a set must be in 1 of so many baskets
+// variants of each product; a set must be in 1 of this many baskets
 #define PEAR_SIZES \
   ->Args({1, 1000})->Args({1, 5000})->Args({55, 1000})->Args({55, 5000})->Unit(benchmark::kMillisecond)
 BENCHMARK(delivering) PEAR_SIZES;

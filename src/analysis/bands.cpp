@@ -52,9 +52,10 @@ OrError<std::vector<ValueBand>> parse_bands(std::string_view text) {
       ValueBand& before = bands.back();
       before.ends_before = before.to == band.from && before.from < before.to;
       if (before.to > band.from || (before.to == band.from && !before.ends_before))
-        return usage_error(fmt::format(
-            "--bands: {} and {} overlap or are in the wrong order. Write the bands in rising order, without overlaps.",
-            in_quotes(before.label), in_quotes(band.label)));
+        return usage_error(
+            fmt::format("--bands: {} and {} overlap or are in the wrong order. Write the bands in rising "
+                        "order, without overlaps.",
+                        in_quotes(before.label), in_quotes(band.label)));
     }
     bands.push_back(std::move(band));
   }

@@ -19,7 +19,8 @@ tl::unexpected<Error> too_many(const std::string& option, const std::vector<expr
   std::vector<std::string> names;
   for (const expression::Tree& tree : by) names.push_back(tree.name);
   return usage_error(
-      fmt::format("--{} {} makes more than {} groups, too many to compare. Use a coarser column, or form groups with CASE.",
+      fmt::format("--{} {} makes more than {} groups, too many to compare. Use a coarser column, or form "
+                  "groups with CASE.",
                   option, join(names, ","), with_thousands(std::int64_t{kMostGroups})));
 }
 
@@ -92,9 +93,10 @@ OrError<CustomerGroups> group_customers(const std::vector<expression::Tree>& by,
   groups.of_customer.assign(lines.daybook().customers(), 0);
   for (std::size_t i = 0; i < by.size(); ++i) {
     if (groups.keys[i].level != daybook::Level::customer)
-      return usage_error(fmt::format(
-          "--{} {}: a customer can have several values of it, but this question assigns each customer to one group. Use a column of customers, or select with --where.",
-          option, by[i].text));
+      return usage_error(
+          fmt::format("--{} {}: a customer can have several values of it, but this question assigns each "
+                      "customer to one group. Use a column of customers, or select with --where.",
+                      option, by[i].text));
     groups.names.push_back(by[i].name);
     if (!split(groups.keys[i], groups)) return too_many(option, by);
   }

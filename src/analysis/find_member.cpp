@@ -45,13 +45,13 @@ std::vector<const daybook::Column*> attributes_of(const daybook::Daybook& dayboo
 }  // namespace
 
 OptionDeclarations<MemberOptions> member_options(daybook::Level level) {
-  return {
-      text_option<MemberOptions>(
-          {"id", "ID", "", fmt::format("the {}; also as the first word", daybook::to_text(level))},
-          &MemberOptions::id),
-      text_option<MemberOptions>(
-          {"name", "NAME", "", fmt::format("by {} instead of the id; shows all who share it", name_column(level))},
-          &MemberOptions::name)};
+  return {text_option<MemberOptions>(
+              {"id", "ID", "", fmt::format("the {}; also as the first word", daybook::to_text(level))},
+              &MemberOptions::id),
+          text_option<MemberOptions>(
+              {"name", "NAME", "",
+               fmt::format("by {} instead of the id; shows all who share it", name_column(level))},
+              &MemberOptions::name)};
 }
 
 OrError<MemberOptions> read_member(daybook::Level level, const OptionValues& values) {
@@ -79,8 +79,8 @@ OrError<std::vector<std::uint32_t>> find_members(const daybook::Daybook& daybook
         found.push_back(member);
     if (!found.empty()) return found;
   }
-  return usage_error(fmt::format("there is no {}{} {} among the selected {}.{}",
-                                 daybook::to_text(level), options.name ? " named" : "", in_quotes(wanted),
+  return usage_error(fmt::format("there is no {}{} {} among the selected {}.{}", daybook::to_text(level),
+                                 options.name ? " named" : "", in_quotes(wanted),
                                  with_thousands(static_cast<std::int64_t>(texts.size())),
                                  did_you_mean(wanted, texts)));
 }

@@ -17,7 +17,8 @@ struct DaybookSource {
   std::vector<std::string> columns;              ///< its stored columns, with ids
   std::map<std::string, daybook::Level> levels;  ///< the levels of its columns, without ids
   std::string currency;
-  std::function<OrError<daybook::Daybook>(const std::vector<std::string>&)> load;  ///< loads these columns of it
+  std::function<OrError<daybook::Daybook>(const std::vector<std::string>&)>
+      load;  ///< loads these columns of it
   Progress progress = {};
   std::map<std::string, SideTable> side_tables = {};  ///< see Asked
 };

@@ -122,7 +122,8 @@ OrError<std::vector<std::uint8_t>> lines_where(const expression::Tree& where,
   if (std::find(chosen.begin(), chosen.end(), static_cast<std::uint8_t>(expression::Truth::fault)) !=
       chosen.end())
     return data_error(
-        fmt::format("--where: {} divides by zero or leaves the range of numbers or dates. Use CASE WHEN ... to exclude such rows.",
+        fmt::format("--where: {} divides by zero or leaves the range of numbers or dates. Use CASE WHEN ... "
+                    "to exclude such rows.",
                     in_quotes(where.text)));
   return chosen;
 }

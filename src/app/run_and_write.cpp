@@ -134,7 +134,8 @@ OrError<void> require_checks(const result::Result& result) {
   }
   if (failed.empty()) return {};
   return internal_error(
-      fmt::format("{} failed a check of its own results: {}. Nothing was written. This is a defect of pear-thread or of the daybook; run pear-thread status --verify.",
+      fmt::format("{} failed a check of its own results: {}. Nothing was written. This is a defect of "
+                  "pear-thread or of the daybook; run pear-thread status --verify.",
                   result.question, join(failed, "; ")));
 }
 

@@ -61,9 +61,9 @@ OrError<Arguments> collected(const Command& command, const std::vector<analysis:
     if (argument.key() == kWords) arguments.words.push_back(argument.value());
   }
   if (arguments.words.size() > command.most_words)
-    return usage_error(fmt::format(
-        "{} does not know what to do with {}. It is called as: pear-thread {} {} [OPTIONS]", command.name,
-        in_quotes(arguments.words[command.most_words]), command.name, command.words));
+    return usage_error(fmt::format("{} does not understand {}. Usage: pear-thread {} {} [OPTIONS]",
+                                   command.name, in_quotes(arguments.words[command.most_words]), command.name,
+                                   command.words));
   return arguments;
 }
 
@@ -79,7 +79,7 @@ OrError<Arguments> read_arguments(const Command& command, const std::vector<std:
     return collected(command, options, parsed);
   } catch (const cxxopts::exceptions::missing_argument&) {
     return usage_error(
-        fmt::format("{} lacks its value. See: pear-thread {} --help", in_quotes(words.back()), command.name));
+        fmt::format("{} needs a value. See: pear-thread {} --help", in_quotes(words.back()), command.name));
   } catch (const cxxopts::exceptions::exception& fault) {
     return usage_error(fmt::format("{}. See: pear-thread {} --help", fault.what(), command.name));
   }

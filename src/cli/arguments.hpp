@@ -1,4 +1,4 @@
-// Reading a command line.
+// Reads a command line.
 #pragma once
 
 #include <string>
@@ -9,8 +9,8 @@
 
 namespace pear::cli {
 
-/// Reads words against what the command declares. Errors: usage, for an option that does not exist (with a
-/// suggestion), one that lacks its value or is given twice, and for too many words.
+/// Reads words according to the command's declaration. Errors: usage, for an option that does not exist (with
+/// a suggestion), one without its value or given twice, and for too many words.
 [[nodiscard]] OrError<Arguments> read_arguments(const Command& command,
                                                 const std::vector<std::string>& words);
 

@@ -16,8 +16,8 @@
 namespace pear::cli {
 namespace {
 
-/// The first word, where it is the value of an option: unless the question was given another way to tell what
-/// it is about, as with --name.
+/// The first word, if it is the value of an option: unless the question was given that value in another way,
+/// such as --name.
 void take_word(const analysis::Question& question, Arguments& arguments) {
   if (question.word.empty() || arguments.words.empty() || arguments.has(question.word)) return;
   const bool set_otherwise =
@@ -42,7 +42,7 @@ OrError<void> run_question(const analysis::Question& question, const Arguments& 
   Stopwatch stopwatch;
   asking.lap = [&](std::string_view what) { stopwatch.lap(what); };
   const auto ask_with_progress = [&]() -> OrError<app::Answer> {
-    ProgressBar bar(!arguments.has("quiet"));  // gone before anything is said
+    ProgressBar bar(!arguments.has("quiet"));  // gone before anything is printed
     asking.progress = [&](std::uint64_t done, std::uint64_t all) { bar.show(done, all, question.name); };
     return app::run_and_write(question, asking);
   };
@@ -61,7 +61,7 @@ Command question_command(const analysis::Question& question) {
   std::vector<analysis::OptionInfo> options = app::shaping_options(question);
   for (const analysis::OptionInfo& shared : app::writing_options(question)) options.push_back(shared);
   options.push_back(
-      {"save-as", "FILE", "", "append the question to a study file (.toml), which is begun if missing"});
+      {"save-as", "FILE", "", "append the question to a study file (.toml), which is created if missing"});
   return {question.name,
           question.word.empty() ? "[DAYBOOK]" : "ID [DAYBOOK]",
           question.word.empty() ? std::size_t{1} : std::size_t{2},

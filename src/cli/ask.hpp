@@ -1,4 +1,4 @@
-// Asking a question on the command line.
+// Asks a question on the command line.
 #pragma once
 
 #include "analysis/question.hpp"

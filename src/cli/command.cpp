@@ -28,7 +28,7 @@ namespace {
 
 constexpr const char* kVersion = PEAR_VERSION;
 
-/// Messages go to standard error as "pear-thread: warning: ..."; results alone go to standard output.
+/// Messages go to standard error as "pear-thread: warning: ..."; only results go to standard output.
 void set_up_messages(bool quiet, bool verbose) {
   auto logger = spdlog::stderr_color_st("pear-thread");
   logger->set_pattern("%n: %l: %v");
@@ -50,7 +50,7 @@ const Command* find_command(std::string_view name) {
   return nullptr;
 }
 
-/// What the manual page and the shell's completion are made of; not for people.
+/// The data for the manual page and the shell's completion; not for people.
 std::optional<std::string> text_for_a_package(const std::vector<std::string>& words) {
   if (words.front() == "--manual") return manual_page();
   if (words.front() == "--bash-completion") return bash_completion();
@@ -119,9 +119,9 @@ const std::vector<Command>& commands() {
 
 const std::vector<analysis::OptionInfo>& common_options() {
   static const std::vector<analysis::OptionInfo> kOptions = {
-      {"threads", "N", "all cores", "how many threads work; the answer is the same for any number"},
-      {"quiet", "", "", "say nothing but errors"},
-      {"verbose", "", "", "say what takes how long"},
+      {"threads", "N", "all cores", "how many threads to use; the result does not depend on it"},
+      {"quiet", "", "", "print only errors"},
+      {"verbose", "", "", "print how long each step takes"},
       {"help", "", "", "show this help"}};
   return kOptions;
 }

@@ -10,9 +10,9 @@
 
 namespace pear::cli {
 
-/// What a command line said, read against a command's declaration.
+/// The contents of a command line, read according to a command's declaration.
 struct Arguments {
-  std::vector<std::string> words;  ///< what is no option, without the command itself
+  std::vector<std::string> words;  ///< words that are not options, without the command itself
   analysis::OptionValues values;   ///< options with their values; a switch has the value "true"
   [[nodiscard]] const std::string* find(std::string_view option) const;
   [[nodiscard]] std::string value_or(std::string_view option, const std::string& otherwise) const;
@@ -37,8 +37,8 @@ struct Command {
 /// Options that every command has: threads, quiet, verbose, help.
 [[nodiscard]] const std::vector<analysis::OptionInfo>& common_options();
 
-/// The whole program: finds the command, reads its options, runs it. Returns the exit code; everything that
-/// is to be said has been said.
+/// The whole program: finds the command, reads its options, runs it. Returns the exit code; all messages have
+/// been printed.
 int run_program_line(const std::vector<std::string>& words);
 
 }  // namespace pear::cli

@@ -27,7 +27,7 @@ std::vector<std::string> columns_of_daybook(const std::vector<std::string>& word
   return daybook::known_columns(std::move(stored));
 }
 
-/// "first|all|only" as words; nothing where the placeholder is no list of words.
+/// "first|all|only" as words; nothing if the placeholder is not a list of words.
 std::vector<std::string> choices(const std::string& placeholder) {
   std::vector<std::string> words(1);
   for (const char c : placeholder) {
@@ -76,7 +76,7 @@ std::vector<std::string> completions(const std::vector<std::string>& words) {
   const Command* command = command_named(words.front());
   if (command == nullptr) return {};
   const std::string& before = words[words.size() - 2];
-  const std::size_t comma = last.rfind(',');  // of a list the last value alone is completed
+  const std::size_t comma = last.rfind(',');  // of a list, only the last value is completed
   const std::size_t begun = comma == std::string::npos ? 0 : comma + 1;
   for (const analysis::OptionInfo& option : options_of(*command)) {
     if (before == "--" + option.name && !option.placeholder.empty()) {

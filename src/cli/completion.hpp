@@ -1,4 +1,4 @@
-// Completing command lines in a shell.
+// Completes command lines in a shell.
 #pragma once
 
 #include <string>
@@ -6,12 +6,12 @@
 
 namespace pear::cli {
 
-/// What may stand in place of the last word, given those before it (without the program's name): commands,
-/// options, values of options that are one of a few words, and columns of the daybook. Nothing where the
-/// shell had better offer files.
+/// What the last word may be, given those before it (without the program's name): commands, options, values
+/// of options that are one of a few words, and columns of the daybook. Nothing if the shell should offer
+/// files.
 [[nodiscard]] std::vector<std::string> completions(const std::vector<std::string>& words);
 
-/// The script for bash, which asks `pear-thread --complete WORDS`.
+/// The script for bash, which runs `pear-thread --complete WORDS`.
 [[nodiscard]] std::string bash_completion();
 
 }  // namespace pear::cli

@@ -19,8 +19,8 @@ OrError<std::string> daybook_path(const Arguments& arguments) {
   std::sort(found.begin(), found.end());
   if (found.size() == 1) return found.front();
   if (found.empty())
-    return usage_error("this folder holds no daybook. Name one, or make one with pear-thread import.");
-  return usage_error(fmt::format("this folder holds {} daybooks ({}). Name the one you mean.", found.size(),
+    return usage_error("this folder contains no daybook. Name one, or create one with pear-thread import.");
+  return usage_error(fmt::format("this folder contains {} daybooks ({}). Name the one to use.", found.size(),
                                  join(found, ", ")));
 }
 

@@ -1,4 +1,4 @@
-// Which daybook a command means.
+// The daybook of a command.
 #pragma once
 
 #include <string>
@@ -8,7 +8,7 @@
 
 namespace pear::cli {
 
-/// The first word, or the one daybook of the working folder. Error: usage, where there is none or more than
+/// The first word, or the only daybook in the working folder. Error: usage, if there is none or more than
 /// one.
 [[nodiscard]] OrError<std::string> daybook_path(const Arguments& arguments);
 

@@ -26,15 +26,15 @@ std::string option_lines(const std::vector<analysis::OptionInfo>& options) {
 
 std::string general_help() {
   std::string text =
-      "Pear Thread: who bought what first, how often, with what, and what to offer next.\n\n"
-      "  pear-thread COMMAND [DAYBOOK] [OPTIONS]\n\n"
-      "Sales are imported once into a daybook; every question then reads that one file and writes\n"
-      "tables and figures. DAYBOOK may be left out where the working folder holds just one.\n\nCommands\n";
+      "Pear Thread analyses sales per customer and plans what to offer whom.\n\n  pear-thread COMMAND "
+      "[DAYBOOK] [OPTIONS]\n\nImport your sales once into a daybook. Every question then reads this one file "
+      "and writes\ntables and figures. You can omit DAYBOOK if the working folder contains only "
+      "one.\n\nCommands\n";
   std::size_t width = 0;
   for (const Command& command : commands()) width = std::max(width, command.name.size());
   for (const Command& command : commands())
     text += fmt::format("  {:<{}}  {}\n", command.name, width, command.summary);
-  text += "\nHelp on one of them: pear-thread COMMAND --help\nTo begin: pear-thread demo\n";
+  text += "\nHelp on a command: pear-thread COMMAND --help\nTo begin: pear-thread demo\n";
   return text;
 }
 

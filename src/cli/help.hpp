@@ -1,4 +1,4 @@
-// Help, from the same declarations that the command line is read by.
+// Help, from the declarations of commands and options.
 #pragma once
 
 #include <string>

@@ -40,13 +40,11 @@ std::string options_of(const std::vector<analysis::OptionInfo>& options) {
 
 std::string manual_page() {
   std::string page =
-      ".TH PEAR\\-THREAD 1 \"\" \"Pear Thread\" \"User commands\"\n"
-      ".SH NAME\npear\\-thread \\- who bought what first, how often, with what, and what to offer next\n"
-      ".SH SYNOPSIS\n\\fBpear\\-thread\\fR \\fICOMMAND\\fR [\\fIDAYBOOK\\fR] [\\fIOPTIONS\\fR]\n"
-      ".SH DESCRIPTION\nSales are imported once into a daybook; every question then reads that one file and "
-      "writes "
-      "tables and figures. \\fIDAYBOOK\\fR may be left out where the working folder holds just one.\n"
-      ".SH OPTIONS OF EVERY COMMAND\n";
+      ".TH PEAR\\-THREAD 1 \"\" \"Pear Thread\" \"User commands\"\n.SH NAME\npear\\-thread \\- analyses "
+      "sales per customer and plans what to offer whom\n.SH SYNOPSIS\n\\fBpear\\-thread\\fR \\fICOMMAND\\fR "
+      "[\\fIDAYBOOK\\fR] [\\fIOPTIONS\\fR]\n.SH DESCRIPTION\nImport your sales once into a daybook. Every "
+      "question then reads this one file and writes tables and figures. You can omit \\fIDAYBOOK\\fR if the "
+      "working folder contains only one.\n.SH OPTIONS OF EVERY COMMAND\n";
   page += options_of(common_options());
   for (const Command& command : commands()) {
     page +=

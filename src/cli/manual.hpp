@@ -1,4 +1,4 @@
-// The manual page, from the same declarations that the command line is read by.
+// The manual page, from the declarations of commands and options.
 #pragma once
 
 #include <string>

@@ -7,7 +7,7 @@
 
 namespace pear::cli {
 
-/// Shows only on a terminal and only on work that takes over a second; redrawn ten times a second at most.
+/// Shown only on a terminal and only for work that takes over a second; redrawn at most ten times a second.
 class ProgressBar {
  public:
   explicit ProgressBar(bool wanted);
@@ -15,7 +15,7 @@ class ProgressBar {
   ProgressBar(const ProgressBar&) = delete;
   ProgressBar& operator=(const ProgressBar&) = delete;
 
-  /// `done` of `all` (0 where unknown), and what to say beside the bar.
+  /// `done` of `all` (0 if unknown), and the text next to the bar.
   void show(std::uint64_t done, std::uint64_t all, const std::string& text);
 
  private:

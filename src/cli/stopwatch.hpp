@@ -1,4 +1,4 @@
-// What takes how long, for --verbose.
+// Times for --verbose.
 #pragma once
 
 #include <chrono>
@@ -8,7 +8,7 @@
 
 namespace pear::cli {
 
-/// Tells the time since the last lap as a debug message.
+/// Logs the time since the last lap as a debug message.
 class Stopwatch {
  public:
   void lap(std::string_view what) {

@@ -1,4 +1,4 @@
-// What standard output is.
+// The form of standard output.
 #pragma once
 
 #include <string>
@@ -8,7 +8,7 @@
 namespace pear::cli {
 
 /// Width and emphasis for standard output: those of the terminal; plain text of 100 columns elsewhere, and no
-/// emphasis where NO_COLOR is set.
+/// emphasis if NO_COLOR is set.
 [[nodiscard]] output::TerminalStyle terminal_style();
 
 /// Writes to standard output.

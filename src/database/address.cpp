@@ -57,7 +57,8 @@ OrError<DatabaseAddress> parse_database_address(std::string_view text) {
   }
   if (holds_password(address))
     return usage_error(
-        "the address of the database contains a password. Remove it: PostgreSQL reads the password from PGPASSWORD or the file ~/.pgpass, ODBC from the data source in odbc.ini.");
+        "the address of the database contains a password. Remove it: PostgreSQL reads the password from "
+        "PGPASSWORD or the file ~/.pgpass, ODBC from the data source in odbc.ini.");
   if (address.connection.empty())
     return usage_error(fmt::format("{} does not name a database.", in_quotes(text)));
   return address;

@@ -2,6 +2,8 @@
 
 #include <array>
 
+#include "base/date.hpp"
+#include "base/decimal.hpp"
 namespace pear::daybook {
 
 std::string_view to_text(Level level) {

@@ -12,7 +12,8 @@ namespace pear::daybook {
 /// All derived columns that exist, in any daybook.
 [[nodiscard]] const std::vector<std::string_view>& derived_names();
 
-/// The names of the columns of a daybook that stores those given (ids among them), with those derived from them:
+/// The names of the columns of a daybook that stores those given (ids among them), with those derived from
+/// them:
 /// - of the line: cost = quantity x unit_cost, rounded half away from zero to four places; margin = amount -
 /// cost; both
 ///   are empty where the cost is not known or out of range;

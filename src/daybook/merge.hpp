@@ -12,7 +12,7 @@ namespace pear::daybook {
 struct MergedLines {
   LineTable table;
   std::uint64_t lines_there_already = 0;  ///< duplicates, left out of the added lines
-  std::uint64_t changed_values = 0;       ///< customers and products in both: the added daybook's value is kept
+  std::uint64_t changed_values = 0;  ///< customers and products in both: the added daybook's value is kept
 };
 
 /// A line of `added` is a duplicate if `old` has one of the same customer, order, product, quantity, unit

@@ -1,4 +1,4 @@
-// What Thistledown & Reel sells.
+// The assortment of Thistledown & Reel.
 #pragma once
 
 #include <array>
@@ -15,8 +15,8 @@ struct Product {
   std::int64_t unit_cost = 0;   ///< cents
 };
 
-/// 90 products and one that the shop's list lacks; product i has the id "P<i + 1>". Those of one category
-/// stand together.
+/// 90 products and one that the shop's list does not have; product i has the id "P<i + 1>". Those of one
+/// category follow one another.
 [[nodiscard]] std::span<const Product> assortment();
 constexpr std::uint32_t kListedProducts = 90;
 constexpr std::uint32_t kUnlisted = 90;  ///< sold now and then, and on no list: name and category are unknown
@@ -27,7 +27,7 @@ struct Shelf {
   std::uint32_t end = 0;
 };
 
-// Shelves, and the products that the planted structure speaks of.
+// Categories, and the products of the planted structure.
 constexpr Shelf kSockYarn{0, 10};
 constexpr Shelf kWoolYarn{10, 22};
 constexpr Shelf kCottonYarn{22, 30};
@@ -50,8 +50,8 @@ constexpr std::uint32_t kCottonReed = 23;
 constexpr std::uint32_t kSockNeedles = 30;
 constexpr std::uint32_t kCrochetHook = 37;
 constexpr std::uint32_t kRowCounter = 40;
-constexpr std::uint32_t kDarningCard = 41;  // hardly earns anything, and stands in the dearest baskets
-constexpr std::uint32_t kStarterKit = 42;   // its buyers come back
+constexpr std::uint32_t kDarningCard = 41;  // earns hardly anything, and is in the most expensive baskets
+constexpr std::uint32_t kStarterKit = 42;   // its buyers order again
 constexpr std::uint32_t kGiftBox = 43;      // its buyers seldom do
 constexpr std::uint32_t kPatternBook = 44;
 constexpr std::uint32_t kShawlBook = 45;

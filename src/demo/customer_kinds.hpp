@@ -1,4 +1,4 @@
-// Who buys at Thistledown & Reel.
+// The kinds of customers of Thistledown & Reel.
 #pragma once
 
 #include <array>
@@ -12,10 +12,11 @@ struct CustomerKind {
   std::string_view name;
   bool trade = false;
   bool spins = false;
-  double share = 0;              ///< of all customers
-  double coming_back = 0;        ///< probability of a further order after each
-  double gap_days = 0;           ///< mean days between orders, beside a minimum of three
-  std::array<Shelf, 4> shelves;  ///< where they choose, equally often; a shelf may stand twice
+  double share = 0;        ///< of all customers
+  double coming_back = 0;  ///< probability of a further order after each
+  double gap_days = 0;     ///< mean days between orders, in addition to a minimum of three
+  std::array<Shelf, 4>
+      shelves;  ///< the categories they choose from, equally often; a category may occur twice
 };
 
 inline constexpr std::array<CustomerKind, 7> kKinds = {{

@@ -4,11 +4,11 @@ namespace pear::demo {
 
 std::string study_file(bool has_intake) {
   std::string text =
-      R"toml(# A study: questions that are asked together, again whenever there is a new export.
+      R"toml(# A study: questions that run together, again with every new export.
 #   pear-thread study monthly.toml
 [study]
 title = "Thistledown & Reel: who buys what, and what to offer whom"
-comment = "A made-up mail-order house for yarn and haberdashery, with some things planted to be found."
+comment = "A made-up mail-order business for yarn and haberdashery, with planted structure to find."
 )toml";
   if (has_intake) text += "intake = \"shop.toml\"\n";
   return text + R"toml(daybook = "thistledown.daybook"
@@ -17,26 +17,26 @@ workbook = "answers/thistledown.xlsx"
 
 [[question]]
 ask = "first"
-title = "How customers begin"
+title = "First purchases and repeat rate"
 
 [[question]]
 ask = "frequency"
-title = "How often they order"
+title = "How often customers order"
 
 [[question]]
 ask = "distinct"
-title = "How many different products they take"
+title = "Distinct products per customer"
 count = "product_id"
 per = "customer_id"
 
 [[question]]
 ask = "prices"
-title = "What they pay"
-comment = "Look at the customers whose price *nothing explains*: is it a discount that somebody granted?"
+title = "Prices paid"
+comment = "Check the customers whose price *volume does not explain*: did somebody grant a discount?"
 
 [[question]]
 ask = "concentration"
-title = "Whom the sales come from"
+title = "Concentration of sales"
 
 [[question]]
 ask = "crosstab"
@@ -53,42 +53,42 @@ show = "orders"
 
 [[question]]
 ask = "baskets"
-title = "What baskets bring"
+title = "Baskets and their margin"
 
 [[question]]
 ask = "together"
-title = "What is bought together"
+title = "Products bought together"
 
 [[question]]
 ask = "together"
 name = "dye"
-title = "What goes with yellow dye"
+title = "Products bought together with yellow dye"
 product = "P65"
 
 [[question]]
 ask = "sequence"
-title = "What is bought next"
+title = "Products bought next"
 
 [[question]]
 ask = "sequence"
 name = "starter-kit"
-title = "What comes after the starter kit"
+title = "Products bought after the starter kit"
 product = "P43"
 
 [[question]]
 ask = "offers"
-title = "What to offer whom"
+title = "The cross-selling plan"
 
 [[question]]
 ask = "offers"
-name = "offers-proof"
-title = "Is the plan worth more than best sellers?"
-comment = "The plan of an earlier day, held against what was bought in the 90 days after it."
+name = "offers-backtest"
+title = "Is the plan better than best sellers?"
+comment = "Plans of earlier days, backtested on the purchases of the 90 days after them."
 test = 90
 
 [[question]]
 ask = "customer"
-title = "One customer"
+title = "One customer's history"
 id = "C101"
 
 [[question]]

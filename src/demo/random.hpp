@@ -1,4 +1,4 @@
-// Chance, the same on every machine.
+// Random numbers, the same on every machine.
 #pragma once
 
 #include <cmath>
@@ -8,7 +8,7 @@
 namespace pear::demo {
 
 /// The generator's sequence is fixed by the C++ standard; that of std's distributions is not, so these few
-/// are made from its numbers directly.
+/// are computed from its numbers directly.
 class Random {
  public:
   explicit Random(std::uint64_t seed) : engine_(seed) {}
@@ -22,7 +22,7 @@ class Random {
   }
   /// Waiting time of this mean (exponential).
   double waiting(double mean) { return -mean * std::log(1 - fraction()); }
-  /// About `middle`, give or take `spread`: bell-shaped, never further than 3 spreads.
+  /// About `middle`, plus or minus `spread`: bell-shaped, never further than 3 spreads.
   double about(double middle, double spread) {
     double sum = 0;
     for (int i = 0; i < 3; ++i) sum += 2 * fraction() - 1;

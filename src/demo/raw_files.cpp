@@ -30,13 +30,13 @@ std::string german_date(Date date) {
   return fmt::format("{}.{}.{}", iso.substr(8, 2), iso.substr(5, 2), iso.substr(0, 4));
 }
 
-// Which orders and customers bear which fault: by their numbers, so that none bears two.
+// Which orders and customers have which fault: by their numbers, so that none has two.
 bool has_spaced_id(std::size_t order) { return order % 331 == 17; }
 bool has_lower_case_id(std::size_t order) { return order % 331 == 101; }
 bool has_spaced_region(std::uint32_t customer) { return customer % 97 == 12; }
 bool has_upper_case_region(std::uint32_t customer) { return customer % 97 == 40; }
 bool has_email(std::uint32_t customer) { return customer % 3 != 1 || customer == kSharedEmail - 1; }
-/// Moved customers have bought, and bear no other fault.
+/// Moved customers have bought, and have no other fault.
 std::uint32_t moved(std::uint32_t number) { return 150 + 10 * number; }
 
 std::string in_upper_case(std::string text) {
@@ -45,7 +45,7 @@ std::string in_upper_case(std::string text) {
   return text;
 }
 
-/// UTF-8 as Windows-1252; the names hold no letters beyond Latin-1.
+/// UTF-8 as Windows-1252; the names contain no letters beyond Latin-1.
 std::string as_windows_1252(std::string_view text) {
   std::string bytes;
   for (std::size_t i = 0; i < text.size(); ++i) {
@@ -102,7 +102,7 @@ std::string faulty_orders(const Shop& shop) {
   return text;
 }
 
-/// Everyone on the customer list: also those who have not bought yet would be there, if the shop kept them.
+/// Everyone on the customer list, including customers who have not bought yet.
 std::vector<bool> with_orders(const Shop& shop) {
   std::vector<bool> bought(shop.customers.size());
   for (const Order& order : shop.orders) bought[order.customer] = true;
@@ -191,7 +191,7 @@ OrError<void> write_customers(const Shop& shop, const Write& write) {
 }
 
 std::string_view intake_file() {
-  return R"(# How the exports of Thistledown & Reel become a daybook. docs/intake-file.md tells all keys.
+  return R"(# How the exports of Thistledown & Reel become a daybook. docs/intake-file.md describes all keys.
 
 [shop]
 name = "Thistledown & Reel"
@@ -235,7 +235,7 @@ encoding = "Windows-1252"
 date_format = "%d.%m.%Y"
 trim = ["region"]
 fold_case = ["region"]
-latest_by = "changed"                # of a customer's rows the newest counts
+latest_by = "changed"                # keeps the newest row of each customer
 
 [customers.columns]
 customer_id = "Customer No"

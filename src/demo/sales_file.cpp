@@ -15,13 +15,13 @@ namespace {
 
 std::string with_point(std::int64_t cents) { return fmt::format("{}.{:02}", cents / 100, cents % 100); }
 
-/// What each row of a product says of it: list price, cost, name, category.
+/// The columns of a product in each row: list price, cost, name, category.
 std::vector<std::string> product_endings() {
   std::vector<std::string> endings;
   for (const Product& product : assortment().first(kListedProducts))
     endings.push_back(fmt::format("{},{},{},{}", with_point(product.list_price),
                                   with_point(product.unit_cost), product.name, product.category));
-  endings.emplace_back(",,,");  // of what no list knows, nothing is known
+  endings.emplace_back(",,,");  // unknown for the product that is on no list
   return endings;
 }
 

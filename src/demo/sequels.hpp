@@ -1,4 +1,4 @@
-// What leads to what at Thistledown & Reel.
+// The planted sequences of Thistledown & Reel.
 #pragma once
 
 #include <array>

@@ -1,4 +1,4 @@
-// The made-up sales of Thistledown & Reel, a mail-order house for yarn and haberdashery.
+// The made-up sales of Thistledown & Reel, a mail-order business for yarn and haberdashery.
 #pragma once
 
 #include <cstdint>
@@ -14,13 +14,13 @@ namespace pear::demo {
 
 struct ShopOptions {
   std::uint64_t lines =
-      16'000;  ///< exactly so many; customers and orders grow in step (1,200 and 5,000 there)
+      16'000;  ///< exactly this many; customers and orders grow in proportion (1,200 and 5,000 here)
   std::uint64_t seed = 1;
 };
 
 struct SaleLine {
   std::uint32_t product = 0;    ///< position in the assortment
-  std::int32_t quantity = 0;    ///< negative where it comes back
+  std::int32_t quantity = 0;    ///< negative for a return
   std::int64_t unit_price = 0;  ///< cents
 };
 
@@ -37,22 +37,22 @@ struct Customer {
   std::uint8_t region = 0;  ///< position in kRegions
 };
 
-/// Orders stand in order of date, as a shop's system would have numbered them.
+/// Orders are in order of date, as a shop's system would number them.
 struct Shop {
   std::vector<Customer> customers;
   std::vector<Order> orders;
   std::vector<SaleLine> lines;
 };
 
-/// Three years, 2023 to 2025. Planted, so that the questions have something to find:
+/// Three years, 2023 to 2025. Planted structure:
 ///  - together: sock yarn with sock needles, dye with mordant;
 ///  - in sequence, as kSequels says: spinning wheel, fleece after about 60 days, bobbins 45 days after that;
 ///  starter kit, pattern book after about 75; and others like them. After a starter kit also yarn, in 28
 ///  days;
-///  - entry products: buyers of the starter kit come back, buyers of the gift box seldom do;
+///  - entry products: buyers of the starter kit order again, buyers of the gift box seldom do;
 ///  - prices: trade customers pay less for more, and about 3 in 100 private customers pay 12% less for no
 ///  reason;
-///  - a darning needle card that earns nothing itself and stands in the dearest baskets;
+///  - a darning needle card without margin in the most expensive baskets;
 ///  - an autumn peak;
 ///  - now and then a return, as an order of its own some days later; a product that no list knows.
 /// The same options give the same shop on every machine.

@@ -117,7 +117,8 @@ OrError<Expression> Expression::compile_condition(const Node& root, std::string_
                                                   const RowView& view) {
   PEAR_ASSIGN(Expression expression, compile(root, text, view));
   if (expression.type() != ValueType::truth)
-    return usage_error(fmt::format("{} is not a condition: {}", in_quotes(text), described(expression.root_)));
+    return usage_error(
+        fmt::format("{} is not a condition: {}", in_quotes(text), described(expression.root_)));
   return expression;
 }
 
@@ -130,7 +131,8 @@ OrError<Values> Expression::evaluate_checked(const RowView& view, std::size_t be
   for (std::size_t row = 0; row < values.size(); ++row) {
     if (values.states[row] == ValueState::fault)
       return data_error(
-          fmt::format("{} divides by zero, leaves the range of numbers or dates, or uses a negative length, first in row {}. Use CASE WHEN ... to exclude such rows.",
+          fmt::format("{} divides by zero, leaves the range of numbers or dates, or uses a negative length, "
+                      "first in row {}. Use CASE WHEN ... to exclude such rows.",
                       in_quotes(text_), begin + row + 1));
   }
   return values;

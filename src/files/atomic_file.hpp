@@ -9,7 +9,7 @@
 namespace pear::files {
 
 /// A file that is written under another name in its folder, and gets its own name by commit(). Readers see
-/// the old file or the new one, whatever happens in between. Writes are buffered.
+/// either the old file or the new one. Writes are buffered.
 class AtomicFile {
  public:
   /// Errors: io, naming the path and the system's reason.

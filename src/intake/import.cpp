@@ -18,7 +18,7 @@
 namespace pear::intake {
 namespace {
 
-/// The small tables first, so that what is wrong with them is reported soon.
+/// The small tables first, so that errors in them are reported soon.
 constexpr TableKind kReadingOrder[] = {TableKind::customers, TableKind::products, TableKind::prices,
                                        TableKind::orders, TableKind::lines};
 
@@ -38,8 +38,8 @@ const OpenTable* opened(const OpenTables& tables, TableKind kind) {
   return table ? &*table : nullptr;
 }
 
-/// Which roles a table must play itself: its id, unless it is joined by other columns, and for lines all that
-/// no table tells for them.
+/// The roles that a table itself must have: its id, unless it is joined by other columns, and for lines all
+/// roles that no other table provides.
 std::vector<std::string> roles_missing_in(TableKind kind, const IntakePlan& plan, const OpenTables& tables) {
   const OpenTable& table = *opened(tables, kind);
   const auto joined_otherwise = [&](TableKind one) {
@@ -142,7 +142,7 @@ class Importing {
     return rows;
   }
 
-  /// The first column that a rule names is the one that its rejected rows show.
+  /// Rejected rows show the first column that a rule names.
   static std::string first_column(const Requirement& rule, const expression::RowView& view) {
     const auto condition = expression::Expression::compile_condition(rule.condition, view);
     if (!condition || condition->columns().empty()) return "";
@@ -200,20 +200,19 @@ class Importing {
     };
     const daybook::BuiltDaybook& built = imported_.built;
     note(built.orders_with_two_dates,
-         "with lines of different dates; the earliest counts for the whole order.");
+         "with lines of different dates; the earliest is used for the whole order.");
     note(built.shared_order_ids,
-         "under an id that another customer has too; each customer's lines are an order of their own.");
+         "under an id that another customer has too; each customer's lines are a separate order.");
     for (const daybook::NearMiss& miss : built.near_misses)
       imported_.notes.push_back(fmt::format(
-          "{} is the same on all lines of {:.1f}% of the {}s; it stays with the {}s. [levels] {} "
-          "= \"{}\" would give"
-          " each {} its latest value.",
+          "{} is the same on all lines of {:.1f}% of the {}s; it is kept per {}. [levels] {} = \"{}\" would "
+          "give each {} its latest value.",
           miss.column, 100 * miss.share, daybook::to_text(miss.level), daybook::to_text(miss.kept_at),
           miss.column, daybook::to_text(miss.level), daybook::to_text(miss.level)));
     for (const daybook::SettledColumn& settled : built.settled)
-      imported_.notes.push_back(fmt::format("{} had more than one {}; the latest counts, as [levels] says.",
-                                            counted(settled.members, daybook::to_text(settled.level)),
-                                            settled.column));
+      imported_.notes.push_back(
+          fmt::format("{} had more than one {}; the latest is used, as [levels] requests.",
+                      counted(settled.members, daybook::to_text(settled.level)), settled.column));
   }
 
   const IntakePlan& plan_;

@@ -1,4 +1,4 @@
-// The import: raw tables in, a daybook and an account of every row out.
+// The import: from raw tables to a daybook and a report on every row.
 #pragma once
 
 #include <string>
@@ -35,15 +35,15 @@ struct Imported {
   std::vector<ChangedCustomer> changed_customers;
   std::vector<SharedValue> shared_names, shared_emails;
   std::vector<UngroupedValue> ungrouped;
-  std::vector<std::string> notes;  ///< what was made up or decided, in sentences
+  std::vector<std::string> notes;  ///< what was decided, in sentences
 };
 
-/// Reads, cleans, joins, checks and nests all lines. A row that cannot be used is no error: it goes to
+/// Reads, cleans, joins, checks and nests all lines. A row that cannot be used is not an error: it goes to
 /// hooks.reject. Errors: those of the sources, of the plan against the data (data, naming the key), and of
-/// the hooks; data where not one row can be used.
+/// the hooks; data if not one row can be used.
 [[nodiscard]] OrError<Imported> import_tables(const IntakePlan& plan, const ImportHooks& hooks);
 
-/// As far as the duplicates only: what import_tables would drop, and what it would keep.
+/// Only up to the duplicates: what import_tables would drop, and what it would keep.
 [[nodiscard]] OrError<std::vector<DuplicateRow>> preview_duplicates(const IntakePlan& plan,
                                                                     const ImportHooks& hooks);
 

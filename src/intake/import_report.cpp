@@ -48,7 +48,7 @@ std::string headline(const LineTotals& totals) {
                      from, rest);
 }
 
-/// What the other tables bring to light, in a sentence where there is anything.
+/// Findings about the other tables, in one sentence if there are any.
 void add_findings(const Imported& imported, std::vector<std::string>& sentences) {
   std::vector<std::string> found;
   for (const JoinCount& join : imported.joins) {
@@ -63,7 +63,7 @@ void add_findings(const Imported& imported, std::vector<std::string>& sentences)
     found.push_back(
         fmt::format("{} with several customer ids",
                     counted(imported.shared_emails.size(), "e-mail address", "e-mail addresses")));
-  if (!found.empty()) sentences.push_back("Worth a look: " + join(found, "; ") + ".");
+  if (!found.empty()) sentences.push_back("Worth checking: " + join(found, "; ") + ".");
 }
 
 bool every_source_adds_up(const Imported& imported) {
@@ -82,7 +82,7 @@ std::vector<result::Check> checks_of(const Imported& imported, const LineTotals&
   accounted.add(totals.amount_apart);
   return {{"of every source, rows read = kept + duplicate + rejected", every_source_adds_up(imported)},
           {"the same for the amounts of lines", accounted == totals.amount_read},
-          {"the daybook holds all lines kept", imported.built.daybook.lines() == totals.kept},
+          {"the daybook contains all lines kept", imported.built.daybook.lines() == totals.kept},
           {"the daybook's amounts add up to the amounts kept", in_daybook == totals.amount_kept}};
 }
 
@@ -108,7 +108,7 @@ result::Result report_import(const Imported& imported, const result::Population&
                    ungrouped_table(imported.ungrouped)};
   result.notes = imported.notes;
   if (totals.unreadable > 0)
-    result.notes.push_back(fmt::format("The amount of {} could not be read; the sums leave {} out.",
+    result.notes.push_back(fmt::format("The amount of {} could not be read; the sums do not include {}.",
                                        counted(totals.unreadable, "rejected row"),
                                        totals.unreadable == 1 ? "it" : "them"));
   result.checks = checks_of(imported, totals);
@@ -120,10 +120,11 @@ result::Result report_duplicates(const std::vector<DuplicateRow>& duplicates) {
   result.question = "duplicates";
   std::uint64_t dropped = 0;
   for (const DuplicateRow& row : duplicates) dropped += row.rank > 1 ? 1 : 0;
-  result.headline = {duplicates.empty() ? "No duplicates were found."
-                                        : fmt::format("{} of duplicates: {} would be dropped, {} would stay.",
-                                                      counted(duplicates.back().group, "group"),
-                                                      counted(dropped, "row"), duplicates.back().group)};
+  result.headline = {duplicates.empty()
+                         ? "No duplicates were found."
+                         : fmt::format("{} of duplicates: {} would be dropped, {} would be kept.",
+                                       counted(duplicates.back().group, "group"), counted(dropped, "row"),
+                                       duplicates.back().group)};
   result.tables = {duplicates_table(duplicates)};
   result.tables.back().part = "";
   return result;

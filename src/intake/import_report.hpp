@@ -1,4 +1,4 @@
-// The account that an import gives of itself, as a result like any other.
+// The report of an import, as a result like any other.
 #pragma once
 
 #include <string>
@@ -13,7 +13,7 @@ namespace pear::intake {
 /// duplicates, unmatched keys, changed customers, shared names and values without group.
 [[nodiscard]] result::Result report_import(const Imported& imported, const result::Population& population);
 
-/// The duplicates alone, for a look before anything is dropped.
+/// Only the duplicates, to check them before anything is dropped.
 [[nodiscard]] result::Result report_duplicates(const std::vector<DuplicateRow>& duplicates);
 
 /// The counts that the daybook file keeps.

@@ -9,7 +9,7 @@
 namespace pear::intake {
 namespace {
 
-/// A table of which every column is given by a function of the row's record.
+/// A table whose columns are all given by functions of the row's record.
 template <class Record>
 class TableMaker {
  public:
@@ -57,14 +57,14 @@ constexpr std::size_t kFew = 4;
 result::Table rows_table(const std::vector<SourceAccount>& sources) {
   using Source = SourceAccount;
   return TableMaker<Source>(
-             {"", "Rows", "What became of the rows of each source: read = kept + duplicate + rejected.", {}},
+             {"", "Rows", "How the rows of each source were used: read = kept + duplicate + rejected.", {}},
              sources)
-      .text("table", "What the source holds.", [](const Source& s) { return s.record.table; })
+      .text("table", "What the source contains.", [](const Source& s) { return s.record.table; })
       .text("source", "The file or database.", [](const Source& s) { return s.record.name; })
       .count("read", "Rows read.", [](const Source& s) { return s.record.rows_read; })
-      .count("kept", "Rows kept; of lines, those in the daybook.",
+      .count("kept", "Rows kept; for lines, those in the daybook.",
              [](const Source& s) { return s.record.rows_kept; })
-      .count("duplicate", "Rows dropped, since another row says the same or is newer.",
+      .count("duplicate", "Rows dropped, because another row is identical or newer.",
              [](const Source& s) { return s.record.rows_duplicate; })
       .count("rejected", "Rows that cannot be used.", [](const Source& s) { return s.record.rows_rejected; })
       .take();
@@ -78,7 +78,7 @@ result::Table amounts_table(const std::vector<SourceAccount>& sources) {
   }
   return TableMaker<Source>({"amounts",
                              "Amounts of the lines",
-                             "What became of the amounts of each source of lines, where they can be read.",
+                             "The amounts of each source of lines, as far as they can be read.",
                              {}},
                             lines)
       .text("source", "The file or database.", [](const Source& s) { return s.record.name; })
@@ -98,7 +98,7 @@ result::Table reasons_table(const std::vector<RejectReason>& reasons) {
       .text("column", "The column at fault.",
             [](const Reason& r) { return r.column.empty() ? "(whole row)" : r.column; })
       .text("reason", "What is wrong with its value.", [](const Reason& r) { return r.reason; })
-      .count("rows", "Rows rejected for it.", [](const Reason& r) { return r.rows; })
+      .count("rows", "Rows rejected for this reason.", [](const Reason& r) { return r.rows; })
       .count("first_line", "Line of the first such row in its source.",
              [](const Reason& r) { return r.first_line; })
       .text("first_source", "The source of the first such row.",
@@ -113,7 +113,7 @@ result::Table cleaning_table(const std::vector<CleaningTally>& cleaned) {
              cleaned)
       .text("table", "The table of raw data.", [](const Tally& t) { return std::string(to_text(t.table)); })
       .text("column", "The column.", [](const Tally& t) { return t.column; })
-      .text("step", "What was done.", [](const Tally& t) { return t.step; })
+      .text("step", "The cleaning step.", [](const Tally& t) { return t.step; })
       .count("cells", "Cells changed; import-changed.csv lists each.", [](const Tally& t) { return t.cells; })
       .take();
 }
@@ -123,14 +123,14 @@ result::Table joins_table(const std::vector<JoinCount>& joins) {
              {"joins", "Joins", "How many rows of each table found their row in the other.", {}}, joins)
       .text("from", "The table of many rows.",
             [](const JoinCount& j) { return std::string(to_text(j.many)); })
-      .text("to", "The table of one row each.",
+      .text("to", "The table with one row for each key.",
             [](const JoinCount& j) { return std::string(to_text(j.one)); })
-      .text("by", "The columns that are equal.", [](const JoinCount& j) { return j.keys; })
+      .text("by", "The columns that must be equal.", [](const JoinCount& j) { return j.keys; })
       .count("matched", "Rows of the first table with a row in the second.",
              [](const JoinCount& j) { return j.matched; })
       .count("unmatched", "Rows of the first table without one.",
              [](const JoinCount& j) { return j.unmatched; })
-      .count("unused", "Rows of the second table that no row of the first needs.",
+      .count("unused", "Rows of the second table that no row of the first uses.",
              [](const JoinCount& j) { return j.unused; })
       .take();
 }
@@ -140,7 +140,7 @@ result::Table unmatched_table(const std::vector<UnmatchedKey>& unmatched) {
   result::Table table =
       TableMaker<Key>({"unmatched",
                        "Keys without a counterpart",
-                       "One row for each key that one side of a join has and the other lacks.",
+                       "One row for each key that only one side of a join has.",
                        {}},
                       unmatched)
           .text("table", "The table that has the key.",
@@ -148,10 +148,10 @@ result::Table unmatched_table(const std::vector<UnmatchedKey>& unmatched) {
           .text("missing_in", "The table that lacks it.",
                 [](const Key& k) { return std::string(to_text(k.missing_in)); })
           .text("key", "The key.", [](const Key& k) { return k.key; })
-          .count("rows", "Rows that have it.", [](const Key& k) { return k.rows; })
+          .count("rows", "Rows with the key.", [](const Key& k) { return k.rows; })
           .text("first_source", "The source of the first of them.",
                 [](const Key& k) { return k.first_source; })
-          .count("first_line", "Its line there.", [](const Key& k) { return k.first_line; })
+          .count("first_line", "Its line in the source.", [](const Key& k) { return k.first_line; })
           .take();
   table.most_shown = kFew;
   return table;
@@ -162,17 +162,17 @@ result::Table duplicates_table(const std::vector<DuplicateRow>& duplicates) {
   result::Table table =
       TableMaker<Row>({"duplicates",
                        "Duplicates",
-                       "One row for each row of a group of duplicates; the one of rank 1 stays.",
+                       "One row for each row of a group of duplicates; the one of rank 1 is kept.",
                        {}},
                       duplicates)
           .text("table", "The table of raw data.", [](const Row& r) { return std::string(to_text(r.table)); })
           .count("group", "Number of the group.", [](const Row& r) { return r.group; })
           .count("rank", "Rank within the group.", [](const Row& r) { return r.rank; })
-          .text("stays", "Whether the row stays.", [](const Row& r) { return r.rank == 1 ? "yes" : "no"; })
+          .text("stays", "Whether the row is kept.", [](const Row& r) { return r.rank == 1 ? "yes" : "no"; })
           .text("same", "The values that are equal in the whole group.", [](const Row& r) { return r.same; })
-          .text("by", "The value that the rule orders by.", [](const Row& r) { return r.by; })
+          .text("by", "The value that the rule sorts by.", [](const Row& r) { return r.by; })
           .text("source", "The file or database.", [](const Row& r) { return r.source; })
-          .count("line", "Its line there.", [](const Row& r) { return r.line; })
+          .count("line", "Its line in the source.", [](const Row& r) { return r.line; })
           .take();
   table.most_shown = kFew;
   return table;
@@ -181,17 +181,18 @@ result::Table duplicates_table(const std::vector<DuplicateRow>& duplicates) {
 result::Table changed_customers_table(const std::vector<ChangedCustomer>& changes) {
   using Change = ChangedCustomer;
   result::Table table =
-      TableMaker<Change>({"changed-customers",
-                          "Customers with an older row",
-                          "One row for each value that a customer's older row has and the newest has not.",
-                          {}},
-                         changes)
+      TableMaker<Change>(
+          {"changed-customers",
+           "Customers with an older row",
+           "One row for each value in an older row of a customer that the newest row does not have.",
+           {}},
+          changes)
           .text("customer_id", "The customer.", [](const Change& c) { return c.customer_id; })
           .text("column", "The column.", [](const Change& c) { return c.column; })
           .text("before", "The older row's value.", [](const Change& c) { return c.before; })
-          .text("after", "The newest row's value, which counts.", [](const Change& c) { return c.after; })
+          .text("after", "The newest row's value, which is used.", [](const Change& c) { return c.after; })
           .text("source", "The source of the older row.", [](const Change& c) { return c.source; })
-          .count("line", "Its line there.", [](const Change& c) { return c.line; })
+          .count("line", "Its line in the source.", [](const Change& c) { return c.line; })
           .take();
   table.most_shown = kFew;
   return table;
@@ -200,7 +201,7 @@ result::Table changed_customers_table(const std::vector<ChangedCustomer>& change
 result::Table shared_table(const std::vector<SharedValue>& names, const std::vector<SharedValue>& emails) {
   std::vector<std::pair<SharedValue, std::string>> all;
   for (const SharedValue& value : names)
-    all.emplace_back(value, "different people of one name; they stay apart");
+    all.emplace_back(value, "different people with the same name; they stay separate");
   for (const SharedValue& value : emails)
     all.emplace_back(value, "possibly one person; [[same_customer]] would join the ids");
   using Row = std::pair<SharedValue, std::string>;
@@ -211,8 +212,8 @@ result::Table shared_table(const std::vector<SharedValue>& names, const std::vec
                        {}},
                       all)
           .text("column", "The column.", [](const Row& r) { return r.first.column; })
-          .text("value", "What they share.", [](const Row& r) { return r.first.value; })
-          .text("customer_ids", "Who shares it.",
+          .text("value", "The shared value.", [](const Row& r) { return r.first.value; })
+          .text("customer_ids", "The customers who share it.",
                 [](const Row& r) { return join(r.first.customer_ids, " "); })
           .text("meaning", "What it means.", [](const Row& r) { return r.second; })
           .take();
@@ -223,10 +224,10 @@ result::Table shared_table(const std::vector<SharedValue>& names, const std::vec
 result::Table ungrouped_table(const std::vector<UngroupedValue>& ungrouped) {
   using Value = UngroupedValue;
   result::Table table =
-      TableMaker<Value>({"ungrouped", "Values that no group names", "One row for each value.", {}}, ungrouped)
+      TableMaker<Value>({"ungrouped", "Values without a group", "One row for each value.", {}}, ungrouped)
           .text("group", "The column made by [groups].", [](const Value& v) { return v.group; })
           .text("value", "The value.", [](const Value& v) { return v.value; })
-          .count("rows", "Rows that have it, of the table in which it stands.",
+          .count("rows", "Rows that have it, in the table that contains it.",
                  [](const Value& v) { return v.rows; })
           .take();
   table.most_shown = kFew;

@@ -8,7 +8,7 @@
 
 namespace pear::intake {
 
-/// What became of the rows of each source, and of the amounts of its lines.
+/// How the rows of each source were used, and the amounts of its lines.
 [[nodiscard]] result::Table rows_table(const std::vector<SourceAccount>& sources);
 [[nodiscard]] result::Table amounts_table(const std::vector<SourceAccount>& sources);
 [[nodiscard]] result::Table reasons_table(const std::vector<RejectReason>& reasons);

@@ -159,10 +159,10 @@ Baskets gather_baskets(const daybook::Daybook& daybook, const expression::GroupK
     block = {};
   }
   baskets.counts.resize(key.distinct);
-  baskets.alone.resize(key.distinct);
+  baskets.single_item.resize(key.distinct);
   for (const std::uint32_t code : baskets.items) ++baskets.counts[code];
   for (std::size_t basket = 0; basket < baskets.size(); ++basket)
-    if (baskets.of(basket).size() == 1) ++baskets.alone[baskets.of(basket).front()];
+    if (baskets.of(basket).size() == 1) ++baskets.single_item[baskets.of(basket).front()];
   return baskets;
 }
 

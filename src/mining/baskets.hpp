@@ -23,7 +23,8 @@ namespace pear::mining {
 struct BasketRule {
   enum class Within : std::uint8_t { order, day, customer, days };
   Within within = Within::order;
-  std::int32_t days = 0;  ///< of `days`: orders belong together if the gaps between them are at most this many days
+  std::int32_t days =
+      0;  ///< of `days`: orders belong together if the gaps between them are at most this many days
 };
 
 /// "order", "day", "customer", "14 days". Error: usage.
@@ -99,10 +100,10 @@ class BasketWalker {
 
 /// All baskets as sets of codes, in one array.
 struct Baskets {
-  std::vector<std::uint32_t> items;      ///< in order of code within a basket
-  std::vector<std::uint32_t> begins{0};  ///< by basket its first item, and the end
-  std::vector<std::uint32_t> counts;     ///< by code, how many baskets contain it
-  std::vector<std::uint32_t> alone;      ///< by code, how many contain nothing else
+  std::vector<std::uint32_t> items;        ///< in order of code within a basket
+  std::vector<std::uint32_t> begins{0};    ///< by basket its first item, and the end
+  std::vector<std::uint32_t> counts;       ///< by code, how many baskets contain it
+  std::vector<std::uint32_t> single_item;  ///< by code, how many contain nothing else
 
   [[nodiscard]] std::size_t size() const { return begins.size() - 1; }
   [[nodiscard]] std::span<const std::uint32_t> of(std::size_t basket) const {

@@ -57,10 +57,9 @@ constexpr std::uint32_t kEnd = std::numeric_limits<std::uint32_t>::max();
 
 /// Frequent items by rank, the rarest first, and the baskets as ranks, each ended by kEnd.
 struct RankedBaskets {
-  std::vector<std::uint32_t> codes;  ///< by rank
-  std::vector<std::uint32_t> items;  ///< ranks, in order within a basket
-  std::vector<std::uint32_t>
-      places;  ///< by rank, in one array: where each item occurs, one place after it
+  std::vector<std::uint32_t> codes;   ///< by rank
+  std::vector<std::uint32_t> items;   ///< ranks, in order within a basket
+  std::vector<std::uint32_t> places;  ///< by rank, in one array: where each item occurs, one place after it
   std::vector<std::uint32_t> begins;  ///< by rank into places, and the end
 
   RankedBaskets(const Baskets& baskets, std::uint32_t least) {

@@ -246,7 +246,7 @@ TestedDepth tested(const Estimator& estimator, std::size_t method, std::size_t d
   result.recall = estimator.of([&](const Sums& sums) { return ratio(of(sums).hits, sums.bought); });
   result.found_per_customer = estimator.of(found);
   if (!is_baseline) return result;
-  result.plan_ahead = estimator.of(
+  result.plan_advantage = estimator.of(
       [&](const Sums& sums) { return ratio(sums.methods[0][depth].hits - of(sums).hits, sums.customers); });
   result.plan_found_ahead = estimator.of([&](const Sums& sums) {
     return ratio(sums.methods[input][depth].found - of(sums).found, sums.customers);

@@ -27,10 +27,11 @@ struct Estimate {
 struct TestedDepth {
   std::size_t first = 0;
   std::uint64_t offers = 0, hits = 0;  ///< a hit: the customer bought the product within the horizon
-  std::int64_t found = 0;  ///< margin (or amount, without costs) of the hits, in units of Decimal
+  std::int64_t found = 0;              ///< margin (or amount, without costs) of the hits, in units of Decimal
   Estimate per_customer, precision, recall, found_per_customer;
-  std::optional<Estimate> plan_ahead;        ///< hits per customer of the plan by probability, minus these
-  std::optional<Estimate> plan_found_ahead;  ///< value per customer found by the plan in the ranking asked for, minus this
+  std::optional<Estimate> plan_advantage;  ///< hits per customer of the plan by probability, minus these
+  std::optional<Estimate>
+      plan_found_ahead;  ///< value per customer found by the plan in the ranking asked for, minus this
 };
 
 struct TestedMethod {

@@ -44,7 +44,8 @@ class Baselines {
   std::vector<std::uint32_t> best_;                     ///< allowed products, most bought first
   std::vector<std::vector<std::uint32_t>> group_best_;  ///< by group
   std::vector<std::uint8_t> allowed_;
-  std::vector<std::vector<Companion>> companions_;  ///< by product, sorted by the number of orders with the other product
+  std::vector<std::vector<Companion>>
+      companions_;  ///< by product, sorted by the number of orders with the other product
 };
 
 }  // namespace pear::recommender

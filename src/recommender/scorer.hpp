@@ -21,8 +21,8 @@ struct Offer {
   std::uint32_t customer = 0, product = 0;
   double probability = 0;  ///< of buying it within the horizon
   double baseline = 0;     ///< the same without any step
-  double expected =
-      0;  ///< what offers are ranked by: the probability, times the value of a purchase unless ranked by probability
+  double expected = 0;  ///< what offers are ranked by: the probability, times the value of a purchase unless
+                        ///< ranked by probability
   std::optional<Trigger> trigger;
   std::uint32_t orders = 0;   ///< of the customer so far
   std::int32_t last_ago = 0;  ///< days since the last of them

@@ -125,9 +125,10 @@ struct FlowChart {
 
 /// A point for each mark.
 struct ScatterChart {
-  std::string label, along, value;               ///< `along` is above 0
-  std::vector<std::pair<double, double>> steps;  ///< a level, as a share, from each position on the horizontal axis
-  std::optional<double> reference;               ///< a value to compare all marks with
+  std::string label, along, value;  ///< `along` is above 0
+  std::vector<std::pair<double, double>>
+      steps;                        ///< a level, as a share, from each position on the horizontal axis
+  std::optional<double> reference;  ///< a value to compare all marks with
   std::string reference_label;
   std::string label_title, value_title;
   std::vector<std::size_t> noticed;

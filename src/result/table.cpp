@@ -29,7 +29,7 @@ bool TableColumn::is_empty(std::size_t row) const {
     case Unit::text:
       return text(row).empty();
     case Unit::share:
-    case Unit::chance:
+    case Unit::probability:
       return std::isnan(fraction(row));
     default:
       return integer(row) == kEmptyCell;
@@ -53,8 +53,8 @@ TableColumn share_column(std::string name, std::string description, std::vector<
   return {std::move(name), Unit::share, std::move(description), std::move(values), -1, false, {}, {}};
 }
 
-TableColumn chance_column(std::string name, std::string description, std::vector<double> values) {
-  return {std::move(name), Unit::chance, std::move(description), std::move(values), -1, false, {}, {}};
+TableColumn probability_column(std::string name, std::string description, std::vector<double> values) {
+  return {std::move(name), Unit::probability, std::move(description), std::move(values), -1, false, {}, {}};
 }
 
 TableColumn lazy_column(std::string name, Unit unit, std::string description,

@@ -19,18 +19,20 @@ namespace pear::result {
 
 /// What the values of a column are, which decides how writers show them.
 enum class Unit : std::uint8_t {
-  text,    ///< TextArray
-  count,   ///< whole numbers
-  days,    ///< whole numbers of days
-  date,    ///< days since 1970-01-01
-  money,   ///< units of Decimal, in the currency of the daybook
-  share,   ///< 0 to 1: six places in files, per cent on a terminal and in figures
-  number,  ///< units of Decimal, of anything else
-  chance,  ///< 0 to 1: six digits in files, "< 0.0001" on a terminal
+  text,         ///< TextArray
+  count,        ///< whole numbers
+  days,         ///< whole numbers of days
+  date,         ///< days since 1970-01-01
+  money,        ///< units of Decimal, in the currency of the daybook
+  share,        ///< 0 to 1: six places in files, per cent on a terminal and in figures
+  number,       ///< units of Decimal, of anything else
+  probability,  ///< 0 to 1: six digits in files, "< 0.0001" on a terminal
 };
 
 /// Whether values are stored as floating-point numbers, not as integers.
-[[nodiscard]] constexpr bool is_fraction(Unit unit) { return unit == Unit::share || unit == Unit::chance; }
+[[nodiscard]] constexpr bool is_fraction(Unit unit) {
+  return unit == Unit::share || unit == Unit::probability;
+}
 
 [[nodiscard]] std::string_view to_text(Unit unit);
 
@@ -94,8 +96,8 @@ struct TableColumn {
 [[nodiscard]] TableColumn integer_column(std::string name, Unit unit, std::string description,
                                          std::vector<std::int64_t> values);
 [[nodiscard]] TableColumn share_column(std::string name, std::string description, std::vector<double> values);
-[[nodiscard]] TableColumn chance_column(std::string name, std::string description,
-                                        std::vector<double> values);
+[[nodiscard]] TableColumn probability_column(std::string name, std::string description,
+                                             std::vector<double> values);
 
 /// A column whose values are computed when they are read; not for texts.
 [[nodiscard]] TableColumn lazy_column(std::string name, Unit unit, std::string description,
@@ -114,8 +116,7 @@ struct Table {
   std::vector<std::size_t> totals =
       {};  ///< rows that sum up others; the last row, if it is one, is always shown
 
-  std::vector<std::uint8_t> faint =
-      {};  ///< 1 for rows that are not findings; none if empty
+  std::vector<std::uint8_t> faint = {};  ///< 1 for rows that are not findings; none if empty
 
   [[nodiscard]] bool ends_in_total() const { return !totals.empty() && totals.back() + 1 == rows(); }
 

@@ -73,7 +73,7 @@ void CsvParser::feed(std::string_view part) {
 
 constexpr std::size_t kCopied = 16;  // bytes, at least, that a field is copied by
 
-/// Fields are mostly no longer than the text they stand in; one that began in an earlier part may be.
+/// Fields are mostly no longer than the text that contains them; one that began in an earlier part may be.
 void CsvParser::make_room(std::size_t text_bytes) {
   constexpr std::size_t kUsualFieldBytes = 6;
   rows_.bytes.resize(used_ + text_bytes + kCopied);

@@ -17,7 +17,7 @@ namespace pear::sources {
 struct MalformedRow {
   std::uint64_t line = 0;  ///< lines of the file before it, counted from where the parser began
   std::string reason;      ///< "has 5 fields where the header has 6"
-  std::string kind;        ///< the same for all rows of its kind: "has too few fields"
+  std::string kind;        ///< the common part of the reason: "has too few fields"
   std::string text;        ///< the row, as CSV
 };
 

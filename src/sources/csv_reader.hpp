@@ -19,10 +19,10 @@ namespace pear::sources {
 
 /// A table whose header has been read. Then call for_each_part() once.
 ///
-/// How parts can be parsed side by side although a line feed may stand within quotes: each part is cut after
-/// a line feed and parsed as if a row began there, by a parser of its own. In order again, a parser that
-/// ended within a quoted field shows that the next part began wrongly: that part's work is thrown away, and
-/// the same parser goes on with its text. So the rows are those of one parser that reads the whole file, for
+/// Parts are parsed in parallel although a line feed may be within quotes: each part is cut after a line feed
+/// and parsed as if a row began there, by its own parser. When the parts are put in order, a parser that
+/// ended within a quoted field shows that the next part began wrongly: that part's result is dropped, and the
+/// same parser continues with its text. So the rows are those of one parser that reads the whole file, for
 /// any number of threads.
 class CsvReader {
  public:
@@ -41,8 +41,8 @@ class CsvReader {
   [[nodiscard]] const ByteSource& source() const { return *source_; }
 
   /// convert(CsvRows) -> T is called for parts in parallel; collect(T, first_line) for the parts in
-  /// order, where first_line is what to add to the lines that the rows tell, to have the line of the file
-  /// (the header being on line 1). Error: data, for a field of more than 16 MiB, naming the line where it
+  /// order, where adding first_line to the lines of the rows gives the line of the file (the header is on
+  /// line 1). Error: data, for a field of more than 16 MiB, naming the line where it
   /// begins.
   template <class Convert, class Collect>
   [[nodiscard]] OrError<void> for_each_part(Convert convert, Collect collect);

@@ -244,8 +244,7 @@ OrError<void> DaybookFile::Rep::verify() {
                     {}};
     fingerprint.add(rows.text(0), page);
   }
-  if (fingerprint.hex() != info_.fingerprint)
-    return damaged("its segments do not match its fingerprint");
+  if (fingerprint.hex() != info_.fingerprint) return damaged("its segments do not match its fingerprint");
   const std::vector<std::pair<std::string, std::uint32_t>> tables = {{"customers", info_.customers},
                                                                      {"products", info_.products}};
   for (const auto& [table, expected] : tables) {

@@ -200,7 +200,8 @@ Page encode_page(std::span<const T> values, T empty) {
 template <class T>
 OrError<void> decode_page(const Page& page, std::span<T> values, T empty) {
   PEAR_TRY(check(page));
-  if (page.members != values.size()) return data_error("it does not have the number of values that its place needs");
+  if (page.members != values.size())
+    return data_error("it does not have the number of values that its place needs");
   PEAR_TRY(decode_integers(page.bytes, values, empty));
   return {};
 }

@@ -13,7 +13,7 @@
 namespace pear::study {
 namespace {
 
-/// A column of what a row's measure was, is, or differs by, as the table itself has it.
+/// A column of a row's measure before, now, or the difference, in the table's own unit.
 template <class Of>
 result::TableColumn measure_column(const ComparedTable& compared, std::string name,
                                    const std::string& description, Of of) {
@@ -46,7 +46,7 @@ std::string largest_change_text(const ComparedTable& compared, const result::Tab
   if (row.change == Change::fresh)
     return fmt::format("{} is new in {}, with {} {}", what, compared.stem, measure, cell(2));
   if (row.change == Change::gone)
-    return fmt::format("{} is gone from {}, which had {} {}", what, compared.stem, measure, cell(1));
+    return fmt::format("{} is no longer in {}; it had {} {}", what, compared.stem, measure, cell(1));
   return fmt::format("in {}{}, {} from {} to {}", compared.stem, row.key.empty() ? "" : ", " + what, measure,
                      cell(1), cell(2));
 }
@@ -59,7 +59,7 @@ result::Table changes_table(const ComparedTable& compared) {
       compared.stem,
       "What changed in " + compared.stem,
       fmt::format(
-          "One row for each row of {} that is new, gone, risen or fallen by {}; largest differences first.",
+          "One row for each row of {} that is new, gone, higher or lower by {}; largest differences first.",
           compared.stem, measure),
       {}};
   for (std::size_t i = 0; i < compared.keys.size(); ++i) {
@@ -73,32 +73,31 @@ result::Table changes_table(const ComparedTable& compared) {
   for (const ChangedRow& row : compared.rows)
     changes.push_back(kChanges[static_cast<std::size_t>(row.change)]);
   table.columns.push_back(result::text_column("change", "new, gone, risen or fallen.", std::move(changes)));
-  table.columns.push_back(measure_column(compared, measure + "_before", "What it was; empty of new rows.",
+  table.columns.push_back(measure_column(compared, measure + "_before",
+                                         "The value before; empty for new rows.",
                                          [](const ChangedRow& row) { return row.before; }));
   table.columns.push_back(measure_column(compared, measure + "_now",
-                                         "What it is; empty of rows that are gone.",
+                                         "The value now; empty for rows that are gone.",
                                          [](const ChangedRow& row) { return row.now; }));
-  table.columns.push_back(measure_column(compared, "difference", "What it is less what it was.",
+  table.columns.push_back(measure_column(compared, "difference", "The value now minus the value before.",
                                          [](const ChangedRow& row) { return row.difference(); }));
   return table;
 }
 
 result::Table summary_table(const std::vector<ComparedTable>& all) {
-  result::Table table{"", "What changed", "One row for each table that was there before, too.", {}};
+  result::Table table{"", "What changed", "One row for each table that the earlier run also wrote.", {}};
   analysis::TableBuilder builder(table, all);
   builder.text("table", "The table, by the name of its file.",
                [](const ComparedTable& each) { return std::string_view(each.stem); });
-  builder.text("measure", "The column by which rows rise and fall.", [](const ComparedTable& each) {
+  builder.text("measure", "The column whose values are compared.", [](const ComparedTable& each) {
     return std::string_view(each.table->columns[each.measure].name);
   });
-  builder.count("rows_before", "Rows that it had.",
-                [](const ComparedTable& each) { return each.rows_before; });
-  builder.count("rows_now", "Rows that it has.",
-                [](const ComparedTable& each) { return each.table->rows(); });
+  builder.count("rows_before", "Rows before.", [](const ComparedTable& each) { return each.rows_before; });
+  builder.count("rows_now", "Rows now.", [](const ComparedTable& each) { return each.table->rows(); });
   for (const Change change : {Change::fresh, Change::gone, Change::risen, Change::fallen})
-    builder.count(std::string(kChanges[static_cast<std::size_t>(change)]), "Rows that are so.",
+    builder.count(std::string(kChanges[static_cast<std::size_t>(change)]), "Rows of this kind.",
                   [&](const ComparedTable& each) { return each.count(change); });
-  builder.count("same", "Rows whose measure is what it was.",
+  builder.count("same", "Rows with the same value as before.",
                 [](const ComparedTable& each) { return each.same; });
   return table;
 }
@@ -121,7 +120,7 @@ std::vector<std::string> changes_headline(const std::vector<ComparedTable>& all,
                   with_thousands(static_cast<std::int64_t>(counts[1])),
                   with_thousands(static_cast<std::int64_t>(counts[2])),
                   with_thousands(static_cast<std::int64_t>(counts[3])))};
-  // of money where there is any, and of each question once
+  // of money if there is any, and only one of each question
   std::vector<std::size_t> order;
   for (std::size_t i = 0; i < all.size(); ++i)
     if (!all[i].rows.empty()) order.push_back(i);

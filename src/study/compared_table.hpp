@@ -1,4 +1,4 @@
-// A table set beside its earlier self: what comparing finds, and how it is described.
+// A table compared with an earlier version of itself: what has changed, and how it is described.
 #pragma once
 
 #include <algorithm>
@@ -16,7 +16,7 @@ namespace pear::study {
 enum class Change : std::uint8_t { fresh, gone, risen, fallen };
 inline constexpr std::string_view kChanges[] = {"new", "gone", "risen", "fallen"};
 
-/// A row that is not what it was.
+/// A row that has changed.
 struct ChangedRow {
   std::vector<std::string> key;
   Change change = Change::fresh;
@@ -26,7 +26,7 @@ struct ChangedRow {
   }
 };
 
-/// A table set beside its earlier self.
+/// A table compared with its earlier version.
 struct ComparedTable {
   std::string question, stem;
   const result::Table* table = nullptr;

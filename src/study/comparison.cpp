@@ -20,7 +20,7 @@
 namespace pear::study {
 namespace {
 
-/// Texts behind one another, so that no two different lists are alike.
+/// Texts joined so that no two different lists are equal.
 std::string joined(const std::vector<std::string>& texts) {
   std::string key;
   for (const std::string& text : texts) key += fmt::format("{}:{}", text.size(), text);
@@ -41,8 +41,8 @@ bool tells_apart(const result::Table& table, const std::vector<std::size_t>& key
   return true;
 }
 
-/// As few of the first texts and dates as tell all rows apart, none where there is one row only; or else the
-/// very first column. Nothing where none do.
+/// The smallest number of first texts and dates that identify all rows, none if there is only one row; or
+/// else the very first column. Nothing if none do.
 std::optional<std::vector<std::size_t>> key_columns(const result::Table& table) {
   std::vector<std::size_t> keys;
   if (tells_apart(table, keys)) return keys;
@@ -60,7 +60,7 @@ std::optional<std::vector<std::size_t>> key_columns(const result::Table& table) 
 /// The first column of money, or else of the next best unit.
 std::optional<std::size_t> measure_of(const result::Table& table, const std::vector<std::size_t>& keys) {
   for (const result::Unit unit : {result::Unit::money, result::Unit::count, result::Unit::number,
-                                  result::Unit::share, result::Unit::days, result::Unit::chance})
+                                  result::Unit::share, result::Unit::days, result::Unit::probability})
     for (std::size_t i = 0; i < table.columns.size(); ++i)
       if (table.columns[i].unit == unit && std::find(keys.begin(), keys.end(), i) == keys.end()) return i;
   return std::nullopt;
@@ -70,7 +70,7 @@ double number_of(const std::string& text) {
   return text.empty() ? std::numeric_limits<double>::quiet_NaN() : std::strtod(text.c_str(), nullptr);
 }
 
-/// Where the earlier table has the columns; nothing where it lacks one.
+/// The positions of the columns in the earlier table; nothing if one is missing.
 std::optional<std::vector<std::size_t>> places_in(const analysis::SideTable& earlier,
                                                   const result::Table& table,
                                                   const std::vector<std::size_t>& columns) {
@@ -131,8 +131,7 @@ OrError<EarlierAnswers> read_earlier(const std::string& folder) {
   PEAR_ASSIGN(const std::string text, files::read_whole_file(path));
   const output::Json package = output::Json::parse(text, nullptr, false);
   if (!package.is_object() || !package.contains("trails") || !package.contains("resources"))
-    return data_error(fmt::format(
-        "{} is no Data Package of pear-thread. Name the folder that an earlier study wrote.", path));
+    return data_error(fmt::format("{} was not written by a study. Name the folder of an earlier run.", path));
   EarlierAnswers earlier;
   earlier.folder = folder;
   for (const auto& [name, trail] : package["trails"].items()) {
@@ -182,15 +181,16 @@ result::Result compare(const StudyAnswers& now, const EarlierAnswers& earlier) {
   for (const auto& [name, date] : earlier.last_dates)
     if (!date.empty()) dates.insert(date);
   if (!dates.empty() && result.population.last_date)
-    result.definitions.emplace_back(
-        "time", fmt::format("sales reached to {} then, and reach to {} now", *dates.rbegin(),
-                            to_text(*result.population.last_date)));
+    result.definitions.emplace_back("time",
+                                    fmt::format("sales ended on {} then, and end on {} now", *dates.rbegin(),
+                                                to_text(*result.population.last_date)));
   if (!otherwise.empty())
-    result.notes.push_back(fmt::format("Asked with other options than before: {}.", join(otherwise, ", ")));
-  if (!left_out.empty())
     result.notes.push_back(
-        fmt::format("Not compared, since they were not there before or no columns tell their rows apart: {}.",
-                    join(left_out, ", ")));
+        fmt::format("Options differ from those of the earlier run: {}.", join(otherwise, ", ")));
+  if (!left_out.empty())
+    result.notes.push_back(fmt::format(
+        "Not compared, because the earlier run does not have them or no columns identify their rows: {}.",
+        join(left_out, ", ")));
   bool adds_up = true;
   for (const ComparedTable& each : all)
     adds_up = adds_up && each.same + each.count(Change::risen) + each.count(Change::fallen) +

@@ -1,4 +1,4 @@
-// What changed since a study was asked before.
+// What has changed since an earlier run of a study.
 #pragma once
 
 #include <map>
@@ -11,7 +11,7 @@
 
 namespace pear::study {
 
-/// What an earlier run left in its folder.
+/// The files of an earlier run in its folder.
 struct EarlierAnswers {
   std::string folder;
   std::map<std::string, std::string> commands;        ///< by name of the question, from its trail
@@ -19,12 +19,13 @@ struct EarlierAnswers {
   std::map<std::string, analysis::SideTable> tables;  ///< by stem of the file
 };
 
-/// Reads a folder that has a datapackage.json of ours. Errors: io; data, where it is none.
+/// Reads a folder with a datapackage.json of ours. Errors: io; data, if it is not one.
 [[nodiscard]] OrError<EarlierAnswers> read_earlier(const std::string& folder);
 
-/// Sets every table beside the one of the same name: rows that are new, gone, risen or fallen. Rows are known
-/// by their key: the first texts and dates that tell all rows apart, or the very first column. They rise and
-/// fall by the first column of money, or else of counts, numbers or shares. Largest differences first.
+/// Compares every table with the one of the same name: rows that are new, gone, higher or lower. Rows are
+/// identified by their key: the first texts and dates that distinguish all rows, or the very first column.
+/// They are compared by the first column of money, or else of counts, numbers or shares. Largest differences
+/// first.
 [[nodiscard]] result::Result compare(const StudyAnswers& now, const EarlierAnswers& earlier);
 
 }  // namespace pear::study

@@ -20,8 +20,9 @@ OrError<std::string> deliver_template(const StudyAnswers& answers, const std::st
       (std::filesystem::path(answers.study->folder) / std::filesystem::path(file).filename()).string();
   std::error_code failure;
   if (std::filesystem::equivalent(path, file, failure))
-    return usage_error(fmt::format("the template {} lies where it would be filled. Move it out of {}.", file,
-                                   answers.study->folder));
+    return usage_error(
+        fmt::format("the template {} is in the folder where it would be filled. Move it out of {}.", file,
+                    answers.study->folder));
   PEAR_ASSIGN(const std::string text, files::read_whole_file(file));
   PEAR_ASSIGN(const std::string filled, fill_template(answers, text, file, template_kind(file)));
   PEAR_TRY(files::write_file(path, filled));
@@ -55,7 +56,8 @@ OrError<void> add_changes(StudyAnswers& answers, const EarlierAnswers& earlier) 
   for (const StudyAnswer& answer : answers.answers)
     if (answer.answer) fingerprint = answer.answer->trail.fingerprint;
   changes.trail = {fmt::format("pear-thread study {} --compare {}", file, earlier.folder), daybook,
-                   fingerprint, fmt::format("all answers of {}, beside those in {}", file, earlier.folder)};
+                   fingerprint,
+                   fmt::format("all results of {}, compared with those in {}", file, earlier.folder)};
   answers.added = std::make_unique<StudyQuestion>();
   answers.added->title = "What changed";
   answers.added->top = 60;

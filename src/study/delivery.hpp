@@ -1,4 +1,4 @@
-// What is handed on of a study's answers: report and workbook.
+// The documents of a study: report and workbook.
 #pragma once
 
 #include <string>
@@ -10,12 +10,12 @@
 
 namespace pear::study {
 
-/// Sets the answers beside earlier ones, writes what changed as FOLDER/changes.csv and changes-TABLE.csv, and
-/// puts it first among the answers. Errors: io.
+/// Compares the results with earlier ones, writes the changes as FOLDER/changes.csv and changes-TABLE.csv,
+/// and puts them first among the results. Errors: io.
 [[nodiscard]] OrError<void> add_changes(StudyAnswers& answers, const EarlierAnswers& earlier);
 
-/// Writes FOLDER/report.html and FOLDER/report.md of a whole study, the study's workbook where it wants one,
-/// and its templates filled; the paths of what was written. Errors: io.
+/// Writes FOLDER/report.html and FOLDER/report.md of a whole study, the study's workbook if it has one, and
+/// its templates filled; returns the paths of the files. Errors: io.
 [[nodiscard]] OrError<std::vector<std::string>> deliver(const StudyAnswers& answers);
 
 }  // namespace pear::study

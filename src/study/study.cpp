@@ -25,7 +25,7 @@ OrError<std::string> hash_of(const std::string& file) {
   return source->content_hash();
 }
 
-/// What a plan reads now, by hash; nothing where that is not known (a database, a missing file).
+/// The hashes of what a plan reads now; nothing if that is unknown (a database, a missing file).
 std::optional<std::vector<std::string>> hashes_of(const intake::IntakePlan& plan) {
   std::vector<std::string> hashes;
   for (const auto& table : plan.tables) {
@@ -79,10 +79,10 @@ OrError<bool> needs_import(const Study& study) {
   std::size_t named = 0;
   for (const auto& table : plan.tables) named += table ? table->sources.size() : 0;
   if (known.size() > named)
-    return data_error(fmt::format(
-        "{} holds {}, and {} names {}: importing it would lose what was appended. Name the daybook "
-        "alone in {}, without intake.",
-        study.daybook, counted(known.size(), "source"), study.intake, named, study.file));
+    return data_error(
+        fmt::format("{} contains {}, but {} names {}: importing it would lose what was appended. Name only "
+                    "the daybook in {}, without intake.",
+                    study.daybook, counted(known.size(), "source"), study.intake, named, study.file));
   if (std::filesystem::last_write_time(study.intake, failure) > daybook_time) return true;
   const auto now = hashes_of(plan);
   return !now || *now != known;

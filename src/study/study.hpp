@@ -1,4 +1,4 @@
-// Asking a study's questions.
+// Runs the questions of a study.
 #pragma once
 
 #include <functional>
@@ -14,29 +14,29 @@
 
 namespace pear::study {
 
-/// A question of a study with its answer, or the reason why there is none.
+/// A question of a study with its result, or the reason why there is none.
 struct StudyAnswer {
   const StudyQuestion* asked = nullptr;
   std::optional<app::Answer> answer;
-  Error failure;  ///< where there is no answer
+  Error failure;  ///< if there is no result
   [[nodiscard]] const std::string& name() const { return asked->files.stem; }
 };
 
 struct StudyAnswers {
   const Study* study = nullptr;
-  std::unique_ptr<StudyQuestion> added;  ///< what no question of the file asks: what changed
+  std::unique_ptr<StudyQuestion> added;  ///< for a part that no question of the file asks: what changed
   std::vector<StudyAnswer> answers;      ///< what was added, then in the order of the file
   [[nodiscard]] std::vector<const StudyAnswer*> failed() const;
 };
 
-/// Asks one question after another, each once, into the study's folder; one that fails does not stop the
+/// Runs one question after another, each once, into the study's folder; one that fails does not stop the
 /// others. `begin` is called before each.
 [[nodiscard]] StudyAnswers run_study(const Study& study,
                                      const std::function<void(const StudyQuestion&)>& begin = {});
 
-/// Whether the daybook must be imported (again): it is missing, the intake file is younger, or a source is
-/// not what it was. Reads all sources. Errors: data, where the daybook holds more sources than the intake
-/// file names (it was appended to, and importing would lose that); data and io, of intake file and daybook.
+/// Whether the daybook must be imported (again): it is missing, the intake file is newer, or a source has
+/// changed. Reads all sources. Errors: data, if the daybook contains more sources than the intake file names
+/// (they were appended, and importing would lose them); data and io, of intake file and daybook.
 [[nodiscard]] OrError<bool> needs_import(const Study& study);
 
 }  // namespace pear::study

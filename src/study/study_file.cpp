@@ -17,7 +17,7 @@
 namespace pear::study {
 namespace {
 
-/// A path that a file names, from where we are.
+/// A path in a file, relative to the working folder.
 std::string beside(const std::string& file, const std::string& path) {
   return (std::filesystem::path(file).parent_path() / path).lexically_normal().string();
 }
@@ -42,12 +42,13 @@ class StudyReader {
   OrError<Study> read(const toml::table& root) {
     files::TomlSection file(root, "", study_.file, "a study file");
     file.within("study", [&](files::TomlSection& section) { read_study_section(section); });
-    if (!file.has("study")) file.fault("study", "a table [study] is expected, which names the daybook.");
+    if (!file.has("study")) file.fault("study", "expected a table [study], which names the daybook.");
     file.within("question", [&](files::TomlSection& section) { read_question(section); });
     PEAR_TRY(file.finish());
     if (study_.questions.empty())
       return data_error(
-          fmt::format("{} asks nothing. Add a [[question]] with ask = \"frequency\", say.", study_.file));
+          fmt::format("{} contains no questions. Add a [[question]] with ask = \"frequency\", for example.",
+                      study_.file));
     return std::move(study_);
   }
 
@@ -102,7 +103,7 @@ class StudyReader {
       if (values.empty()) continue;
       if (option.placeholder.empty()) {
         if (values.size() != 1 || (values[0] != "true" && values[0] != "false"))
-          section.fault(option.name, "true or false is expected.");
+          section.fault(option.name, "expected true or false.");
         else if (values[0] == "true")
           asked.values.emplace_back(option.name, "true");
       } else if (option.repeatable) {
@@ -116,7 +117,8 @@ class StudyReader {
         if (option.names_file && option.name == name) value = beside(section.file(), value);
   }
 
-  /// What [study] selects holds for all: conditions hold together, all else unless a question says otherwise.
+  /// The selection of [study] applies to all questions: conditions are combined, everything else only applies
+  /// if a question does not set it.
   void add_shared(StudyQuestion& asked) const {
     for (const auto& [name, value] : shared_) {
       const auto own = std::find_if(asked.values.begin(), asked.values.end(),
@@ -129,8 +131,7 @@ class StudyReader {
     }
   }
 
-  /// Stems are unlike: the second of one name is called NAME-2. What is wrong with options is reported with a
-  /// line.
+  /// Stems are unique: the second one of a name is called NAME-2. Errors in options are reported with a line.
   void settle_files(files::TomlSection& section, StudyQuestion& asked) {
     auto files = app::file_plan(*asked.question, asked.values, study_.folder);
     const auto top = app::rows_to_show(*asked.question, asked.values);
@@ -145,8 +146,9 @@ class StudyReader {
     asked.top = *top;
     const std::string stem = asked.files.stem;
     if (stem == "report" || stem == "changes")
-      return section.fault("name", fmt::format("{} is what the study's own files are called. Choose another.",
-                                               in_quotes(stem)));
+      return section.fault(
+          "name",
+          fmt::format("{} is the name of one of the study's own files. Choose another.", in_quotes(stem)));
     for (int number = 2; !stems_.insert(asked.files.stem).second; ++number)
       asked.files.stem = fmt::format("{}-{}", stem, number);
   }
@@ -194,7 +196,7 @@ OrError<void> save_in_study(const std::string& path, const std::string& daybook,
     PEAR_ASSIGN(text, files::read_whole_file(path));
     PEAR_ASSIGN(const Study study, read_study(path));
     if (std::filesystem::weakly_canonical(study.daybook) != std::filesystem::weakly_canonical(daybook))
-      return data_error(fmt::format("{} asks the daybook {}, not {}. Save into another study file.", path,
+      return data_error(fmt::format("{} uses the daybook {}, not {}. Save into another study file.", path,
                                     study.daybook, daybook));
     if (!text.empty() && text.back() != '\n') text += '\n';
   }

@@ -1,4 +1,4 @@
-// Study files: questions that are asked together, again and again. docs/study.md tells their keys.
+// Study files: questions that are run together, again and again. docs/study.md describes their keys.
 #pragma once
 
 #include <optional>
@@ -15,9 +15,9 @@ namespace pear::study {
 /// One [[question]].
 struct StudyQuestion {
   const analysis::Question* question = nullptr;
-  std::string title;              ///< what its own name is where the file gives none
+  std::string title;              ///< if the file gives none, its own name
   std::string comment;            ///< Markdown
-  analysis::OptionValues values;  ///< its own, and those of [study] that it does not give itself
+  analysis::OptionValues values;  ///< its own, and those of [study] that it does not set itself
   output::FilePlan files;
   std::size_t top = 10;  ///< rows shown of a table
 };
@@ -25,17 +25,17 @@ struct StudyQuestion {
 struct Study {
   std::string file;
   std::string title, comment;
-  std::string intake;                  ///< path of an intake file; empty where the daybook is given alone
+  std::string intake;                  ///< path of an intake file; empty if only the daybook is given
   std::string daybook;                 ///< path
-  std::string folder;                  ///< where all is written
-  std::string workbook;                ///< path; empty where none is wanted
+  std::string folder;                  ///< the folder of all files
+  std::string workbook;                ///< path; empty if none is written
   std::vector<std::string> templates;  ///< paths
   std::vector<StudyQuestion> questions;
-  bool is_whole = true;  ///< whether all questions of the file are asked, so that there is a report
+  bool is_whole = true;  ///< whether all questions of the file are run, so that there is a report
 };
 
-/// Paths in the file are taken from the folder that it lies in; the returned ones hold. Errors: io; data,
-/// with the line, for what is not TOML, unknown keys (with a suggestion) and wrong options.
+/// Paths in the file are relative to its folder; the returned ones to the working folder. Errors: io; data,
+/// with the line, for text that is not TOML, unknown keys (with a suggestion) and wrong options.
 [[nodiscard]] OrError<Study> read_study(const std::string& path);
 [[nodiscard]] OrError<Study> parse_study(std::string_view text, const std::string& path);
 
@@ -43,8 +43,8 @@ struct Study {
 [[nodiscard]] std::string study_entry(const analysis::Question& question,
                                       const analysis::OptionValues& values);
 
-/// Appends the entry to a study file, which is begun where it is missing: with this daybook, taken from the
-/// folder that the study file lies in. Errors: io; data, where the file is no study or of another daybook.
+/// Appends the entry to a study file, which is created if it is missing: with this daybook, as a path
+/// relative to the study file's folder. Errors: io; data, if the file is not a study or of another daybook.
 [[nodiscard]] OrError<void> save_in_study(const std::string& path, const std::string& daybook,
                                           const analysis::Question& question,
                                           const analysis::OptionValues& values);

@@ -10,7 +10,7 @@
 namespace pear::test {
 namespace {
 
-/// The label of the band of a number; "-" where it is in none.
+/// The label of the band of a number; "-" if it is outside all bands.
 std::string label(const std::string& bands, const std::string& value) {
   const auto parsed = analysis::parse_bands(bands);
   if (!parsed) return parsed.error().message;
@@ -18,7 +18,7 @@ std::string label(const std::string& bands, const std::string& value) {
   return place ? (*parsed)[*place].label : "-";
 }
 
-TEST(Bands, HoldBothEndsUnlessTheNextBeginsThere) {
+TEST(Bands, IncludeBothEndsUnlessTheNextBeginsThere) {
   EXPECT_EQ(label("1,2-5,6-10,11+", "5"), "2-5");
   EXPECT_EQ(label("1,2-5,6-10,11+", "5.5"), "-");
   EXPECT_EQ(label("1,2-5,6-10,11+", "1000"), "11+");
@@ -29,7 +29,7 @@ TEST(Bands, HoldBothEndsUnlessTheNextBeginsThere) {
   EXPECT_EQ(label("-50-0,0-10", "10"), "0-10");
 }
 
-TEST(Bands, MistakesAreTold) {
+TEST(Bands, ReportsMistakes) {
   EXPECT_EQ(
       label("1,2-x", "1"),
       "--bands takes numbers and ranges with commas between them, such as 1,2-5,6-10,11+, not \"2-x\".");
@@ -44,8 +44,8 @@ TEST(Bands, MistakesAreTold) {
             "one alone.");
 }
 
-/// What is suggested can be used as it stands, and holds every value from 0 on.
-RC_GTEST_PROP(Bands, SuggestionsHoldAllValues, ()) {
+/// Suggested bands can be used without changes, and include every value from 0 on.
+RC_GTEST_PROP(Bands, SuggestionsIncludeAllValues, ()) {
   std::vector<std::int64_t> units;
   for (int i = pick(1, 30); i > 0; --i) units.push_back(std::int64_t{pick(0, 2'000'000)} * pick(1, 300));
   const auto bands = analysis::parse_bands(analysis::suggested_bands(units));

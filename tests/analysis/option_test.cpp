@@ -15,7 +15,7 @@ std::string fault(const std::string& question, const analysis::OptionValues& val
   return "no such question";
 }
 
-TEST(Options, BadValuesAreRefusedAndNeverClipped) {
+TEST(Options, RejectsBadValuesAndNeverClips) {
   EXPECT_EQ(fault("frequency", {{"within", "90"}}), "");
   EXPECT_EQ(fault("frequency", {{"within", "0"}}),
             "--within takes a whole number from 1 to 36,500, not \"0\".");
@@ -25,7 +25,7 @@ TEST(Options, BadValuesAreRefusedAndNeverClipped) {
             "--returns takes net or ignore, not \"nett\". Did you mean \"net\"?");
 }
 
-TEST(Questions, DeclareThemselvesWhole) {
+TEST(Questions, DeclareEverything) {
   for (const analysis::Question& question : questions::all_questions()) {
     EXPECT_FALSE(question.summary.empty());
     EXPECT_FALSE(question.examples.empty());

@@ -1,4 +1,4 @@
-// Selecting lines, columns that follow from others, and aggregates over partitions, against slow twins.
+// Selecting lines, derived columns, and aggregates over partitions, compared with slow twins.
 #include <map>
 #include <set>
 
@@ -15,7 +15,7 @@
 namespace pear::test {
 namespace {
 
-/// Every line with all that belongs to it, as texts.
+/// Every line with its order, customer and product, as texts.
 Cells lines_of(const daybook::Daybook& daybook) {
   const expression::LineView lines(daybook);
   const expression::RowView& view = lines.rows();
@@ -61,7 +61,7 @@ RC_GTEST_PROP(History, ColumnsEqualSql, ()) {
   RC_ASSERT(ours == theirs);
 }
 
-RC_GTEST_PROP(Selection, OverAPartitionIsWorkedOutBeforeSelecting, ()) {
+RC_GTEST_PROP(Selection, PartitionsAreComputedBeforeSelecting, ()) {
   const daybook::Daybook daybook = random_daybook();
   const LinesInSql sql(daybook);
   const int orders = pick(1, 4);
@@ -79,7 +79,7 @@ RC_GTEST_PROP(Selection, OverAPartitionIsWorkedOutBeforeSelecting, ()) {
   }
 }
 
-RC_GTEST_PROP(Selection, DaysReturnsAndConditionsChooseTogether, ()) {
+RC_GTEST_PROP(Selection, CombinesDaysReturnsAndConditions, ()) {
   const daybook::Daybook daybook = random_daybook();
   const LinesInSql sql(daybook);
   const Date from{19'700 + pick(0, 300)};
@@ -106,7 +106,7 @@ RC_GTEST_PROP(Selection, DaysReturnsAndConditionsChooseTogether, ()) {
   RC_ASSERT(result->whole->lines == daybook.lines());
 }
 
-TEST(Selection, MistakesAreTold) {
+TEST(Selection, ReportsMistakes) {
   const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook;
   const auto fault = [&](const analysis::OptionValues& options) {
     const auto result = try_to_ask("frequency", options, daybook);

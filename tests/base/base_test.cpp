@@ -21,7 +21,7 @@ RC_GTEST_PROP(Decimal, TextParsesBackToTheSameValue, ()) {
   RC_ASSERT(Decimal::parse(value.to_text(places)) == value);
 }
 
-/// The product by schoolbook: digits of a 128-bit product, the fifth place behind the point deciding.
+/// The product by hand: digits of a 128-bit product, rounded by the fifth decimal place.
 RC_GTEST_PROP(Decimal, ProductRoundsHalfAwayFromZero, ()) {
   const std::int64_t a = any_units();
   const std::int64_t b = any_units();
@@ -36,7 +36,7 @@ RC_GTEST_PROP(Decimal, ProductRoundsHalfAwayFromZero, ()) {
   if (fits) RC_ASSERT(product->units() == static_cast<std::int64_t>(expected));
 }
 
-RC_GTEST_PROP(Decimal, SumsSayWhenTheyLeaveTheRange, ()) {
+RC_GTEST_PROP(Decimal, SumsReportOverflow, ()) {
   const std::int64_t a = any_units();
   const std::int64_t b = any_units();
   std::int64_t expected = 0;
@@ -51,7 +51,7 @@ RC_GTEST_PROP(Decimal, SumsSayWhenTheyLeaveTheRange, ()) {
   RC_ASSERT(running.total() == sum);
 }
 
-TEST(Decimal, ReadsWhatPeopleWriteAndNothingElse) {
+TEST(Decimal, ReadsPlainNumbersAndNothingElse) {
   const auto fault = [](const char* text) { return Decimal::parse(text).error(); };
   EXPECT_EQ(Decimal::parse("+3.1")->units(), 31'000);
   EXPECT_EQ(Decimal::parse(".5")->units(), 5'000);
@@ -65,7 +65,7 @@ TEST(Decimal, ReadsWhatPeopleWriteAndNothingElse) {
     EXPECT_EQ(fault(text), DecimalFault::not_a_number) << text;
 }
 
-TEST(Date, EveryDayOf600YearsReadsBackAndFollowsTheOneBefore) {
+TEST(Date, EveryDayOf600YearsReadsBackAndFollowsThePreviousOne) {
   std::string before;
   for (std::int32_t days = date_of(1700, 1, 1).days; days < date_of(2300, 1, 1).days; ++days) {
     const std::string text = to_text(Date{days});
@@ -76,7 +76,7 @@ TEST(Date, EveryDayOf600YearsReadsBackAndFollowsTheOneBefore) {
   }
 }
 
-TEST(Date, ReadsTimesAndRefusesWhatCannotBe) {
+TEST(Date, ReadsTimesAndRejectsImpossibleOnes) {
   EXPECT_EQ(parse_iso_moment("2024-02-29T23:59:58.123")->second_of_day, 86'398);
   EXPECT_EQ(parse_iso_moment("2024-02-29 00:00")->second_of_day, 0);
   EXPECT_EQ(parse_iso_moment("2024-02-29")->second_of_day, Moment::kNoTime);
@@ -101,7 +101,7 @@ std::vector<std::string> runs(const std::string& text) {
   return parts;
 }
 
-/// Compares run by run: numbers by value (few digits here, so that they fit), all else by byte.
+/// Compares run by run: numbers by value (few digits here, so that they fit), everything else by byte.
 int slow_compare(const std::string& a, const std::string& b) {
   const auto x = runs(a);
   const auto y = runs(b);
@@ -124,13 +124,13 @@ RC_GTEST_PROP(NaturalOrder, EqualsItsTwin, ()) {
   RC_ASSERT((order < 0 ? -1 : order > 0 ? 1 : 0) == slow_compare(a, b));
 }
 
-TEST(NaturalOrder, PutsNineBeforeTen) {
+TEST(NaturalOrder, SortsNineBeforeTen) {
   EXPECT_TRUE(natural_compare("P9", "P10") < 0);
   EXPECT_TRUE(natural_compare("P9", "P09x") < 0);
   EXPECT_TRUE(natural_compare("P9", "P09") != 0);
 }
 
-TEST(Text, SuggestsOnlyWhatIsNear) {
+TEST(Text, SuggestsOnlyCloseNames) {
   const std::vector<std::string> names = {"order_id", "customer_id", "quantity"};
   EXPECT_EQ(nearest_name("Oder ID", names), "order_id");
   EXPECT_EQ(nearest_name("quantiy", names), "quantity");
@@ -138,7 +138,7 @@ TEST(Text, SuggestsOnlyWhatIsNear) {
   EXPECT_EQ(did_you_mean("custmer_id", names), " Did you mean \"customer_id\"?");
 }
 
-TEST(Text, SpeaksPlainly) {
+TEST(Text, FormatsCountsAndNames) {
   EXPECT_EQ(snake_case("  Order No. (new)"), "order_no_new");
   EXPECT_EQ(snake_case("Größe"), "größe");
   EXPECT_EQ(with_thousands(-1234567), "-1,234,567");
@@ -148,7 +148,7 @@ TEST(Text, SpeaksPlainly) {
   EXPECT_EQ(in_quotes("a\tb"), "\"a\\x09b\"");
 }
 
-RC_GTEST_PROP(TextArray, HoldsWhatWasPutIn, (const std::vector<std::string>& texts)) {
+RC_GTEST_PROP(TextArray, ReturnsWhatWasAdded, (const std::vector<std::string>& texts)) {
   TextArray array, twice;
   for (const std::string& text : texts) array.push_back(text);
   twice.append(array);

@@ -1,4 +1,4 @@
-// crosstab as somebody uses it: the built program on files in a folder.
+// crosstab as a user runs it: the built program on files in a folder.
 #include <gtest/gtest.h>
 
 #include "support/run_program.hpp"
@@ -58,14 +58,14 @@ TEST_F(CrosstabProgram, ShowsAndWritesTheTableWithItsTotals) {
             "(empty),2024,9000.00,1\n");
 }
 
-TEST_F(CrosstabProgram, AWideTableSaysWhatItLeftOutAndWhereTheFileIs) {
+TEST_F(CrosstabProgram, AWideTableReportsHiddenColumnsAndItsFile) {
   const ProgramRun run = pear({"crosstab", "--down", "region", "--across", "month", "--figure", "none"});
   EXPECT_NE(run.out.find("  ... not shown here: "), std::string::npos) << run.out;
   EXPECT_NE(run.out.find("the whole table is in\n  pear-out/crosstab.csv"), std::string::npos) << run.out;
   EXPECT_NE(run.out.find("  Total"), std::string::npos);
 }
 
-TEST_F(CrosstabProgram, SelectionIsToldAndDrawn) {
+TEST_F(CrosstabProgram, SelectionIsShownAndDrawn) {
   const ProgramRun run = pear({"crosstab", "--down", "month", "--where", "region = 'North'", "--from",
                                "2023-02-01", "--details", "month=2023-02", "--figure", "svg"});
   EXPECT_EQ(run.exit_code, 0) << run.err;

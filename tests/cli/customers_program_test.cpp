@@ -1,4 +1,4 @@
-// first, frequency, distinct, customer and product as somebody uses them: the built program on the made-up
+// first, frequency, distinct, customer and product as a user runs them: the built program on the made-up
 // shop.
 #include <algorithm>
 #include <map>
@@ -22,20 +22,20 @@ class CustomersProgram : public DemoProgram<CustomersProgram> {
   }
 };
 
-/// Buyers of the starter kit come back, buyers of the gift box seldom do (docs/demo.md).
+/// Buyers of the starter kit order again, buyers of the gift box seldom do (docs/demo.md).
 TEST_F(CustomersProgram, PlantedEntryProductsAreFound) {
   std::map<std::string, std::map<std::string, std::string>> entries;
   for (const auto& row : rows_of(path("d/answers/first-entry.csv"))) entries[row.at("product_id")] = row;
-  double judged = 0, came_back = 0;
+  double judged = 0, ordered_again = 0;
   const Rows first = rows_of(path("d/answers/first.csv"));
   for (const auto& row : first) {
     if (row.at("first_date") > "2025-07-04")
       continue;  // 180 days before 2025-12-30, the last day of the shop
     ++judged;
-    came_back += !row.at("days_to_second").empty() && std::stoi(row.at("days_to_second")) < 180 ? 1 : 0;
+    ordered_again += !row.at("days_to_second").empty() && std::stoi(row.at("days_to_second")) < 180 ? 1 : 0;
   }
-  EXPECT_GT(std::stod(entries["P43"]["came_back_low"]), came_back / judged);
-  EXPECT_LT(std::stod(entries["P44"]["came_back_high"]), came_back / judged);
+  EXPECT_GT(std::stod(entries["P43"]["ordered_again_low"]), ordered_again / judged);
+  EXPECT_LT(std::stod(entries["P44"]["ordered_again_high"]), ordered_again / judged);
   std::string said = pear({"first", "--out", "f"}).out;
   std::replace(said.begin(), said.end(), '\n', ' ');  // lines are wrapped
   EXPECT_NE(said.find("clearest above that, those who began with P43 Starter kit"), std::string::npos)
@@ -43,10 +43,10 @@ TEST_F(CustomersProgram, PlantedEntryProductsAreFound) {
   EXPECT_NE(said.find("clearest below, those who began with P44 Gift box"), std::string::npos);
 }
 
-/// Three questions on the same customers must agree.
-/// Trade customers pay less for more; a few private ones 12% less for no reason (docs/demo.md). These are the
-/// ones who never pay 88.5% of a list price. Who buys one or two products cannot be told from chance.
-TEST_F(CustomersProgram, PlantedPricesAreFoundAndNobodyElse) {
+/// Three questions on the same customers must agree. Trade customers pay less for more; a few private ones
+/// pay 12% less without a reason (docs/demo.md): they never pay more than 88.5% of the list price. With only
+/// one or two products the difference is not significant.
+TEST_F(CustomersProgram, FindsExactlyThePlantedPrices) {
   EXPECT_EQ(pear({"first", "--with", "buyer", "--out", "kinds"}).exit_code, 0);
   std::set<std::string> trade, planted, volume, unexplained;
   for (const auto& row : rows_of(path("kinds/first.csv")))
@@ -73,8 +73,7 @@ TEST_F(CustomersProgram, PlantedPricesAreFoundAndNobodyElse) {
   EXPECT_GT(volume.size(), trade.size() * 95 / 100);
 }
 
-/// Sock yarn with sock needles, dye with mordant; a needle card that earns hardly anything in the dearest
-/// baskets.
+/// Sock yarn with sock needles, dye with mordant; a needle card without margin in the most expensive baskets.
 TEST_F(CustomersProgram, PlantedPairsAndThePullingProductAreFound) {
   const Rows pairs = rows_of(path("d/answers/together.csv"));
   EXPECT_EQ(pairs.at(0).at("product_a") + pairs.at(0).at("product_b"), "P1P31");
@@ -145,7 +144,8 @@ void expect_valid_resource(const nlohmann::json& resource, const std::string& fo
   }
 }
 
-/// What the standard's JSON schema asks of a package and its resources, and that the files are what it says.
+/// The requirements of the standard's JSON schema for a package and its resources, and that the files match
+/// the description.
 void expect_valid_package(const std::string& folder) {
   const auto package = nlohmann::json::parse(read_file(folder + "/datapackage.json"));
   EXPECT_TRUE(std::regex_match(package.at("name").get<std::string>(), std::regex("[-a-z0-9._]+")));
@@ -158,7 +158,7 @@ void expect_valid_package(const std::string& folder) {
   }
 }
 
-TEST_F(CustomersProgram, EveryAnswerIsDescribedByAValidDataPackage) {
+TEST_F(CustomersProgram, EveryResultHasAValidDataPackage) {
   for (const std::vector<std::string>& words : std::vector<std::vector<std::string>>{
            {"first", "--per", "product", "--by", "region", "--with", "customer_name,town", "--name",
             "My First, again"},
@@ -183,14 +183,14 @@ TEST_F(CustomersProgram, EveryAnswerIsDescribedByAValidDataPackage) {
   EXPECT_EQ(package["trails"]["customer"]["command"], "pear-thread customer C1070 thistledown.daybook");
 }
 
-TEST_F(CustomersProgram, TheNameOfACustomerIsNotThatOfAFile) {
+TEST_F(CustomersProgram, CustomerNamesAreNotUsedAsFileNames) {
   const ProgramRun run = pear({"customer", "--name", "Gudwen Jarnishold", "--out", "named"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
   EXPECT_EQ(run.out.substr(0, run.out.find(':')), "C1070 Gudwen Jarnishold");
   EXPECT_FALSE(read_file(path("named/customer.csv")).empty());
 }
 
-TEST_F(CustomersProgram, MistakesAreToldAndLeaveNothing) {
+TEST_F(CustomersProgram, MistakesAreReportedAndLeaveNoFiles) {
   const auto fault = [&](std::vector<std::string> words, int exit_code) {
     words.insert(words.end(), {"--out", "nothing"});
     const ProgramRun run = pear(words);

@@ -94,7 +94,7 @@ TEST_F(Databases, PostgresqlGivesTheSameDaybook) {
   *session << "DROP TABLE sales";
 }
 
-TEST_F(Databases, WhatADatabaseSaysIsToldInOneLine) {
+TEST_F(Databases, DatabaseErrorsAreReportedOnOneLine) {
   const auto fault = [&](const std::string& intake) {
     folder_.write("bad.toml", intake);
     const ProgramRun run = run_pear(folder_, {"import", "bad.toml"});

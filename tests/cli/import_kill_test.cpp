@@ -1,4 +1,4 @@
-// kill -9 at any time of an import leaves the old daybook readable and whole.
+// kill -9 at any time of an import leaves the old daybook readable and complete.
 #include <chrono>
 #include <csignal>
 #include <thread>

@@ -1,4 +1,4 @@
-// import, inspect and export as a user calls them.
+// import, inspect and export as a user runs them.
 #include <gtest/gtest.h>
 
 #include "support/made_up_shop.hpp"
@@ -58,7 +58,7 @@ TEST_F(ImportProgram, StrictAndDryRunWriteNothing) {
   EXPECT_EQ(folder_.list(), "messy.csv");
 }
 
-TEST_F(ImportProgram, DuplicatesCanBeSeenBeforeTheyAreDropped) {
+TEST_F(ImportProgram, PreviewsDuplicates) {
   folder_.write("lines.csv", kJanuary + "A1,2024-01-05,C9,P10,1,2.50,North\n");
   folder_.write("shop.toml",
                 "[lines]\nfile = \"lines.csv\"\n[[duplicates]]\nsame = [\"order_id\", \"product_id\"]\nkeep "
@@ -73,7 +73,7 @@ TEST_F(ImportProgram, DuplicatesCanBeSeenBeforeTheyAreDropped) {
   EXPECT_FALSE(std::filesystem::exists(folder_ / "shop.daybook"));
 }
 
-TEST_F(ImportProgram, TheReportListsWhatWasDone) {
+TEST_F(ImportProgram, TheReportListsEveryStep) {
   make_shop_files(folder_, "d", 16'000);
   const std::string report = read_file(folder_ / "d/thistledown-import/import.md");
   for (const char* part : {"# Import\n", "| lines | d/order-lines.csv | 16,053 | 16,000 | 48 | 5 |",
@@ -85,7 +85,7 @@ TEST_F(ImportProgram, TheReportListsWhatWasDone) {
   EXPECT_NE(package.find("\"import-unmatched\""), std::string::npos);
 }
 
-TEST_F(ImportProgram, InspectWritesAnIntakeFileOnceAndImportsByIt) {
+TEST_F(ImportProgram, InspectWritesAnIntakeFileThatImports) {
   make_shop_files(folder_, "d", 16'000);
   const std::vector<std::string> words = {"inspect",        "d/orders.csv",    "d/order-lines.csv",
                                           "d/products.csv", "d/customers.csv", "--write",
@@ -101,7 +101,7 @@ TEST_F(ImportProgram, InspectWritesAnIntakeFileOnceAndImportsByIt) {
   EXPECT_EQ(fault({"inspect", "none.csv"}), "4: cannot open none.csv: No such file or directory");
 }
 
-TEST_F(ImportProgram, ExportGivesTheLinesBack) {
+TEST_F(ImportProgram, ExportReturnsTheLines) {
   make_shop_files(folder_, "d", 3'000);
   const std::string book = "d/thistledown.daybook";
   ASSERT_EQ(pear({"export", book, "--to", "all.csv"}).exit_code, 0);

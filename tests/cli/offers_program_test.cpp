@@ -1,4 +1,4 @@
-// offers as somebody uses it: the built program on the made-up shop.
+// offers as a user runs it: the built program on the made-up shop.
 #include <map>
 #include <set>
 
@@ -19,7 +19,7 @@ class OffersProgram : public DemoProgram<OffersProgram> {
   static Rows rows(const std::string& file) { return rows_of(path("pear-out/" + file)); }
 };
 
-TEST_F(OffersProgram, GivesOutNoMoreThanIsInStockAndTheBestOffersFirst) {
+TEST_F(OffersProgram, OffersNoMoreThanTheStockAndTheBestFirst) {
   EXPECT_EQ(offers({}).exit_code, 0);
   const Rows all = rows("offers.csv");
   ASSERT_GT(all.size(), 1'000U);
@@ -37,7 +37,7 @@ TEST_F(OffersProgram, GivesOutNoMoreThanIsInStockAndTheBestOffersFirst) {
     EXPECT_TRUE(customers.insert(row.at("customer_id")).second);
   }
   EXPECT_EQ(given, (std::map<std::string, int>{{"P1", 10}, {"P31", 3}, {"P45", 5}}));
-  // who got nothing had no better chance of what others got
+  // customers without an offer had no higher probability for what others were offered
   EXPECT_EQ(offers({"--only", "P45,P1,P31", "--rank-by", "chance"}).exit_code, 0);
   for (const auto& row : rows("offers.csv"))
     if (!customers.contains(row.at("customer_id"))) {
@@ -45,7 +45,7 @@ TEST_F(OffersProgram, GivesOutNoMoreThanIsInStockAndTheBestOffersFirst) {
     }
 }
 
-TEST_F(OffersProgram, WhereChoosesCustomersAndEvidenceStaysThatOfAll) {
+TEST_F(OffersProgram, WhereChoosesCustomersAndKeepsTheEvidenceOfAll) {
   EXPECT_EQ(offers({}).exit_code, 0);
   std::map<std::string, std::string> of_all;
   for (const auto& row : rows("offers.csv"))
@@ -71,7 +71,7 @@ TEST_F(OffersProgram, OneCustomerHasTheOffersOfThePlanWithHistory) {
   EXPECT_FALSE(rows("one-history.csv").empty());
 }
 
-TEST_F(OffersProgram, TestOnTheDemoBeatsAllRivalsAndItsChancesHold) {
+TEST_F(OffersProgram, BacktestOnTheDemoBeatsAllBaselinesAndIsCalibrated) {
   const ProgramRun run = offers({"--test", "90"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
   std::map<std::string, std::map<std::string, std::string>> at_three;
@@ -88,7 +88,7 @@ TEST_F(OffersProgram, TestOnTheDemoBeatsAllRivalsAndItsChancesHold) {
     }
 }
 
-TEST_F(OffersProgram, MistakesInAStockListAreTold) {
+TEST_F(OffersProgram, ReportsMistakesInAStockList) {
   const auto error = [&](const std::string& list) {
     folder_->write("bad.csv", list);
     const ProgramRun run = offers({"--stock", "bad.csv"});

@@ -1,4 +1,4 @@
-// The built program, driven as a user does.
+// The built program, used as a user would.
 #include <filesystem>
 
 #include <gtest/gtest.h>
@@ -32,7 +32,7 @@ class Program : public testing::Test {
   ProgramRun pear(const std::vector<std::string>& words, const std::string& environment = "") {
     return run_pear(folder_, words, environment);
   }
-  /// "exit code: what standard error says", without the program's name.
+  /// "exit code: message on standard error", without the program's name.
   std::string fault(const std::vector<std::string>& words) {
     const ProgramRun run = pear(words);
     EXPECT_EQ(run.out, "");
@@ -71,7 +71,7 @@ TEST_F(Program, ImportsAndReportsEveryRow) {
       "messy.csv,7,order_date,2024-13-01,is a day that does not exist,\"A5,2024-13-01,C9,P9,1,4,North\"\n");
 }
 
-TEST_F(Program, AnOldListOfRejectedRowsIsNotLeftBesideACleanImport) {
+TEST_F(Program, ACleanImportRemovesAnOldListOfRejectedRows) {
   folder_.write("shop-import/import-rejected.csv", "old");
   EXPECT_EQ(pear({"import", "sales.csv", "--daybook", "shop.daybook"}).exit_code, 0);
   EXPECT_EQ(read_file(folder_ / "shop-import/import-rejected.csv"), "source,line,column,value,reason,row\n");
@@ -106,7 +106,7 @@ TEST_F(Program, WritesTheSameBytesForAnyNumberOfThreads) {
   for (const auto& entry : std::filesystem::recursive_directory_iterator(folder_ / "d1")) {
     if (!entry.is_regular_file()) continue;
     const std::string file = std::filesystem::relative(entry.path(), folder_ / "d1");
-    if (file.starts_with("thistledown")) continue;  // daybook and report tell the folder
+    if (file.starts_with("thistledown")) continue;  // daybook and report contain the folder's path
     EXPECT_TRUE(read_file(folder_ / "d1/" + file) == read_file(folder_ / "d2/" + file)) << file;
     ++files;
   }
@@ -118,7 +118,7 @@ TEST_F(Program, WritesTheSameBytesForAnyNumberOfThreads) {
               read_file(folder_ / "two-import/import-changed.csv"));
 }
 
-TEST_F(Program, DemoMakesTheShopOfItsSize) {
+TEST_F(Program, DemoGeneratesAShopOfTheGivenSize) {
   EXPECT_EQ(pear({"demo"}).exit_code, 0);
   const std::string lines = read_file(folder_ / "demo-shop/order-lines.csv");
   EXPECT_EQ(std::count(lines.begin(), lines.end(), '\n'), 16'054);
@@ -130,7 +130,7 @@ TEST_F(Program, DemoMakesTheShopOfItsSize) {
   EXPECT_EQ(fault({"demo", "sales.csv"}), "2: sales.csv is a file. Name a folder for the demo.");
 }
 
-TEST_F(Program, StatusTellsWhatIsInTheDaybook) {
+TEST_F(Program, StatusShowsTheContentsOfTheDaybook) {
   const ProgramRun run = pear({"status", "--verify"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
   for (const char* part :
@@ -186,7 +186,7 @@ TEST_F(Program, WrongUsageIsExplained) {
   EXPECT_EQ(pear({}).exit_code, 2);
 }
 
-TEST_F(Program, TheDaybookMayBeLeftOutWhereThereIsJustOne) {
+TEST_F(Program, TheDaybookIsOptionalIfThereIsOnlyOne) {
   folder_.write("other.daybook", "");
   EXPECT_EQ(fault({"status"}),
             "2: this folder holds 2 daybooks (other.daybook, shop.daybook). Name the one you mean.");
@@ -197,7 +197,7 @@ TEST_F(Program, TheDaybookMayBeLeftOutWhereThereIsJustOne) {
       "pear-thread: error: this folder holds no daybook. Name one, or make one with pear-thread import.\n");
 }
 
-TEST_F(Program, BadFilesAreRefusedAndTheOldDaybookStays) {
+TEST_F(Program, BadFilesAreRejectedAndTheOldDaybookRemains) {
   const std::string before = read_file(folder_ / "shop.daybook");
   folder_.write("empty.csv", "");
   folder_.write("header.csv", kSales.substr(0, kSales.find('\n') + 1));
@@ -224,7 +224,7 @@ TEST_F(Program, BadFilesAreRefusedAndTheOldDaybookStays) {
             "3: notes.daybook is not a daybook. A daybook is made by pear-thread import.");
 }
 
-TEST_F(Program, AnUnwritableFolderIsAnErrorAndLeavesNothing) {
+TEST_F(Program, AnUnwritableFolderIsAnErrorAndLeavesNoFiles) {
   folder_.write("file", "");
   EXPECT_EQ(fault({"import", "sales.csv", "--daybook", "no/shop.daybook"}),
             "4: cannot write no/shop.daybook: No such file or directory.");
@@ -236,7 +236,7 @@ TEST_F(Program, AnUnwritableFolderIsAnErrorAndLeavesNothing) {
   EXPECT_EQ(fault({"first", "shop.daybook", "--out", "locked"}).substr(0, 2), "4:");
 }
 
-TEST_F(Program, WithoutGnuplotTablesAreWrittenAndItSaysWhatToInstall) {
+TEST_F(Program, WithoutGnuplotTablesAreWrittenWithAWarning) {
   const ProgramRun run = pear({"frequency"}, "PATH=/nowhere");
   EXPECT_EQ(run.exit_code, 0);
   EXPECT_EQ(
@@ -247,7 +247,7 @@ TEST_F(Program, WithoutGnuplotTablesAreWrittenAndItSaysWhatToInstall) {
   EXPECT_FALSE(std::filesystem::exists(folder_ / "pear-out/frequency.svg"));
 }
 
-TEST_F(Program, QuietSaysNothingAndVerboseSaysWhatTookHowLong) {
+TEST_F(Program, QuietPrintsNothingAndVerbosePrintsTimes) {
   const ProgramRun quiet = pear({"first", "--quiet", "--figure", "none"});
   EXPECT_EQ(quiet.out + quiet.err, "");
   EXPECT_NE(pear({"first", "--verbose", "--figure", "none"}).err.find("debug: question answered in "),
@@ -267,11 +267,11 @@ TEST_F(Program, CompressedAndRenamedExportsAreReadAlike) {
   }
 }
 
-/// Inputs that once broke an import, or may: each kept as a file, with what becomes of it.
+/// Inputs that once broke an import, or might: each kept as a file, with the expected outcome.
 struct BadInput {
   const char* file;
   int exit_code;
-  const char* said;      ///< in the message, or in the report where the import goes on
+  const char* said;      ///< in the message, or in the report if the import continues
   const char* rejected;  ///< in the list of rejected rows
 };
 
@@ -314,8 +314,8 @@ INSTANTIATE_TEST_SUITE_P(
                  ",2,quantity,922337203685477,times unit_price is too large,"},
         BadInput{"spreadsheet.csv", 3, "no column plays order_id, order_date", ""}));
 
-/// Help, manual and completion read one declaration: whatever a command takes shows in all three.
-TEST_F(Program, HelpManualAndCompletionTellAllCommandsAndOptions) {
+/// Help, manual and completion read one declaration: everything that a command accepts appears in all three.
+TEST_F(Program, HelpManualAndCompletionListAllCommandsAndOptions) {
   const std::string manual = pear({"--manual"}).out;
   std::istringstream names(pear({"--complete", ""}).out);
   std::size_t commands = 0;

@@ -22,8 +22,7 @@ std::string csv_field(const std::string& text) {
   return field + "\"";
 }
 
-/// A shop whose customers and products have hostile names; the last of its orders stand in a file of their
-/// own.
+/// A shop whose customers and products have hostile names; its last orders are in a file of their own.
 class StudyProgram : public testing::Test {
  protected:
   StudyProgram() {
@@ -39,7 +38,7 @@ class StudyProgram : public testing::Test {
                   "\"customer_name\"\nfigure = \"none\"\n");
     folder_.write("shop.toml", "[shop]\ncurrency = \"EUR\"\n[lines]\nfile = \"lines.csv\"\n");
   }
-  /// Orders number `from` to `to`, each of two lines.
+  /// Orders number `from` to `to`, each with two lines.
   void sell(int from, int to) {
     const std::vector<std::string> names = hostile_texts();
     if (lines_.empty())
@@ -67,7 +66,7 @@ class StudyProgram : public testing::Test {
   std::string lines_;
 };
 
-TEST_F(StudyProgram, SaysAllAndTheSameAgain) {
+TEST_F(StudyProgram, ReportsEverythingAndReproducibly) {
   const ProgramRun run = study();
   ASSERT_EQ(run.exit_code, 0) << run.err;
   EXPECT_NE(run.err.find("became lines of the daybook"), std::string::npos) << "imported first";
@@ -84,7 +83,7 @@ TEST_F(StudyProgram, SaysAllAndTheSameAgain) {
   EXPECT_EQ(bytes_of("s-out"), first);
 }
 
-TEST_F(StudyProgram, TheReportStandsAloneInABrowserWithAllTextAsText) {
+TEST_F(StudyProgram, TheReportIsSelfContainedWithAllTextAsText) {
   ASSERT_EQ(study().exit_code, 0);
   std::string own = read_file(folder_ / "s-out/report.html");
   own.insert(
@@ -127,7 +126,7 @@ TEST_F(StudyProgram, AClickOnAHeadingSortsTheTable) {
       << visited.out.substr(0, 400);
 }
 
-TEST_F(StudyProgram, TheWorkbookHoldsEveryTableAsItsFileDoes) {
+TEST_F(StudyProgram, TheWorkbookContainsEveryTable) {
   ASSERT_EQ(study().exit_code, 0);
   const OtherRun read = run_other("/usr/bin/python3 '" PEAR_TESTS "/support/read_workbook.py' '" +
                                   folder_ / "s-out/all.xlsx" + "'");
@@ -163,7 +162,7 @@ TEST_F(StudyProgram, TheWorkbookHoldsEveryTableAsItsFileDoes) {
 }
 
 /// Importing the intake file again would lose what --append added.
-TEST_F(StudyProgram, ADaybookThatWasAppendedToIsNotImportedOver) {
+TEST_F(StudyProgram, DoesNotOverwriteAnAppendedDaybook) {
   ASSERT_EQ(study().exit_code, 0);
   std::string more = lines_.substr(0, lines_.find('\n') + 1) + "x1,2025-01-05,c1,p1,1,2.50,a,b\n";
   folder_.write("more.csv", more);
@@ -178,7 +177,7 @@ TEST_F(StudyProgram, ADaybookThatWasAppendedToIsNotImportedOver) {
   EXPECT_TRUE(read_file(folder_ / "shop.daybook") == before);
 }
 
-TEST_F(StudyProgram, AQuestionThatFailsStopsNoOther) {
+TEST_F(StudyProgram, AFailedQuestionStopsNoOther) {
   std::string text = read_file(folder_ / "s.toml");
   folder_.write(
       "s.toml",
@@ -203,7 +202,7 @@ TEST_F(StudyProgram, AQuestionThatFailsStopsNoOther) {
   EXPECT_FALSE(std::filesystem::exists(folder_ / "one/frequency.csv"));
 }
 
-TEST_F(StudyProgram, TemplatesPlaceWhatWasFound) {
+TEST_F(StudyProgram, TemplatesShowTheResults) {
   ASSERT_EQ(study().exit_code, 0);
   const Rows rows = rows_of(folder_ / "s-out/who.csv");
   const auto fill = [&](const std::string& name, const std::string& text) {
@@ -236,8 +235,8 @@ TEST_F(StudyProgram, TemplatesPlaceWhatWasFound) {
             "\"who.rows\".\n");
 }
 
-/// The tables of both runs, by their key, say by themselves what changed.
-TEST_F(StudyProgram, WhatChangedIsWhatTheFilesSay) {
+/// The tables of both runs, matched by their key, give the same changes.
+TEST_F(StudyProgram, ChangesEqualTheDifferencesOfTheFiles) {
   ASSERT_EQ(study({"--out", "old"}).exit_code, 0);
   sell(40, 60);
   const ProgramRun run = study({"--out", "new", "--compare", "old"});
@@ -270,7 +269,7 @@ TEST_F(StudyProgram, WhatChangedIsWhatTheFilesSay) {
   EXPECT_EQ(study({"--compare", "nowhere"}).exit_code, 4);
 }
 
-TEST_F(StudyProgram, AQuestionIsSavedAndAskedAgain) {
+TEST_F(StudyProgram, SavesAQuestionAndRunsItAgain) {
   ASSERT_EQ(study().exit_code, 0);
   const std::vector<std::string> asked = {
       "frequency", "shop.daybook", "--within",  "30",        "--include-incomplete",

@@ -73,7 +73,7 @@ RC_GTEST_PROP(Builder, KeepsEveryLineAndTheInvariants, ()) {
   }
 }
 
-RC_GTEST_PROP(Builder, TellsOrdersWithTwoDatesAndSharedIds, ()) {
+RC_GTEST_PROP(Builder, ReportsOrdersWithTwoDatesAndSharedIds, ()) {
   const Sales sales = random_sales();
   std::map<std::pair<std::string, std::string>, std::set<std::string>> dates;
   std::map<std::string, std::set<std::string>> owners;
@@ -114,7 +114,7 @@ daybook::TextValues text_values(const std::vector<std::string>& texts) {
   return values;
 }
 
-TEST(ExtraColumns, NumbersAndDaysAreKnownAndArticleNumbersStayText) {
+TEST(ExtraColumns, DetectsNumbersAndDaysAndKeepsArticleNumbersAsText) {
   const auto type = [](const std::vector<std::string>& texts) {
     return daybook::with_inferred_type(text_values(texts)).index();
   };
@@ -133,8 +133,8 @@ TEST(ExtraColumns, NumbersAndDaysAreKnownAndArticleNumbersStayText) {
   EXPECT_EQ(days.days, (std::vector<std::int32_t>{date_of(2024, 1, 31).days, daybook::kEmptyDays}));
 }
 
-/// A column that copies a key of the line settles at that key's level, whatever the shop.
-RC_GTEST_PROP(ExtraColumns, SettleAtTheLevelWhereTheyAreConstant, ()) {
+/// A column that copies a key of the line is assigned to that key's level, in any shop.
+RC_GTEST_PROP(ExtraColumns, BelongToTheLevelWhereTheyAreConstant, ()) {
   const daybook::Daybook book = build(random_sales()).daybook;
   const daybook::DaybookParts& parts = book.parts();
   std::vector<std::uint32_t> customer, order, line;

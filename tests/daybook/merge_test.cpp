@@ -11,8 +11,8 @@
 namespace pear::test {
 namespace {
 
-/// Sales cut in two that overlap, put together again, are the sales.
-RC_GTEST_PROP(Merge, AddsWhatIsNewAndLeavesOutWhatIsThere, ()) {
+/// Sales cut in two overlapping parts and merged again are the same sales.
+RC_GTEST_PROP(Merge, AddsNewLinesAndSkipsExistingOnes, ()) {
   const Sales sales = random_sales();
   Sales old, added;
   for (const Sale& sale : sales) {
@@ -23,7 +23,7 @@ RC_GTEST_PROP(Merge, AddsWhatIsNewAndLeavesOutWhatIsThere, ()) {
   RC_PRE(!old.empty() && !added.empty());
   daybook::MergedLines merged = daybook::merge_daybooks(build(old).daybook, build(added).daybook);
   RC_ASSERT(merged.lines_there_already + merged.table.lines() == old.size() + added.size());
-  // A line that only `added` has, but is equal to one that only `old` has, is one line: so the twin counts.
+  // A line that only `added` has, but that equals one that only `old` has, is one line, so the twin counts.
   const auto count = [](const Sales& of) {
     std::map<std::string, int> lines;
     for (const Sale& sale : of)
@@ -52,7 +52,7 @@ RC_GTEST_PROP(Merge, AddsWhatIsNewAndLeavesOutWhatIsThere, ()) {
   RC_ASSERT(found == expected);
 }
 
-TEST(Merge, NewValuesOfCustomersCountAndColumnsMayDiffer) {
+TEST(Merge, KeepsNewValuesOfCustomersAndDifferentColumns) {
   const std::string header = "order_id,order_date,customer_id,product_id,quantity,unit_price,";
   const auto old =
       import_text(header + "region,size\nA1,2024-01-01,C1,P1,1,2,North,1\nA2,2024-01-02,C2,P1,1,2,East,2\n");

@@ -70,7 +70,7 @@ TEST_F(RawFiles, EveryPlantedFaultIsFoundAndNothingElse) {
   EXPECT_EQ(found.notes.size(), 2U) << "the blank header, and the encoding";
 }
 
-TEST_F(RawFiles, MakeTheDaybookOfTheOneCleanFile) {
+TEST_F(RawFiles, GiveTheDaybookOfTheCleanFile) {
   const test::ImportRun four = import_intake(folder_, std::string(intake_file()));
   std::string text;
   ASSERT_TRUE(write_sales(shop_, [&](std::string_view part) -> OrError<void> {
@@ -91,7 +91,7 @@ TEST_F(RawFiles, MakeTheDaybookOfTheOneCleanFile) {
     EXPECT_TRUE(column_text(a, column.name) == column_text(b, column.name)) << column.name;
 }
 
-TEST_F(RawFiles, AStarterFileIsGuessedThatImportsThem) {
+TEST_F(RawFiles, InspectGuessesAnIntakeFileThatImportsThem) {
   std::vector<sources::TableAddress> sources(4);
   const char* names[] = {"orders.csv", "order-lines.csv", "customers.csv", "products.csv"};
   for (std::size_t i = 0; i < 4; ++i) sources[i].file = folder_ / names[i];

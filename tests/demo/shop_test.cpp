@@ -1,4 +1,4 @@
-// The made-up shop is what its documentation says, at any size.
+// The made-up shop matches its documentation, at any size.
 #include "demo/shop.hpp"
 
 #include <algorithm>
@@ -24,7 +24,7 @@ std::string sales_of(const Shop& shop) {
   return text;
 }
 
-/// A larger shop, so that chance hides nothing, and ways to ask it.
+/// A larger shop, so that the planted structure is clear, and helpers to query it.
 class PlantedStructure : public testing::Test {
  protected:
   PlantedStructure() : shop_(make_shop({160'000, 3})) {
@@ -47,7 +47,8 @@ class PlantedStructure : public testing::Test {
   [[nodiscard]] bool trade(const Order& order) const {
     return kKinds.at(shop_.customers[order.customer].kind).trade;
   }
-  /// Share of the orders with one of the shelf that hold the product too, against its share of all orders.
+  /// Share of the orders with one of the category that also contain the product, compared with its share of
+  /// all orders.
   [[nodiscard]] double lift(Shelf shelf, std::uint32_t product) const {
     double with_shelf = 0, with_both = 0, with_product = 0;
     for (const Order& order : shop_.orders) {
@@ -75,8 +76,8 @@ class PlantedStructure : public testing::Test {
     std::nth_element(gaps.begin(), gaps.begin() + static_cast<std::ptrdiff_t>(gaps.size() / 2), gaps.end());
     return gaps[gaps.size() / 2];
   }
-  /// Of customers whose first order holds the product, the share with a second.
-  [[nodiscard]] double came_back(std::uint32_t product) const {
+  /// Of customers whose first order contains the product, the share with a second order.
+  [[nodiscard]] double ordered_again(std::uint32_t product) const {
     double began = 0, again = 0;
     for (const auto& [customer, orders] : histories_) {
       if (!has(*orders.front(), product)) continue;
@@ -90,7 +91,7 @@ class PlantedStructure : public testing::Test {
   std::map<std::uint32_t, std::vector<const Order*>> histories_;
 };
 
-TEST(Shop, HasExactlyTheLinesAskedForAndIsTheSameEveryTime) {
+TEST(Shop, HasExactlyTheRequestedLinesAndIsReproducible) {
   for (const std::uint64_t lines : {1U, 7U, 16'000U}) {
     const Shop shop = make_shop({lines, 5});
     EXPECT_EQ(shop.lines.size(), lines);
@@ -102,7 +103,7 @@ TEST(Shop, HasExactlyTheLinesAskedForAndIsTheSameEveryTime) {
   EXPECT_NE(sales_of(make_shop({100, 5})), sales_of(make_shop({100, 6})));
 }
 
-TEST(Shop, IsOfTheSizeThatItIsSaidToBe) {
+TEST(Shop, HasTheDocumentedSize) {
   const Shop shop = make_shop({});
   std::set<std::uint32_t> customers, products;
   for (const Order& order : shop.orders) customers.insert(order.customer);
@@ -117,16 +118,16 @@ TEST_F(PlantedStructure, CompanionsAreBoughtTogether) {
   EXPECT_GT(lift({kFirstDye, kMordant}, kMordant), 2.0);
 }
 
-TEST_F(PlantedStructure, OneThingLeadsToAnotherAfterItsUsualTime) {
+TEST_F(PlantedStructure, ProductsFollowOneAnotherAfterTheirUsualTime) {
   for (const Sequel& sequel : kSequels)
     EXPECT_NEAR(gap(sequel.after, sequel.next), sequel.days, 12) << sequel.after << " to " << sequel.next;
 }
 
-TEST_F(PlantedStructure, EntryProductsTellWhoComesBack) {
-  EXPECT_GT(came_back(kStarterKit), came_back(kGiftBox) + 0.2);
+TEST_F(PlantedStructure, EntryProductsDifferInRepeatRate) {
+  EXPECT_GT(ordered_again(kStarterKit), ordered_again(kGiftBox) + 0.2);
 }
 
-TEST_F(PlantedStructure, TheDarningCardEarnsNothingAndStandsInDearBaskets) {
+TEST_F(PlantedStructure, TheDarningCardHasNoMarginAndIsInExpensiveBaskets) {
   EXPECT_LT(assortment()[kDarningCard].list_price - assortment()[kDarningCard].unit_cost, 10);
   std::array<std::int64_t, 2> worth{};
   std::array<std::int64_t, 2> orders{};
@@ -139,7 +140,7 @@ TEST_F(PlantedStructure, TheDarningCardEarnsNothingAndStandsInDearBaskets) {
   EXPECT_GT(worth[1] / orders[1], 2 * (worth[0] / orders[0]));
 }
 
-TEST_F(PlantedStructure, TradePaysLessForMoreAndAFewPrivateCustomersForNoReason) {
+TEST_F(PlantedStructure, TradeCustomersPayLessForVolumeAndAFewPrivateOnesWithoutAReason) {
   std::map<std::uint32_t, std::pair<int, int>>
       discounted;  // private customers: lines below 90% of list, and all
   double little = 0, little_lines = 0, much = 0, much_lines = 0;

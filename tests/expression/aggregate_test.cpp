@@ -14,15 +14,15 @@
 namespace pear::test {
 namespace {
 
-/// The figures of lines in two groups, as they stand in the array.
+/// The figures of lines in two groups, in the order of the array.
 std::vector<std::int64_t> figures_of(const expression::GroupedExpression& figure,
                                      const std::vector<std::uint32_t>& cell_of_line) {
   const std::vector<std::uint32_t> itself = {0, 1};
   return figure.by_group({cell_of_line, itself, 2})->numbers;
 }
 
-/// An array that holds another grouping is another one, although it stands at the same address.
-RC_GTEST_PROP(Aggregate, GroupsThatTakeTheMemoryOfOthersAreLookedAtAnew, ()) {
+/// An array that contains another grouping is a different one, although it has the same address.
+RC_GTEST_PROP(Aggregate, GroupsInReusedMemoryAreRecomputed, ()) {
   const daybook::Daybook daybook = build(random_sales()).daybook;
   const expression::LineView lines(daybook);
   for (const char* text : {"sum(amount)", "count(*)", "count(distinct customer_id)", "max(amount)"}) {
@@ -37,8 +37,8 @@ RC_GTEST_PROP(Aggregate, GroupsThatTakeTheMemoryOfOthersAreLookedAtAnew, ()) {
   }
 }
 
-/// Totals made from cells equal those made from lines.
-RC_GTEST_PROP(Aggregate, CellsMakeTheGroupsThatLinesMake, ()) {
+/// Totals computed from cells equal those computed from lines.
+RC_GTEST_PROP(Aggregate, TotalsFromCellsEqualTotalsFromLines, ()) {
   const daybook::Daybook daybook = build(random_sales()).daybook;
   const expression::LineView lines(daybook);
   const auto figure = expression::GroupedExpression::compile(

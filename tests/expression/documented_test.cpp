@@ -23,7 +23,7 @@ struct Page {
   std::vector<Example> examples;
 };
 
-/// The code spans of a table's row, in which a bar is written \|.
+/// The code spans of a table's row, in which a vertical bar is written \|.
 std::vector<std::string> code_spans(const std::string& row) {
   std::vector<std::string> spans;
   for (std::size_t at = row.find('`'); at != std::string::npos; at = row.find('`', at + 1)) {
@@ -74,7 +74,7 @@ std::string figure_of_all(const std::string& expression, const daybook::Daybook&
   return result ? result::cell_text(result->tables[0].columns[1], 1) : result.error().message;
 }
 
-TEST(Documentation, ExamplesGiveWhatTheySay) {
+TEST(Documentation, ExamplesGiveTheirResults) {
   const Page page = read_page();
   const daybook::Daybook daybook = import_text(page.lines).imported->built.daybook;
   std::vector<std::string> stored = {"product_id"};
@@ -88,8 +88,8 @@ TEST(Documentation, ExamplesGiveWhatTheySay) {
         << example.expression;
 }
 
-/// What the fuzzer begins with, and what it has found: understood or refused, and never more than that.
-TEST(Fuzzing, TheCorpusIsReadWithoutHarm) {
+/// The fuzzer's initial inputs, and its findings: each parses or is rejected, and nothing worse.
+TEST(Fuzzing, TheCorpusIsReadWithoutCrash) {
   std::size_t understood = 0;
   std::size_t files = 0;
   for (const auto& file : std::filesystem::directory_iterator(PEAR_DOCS "/../tests/expression/corpus")) {
@@ -115,7 +115,7 @@ TEST(Fuzzing, DepthIsBounded) {
   std::string nots, sum = "1", calls;
   for (int i = 0; i < 250; ++i) nots += "not ";
   for (int i = 0; i < 250; ++i) sum += " + 1";
-  for (int i = 0; i < 150; ++i) calls += "substring(";  // not closed: nothing may be tried again and again
+  for (int i = 0; i < 150; ++i) calls += "substring(";  // not closed: nothing may be parsed again and again
   EXPECT_NE(fault(nots + "true"), "");
   EXPECT_EQ(fault(sum), "more than 200 values are joined by signs here (column 1)");
   EXPECT_NE(fault(calls + "'a'"), "");

@@ -11,7 +11,8 @@ namespace {
 
 constexpr std::int64_t kOne = Decimal::kScale;
 
-/// Three rows; the last has empty values. `region` is a customer's column, seen through the members of rows.
+/// Three rows; the last has empty values. `region` is a customer's column, accessed through the members of
+/// rows.
 class Expressions : public testing::Test {
  protected:
   Expressions() {
@@ -107,7 +108,7 @@ TEST_F(Expressions, ValuesAreThoseOfSql) {
   for (const auto& [text, expected] : cases) EXPECT_EQ(of(text), expected) << text;
 }
 
-TEST_F(Expressions, FaultsAreToldInTermsOfTheColumns) {
+TEST_F(Expressions, ErrorsNameTheColumns) {
   const std::vector<std::pair<std::string, std::string>> cases = {
       {"quantity > 1 AND region > 5",
        "\"region\" is text; it cannot be compared with the number 5 (column 27)"},

@@ -1,4 +1,4 @@
-// What the steps of cleaning do, and that each is told.
+// The steps of cleaning, and that each is reported.
 #include <map>
 #include <set>
 
@@ -24,7 +24,7 @@ std::string told(const ImportRun& run) {
   return text;
 }
 
-TEST(Cleaning, EveryChangedCellIsTold) {
+TEST(Cleaning, ReportsEveryChangedCell) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
                kColumns +
@@ -52,8 +52,8 @@ Nrth = "North"
                        {"trim", 2}, {"empty_as", 1}, {"replace", 1}, {"fold_case", 2}}));
 }
 
-/// The rule in so many words: of the rows that agree in order and product, the first by price stays.
-RC_GTEST_PROP(Duplicates, AreDroppedAsASlowTwinDropsThem, ()) {
+/// The rule in plain code: of the rows that agree in order and product, the first by price is kept.
+RC_GTEST_PROP(Duplicates, EqualTheSlowTwin, ()) {
   const Sales sales = random_sales();
   const bool last = pick(0, 1) == 1;
   std::map<std::string, std::size_t> stays;
@@ -88,7 +88,7 @@ RC_GTEST_PROP(Duplicates, AreDroppedAsASlowTwinDropsThem, ()) {
   for (const result::Check& check : intake::report_import(*run.imported, {}).checks) RC_ASSERT(check.holds);
 }
 
-TEST(Duplicates, AnEmptyValueIsLikeNoOther) {
+TEST(Duplicates, EmptyValuesAreNeverDuplicates) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
                kColumns +
@@ -102,7 +102,7 @@ TEST(Duplicates, AnEmptyValueIsLikeNoOther) {
   EXPECT_EQ(run.imported->duplicates[1].line, 5U);
 }
 
-TEST(Rules, RowsThatFailGoToTheRejectedAndReturnsAreMarked) {
+TEST(Rules, RejectRowsThatFailAndMarkReturns) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
                "order_id,product_id,quantity,unit_price\nA1,P1,0,2\nA1,P2,3,2\nA2,P1,1,5\nA2,P2,-1,5\n");
@@ -132,7 +132,7 @@ condition = "kind = 'credit'"
             "[[require]] in lines: there is no column \"knd\". Did you mean \"kind\"? (column 1)");
 }
 
-TEST(Customers, TheNewestRowCountsAndNamesakesStayApart) {
+TEST(Customers, KeepsTheNewestRowAndSeparatesNamesakes) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
                kColumns + "\nA1,2024-01-01,C1,P1,1,2\nA2,2024-01-01,C2,P1,1,2\nA3,2024-01-01,C3,P1,1,2\n");
@@ -160,7 +160,7 @@ TEST(Customers, TheNewestRowCountsAndNamesakesStayApart) {
   EXPECT_TRUE(merged.imported->shared_emails.empty());
 }
 
-TEST(Groups, GatherValuesAndBandsGatherNumbers) {
+TEST(Groups, GroupsCombineValuesAndBandsCombineNumbers) {
   const TemporaryFolder folder;
   folder.write(
       "lines.csv",
@@ -194,7 +194,7 @@ edges = [1]
             (std::vector<std::string>{"below 0.5", "0.5 to under 2.5", "2.5 or more"}));
 }
 
-TEST(Currency, TwoAreRefusedAndOneIsKept) {
+TEST(Currency, RejectsTwoAndKeepsOne) {
   const TemporaryFolder folder;
   folder.write("lines.csv", kColumns +
                                 ",currency\nA1,2024-01-01,C1,P1,1,2,EUR\nA2,2024-01-01,C2,P1,1,2,USD\nA3,"
@@ -210,7 +210,7 @@ TEST(Currency, TwoAreRefusedAndOneIsKept) {
             "the lines are in EUR (2 lines), and [shop] currency says \"CHF\".");
 }
 
-TEST(Levels, NearMissesAreToldAndMayBeSettled) {
+TEST(Levels, ReportsNearlyConstantColumnsAndAcceptsALevel) {
   std::string text = kColumns + ",region\n";
   for (int i = 0; i < 250; ++i) {
     for (int order = 0; order < 2; ++order)

@@ -24,7 +24,7 @@ RC_GTEST_PROP(Formats, NumbersWithCommasAndPointsAreReadBack, ()) {
   RC_ASSERT(shape.number.negative == (units < 0));
 }
 
-TEST(Formats, MisplacedSeparatorsAreNoNumbers) {
+TEST(Formats, RejectsMisplacedSeparators) {
   const intake::NumberFormat german{',', '.'};
   for (const char* text : {"1.23", "12.3456,7", "1.234.5", ".123", "1,2,3", "1 000", "1.2345", "abc"})
     EXPECT_FALSE(intake::parse_number(text, german)) << text;
@@ -47,7 +47,7 @@ RC_GTEST_PROP(Formats, DatesAreReadBackInEveryFormat, ()) {
   RC_ASSERT(intake::format_of("?\?/?\?/yy hh:mm:ss", false) == "%m/%d/%y %H:%M:%S");
 }
 
-TEST(Formats, DatesThatCannotBeAreToldApart) {
+TEST(Formats, DistinguishesImpossibleDates) {
   EXPECT_EQ(intake::parse_moment("31.02.2024", "%d.%m.%Y").error(), DateFault::no_such_day);
   EXPECT_EQ(intake::parse_moment("soon", "%d.%m.%Y").error(), DateFault::not_a_date);
   EXPECT_EQ(intake::parse_moment("01.02.2024 x", "%d.%m.%Y").error(), DateFault::not_a_date);
@@ -58,7 +58,7 @@ TEST(Formats, DatesThatCannotBeAreToldApart) {
   EXPECT_EQ(reader.describe(reader.read("March").error()), "is not a date (%Y-%m-%d or %d.%m.%Y)");
 }
 
-TEST(Formats, OtherColumnsFollowTheTablesOwnWay) {
+TEST(Formats, OtherColumnsUseTheTablesFormat) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
                "order_id;order_date;customer_id;product_id;quantity;unit_price;limit;since;code\n"
@@ -75,7 +75,7 @@ TEST(Formats, OtherColumnsFollowTheTablesOwnWay) {
   EXPECT_EQ(run.imported->notes, (std::vector<std::string>{"Read as Windows-1252."}));
 }
 
-TEST(Formats, DamagedTextIsPutAside) {
+TEST(Formats, RejectsDamagedText) {
   const TemporaryFolder folder;
   folder.write(
       "lines.csv",

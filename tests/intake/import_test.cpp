@@ -13,14 +13,14 @@ namespace {
 
 const std::string kHeader = "order_id,order_date,customer_id,product_id,quantity,unit_price\n";
 
-RC_GTEST_PROP(Import, MakesTheDaybookThatTheLinesAre, ()) {
+RC_GTEST_PROP(Import, BuildsTheDaybookOfTheLines, ()) {
   const Sales sales = random_sales(true);
   const ImportRun outcome = import_text(to_csv(sales));
   RC_ASSERT(outcome.imported.has_value());
   RC_ASSERT(outcome.imported->built.daybook.parts() == build(sales).daybook.parts());
 }
 
-/// Rows broken at random: what is read is kept or rejected, in rows and in money.
+/// Randomly broken rows: everything read is kept or rejected, in rows and in money.
 RC_GTEST_PROP(Import, AccountsForEveryRowAndAmount, ()) {
   const Sales sales = random_sales();
   std::string text = kHeader;
@@ -71,7 +71,7 @@ TEST(Import, RejectsRowsWithLineColumnValueAndReason) {
   EXPECT_EQ(imported.sources[0].sums.unreadable, 5U);
 }
 
-TEST(Import, AmountIsComputedWhereItIsNotGiven) {
+TEST(Import, ComputesAMissingAmount) {
   const ImportRun outcome = import_text(
       "order_id,order_date,customer_id,product_id,quantity,unit_price,amount\n"
       "A1,2024-01-02,C1,P1,0.3333,0.5,\n"
@@ -83,7 +83,7 @@ TEST(Import, AmountIsComputedWhereItIsNotGiven) {
   EXPECT_EQ(outcome.imported->built.daybook.return_flags()[2], 1);
 }
 
-TEST(Import, OtherColumnsComeAlongAtTheirLevel) {
+TEST(Import, KeepsOtherColumnsAtTheirLevel) {
   const ImportRun outcome = import_text(
       "Order ID,Order Date,Customer ID,Product ID,Quantity,Unit Price,unit_cost,Region,,Region,year,weight "
       "kg,paid by\n"
@@ -117,7 +117,7 @@ TEST(Import, RolesCanBeAssigned) {
   EXPECT_NE(outcome.imported->built.daybook.find("order_id_2"), nullptr);
 }
 
-TEST(Import, SaysWhatItCannotUse) {
+TEST(Import, ReportsFilesThatItCannotUse) {
   const auto fault = [](const std::string& text) { return import_text(text).fault; };
   EXPECT_EQ(fault(kHeader), "sales.csv has a header and no rows.");
   EXPECT_EQ(fault("Order No;order_date;Custmer ID;product;quantity;price\n1;2;3;4;5;6\n"),

@@ -37,7 +37,7 @@ TEST(Inspection, RolesAreGuessedByNamesAndByValuesThatTablesShare) {
   EXPECT_EQ(seen.guess.tables[0].numbers.decimal, ',');
 }
 
-TEST(Inspection, TheStarterFileImportsAsItStands) {
+TEST(Inspection, TheStarterFileImportsWithoutChanges) {
   const TemporaryFolder folder;
   folder.write("lines.csv", "Order No;Article;Qty;Price\nA1;P1;1;1,50\nA1;P2; 2;2,25\nA2;P1;1;1,50\n");
   folder.write("orders.csv", "Order;Date;Customer No\nA1;13.01.2024;C1\nA2;01.02.2024;c1\n");
@@ -51,7 +51,7 @@ TEST(Inspection, TheStarterFileImportsAsItStands) {
   EXPECT_EQ(column_text(run.imported->built.daybook, "order_date"), "order 2024-01-13 2024-02-01");
 }
 
-TEST(Inspection, WhatNoValueDecidesIsAQuestion) {
+TEST(Inspection, AsksWhatTheDataLeavesOpen) {
   const TemporaryFolder folder;
   folder.write("s.csv",
                "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,01/02/2024,C1,P1,1,2\n");
@@ -70,7 +70,7 @@ TEST(Inspection, WhatNoValueDecidesIsAQuestion) {
             "order 2024-02-01");
 }
 
-TEST(Inspection, SuspiciousThingsAreTold) {
+TEST(Inspection, ReportsSuspiciousValues) {
   const TemporaryFolder folder;
   folder.write("s.csv",
                "order_id,order_date,customer_id,product_id,quantity,unit_price,,plz,mix,paid\n"

@@ -1,4 +1,4 @@
-// Intake files: what they may say, and how their mistakes are told.
+// Intake files: what they may contain, and how their mistakes are reported.
 #include "intake/plan/intake_file.hpp"
 
 #include <gtest/gtest.h>
@@ -13,7 +13,7 @@ std::string fault(const std::string& text) {
   return plan ? "" : plan.error().message;
 }
 
-TEST(IntakeFile, MistakesAreToldWithLineKeyAndRemedy) {
+TEST(IntakeFile, ReportsMistakesWithLineKeyAndRemedy) {
   const std::string lines = "[lines]\nfile = \"a.csv\"\n";
   const std::vector<std::pair<std::string, std::string>> cases = {
       {"", "shop.toml has no table [lines], which says where the sales lines are."},
@@ -62,7 +62,7 @@ TEST(IntakeFile, MistakesAreToldWithLineKeyAndRemedy) {
     EXPECT_EQ(fault(text).substr(0, expected.size()), expected) << text;
 }
 
-TEST(IntakeFile, NamesThatTheDataLacksAreTold) {
+TEST(IntakeFile, ReportsUnknownNames) {
   const TemporaryFolder folder;
   folder.write(
       "a.csv",
@@ -95,7 +95,7 @@ TEST(IntakeFile, NamesThatTheDataLacksAreTold) {
       "[[duplicates]] in lines: \"region\" is text; it cannot be compared with the number 1 (column 10)");
 }
 
-TEST(IntakeFile, SeveralFilesAreOneTableWhateverTheOrderOfTheirColumns) {
+TEST(IntakeFile, SeveralFilesFormOneTableInAnyOrderOfColumns) {
   const TemporaryFolder folder;
   folder.write("sales-2.csv",
                "order_id,order_date,customer_id,product_id,quantity,unit_price\nA2,2024-01-02,C1,P1,1,2\n");

@@ -1,4 +1,4 @@
-// Several tables against one.
+// Several tables compared with one.
 #include <map>
 
 #include <fmt/format.h>
@@ -23,7 +23,7 @@ file = "products.csv"
 file = "customers.csv"
 )";
 
-/// The same sales as one flat file and as four tables, every order under an id of its own and of one date.
+/// The same sales as one flat file and as four tables, every order with an id of its own and one date.
 struct BothWays {
   TemporaryFolder folder;
   std::string flat = "order_id,order_date,customer_id,product_id,quantity,unit_price,colour,region\n";
@@ -66,7 +66,7 @@ struct BothWays {
   std::map<std::string, std::string> customer_of_;
 };
 
-RC_GTEST_PROP(Joins, FourTablesMakeTheDaybookOfTheOneFile, ()) {
+RC_GTEST_PROP(Joins, FourTablesGiveTheDaybookOfTheFlatFile, ()) {
   const BothWays both(random_sales());
   const ImportRun flat = import_text(both.flat);
   const ImportRun four = import_intake(both.folder, kFourTables);
@@ -88,7 +88,7 @@ RC_GTEST_PROP(Joins, FourTablesMakeTheDaybookOfTheOneFile, ()) {
   for (const result::Check& check : intake::report_import(*four.imported, {}).checks) RC_ASSERT(check.holds);
 }
 
-TEST(Joins, WhatDoesNotMatchIsListedOnBothSides) {
+TEST(Joins, ListUnmatchedKeysOfBothSides) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
                "order_id,product_id,quantity,unit_price\nA1,P1,1,2\nA9,P1,1,3\nA1,P7,1,4\nA9,P1,2,3\n");
@@ -111,7 +111,7 @@ TEST(Joins, WhatDoesNotMatchIsListedOnBothSides) {
   EXPECT_EQ(run.imported->built.daybook.customers(), 1U) << "a customer without lines is not in the daybook";
 }
 
-TEST(Joins, OneThatWouldMultiplyLinesIsRefused) {
+TEST(Joins, RejectJoinsThatMultiplyLines) {
   const TemporaryFolder folder;
   folder.write("lines.csv", "order_id,product_id,quantity,unit_price\nA1,P1,1,2\n");
   folder.write("orders.csv",
@@ -128,7 +128,7 @@ TEST(Joins, OneThatWouldMultiplyLinesIsRefused) {
   EXPECT_EQ(column_text(run.imported->built.daybook, "order_date"), "order 2024-01-03");
 }
 
-TEST(Joins, MayBeBySeveralColumnsOfOtherNames) {
+TEST(Joins, JoinBySeveralColumnsOfOtherNames) {
   const TemporaryFolder folder;
   folder.write("lines.csv",
                "order_id,shop,product_id,quantity,unit_price\n1,a,P1,1,2\n1,b,P1,1,3\n2,b,P1,1,4\n");

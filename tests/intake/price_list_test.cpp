@@ -1,4 +1,4 @@
-// List prices by day of validity, against the same prices written on every line.
+// List prices by day of validity, compared with the same prices on every line.
 #include <map>
 
 #include <fmt/format.h>
@@ -14,8 +14,8 @@ namespace {
 
 const std::string kWithPrices = "[lines]\nfile = \"lines.csv\"\n[prices]\nfile = \"prices.csv\"\n";
 
-/// A product's prices by day, and the rows that say so: in any order, ends left out where the next price
-/// begins behind them.
+/// A product's prices by day, and the rows that define them: in any order, without an end where the next
+/// price begins.
 struct RandomPrices {
   std::map<std::int32_t, std::string> by_day;
   std::vector<std::string> rows;
@@ -36,7 +36,7 @@ struct RandomPrices {
   }
 };
 
-RC_GTEST_PROP(PriceList, MakesTheDaybookOfPricesOnEachLine, ()) {
+RC_GTEST_PROP(PriceList, EqualsPricesOnEachLine, ()) {
   const Sales sales = random_sales();
   std::map<std::string, RandomPrices> prices;
   for (const Sale& sale : sales) prices.try_emplace(sale.product_id, sale.product_id);
@@ -82,7 +82,7 @@ ImportRun with_list(const std::string& list, const std::string& products = "") {
                        kWithPrices + (products.empty() ? "" : "[products]\nfile = \"products.csv\"\n"));
 }
 
-TEST(PriceList, WhatIsNotOnItComesFromTheProducts) {
+TEST(PriceList, MissingPricesComeFromTheProducts) {
   const ImportRun run = with_list("P1,3,2024-02-01,\n", "P1,2.50\nP2,4\n");
   ASSERT_TRUE(run.imported) << run.fault;
   EXPECT_EQ(
@@ -94,7 +94,7 @@ TEST(PriceList, WhatIsNotOnItComesFromTheProducts) {
                   "list_price"));
 }
 
-TEST(PriceList, MistakesAreTold) {
+TEST(PriceList, ReportsMistakes) {
   EXPECT_EQ(
       with_list("P1,3,2024-02-01,2024-01-01\n").fault,
       "[prices]: the price on line 2 of prices.csv ends on 2024-01-01, before it begins on 2024-02-01.");

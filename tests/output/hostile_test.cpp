@@ -1,4 +1,4 @@
-// Text that is markup, a formula or a command to somebody passes through every writer as text.
+// Text that is markup, a formula or a command to some program passes through every writer as text.
 #include "support/hostile.hpp"
 
 #include <cmark.h>
@@ -101,7 +101,7 @@ TEST_F(Hostile, InAWorkbookTextStaysTextAndNumbersHaveTheirFormats) {
       }
 }
 
-TEST_F(Hostile, NothingOfItCommandsATerminal) {
+TEST_F(Hostile, NoTextCommandsATerminal) {
   for (const bool emphasis : {false, true}) {
     output::TerminalStyle style;
     style.emphasis = emphasis;
@@ -115,8 +115,8 @@ TEST_F(Hostile, NothingOfItCommandsATerminal) {
   }
 }
 
-/// Drawn, and read as XML by another program: the texts are there, and no element comes of them.
-TEST_F(Hostile, AFigureHoldsTheTextAndNothingElse) {
+/// Drawn, and read as XML by another program: the texts are there, and they create no elements.
+TEST_F(Hostile, AFigureContainsExactlyTheText) {
   std::string files, texts;
   for (std::size_t i = 0; i < hostile_texts().size(); ++i) {
     result::Figure figure;
@@ -152,8 +152,8 @@ TEST_F(Hostile, AFigureHoldsTheTextAndNothingElse) {
   }
 }
 
-/// A paragraph of it, read by the standard's own reader, is the text and nothing else.
-TEST_F(Hostile, MarkdownSaysTheTextItself) {
+/// A paragraph of it, read by the standard's own reader, is exactly the text.
+TEST_F(Hostile, MarkdownShowsTheTextItself) {
   for (const std::string& text : hostile_texts()) {
     const std::string markdown = "x " + output::markdown_text(text);
     char* html = cmark_markdown_to_html(markdown.data(), markdown.size(), CMARK_OPT_DEFAULT);
@@ -168,7 +168,7 @@ TEST_F(Hostile, MarkdownSaysTheTextItself) {
   EXPECT_EQ(study::markdown_as_html(read_file(folder_ / "h.md")).find("raw HTML omitted"), std::string::npos);
 }
 
-TEST_F(Hostile, OfAUsersMarkdownNeitherScriptsNorPicturesAreLeft) {
+TEST_F(Hostile, RemovesScriptsAndPicturesFromMarkdown) {
   for (const std::string& text : hostile_texts()) {
     const std::string html = study::markdown_as_html(text);
     EXPECT_EQ(html.find("<script"), std::string::npos) << html;

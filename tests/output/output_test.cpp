@@ -19,7 +19,7 @@ TextArray texts(const std::vector<std::string>& all) {
   return array;
 }
 
-/// A result with every unit, empty cells, and text that is markup and commands to others.
+/// A result with every unit, empty cells, and text that is markup and commands to other programs.
 result::Result sample(const std::string& text = "a,\"b\"") {
   result::Result result;
   result.question = "sample";
@@ -63,7 +63,7 @@ TEST(Csv, CellsAreExactAndQuotedWhereNeeded) {
             ",,,,,\n");
 }
 
-TEST(AtomicFile, LeavesNothingWhereItWasNotCommitted) {
+TEST(AtomicFile, LeavesNoFileUnlessCommitted) {
   const TemporaryFolder folder;
   folder.write("t.csv", "old");
   {
@@ -74,7 +74,7 @@ TEST(AtomicFile, LeavesNothingWhereItWasNotCommitted) {
   EXPECT_EQ(read_file(folder / "t.csv"), "old");
 }
 
-TEST(Terminal, ShowsWhatMattersAndSaysWhatItLeftOut) {
+TEST(Terminal, ShowsTheMainColumnsAndReportsHiddenOnes) {
   EXPECT_EQ(output::render_result(sample("wool"), "all lines of shop.daybook", {"pear-out/sample.csv"},
                                   {50, false, 1}),
             "Two rows.\n\n"
@@ -91,7 +91,7 @@ TEST(Terminal, ShowsWhatMattersAndSaysWhatItLeftOut) {
             "Written     pear-out/sample.csv\n");
 }
 
-TEST(Terminal, EmphasisOnlyWhereItIsAskedFor) {
+TEST(Terminal, EmphasisOnlyOnRequest) {
   EXPECT_EQ(output::render_result(sample(), "", {}, {80, false, 1}).find('\x1b'), std::string::npos);
   EXPECT_NE(output::render_result(sample(), "", {}, {80, true, 1}).find("\x1b[1mTwo rows."),
             std::string::npos);
@@ -130,7 +130,7 @@ TEST(Package, DescribesTheTablesAndKeepsThoseOfOthers) {
   EXPECT_EQ(folder.list(), "datapackage.json one.csv two.csv");
 }
 
-TEST(Package, AFileThatIsNoneIsLeftAloneAndNothingIsWritten) {
+TEST(Package, DoesNotOverwriteAForeignFile) {
   const TemporaryFolder folder;
   folder.write("datapackage.json", "notes");
   const auto outcome = output::write_result(sample(), {}, {folder.path(), "one", {}});
@@ -171,7 +171,7 @@ result::Figure figure_of(result::Chart chart) {
   return figure;
 }
 
-TEST(Figures, EveryKindShowsItsLabelsAndSeriesAndIsDrawnTheSameAgain) {
+TEST(Figures, EveryKindShowsItsLabelsAndSeriesAndIsReproducible) {
   const TemporaryFolder folder;
   for (const result::Chart& chart :
        {result::Chart(result::BarChart()), result::Chart(result::RankedBarChart()),

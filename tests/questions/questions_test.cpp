@@ -1,4 +1,4 @@
-// first and frequency against slow, obvious twins and against SQL, on many random shops.
+// first and frequency compared with slow, obvious twins and with SQL, on many random shops.
 #include <algorithm>
 #include <map>
 #include <set>
@@ -19,7 +19,7 @@ using NaturalKey = std::pair<std::string, std::string>;
 
 bool is_return(const Sale& sale) { return sale.quantity < 0 || sale.quantity * sale.unit_price < 0; }
 
-/// One customer's orders as a person with pen and paper would put them together.
+/// One customer's orders, grouped as a person would with pen and paper.
 struct OrderCard {
   std::string date;
   std::string id;
@@ -173,7 +173,7 @@ TEST(Fold, GivesTheSameForAnyNumberOfThreads) {
 
 // Traps of the design's section 9 that these questions could fall into.
 
-TEST(Trap, OldCustomersAreNotComparedWithNewOnesThatHadNoTimeToOrder) {
+TEST(Trap, OldCustomersAreNotComparedWithNewOnesWithoutTimeToOrder) {
   const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 1, 100},
                        {"A2", "2024-03-30", "C1", "P1", 1, 100},
                        {"A3", "2024-03-31", "C2", "P1", 1, 100}};
@@ -184,14 +184,14 @@ TEST(Trap, OldCustomersAreNotComparedWithNewOnesThatHadNoTimeToOrder) {
                                      "are not wholly within the data, which ends on 2024-03-31."});
 }
 
-TEST(Trap, TheWindowEndsWithDayNAndNotADayLater) {
+TEST(Trap, TheWindowEndsExactlyWithDayN) {
   const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 1, 100},
                        {"A2", "2024-01-10", "C1", "P1", 1, 100},
                        {"A3", "2024-01-11", "C1", "P1", 1, 100}};
   EXPECT_EQ(cells_of(ask("frequency", within(10), sales).tables.front()).front().front(), "2");
 }
 
-TEST(Trap, LinesAreNotCountedWhereOrdersWereMeant) {
+TEST(Trap, LinesAreNotCountedInsteadOfOrders) {
   const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 1, 100},
                        {"A1", "2024-01-01", "C1", "P2", 1, 100},
                        {"A1", "2024-01-01", "C2", "P2", 1, 100}};
@@ -199,7 +199,7 @@ TEST(Trap, LinesAreNotCountedWhereOrdersWereMeant) {
             (Cells{{"1", "2", "1.000000", "1.000000"}}));
 }
 
-TEST(Frequency, FigureGathersTheLongTail) {
+TEST(Frequency, FigureCombinesTheLongTail) {
   Sales sales;
   for (int orders : {1, 1, 1, 1, 2, 2, 3, 40}) {
     const std::string customer = "C" + std::to_string(sales.size());
@@ -217,7 +217,7 @@ TEST(Frequency, FigureGathersTheLongTail) {
   EXPECT_EQ(result.headline.front(), "4 of 8 customers (50.0%) ordered again; 50.0% ordered only once.");
 }
 
-TEST(First, SaysWhenNobodyPlacedAnOrder) {
+TEST(First, ReportsThatNobodyPlacedAnOrder) {
   const result::Result result = ask("first", {}, Sales{{"A1", "2024-01-01", "C1", "P1", -1, 100}});
   EXPECT_EQ(result.tables.front().rows(), 0U);
   EXPECT_EQ(result.headline, std::vector<std::string>{"No customer placed an order."});

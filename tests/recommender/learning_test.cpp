@@ -1,4 +1,5 @@
-// What offers learn from: customers followed along steps, and what they order baseline, against slow twins.
+// What offers are fitted to: customers followed along steps, and their baseline purchases, compared with slow
+// twins.
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -73,7 +74,7 @@ struct Known {
   }
 };
 
-/// Follows customers along one step as it is described, one landmark after another.
+/// Follows customers along one step as documented, one landmark after another.
 class SlowFollower {
  public:
   SlowFollower(const Known& known, const recommender::FollowedStep& step) : known_(known), step_(step) {
@@ -170,7 +171,7 @@ RC_GTEST_PROP(OfferLearning, CustomersAreFollowedAlongSteps, ()) {
   }
 }
 
-RC_GTEST_PROP(OfferLearning, BlocksHoldEachProductOnceAndAllItsBuyers, ()) {
+RC_GTEST_PROP(OfferLearning, BlocksContainEachProductOnceAndAllItsBuyers, ()) {
   const mining::Histories histories = random_histories(pick(1, 20), pick(1, 30));
   const auto bytes = static_cast<std::size_t>(pick(1, 20)) << 20U;  // of 16 MB: one to all in a block
   std::uint32_t next = 0;
@@ -190,8 +191,8 @@ RC_GTEST_PROP(OfferLearning, BlocksHoldEachProductOnceAndAllItsBuyers, ()) {
   RC_ASSERT(next == histories.counts.size());
 }
 
-/// By product: bought, or led to by something bought, or neither.
-RC_GTEST_PROP(OfferLearning, WhoBoughtIsLedToWhatFollowsUntilTheyBuyIt, ()) {
+/// By product: bought, or triggered by something bought, or neither.
+RC_GTEST_PROP(OfferLearning, APurchaseTriggersProductsUntilTheyAreBought, ()) {
   constexpr int kProducts = 8;
   const auto product = [] { return static_cast<std::uint32_t>(pick(0, kProducts - 1)); };
   recommender::TriggeredProducts triggered(kProducts);
@@ -214,8 +215,8 @@ RC_GTEST_PROP(OfferLearning, WhoBoughtIsLedToWhatFollowsUntilTheyBuyIt, ()) {
   }
 }
 
-/// Where no step leads to anything, what is left is all; and what is expected adds up to what was seen.
-RC_GTEST_PROP(OfferLearning, ItemsThatAreExpectedAreThoseThatWereSeen, ()) {
+/// If no step triggers anything, nothing is left out; and expected purchases add up to the observed ones.
+RC_GTEST_PROP(OfferLearning, ExpectedItemsAddUpToTheObservedOnes, ()) {
   const Known known(random_histories(40, 6));
   const recommender::TriggeredProducts none(known.histories.counts.size());
   const recommender::OrderRate::LeftOut left_out{known.categories, known.shares, none};

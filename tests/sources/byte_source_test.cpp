@@ -30,7 +30,7 @@ Read read_all(const std::string& path) {
 
 class Compressed : public testing::TestWithParam<const char*> {};
 
-/// Plain, gzip, two gzip members behind one another, zstd: one conformance test for all.
+/// Plain, gzip, two gzip members in one file, zstd: one conformance test for all.
 TEST_P(Compressed, GivesTheSameBytesAndTellsWhenItIsCutShort) {
   const TemporaryFolder folder;
   std::string text;

@@ -107,14 +107,14 @@ RC_GTEST_PROP(Csv, AnyTableReadsBack, ()) {
   }
 }
 
-TEST(Csv, KeepsRaggedRowsOutWithTheirLine) {
+TEST(Csv, RejectsRowsOfAnotherWidthWithTheirLine) {
   const ReadTable table = read("a,b\n1,2\n1,2,3\n\n\"x\ny\"\n3,4\n");
   EXPECT_EQ(table.rows, (std::vector<ReadRow>{{2, {"1", "2"}}, {7, {"3", "4"}}}));
   EXPECT_EQ(table.malformed, (std::vector<ReadRow>{{3, {"has 3 fields where the header has 2", "1,2,3"}},
                                                    {5, {"has 1 field where the header has 2", "\"x\ny\""}}}));
 }
 
-TEST(Csv, AFileThatEndsInMidRowOrWithinQuotes) {
+TEST(Csv, ReadsAFileThatEndsInMidRowOrWithinQuotes) {
   EXPECT_EQ(read("a,b\n1,2\n3").malformed,
             (std::vector<ReadRow>{{3, {"has 1 field where the header has 2", "3"}}}));
   const ReadTable open_quote = read("a,b\n1,2\n3,\"4\n5,6\n");
@@ -123,7 +123,7 @@ TEST(Csv, AFileThatEndsInMidRowOrWithinQuotes) {
             (std::vector<ReadRow>{{3, {"has a quoted field that never ends", "3,\"4\n5,6\n\""}}}));
 }
 
-TEST(Csv, AFieldThatSwallowsTheFileIsRefusedWithItsLine) {
+TEST(Csv, RejectsAnEndlessFieldWithItsLine) {
   std::string text = "a,b\n1,2\n3,\"";
   while (text.size() < (std::size_t{18} << 20U)) text += "some text that goes on and on\n";
   EXPECT_EQ(
@@ -131,7 +131,7 @@ TEST(Csv, AFieldThatSwallowsTheFileIsRefusedWithItsLine) {
       "text, line 3: a field in quotes goes on for more than 16 MiB. Probably its closing quote is missing.");
 }
 
-TEST(Csv, SpacesNulBytesAndLoneQuotesAreKeptAsTheyStand) {
+TEST(Csv, KeepsSpacesNulBytesAndSingleQuotes) {
   using namespace std::string_literals;
   EXPECT_EQ(read("a,b\n x ,\ty\n"s).rows, (std::vector<ReadRow>{{2, {" x ", "\ty"}}}));
   EXPECT_EQ(read("a,b\nx\0y,1\n"s).rows, (std::vector<ReadRow>{{2, {"x\0y"s, "1"}}}));
@@ -139,13 +139,13 @@ TEST(Csv, SpacesNulBytesAndLoneQuotesAreKeptAsTheyStand) {
             (std::vector<ReadRow>{{2, {"5\" pipe", "1"}}, {3, {"6", "2"}}}));
 }
 
-TEST(Csv, OldLineEndsAndHeadersAlone) {
+TEST(Csv, ReadsOldLineEndsAndFilesWithOnlyAHeader) {
   EXPECT_EQ(read("a,b\r1,2\r3,4\r").rows, (std::vector<ReadRow>{{2, {"1", "2"}}, {3, {"3", "4"}}}));
   EXPECT_EQ(read("a,b").header, (std::vector<std::string>{"a", "b"}));
   EXPECT_EQ(read("only\n1\n2\n").rows.size(), 2U);
 }
 
-TEST(Csv, WhatIsNoTableIsRefused) {
+TEST(Csv, RejectsFilesThatAreNoTables) {
   EXPECT_EQ(read("").fault, "text is empty: it has no header and no rows.");
   EXPECT_EQ(read("\n\n").fault, "text is empty: it has no header and no rows.");
   EXPECT_EQ(read("\"a" + std::string(70'000, 'x')).fault,

@@ -56,7 +56,7 @@ RC_GTEST_PROP(Encodings, AreDetectedAndReadInPiecesOfAnySize, ()) {
                             : sources::Encoding::utf16_le));
 }
 
-TEST(Encodings, ALittleDamageDoesNotMakeAnotherEncodingOfUtf8) {
+TEST(Encodings, AFewDamagedBytesDoNotChangeTheDetectedEncoding) {
   const TemporaryFolder folder;
   std::string text;
   for (int i = 0; i < 30; ++i) text += "Th\xC3\xB6rl\n";

@@ -1,4 +1,4 @@
-// Shares and quantiles, against what they are defined by.
+// Shares, quantiles and tests, compared with their definitions.
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -20,7 +20,7 @@ namespace pear::test {
 namespace {
 
 /// The ends of the score interval are the shares p for which the observed one is z standard errors away.
-RC_GTEST_PROP(Wilson, EndsAreWhereTheScoreTestTurns, ()) {
+RC_GTEST_PROP(Wilson, EndsAreWhereTheScoreTestChanges, ()) {
   const auto whole = static_cast<std::uint64_t>(pick(1, 2000));
   const auto part = static_cast<std::uint64_t>(pick(0, static_cast<int>(whole)));
   const statistics::Interval interval = statistics::wilson_interval(part, whole);
@@ -33,10 +33,9 @@ RC_GTEST_PROP(Wilson, EndsAreWhereTheScoreTestTurns, ()) {
   }
 }
 
-TEST(Wilson, OfNothingIsNothing) { EXPECT_TRUE(std::isnan(statistics::wilson_interval(0, 0).low)); }
+TEST(Wilson, OfNoCasesIsNaN) { EXPECT_TRUE(std::isnan(statistics::wilson_interval(0, 0).low)); }
 
-/// By the definition: at least so large a part of all values is at most the quantile, and of no smaller
-/// value.
+/// By the definition: at least this share of all values is at most the quantile, and of no smaller value.
 RC_GTEST_PROP(Quantile, IsTheSmallestValueThatEnoughDoNotExceed, ()) {
   std::vector<std::int64_t> values;
   std::vector<std::uint64_t> counts(31);
@@ -54,8 +53,8 @@ RC_GTEST_PROP(Quantile, IsTheSmallestValueThatEnoughDoNotExceed, ()) {
   RC_ASSERT(statistics::quantile_of(values, fraction) == expected);
 }
 
-/// The least sum of absolute deviations of a non-increasing function of groups, by trying every level that
-/// occurs for each group in turn.
+/// The least sum of absolute deviations of a non-increasing function of groups, found by trying every level
+/// that occurs for each group in turn.
 double least_deviation(const std::vector<std::pair<double, double>>& medians) {  // level, weight
   std::vector<double> levels;
   for (const auto& [level, weight] : medians) levels.push_back(level);
@@ -92,7 +91,7 @@ RC_GTEST_PROP(FallingFit, HasTheLeastDeviationOfAllThatFall, ()) {
   RC_ASSERT(std::abs(deviation - least_deviation(medians)) < 1e-9);
 }
 
-TEST(FallingFit, OneOddCaseMakesNoLevel) {
+TEST(FallingFit, OneOutlierDoesNotFormALevel) {
   std::vector<statistics::Observation> observations;
   for (int i = 0; i < 30; ++i) observations.push_back({1 + i / 10, 1.0});
   observations.push_back({100, 0.2});
@@ -102,7 +101,7 @@ TEST(FallingFit, OneOddCaseMakesNoLevel) {
 }
 
 /// The binomial tail as a sum of its terms.
-RC_GTEST_PROP(Chance, OfAtLeastIsTheSumOfItsCases, ()) {
+RC_GTEST_PROP(Significance, BinomialTailIsTheSumOfItsTerms, ()) {
   const int whole = pick(1, 25), part = pick(0, whole + 1);
   const double rate = pick(0, 20) / 20.0;
   double sum = 0;
@@ -114,8 +113,8 @@ RC_GTEST_PROP(Chance, OfAtLeastIsTheSumOfItsCases, ()) {
   RC_ASSERT(std::abs(chance - sum) < 1e-9);
 }
 
-/// Every way in which so many of the one could be among the other, counted.
-RC_GTEST_PROP(Chance, OfOverlapIsThatOfAllWaysCounted, ()) {
+/// Every way in which this many of the one set could be among the other, counted.
+RC_GTEST_PROP(Significance, HypergeometricTailEqualsCountingAllWays, ()) {
   const int all = pick(1, 40), a = pick(0, all), b = pick(0, all), both = pick(0, std::min(a, b));
   const auto ways = [](int n, int k) {
     long double count = k < 0 || k > n ? 0 : 1;
@@ -130,17 +129,17 @@ RC_GTEST_PROP(Chance, OfOverlapIsThatOfAllWaysCounted, ()) {
             1e-11 * (1 + expected));
 }
 
-TEST(Chance, OfOverlapHoldsForMillions) {
-  // The same as a binomial tail where the whole is so large that taking one away changes nothing.
+TEST(Significance, HypergeometricTailIsExactForMillions) {
+  // The same as a binomial tail if the whole is so large that removing one changes nothing.
   const double overlap = statistics::probability_of_overlap(30, 1000, 10'000'000, 1'000'000'000);
   EXPECT_NEAR(overlap / statistics::probability_of_at_least(30, 1000, 0.01), 1, 1e-4);
   EXPECT_LT(statistics::probability_of_overlap(5000, 10'000, 10'000, 3'000'000), 1e-300);
   EXPECT_EQ(statistics::probability_of_overlap(0, 10, 10, 100), 1);
 }
 
-/// By the definition: the share of false ones expected among those with so small a p value, the smallest over
-/// all that are no stricter.
-RC_GTEST_PROP(QValues, AreTheSmallestRateAtWhichEachIsFound, ()) {
+/// By the definition: the expected share of false discoveries among those with a p value this small, the
+/// smallest over all less strict ones.
+RC_GTEST_PROP(QValues, AreTheSmallestRateAtWhichEachIsADiscovery, ()) {
   std::vector<double> p_values;
   for (int i = pick(0, 20); i > 0; --i) p_values.push_back(pick(0, 50) / 50.0);
   const std::size_t tests = p_values.size() + static_cast<std::size_t>(pick(0, 10));
@@ -157,8 +156,8 @@ RC_GTEST_PROP(QValues, AreTheSmallestRateAtWhichEachIsFound, ()) {
   }
 }
 
-/// How often of `kSamples` samples the bootstrap's interval of a mean holds the true one. A sample is of so
-/// many groups of cases, each drawn by `draw`; the mean is a ratio of sums, as in the questions.
+/// How often, in `kSamples` samples, the bootstrap's interval of a mean contains the true one. A sample has
+/// this many groups of cases, each drawn by `draw`; the mean is a ratio of sums, as in the questions.
 struct Coverage {
   int holds = 0, above = 0, below = 0;
 };
@@ -188,16 +187,16 @@ Coverage coverage_of(std::size_t groups, int cases, double true_mean, Draw draw)
   return coverage;
 }
 
-/// 95% of the intervals hold the true mean, give or take what 400 samples vary (three standard errors are 3.3
-/// points); and those that do not lie on either side of it.
-TEST(Bootstrap, IntervalsHoldTheTrueMeanAsOftenAsTheySay) {
+/// 95% of the intervals contain the true mean, within the sampling error of 400 samples (three standard
+/// errors are 3.3 points); and the misses are on both sides.
+TEST(Bootstrap, IntervalsContainTheTrueMeanAsOftenAsStated) {
   std::exponential_distribution<double> amounts(0.5);
   std::poisson_distribution<int> orders(0.4);
-  std::bernoulli_distribution came_back(0.05);
+  std::bernoulli_distribution ordered_again(0.05);
   const std::array<std::pair<const char*, Coverage>, 3> all = {
       {{"exponential", coverage_of(200, 5, 2, [&](auto& random) { return amounts(random); })},
        {"Poisson", coverage_of(200, 5, 0.4, [&](auto& random) { return orders(random); })},
-       {"share", coverage_of(200, 5, 0.05, [&](auto& random) { return came_back(random) ? 1 : 0; })}}};
+       {"share", coverage_of(200, 5, 0.05, [&](auto& random) { return ordered_again(random) ? 1 : 0; })}}};
   for (const auto& [name, coverage] : all) {
     EXPECT_GE(coverage.holds, 0.917 * kSamples) << name;
     EXPECT_LE(coverage.holds, 0.983 * kSamples) << name;
@@ -206,9 +205,9 @@ TEST(Bootstrap, IntervalsHoldTheTrueMeanAsOftenAsTheySay) {
   }
 }
 
-/// Of few cases the percentile interval is too narrow, since it knows no values but theirs: of 20 from a
-/// skewed distribution nine in ten hold the mean. Wider would be a defect too.
-TEST(Bootstrap, OfFewSkewedCasesIntervalsAreTooNarrowAndMissLowMeans) {
+/// With few cases the percentile interval is too narrow, because it knows no values but theirs: with 20 from
+/// a skewed distribution, nine in ten contain the mean. A wider one would be a defect too.
+TEST(Bootstrap, IntervalsAreTooNarrowForFewSkewedCases) {
   std::exponential_distribution<double> amounts(0.5);
   const Coverage coverage = coverage_of(20, 1, 2, [&](auto& random) { return amounts(random); });
   EXPECT_GE(coverage.holds, 0.86 * kSamples);
@@ -216,8 +215,8 @@ TEST(Bootstrap, OfFewSkewedCasesIntervalsAreTooNarrowAndMissLowMeans) {
   EXPECT_GT(coverage.below, coverage.above);
 }
 
-/// The expected sums of each level of each factor come to be those observed.
-RC_GTEST_PROP(Raking, SumsOfEachLevelAreThoseObserved, ()) {
+/// The expected sums of each level of each factor equal the observed ones.
+RC_GTEST_PROP(Raking, ExpectedSumsEqualTheObservedOnes, ()) {
   std::vector<statistics::RakedCell<2>> cells;
   for (std::size_t row = 0; row < 3; ++row)
     for (std::size_t column = 0; column < 4; ++column)
@@ -233,8 +232,8 @@ RC_GTEST_PROP(Raking, SumsOfEachLevelAreThoseObserved, ()) {
   }
 }
 
-/// A prior draws every factor towards 1: the more, the less was observed.
-TEST(Raking, APriorWeightDrawsFactorsTowardsOne) {
+/// A prior shrinks every factor towards 1, more strongly the less was observed.
+TEST(Raking, APriorWeightShrinksFactorsTowardsOne) {
   const std::vector<statistics::RakedCell<1>> cells = {{{0}, 30, 10}, {{1}, 3, 1}};
   statistics::RakedFactors<1> factors = statistics::rake<1>(cells, {2}, 10);
   EXPECT_DOUBLE_EQ(factors.of_level(0)[0], 40.0 / 20);

@@ -43,7 +43,7 @@ RC_GTEST_PROP(DaybookFile, ReadsBackWhatWasWritten, ()) {
 }
 
 /// Values of every width, with and without empties, over several pages.
-RC_GTEST_PROP(Page, HoldsAnyValues, ()) {
+RC_GTEST_PROP(Page, StoresAnyValues, ()) {
   const std::int64_t factor = *rc::gen::element<std::int64_t>(1, 100, 10'000);
   const int bits = *rc::gen::inRange(0, 49);
   const auto values = *rc::gen::container<std::vector<std::int64_t>>(
@@ -56,7 +56,7 @@ RC_GTEST_PROP(Page, HoldsAnyValues, ()) {
   RC_ASSERT(decoded == values);
 }
 
-TEST(Page, HoldsTheWholeRangeOfIntegers) {
+TEST(Page, StoresTheWholeRangeOfIntegers) {
   const std::vector<std::int64_t> values = {std::numeric_limits<std::int64_t>::max(),
                                             daybook::kEmptyUnits + 1, 0, -1};
   std::vector<std::int64_t> decoded(values.size());
@@ -89,8 +89,8 @@ TEST(DaybookFile, ReadsOnlyTheColumnsAskedFor) {
   EXPECT_EQ(part.find("region"), nullptr);
 }
 
-/// Every segment in turn loses one bit; each time the file, the segment and the remedy are named.
-TEST(DaybookFile, OneFlippedBitInASegmentIsFound) {
+/// Flips one bit of every segment in turn; each time, the file, the segment and the remedy are named.
+TEST(DaybookFile, FindsOneFlippedBitInAnySegment) {
   const TemporaryFolder folder;
   ASSERT_TRUE(storage::write_daybook(folder / "whole.daybook", big_daybook(), {}));
   const std::string whole = read_file(folder / "whole.daybook");
@@ -121,7 +121,7 @@ TEST(DaybookFile, OneFlippedBitInASegmentIsFound) {
   EXPECT_GT(segments, 20);
 }
 
-TEST(DaybookFile, ACutFileIsRefusedWhereverItIsCut) {
+TEST(DaybookFile, RejectsACutFileWhereverItIsCut) {
   const TemporaryFolder folder;
   ASSERT_TRUE(storage::write_daybook(folder / "whole.daybook", big_daybook(), {}));
   const std::string whole = read_file(folder / "whole.daybook");
@@ -135,7 +135,7 @@ TEST(DaybookFile, ACutFileIsRefusedWhereverItIsCut) {
   }
 }
 
-TEST(DaybookFile, WhatIsNoDaybookIsRefused) {
+TEST(DaybookFile, RejectsFilesThatAreNoDaybooks) {
   const TemporaryFolder folder;
   const std::string path = folder / "shop.daybook";
   EXPECT_EQ(open_fault(path), "cannot open " + path + ": there is no such file.");
@@ -147,7 +147,7 @@ TEST(DaybookFile, WhatIsNoDaybookIsRefused) {
   EXPECT_EQ(open_fault(path), path + " is not a daybook. A daybook is made by pear-thread import.");
 }
 
-TEST(DaybookFile, ANewerFormatIsRefusedAndChangedTablesAreFound) {
+TEST(DaybookFile, RejectsANewerFormatAndFindsChangedTables) {
   const TemporaryFolder folder;
   const std::string path = folder / "shop.daybook";
   ASSERT_TRUE(storage::write_daybook(path, build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook, {}));
@@ -161,7 +161,7 @@ TEST(DaybookFile, ANewerFormatIsRefusedAndChangedTablesAreFound) {
             path + " has daybook format 3; this pear-thread reads formats up to 2. Use a newer one.");
 }
 
-TEST(DaybookFile, ASecondWriterWaitsItsTurnAndAKilledOneIsTakenOver) {
+TEST(DaybookFile, RejectsASecondWriterAndReplacesAKilledOnesFile) {
   const TemporaryFolder folder;
   const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook;
   folder.write("shop.daybook.part", "left by a killed import");

@@ -1,4 +1,5 @@
-// Study files: what they say, how their mistakes are told, and that what is saved is what was asked.
+// Study files: their contents, how their mistakes are reported, and that a saved question is the one that was
+// asked.
 #include "study/study_file.hpp"
 
 #include <gtest/gtest.h>
@@ -24,7 +25,7 @@ const analysis::Question& question_named(const std::string& name) {
                        [&](const analysis::Question& each) { return each.name == name; });
 }
 
-TEST(StudyFile, ReadsWhatItSays) {
+TEST(StudyFile, ReadsAllKeys) {
   const auto study = study::parse_study(
       "[study]\ntitle = \"Monthly\"\nintake = \"raw/shop.toml\"\nwhere = \"region = 'North'\"\nfrom = "
       "2024-01-01\n"
@@ -54,7 +55,7 @@ TEST(StudyFile, ReadsWhatItSays) {
   EXPECT_EQ(study->questions[2].files.stem, "customer");
 }
 
-TEST(StudyFile, MistakesAreToldWithLineAndRemedy) {
+TEST(StudyFile, ReportsMistakesWithLineAndRemedy) {
   const std::vector<std::pair<std::string, std::string>> cases = {
       {"", "s.toml, line 1: study: a table [study] is expected, which names the daybook."},
       {"[study]\n",
@@ -81,8 +82,8 @@ TEST(StudyFile, MistakesAreToldWithLineAndRemedy) {
     EXPECT_EQ(fault(text).substr(0, message.size()), message) << fault(text);
 }
 
-/// Whatever was asked, the file asks it again: one question after another, with any texts.
-RC_GTEST_PROP(StudyFile, WhatIsSavedIsWhatWasAsked, ()) {
+/// The file asks the same question again, for any question with any texts.
+RC_GTEST_PROP(StudyFile, ASavedQuestionIsTheOneThatWasAsked, ()) {
   const TemporaryFolder folder;
   std::vector<analysis::OptionValues> saved;
   const std::vector<std::string> texts = hostile_texts();
@@ -105,7 +106,7 @@ RC_GTEST_PROP(StudyFile, WhatIsSavedIsWhatWasAsked, ()) {
   }
 }
 
-TEST(StudyFile, ASavedQuestionDoesNotGoIntoTheStudyOfAnotherDaybook) {
+TEST(StudyFile, ASavedQuestionIsRejectedByTheStudyOfAnotherDaybook) {
   const TemporaryFolder folder;
   ASSERT_TRUE(study::save_in_study(folder / "s.toml", folder / "shop.daybook", question_named("first"), {}));
   const std::string before = read_file(folder / "s.toml");

@@ -1,4 +1,4 @@
-// Texts that are markup, formulas or commands to somebody, and must stay text everywhere.
+// Texts that are markup, formulas or commands to some program, and must remain text everywhere.
 #pragma once
 
 #include <string>

@@ -1,4 +1,4 @@
-// Importing in tests: a text or an intake file in, and all that was told.
+// Imports in tests: from a text or an intake file to the daybook and all reports.
 #pragma once
 
 #include <optional>
@@ -25,10 +25,10 @@ struct ImportRun {
 /// An intake file over the files of the folder.
 [[nodiscard]] ImportRun import_intake(const TemporaryFolder& folder, const std::string& intake);
 
-/// A column of a daybook as texts, in order of its members; "(none)" where there is no such column.
+/// A column of a daybook as texts, in order of its members; "(none)" if there is no such column.
 [[nodiscard]] std::string column_text(const daybook::Daybook& daybook, std::string_view name);
 
-/// All columns by name, as texts: for daybooks whose columns may stand in another order.
+/// All columns by name, as texts: for daybooks whose columns may be in another order.
 [[nodiscard]] std::string columns_by_name(const daybook::Daybook& daybook,
                                           const std::vector<std::string>& names);
 

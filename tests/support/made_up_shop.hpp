@@ -1,4 +1,4 @@
-// The made-up shop in files, without the study that `demo` asks of it.
+// The made-up shop in files, without the study that `demo` runs.
 #pragma once
 
 #include <fstream>
@@ -12,7 +12,7 @@
 
 namespace pear::test {
 
-/// Writes NAME/sales.csv where it is to be flat, or else the four files of exports and their intake file, and
+/// Writes NAME/sales.csv if it is to be flat, or else the four files of exports and their intake file, and
 /// imports them into NAME/thistledown.daybook.
 inline void make_shop_files(const TemporaryFolder& folder, const std::string& name, std::uint64_t lines,
                             bool flat = false) {

@@ -1,4 +1,4 @@
-// Other programs that read what ours wrote.
+// Other programs that read our files.
 #pragma once
 
 #include <cstdlib>
@@ -23,8 +23,8 @@ struct OtherRun {
   return {WIFEXITED(status) ? WEXITSTATUS(status) : -1, read_file(said / "out"), read_file(said / "err")};
 }
 
-/// Opens a page in Chromium without a window, and tells its document as it is after its scripts ran. What the
-/// page says on its console stands in `err`, in lines with CONSOLE.
+/// Opens a page in headless Chromium, and returns its document after its scripts ran. Console messages of the
+/// page are in `err`, in lines with CONSOLE.
 [[nodiscard]] inline OtherRun visit(const std::string& path) {
   const TemporaryFolder profile;
   return run_other(

@@ -1,4 +1,4 @@
-// Looking into results.
+// Access to results.
 #pragma once
 
 #include <stdexcept>
@@ -20,7 +20,7 @@ inline const result::Table& table(const result::Result& result, const std::strin
   throw std::logic_error("there is no table " + part);
 }
 
-/// These columns of a table, as its file would say them.
+/// These columns of a table, as in its file.
 inline Cells columns_of(const result::Table& table, const std::vector<std::string>& names) {
   Cells cells(table.rows());
   for (const std::string& name : names) {
@@ -36,7 +36,7 @@ inline Cells columns_of(const result::Table& table, const std::vector<std::strin
   return cells;
 }
 
-/// Units of Decimal, as SQL sums them, as a file would say them; empty where there are none.
+/// Units of Decimal, as SQL sums them, in the form of a file; empty if there are none.
 inline std::string money_text(const std::string& units) {
   return units.empty() ? "" : Decimal::from_units(std::stoll(units)).to_text(2);
 }

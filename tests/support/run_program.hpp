@@ -1,4 +1,4 @@
-// Driving the built program as a user does.
+// Runs the built program as a user would.
 #pragma once
 
 #include <string>

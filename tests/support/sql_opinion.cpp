@@ -25,8 +25,8 @@ Cells run(sqlite3* database, const std::string& sql) {
   return rows;
 }
 
-/// share(part, whole): the quotient as files write shares; 0 where there is no whole. SQLite's own printf
-/// rounds halves another way.
+/// share(part, whole): the quotient as files write shares; 0 if the whole is 0. SQLite's own printf rounds
+/// halves another way.
 void share(sqlite3_context* context, int, sqlite3_value** values) {
   const double whole = sqlite3_value_double(values[1]);
   const std::string text =

@@ -1,4 +1,4 @@
-// A folder for one test, gone with it.
+// A folder for one test, removed after it.
 #pragma once
 
 #include <cstdlib>
@@ -32,7 +32,7 @@ class TemporaryFolder {
     std::ofstream(*this / name, std::ios::binary) << text;
     return *this / name;
   }
-  /// Names of all that is in it, in order.
+  /// Names of its files and folders, sorted.
   [[nodiscard]] std::string list() const {
     std::set<std::string> names;
     for (const auto& entry : std::filesystem::directory_iterator(path_))

@@ -154,7 +154,8 @@ OrError<std::vector<expression::GroupKey>> keys_of(const std::string& option,
   for (const expression::Tree& tree : trees) {
     if (expression::has_aggregate(tree.root))
       return usage_error(
-          fmt::format("--{}: {} is an aggregate of many lines, but here lines are grouped. Give it OVER (PARTITION BY ...).",
+          fmt::format("--{}: {} is an aggregate of many lines, but here lines are grouped. Give it OVER "
+                      "(PARTITION BY ...).",
                       option, in_quotes(tree.text)));
     if (tree.text == daybook::role::kCustomerId || tree.text == daybook::role::kProductId) {
       keys.push_back(id_key(lines.daybook(), tree.text == daybook::role::kCustomerId

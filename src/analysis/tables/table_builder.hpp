@@ -105,8 +105,9 @@ class TableBuilder {
   }
   /// A p or q value.
   template <class Of>
-  result::TableColumn& chance(std::string name, std::string description, Of of) {
-    return add(std::move(name), result::Unit::chance, std::move(description), values<double>(std::move(of)));
+  result::TableColumn& probability(std::string name, std::string description, Of of) {
+    return add(std::move(name), result::Unit::probability, std::move(description),
+               values<double>(std::move(of)));
   }
   /// Not for lazy rows.
   template <class Of>

@@ -32,7 +32,7 @@ constexpr const char* kDaybook = "thistledown.daybook";
 constexpr const char* kStudy = "monthly.toml";
 constexpr const char* kAnswers = "answers";
 
-constexpr std::int64_t kMostAsked = 1'000'000;  ///< lines of a shop whose study is asked at once
+constexpr std::int64_t kMostAsked = 1'000'000;  ///< the study of a larger shop is not run at once
 
 /// A file of raw data and what writes it.
 struct RawFile {
@@ -63,8 +63,9 @@ OrError<void> check_folder(const std::string& folder) {
   for (const auto& entry : std::filesystem::directory_iterator(folder, failure)) {
     const std::string name = entry.path().filename().string();
     if (!ours.contains(name))
-      return usage_error(fmt::format(
-          "{} holds something else ({}); the demo leaves it alone. Name another folder.", folder, name));
+      return usage_error(
+          fmt::format("{} contains something else ({}), which the demo does not touch. Name another folder.",
+                      folder, name));
   }
   return {};
 }
@@ -89,12 +90,12 @@ std::string wrapped_text(const std::vector<std::string>& sentences, std::size_t 
 
 std::string large_shop_text(const std::string& folder) {
   return fmt::format(
-      "The shop is made and imported. With so many lines its study takes a while; to ask it:\n"
-      "pear-thread study {0}/{1}\nDaybook    {0}/{2}\n",
+      "The shop is ready and imported. With so many lines its study takes a while. To run it:\npear-thread "
+      "study {0}/{1}\nDaybook    {0}/{2}\n",
       folder, kStudy, kDaybook);
 }
 
-/// What is planted, and under it what was found of it.
+/// What is planted, and below it what was found.
 std::string findings_text(const result::Result& import_report, const study::StudyAnswers& answers,
                           const output::TerminalStyle& style) {
   std::string text;
@@ -129,7 +130,7 @@ OrError<void> run_demo(const Arguments& arguments) {
   const std::string daybook = folder + "/" + kDaybook;
   Stopwatch stopwatch;
   PEAR_TRY(write_raw_files(options, folder, flat));
-  stopwatch.lap("shop made");
+  stopwatch.lap("shop generated");
   ImportTask task;
   if (flat) {
     task.plan = intake::flat_plan(source, {});
@@ -146,15 +147,14 @@ OrError<void> run_demo(const Arguments& arguments) {
   PEAR_ASSIGN(const study::Study study, study::read_study(folder + "/" + kStudy));
   const study::StudyAnswers answers = run_with_progress(study, !arguments.has("quiet"));
   warn_of_figures(answers);
-  stopwatch.lap("study asked");
+  stopwatch.lap("study run");
   PEAR_ASSIGN(const std::vector<std::string> delivered, study::deliver(answers));
   stopwatch.lap("report written");
   const output::TerminalStyle style = terminal_style();
   std::string text;
   for (const std::string& line :
-       output::wrapped("Thistledown & Reel, a made-up mail-order house for yarn and "
-                       "haberdashery. What is planted in its sales, "
-                       "and what was found:",
+       output::wrapped("Thistledown & Reel, a made-up mail-order business for yarn and haberdashery. What is "
+                       "planted in its sales, and what was found:",
                        style.width))
     text += line + "\n";
   text += findings_text(imported.report, answers, style);
@@ -169,7 +169,7 @@ OrError<void> run_demo(const Arguments& arguments) {
   text += fmt::format("Next       pear-thread study {}/{}\n           pear-thread frequency {} --within 90\n",
                       folder, kStudy, daybook);
   if (!arguments.has("quiet")) print(text);
-  // A shop of few lines lacks customers and products that the study asks about: its report says so.
+  // A shop with few lines lacks customers and products that the study names: its report shows that.
   if (const auto complete = require_all(answers); !complete) spdlog::warn("{}", complete.error().message);
   return {};
 }
@@ -177,22 +177,20 @@ OrError<void> run_demo(const Arguments& arguments) {
 }  // namespace
 
 Command demo_command() {
-  return {
-      "demo",
-      "[FOLDER]",
-      1,
-      "makes a made-up shop, imports it, asks every question and writes a report",
-      "Writes the exports of Thistledown & Reel, a made-up mail-order house, into FOLDER (demo-shop where\n"
-      "left out): four files with the mess of real ones, an intake file and a study. Imports them into a "
-      "daybook,\n"
-      "asks every question, writes report and workbook, and shows what is planted beside what was found.\n"
-      "Of more than a million lines the study is left for you to ask.\n"
-      "A folder that holds something else is left alone.",
-      {"pear-thread demo", "pear-thread demo big-shop --lines 1000000"},
-      {{"lines", "N", "16000", "how many sales lines; customers and orders grow in step"},
-       {"seed", "N", "1", "another number makes another shop of the same kind"},
-       {"flat", "", "", "one clean file of sales lines instead of the four"}},
-      run_demo};
+  return {"demo",
+          "[FOLDER]",
+          1,
+          "generates a made-up shop, imports it, runs every question and writes a report",
+          "Writes the exports of Thistledown & Reel, a made-up mail-order business, into FOLDER (default: "
+          "demo-shop):\nfour files with the faults of real ones, an intake file and a study. Imports them "
+          "into a daybook, runs\nevery question, writes report and workbook, and shows what is planted next "
+          "to what was found.\nWith more than a million lines you start the study yourself.\nA folder that "
+          "contains something else is not touched.",
+          {"pear-thread demo", "pear-thread demo big-shop --lines 1000000"},
+          {{"lines", "N", "16000", "number of sales lines; customers and orders grow in proportion"},
+           {"seed", "N", "1", "another number generates another shop of the same kind"},
+           {"flat", "", "", "one clean file of sales lines instead of the four"}},
+          run_demo};
 }
 
 }  // namespace pear::cli

@@ -44,12 +44,12 @@ OrError<std::unique_ptr<output::RowSink>> open_sink(const std::string& to,
   return database::is_database_address(to) ? output::sql_sink(to, columns) : output::csv_sink(to, columns);
 }
 
-/// "lines.csv" for the value "North" is "lines-north.csv"; of a database the table is "lines_north".
+/// "lines.csv" for the value "North" is "lines-north.csv"; for a database the table is "lines_north".
 std::string split_target(const std::string& to, const std::string& value) {
   std::string part = snake_case(value);
   if (part.empty()) part = value.empty() ? "empty" : "other";
   if (database::is_database_address(to))
-    return fmt::format("{}_{}", to, part);  // the table's name stands at the end
+    return fmt::format("{}_{}", to, part);  // the table's name is at the end
   const std::filesystem::path path(to);
   return (path.parent_path() / fmt::format("{}-{}{}", path.stem().string(), part, path.extension().string()))
       .string();
@@ -61,7 +61,7 @@ class Target {
   Target(std::string to, std::optional<expression::Expression> where)
       : to_(std::move(to)), where_(std::move(where)) {}
 
-  /// Without --split there is a file even where no row is chosen.
+  /// Without --split there is a file even if no row is chosen.
   OrError<void> begin(const std::vector<output::SinkColumn>& columns, bool split) {
     columns_ = &columns;
     if (split) return {};
@@ -157,8 +157,8 @@ OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vect
   return all;
 }
 
-/// Positions of the columns that are written: what the lines hold, and what follows from it. A customer's
-/// history and aggregates are not, since somebody would add them up line by line.
+/// Positions of the columns that are written: the columns of the lines, and those derived from them. A
+/// customer's history and aggregates are left out, because somebody would add them up line by line.
 std::vector<std::size_t> written_columns(const expression::RowView& view,
                                          const std::map<std::string, expression::Grain>& windows) {
   std::vector<std::size_t> positions;
@@ -237,24 +237,23 @@ OrError<void> run_export(const Arguments& arguments) {
 }  // namespace
 
 Command export_command() {
-  return {
-      "export",
-      "[DAYBOOK]",
-      1,
-      "writes the cleaned lines, whole, filtered or split, to files or a database",
-      "Writes the lines of a daybook, a row each, with all columns of their order, customer and product and\n"
-      "the derived ones (cost, margin, year, quarter, month, month_of_year, week, weekday, hour). To a CSV\n"
-      "file, or into a new table of a database in one transaction. Several --where and --to go in pairs and\n"
-      "are answered in one pass.",
-      {"pear-thread export shop.daybook --to lines.csv",
-       "pear-thread export shop.daybook --to region.csv --split region",
-       "pear-thread export shop.daybook --where \"year = 2024\" --to \"sqlite:///out.db?table=lines\"",
-       "pear-thread export --where \"amount > 100\" --to big.csv --where \"is_return\" --to returns.csv"},
-      {{"to", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated",
-        true},
-       {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --to", true},
-       {"split", "COLUMN", "", "a file or table of its own for each value"}},
-      run_export};
+  return {"export",
+          "[DAYBOOK]",
+          1,
+          "writes the cleaned lines, whole, filtered or split, to files or a database",
+          "Writes the lines of a daybook, a row each, with all columns of their order, customer and product "
+          "and\nthe derived ones (cost, margin, year, quarter, month, month_of_year, week, weekday, hour). "
+          "To a CSV\nfile, or into a new table of a database in one transaction. Several --where and --to "
+          "are used in pairs,\nreading the data once.",
+          {"pear-thread export shop.daybook --to lines.csv",
+           "pear-thread export shop.daybook --to region.csv --split region",
+           "pear-thread export shop.daybook --where \"year = 2024\" --to \"sqlite:///out.db?table=lines\"",
+           "pear-thread export --where \"amount > 100\" --to big.csv --where \"is_return\" --to returns.csv"},
+          {{"to", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated",
+            true},
+           {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --to", true},
+           {"split", "COLUMN", "", "a separate file or table for each value"}},
+          run_export};
 }
 
 }  // namespace pear::cli

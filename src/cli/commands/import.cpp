@@ -28,7 +28,7 @@ OrError<intake::IntakePlan> plan_of(const Arguments& arguments) {
   const bool is_intake_file = std::filesystem::path(source).extension() == ".toml";
   if (is_intake_file && arguments.has("map"))
     return usage_error(
-        fmt::format("--map goes with a file of lines; in {} columns are told by [lines.columns].", source));
+        fmt::format("--map is for a file of lines; {} names its columns in [lines.columns].", source));
   if (is_intake_file) return intake::read_intake_file(source);
   PEAR_ASSIGN(auto assignments, intake::parse_assignments(arguments.value_or("map", "")));
   return intake::flat_plan(source, std::move(assignments));
@@ -37,8 +37,7 @@ OrError<intake::IntakePlan> plan_of(const Arguments& arguments) {
 OrError<void> run_import(const Arguments& arguments) {
   if (arguments.words.empty())
     return usage_error(
-        "import needs an intake file or a file of sales lines. It is called as: pear-thread import INTAKE "
-        "[OPTIONS]");
+        "import needs an intake file or a file of sales lines. Usage: pear-thread import INTAKE [OPTIONS]");
   ImportTask task;
   PEAR_ASSIGN(task.plan, plan_of(arguments));
   PEAR_ASSIGN(task.daybook, target(arguments));
@@ -63,25 +62,23 @@ Command import_command() {
       "import",
       "INTAKE|FILE",
       1,
-      "reads, joins, cleans and checks raw data, writes the daybook",
-      "INTAKE is an intake file (.toml): it says where lines, orders, products and customers are, how they\n"
-      "join and what is cleaned; pear-thread inspect writes one to begin with. One flat file with "
-      "everything\n"
-      "does as well: CSV (plain, gzip or zstd; - for standard input), whose header names the columns "
-      "order_id,\n"
-      "order_date, customer_id, product_id, quantity and unit_price; all others come along.\n"
-      "Every row is accounted for: the report, the rows that were kept out and the cells that were changed\n"
-      "go to NAME-import beside the daybook.",
+      "reads, joins, cleans and checks raw data, and writes the daybook",
+      "INTAKE is an intake file (.toml): it names the files with lines, orders, products and customers, how "
+      "they\njoin and what is cleaned; pear-thread inspect writes a first one. One flat file with everything "
+      "also\nworks: CSV (plain, gzip or zstd; - for standard input) with the columns order_id, "
+      "order_date,\ncustomer_id, product_id, quantity and unit_price in its header; all other columns are "
+      "kept.\nEvery row is accounted for: the report, the rejected rows and the changed cells are written "
+      "to\nNAME-import next to the daybook.",
       {"pear-thread import shop.toml", "pear-thread import shop.toml --preview-duplicates",
        "pear-thread import december.toml --daybook shop.daybook --append",
        "pear-thread import sales.csv --daybook shop.daybook --map order_id=\"Order No\",order_date=Placed"},
       {{"daybook", "PATH", "the file's name with .daybook", "the daybook to write"},
-       {"map", "ROLE=COLUMN,...", "", "which column of a flat file plays which role"},
-       {"append", "", "", "add to the daybook; lines that it has already are left out"},
+       {"map", "ROLE=COLUMN,...", "", "the role of each column of a flat file"},
+       {"append", "", "", "add to the daybook; skips lines that it contains already"},
        {"strict", "", "", "a rejected row is an error, and nothing is written"},
-       {"dry-run", "", "", "do all but write"},
+       {"dry-run", "", "", "do everything except writing"},
        {"preview-duplicates", "", "", "list what [[duplicates]] would drop and keep, and import nothing"},
-       {"out", "FOLDER", "NAME-import", "where the report goes"}},
+       {"out", "FOLDER", "NAME-import", "the folder for the report"}},
       run_import};
 }
 

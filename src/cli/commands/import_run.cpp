@@ -26,8 +26,8 @@ namespace {
 
 constexpr const char* kStem = "import";
 
-/// A daybook is only ever written over a daybook, and where files can be made: reported before anything is
-/// read.
+/// Only a daybook is ever overwritten by a daybook, and only where files can be created: checked before
+/// anything is read.
 OrError<void> check_target(const std::string& path) {
   if (std::filesystem::path(path).extension() != ".daybook")
     return usage_error(fmt::format("--daybook {}: the name of a daybook ends in .daybook.", path));
@@ -38,7 +38,7 @@ OrError<void> check_target(const std::string& path) {
   const bool foreign = !old && old.error().message.find("is not a daybook") != std::string::npos;
   if (!foreign) return {};
   return usage_error(
-      fmt::format("{} is there and is not a daybook; it is left alone. Choose another name.", path));
+      fmt::format("{} exists and is not a daybook, so it is not overwritten. Choose another name.", path));
 }
 
 std::string report_folder(const ImportTask& task) {
@@ -59,7 +59,7 @@ std::string selection_of(const intake::IntakePlan& plan) {
   return "all rows of " + join(names, ", ");
 }
 
-/// A CSV file that is begun with its first row, or at the end.
+/// A CSV file that is created with its first row, or at the end.
 class Listing {
  public:
   Listing(std::string path, std::string header) : path_(std::move(path)), header_(std::move(header)) {}
@@ -82,7 +82,7 @@ class Listing {
   std::optional<files::AtomicFile> file_;
 };
 
-/// The rows that were kept out and the cells that were changed, written as they come; nothing on a dry run.
+/// The rejected rows and the changed cells, written as they come; nothing on a dry run.
 class Listings {
  public:
   Listings(std::string folder, bool dry_run)
@@ -122,7 +122,7 @@ class Listings {
   std::string first_rejected_;
 };
 
-/// A folder that was made for a report that did not come about goes again, if nothing is in it.
+/// Removes a folder that was created for a report that was not written, if it is empty.
 class ReportFolder {
  public:
   explicit ReportFolder(std::string path) : path_(std::move(path)) {}

@@ -1,4 +1,4 @@
-// Importing into a daybook file, for every command that does so.
+// Imports into a daybook file, for every command that does so.
 #pragma once
 
 #include <string>
@@ -13,7 +13,7 @@ namespace pear::cli {
 struct ImportTask {
   intake::IntakePlan plan;
   std::string daybook;  ///< path of the daybook to write
-  std::string folder;   ///< where the report goes; beside the daybook as NAME-import where empty
+  std::string folder;   ///< the folder of the report; NAME-import next to the daybook if empty
   std::string command;  ///< as typed, for the trail
   bool append = false;
   bool strict = false;
@@ -28,11 +28,11 @@ struct ImportOutcome {
 };
 
 /// Imports, writes the daybook, and the report into its folder: import.md, its tables, each rejected row and
-/// each changed cell. Errors: usage, where the daybook's path is not one; those of the import and of the
-/// writing; the old daybook is then untouched.
+/// each changed cell. Errors: usage, if the path is not that of a daybook; those of the import and of the
+/// writing; then the old daybook is unchanged.
 [[nodiscard]] OrError<ImportOutcome> import_to_file(const ImportTask& task);
 
-/// Finds duplicates as import_to_file would, and writes the list of them alone.
+/// Finds duplicates as import_to_file would, and writes only the list of them.
 [[nodiscard]] OrError<ImportOutcome> preview_to_file(const ImportTask& task);
 
 }  // namespace pear::cli

@@ -19,8 +19,7 @@ namespace {
 OrError<std::vector<sources::TableAddress>> sources_of(const std::vector<std::string>& words) {
   if (words.empty())
     return usage_error(
-        "inspect needs something to look at. It is called as: pear-thread inspect FILE...|DATABASE-URL "
-        "[OPTIONS]");
+        "inspect needs a file or database. Usage: pear-thread inspect FILE...|DATABASE-URL [OPTIONS]");
   std::vector<sources::TableAddress> sources;
   for (const std::string& word : words) {
     if (database::is_database_address(word)) {
@@ -35,11 +34,11 @@ OrError<std::vector<sources::TableAddress>> sources_of(const std::vector<std::st
   return sources;
 }
 
-/// Never over something else: what stands there may have been written by hand.
+/// Never overwrites a file, which may have been written by hand.
 OrError<void> check_write_target(const std::string& path) {
   if (std::filesystem::exists(path))
     return usage_error(fmt::format(
-        "--write {}: it is there already, and perhaps mended by hand. Choose another name.", path));
+        "--write {}: this file exists already and may contain your edits. Choose another name.", path));
   return files::check_writable(path);
 }
 
@@ -72,21 +71,20 @@ OrError<void> run_inspect(const Arguments& arguments) {
 }  // namespace
 
 Command inspect_command() {
-  return {
-      "inspect",
-      "FILE...|DATABASE-URL",
-      1000,
-      "shows what raw data holds, guesses roles and joins, writes a starter intake file",
-      "Looks at files (CSV or TSV, plain, gzip or zstd) or at the tables of a database (sqlite:///shop.db,\n"
-      "postgresql://user@host/shop, odbc:DSN=shop; ?table=NAME for one of them), whole up to 200 MB, at "
-      "start,\n"
-      "middle and end of larger files. Shows for each column what it holds and what is suspicious, guesses\n"
-      "which part it plays and how the sources join, and says why. What no value decides is asked, never\n"
-      "guessed. --write puts it all into an intake file, to be imported or mended.",
-      {"pear-thread inspect orders.csv order-lines.csv products.csv customers.csv --write shop.toml",
-       "pear-thread inspect sqlite:///shop.db"},
-      {{"write", "PATH", "", "the intake file to write; never over one that is there"}},
-      run_inspect};
+  return {"inspect",
+          "FILE...|DATABASE-URL",
+          1000,
+          "shows what raw data contains, guesses roles and joins, writes a starter intake file",
+          "Inspects files (CSV or TSV, plain, gzip or zstd) or the tables of a database "
+          "(sqlite:///shop.db,\npostgresql://user@host/shop, odbc:DSN=shop; ?table=NAME for one of them): "
+          "whole up to 200 MB; of larger\nfiles the start, middle and end. Shows for each column its "
+          "contents and what is suspicious, guesses its\nrole and how the sources join, and gives the "
+          "reasons. Where the data leave a question open, it asks\nyou. --write puts everything into an "
+          "intake file, to import or to edit.",
+          {"pear-thread inspect orders.csv order-lines.csv products.csv customers.csv --write shop.toml",
+           "pear-thread inspect sqlite:///shop.db"},
+          {{"write", "PATH", "", "the intake file to write; never overwrites a file"}},
+          run_inspect};
 }
 
 }  // namespace pear::cli

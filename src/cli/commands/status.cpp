@@ -59,10 +59,10 @@ OrError<void> run_status(const Arguments& arguments) {
   const storage::DaybookInfo& info = file.info();
   PEAR_ASSIGN(const daybook::Daybook daybook,
               file.load({std::string(daybook::role::kOrderDate), std::string(daybook::role::kIsReturn)}));
-  std::string health = "its tables and dates can be read; --verify rereads and checks everything";
+  std::string health = "opens correctly. Use --verify for a full check";
   if (arguments.has("verify")) {
     PEAR_TRY(file.verify());
-    health = "verified: every segment agrees with its checksum, and all of them with the fingerprint";
+    health = "verified: every segment matches its checksum, and all of them the fingerprint";
   }
   const std::size_t width = terminal_style().width;
   std::string text = row(
@@ -96,9 +96,9 @@ Command status_command() {
   return {"status",
           "[DAYBOOK]",
           1,
-          "what is in a daybook, from which sources, and whether it is sound",
-          "Shows what a daybook holds, where it came from, what was rejected, and its columns by level:\n"
-          "what is told of a line, of an order, of a customer, of a product.",
+          "what a daybook contains, from which sources, and whether it is intact",
+          "Shows the contents of a daybook, its sources, what was rejected, and its columns by level: those "
+          "of a\nline, an order, a customer and a product.",
           {"pear-thread status shop.daybook", "pear-thread status shop.daybook --verify"},
           {{"verify", "", "", "reread everything and compare it with its checksums"}},
           run_status};

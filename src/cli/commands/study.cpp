@@ -19,7 +19,7 @@
 namespace pear::cli {
 namespace {
 
-/// Leaves the questions that --only names. What tells all of them stays as it is then.
+/// Keeps the questions that --only names. Files about all of them are not rewritten then.
 OrError<void> keep_only(study::Study& study, const std::vector<std::string>& wanted) {
   if (wanted.empty()) return {};
   std::vector<std::string> names;
@@ -55,7 +55,7 @@ std::string answers_text(const study::StudyAnswers& answers, const std::vector<s
 
 OrError<void> run_study(const Arguments& arguments) {
   if (arguments.words.empty())
-    return usage_error("study needs a study file. It is called as: pear-thread study FILE [OPTIONS]");
+    return usage_error("study needs a study file. Usage: pear-thread study FILE [OPTIONS]");
   PEAR_ASSIGN(study::Study study, study::read_study(arguments.words.front()));
   if (const std::string* out = arguments.find("out")) {
     study.folder = *out;
@@ -65,10 +65,10 @@ OrError<void> run_study(const Arguments& arguments) {
   if (const std::string* workbook = arguments.find("workbook")) study.workbook = *workbook;
   for (const std::string& file : arguments.all("template")) study.templates.push_back(file);
   for (const std::string& file : study.templates)
-    PEAR_TRY(files::read_whole_file(file));  // reported before all is asked
+    PEAR_TRY(files::read_whole_file(file));  // reported before all is run
   const bool quiet = arguments.has("quiet");
   PEAR_TRY(import_where_needed(study, !quiet));
-  std::optional<study::EarlierAnswers> earlier;  // read first: this run may write over it
+  std::optional<study::EarlierAnswers> earlier;  // read first, because this run may overwrite it
   if (const std::string* folder = arguments.find("compare")) {
     PEAR_ASSIGN(earlier, study::read_earlier(*folder));
   }
@@ -88,19 +88,20 @@ Command study_command() {
       "study",
       "FILE",
       1,
-      "asks the questions of a study and writes its report",
-      "FILE is a study file (.toml): which daybook, or which intake file, and any number of questions with\n"
-      "their options. Where an intake file is named, its daybook is imported first if a source has\n"
-      "changed. Every question is answered once, into files as it would be alone; report.html and report.md\n"
-      "tell all of them. A question that fails does not stop the others, and is shown as failed.\n"
-      "Any question with --save-as FILE goes into a study file.",
+      "runs the questions of a study and writes its report",
+      "FILE is a study file (.toml): the daybook, or the intake file, and any number of questions "
+      "with\ntheir options. If it names an intake file, the daybook is imported first if a source has "
+      "changed.\nEvery question runs once and writes the same files as on its own; report.html and report.md "
+      "contain\nall of them. A question that fails does not stop the others, and is shown as failed.\nTo add "
+      "a question to a study file, run it with --save-as FILE.",
       {"pear-thread study monthly.toml",
        "pear-thread study monthly.toml --only prices --workbook prices.xlsx"},
-      {{"only", "NAME", "", "ask this question alone, and leave the report as it is; may be repeated", true},
-       {"out", "FOLDER", "as the file says", "where the files go"},
+      {{"only", "NAME", "", "run only this question, and do not change the report; may be repeated", true},
+       {"out", "FOLDER", "as the file says", "the folder for the files"},
        {"workbook", "PATH", "as the file says", "a workbook (.xlsx) with all tables and figures"},
-       {"compare", "FOLDER", "", "say what changed since the answers that an earlier run left there"},
-       {"template", "FILE", "as the file says", "fill this text with what was found; may be repeated", true}},
+       {"compare", "FOLDER", "", "show what changed since an earlier run, whose files are in this folder"},
+       {"template", "FILE", "as the file says", "fill this template with the results; may be repeated",
+        true}},
       run_study};
 }
 

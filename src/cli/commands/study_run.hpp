@@ -1,4 +1,4 @@
-// What `study` and `demo` do alike.
+// The common part of `study` and `demo`.
 #pragma once
 
 #include <string>
@@ -9,16 +9,16 @@
 
 namespace pear::cli {
 
-/// Imports the study's daybook where needs_import() says so. Errors also where there is no daybook then.
+/// Imports the study's daybook if needs_import() says so. Error also if there is no daybook then.
 [[nodiscard]] OrError<void> import_where_needed(const study::Study& study, bool show_progress);
 
-/// Asks the study's questions, with a bar on a terminal.
+/// Runs the study's questions, with a progress bar on a terminal.
 [[nodiscard]] study::StudyAnswers run_with_progress(const study::Study& study, bool show_progress);
 
-/// Says which figures could not be drawn, each reason once.
+/// Prints which figures could not be drawn, each reason once.
 void warn_of_figures(const study::StudyAnswers& answers);
 
-/// Fails, as the first question that did, where one did.
+/// Fails with the first question that failed, if one did.
 [[nodiscard]] OrError<void> require_all(const study::StudyAnswers& answers);
 
 /// "name  title"

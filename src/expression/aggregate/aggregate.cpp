@@ -248,8 +248,7 @@ OrError<daybook::ColumnValues> CellTotals::by_group(std::span<const std::uint32_
   });
   if (!found)
     return data_error(fmt::format(
-        "{} is more than 922,337,203,685,477 in one cell. Look for wrong prices or quantities.",
-        of.name_));
+        "{} is more than 922,337,203,685,477 in one cell. Look for wrong prices or quantities.", of.name_));
   return of.result_of(std::move(*found));
 }
 

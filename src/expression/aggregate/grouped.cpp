@@ -53,7 +53,8 @@ class AggregateCutter {
                                        did_you_mean(node.text, known), node.at));
       }
       return usage_error(
-          fmt::format("{} has many values in a cell: write sum({}), max({}) or another aggregate, or use it in --down or --across (column {})",
+          fmt::format("{} has many values in a cell: write sum({}), max({}) or another aggregate, or use it "
+                      "in --down or --across (column {})",
                       in_quotes(node.text), node.text, node.text, node.at));
     }
     for (Node& arg : node.args) PEAR_TRY(cut(arg));
@@ -110,8 +111,8 @@ OrError<GroupedExpression> GroupedExpression::compile(const Tree& tree, const Li
   AggregateCutter cutter(lines);
   PEAR_TRY(cutter.cut(root));
   if (cutter.aggregates.empty())
-    return usage_error(fmt::format("{} contains no aggregate: it needs one such as sum(amount)",
-                                   in_quotes(tree.text)));
+    return usage_error(
+        fmt::format("{} contains no aggregate: it needs one such as sum(amount)", in_quotes(tree.text)));
   std::vector<daybook::ColumnValues> types;
   for (const Aggregate& aggregate : cutter.aggregates) types.push_back(no_values(aggregate.type()));
   RowView view;

@@ -85,7 +85,8 @@ OrError<void> check_arithmetic(Node& node) {
   }
   for (const Node& arg : node.args) {
     PEAR_TRY(require(arg, ValueType::number, "arithmetic"));
-    if (arg.op == Op::days_literal) return fault(arg, "an INTERVAL can only be added to a date or subtracted from it");
+    if (arg.op == Op::days_literal)
+      return fault(arg, "an INTERVAL can only be added to a date or subtracted from it");
   }
   node.type = ValueType::number;
   return {};
@@ -211,9 +212,9 @@ OrError<void> check_node(Node& node, const RowView& view) {
     case Op::minimum:
     case Op::maximum:
     case Op::median:
-      return fault(node, node.is_over
-                             ? "OVER is not possible here"
-                             : "an aggregate needs many lines, but this is evaluated for one line at a time; write OVER (PARTITION BY ...) after the aggregate");
+      return fault(node, node.is_over ? "OVER is not possible here"
+                                      : "an aggregate needs many lines, but this is evaluated for one line "
+                                        "at a time; write OVER (PARTITION BY ...) after the aggregate");
   }
   return {};
 }

@@ -6,6 +6,7 @@
 
 #include "base/date.hpp"
 #include "base/decimal.hpp"
+#include "daybook/daybook.hpp"
 #include "expression/evaluate/functions.hpp"
 #include "expression/evaluate/operators.hpp"
 

@@ -60,11 +60,9 @@ OrError<Op> kind_of_count(const FunctionCall& call) {
 
 OrError<void> check_aggregate(const FunctionCall& call, Op op) {
   if (call.distinct && op != Op::count_values)
-    return fault(
-        call.at,
-        fmt::format(
-            "DISTINCT is possible in COUNT only, not in {}: aggregates count each order, customer or product once in any case",
-            call.name));
+    return fault(call.at, fmt::format("DISTINCT is possible in COUNT only, not in {}: aggregates count each "
+                                      "order, customer or product once in any case",
+                                      call.name));
   for (const auto* parts : {&call.args, &call.filter, &call.partition}) {
     if (std::any_of(parts->begin(), parts->end(), has_aggregate))
       return fault(call.at,

@@ -175,7 +175,8 @@ std::string_view trimmed(std::string_view text) {
 
 bool is_like(std::string_view text, std::string_view pattern) {
   std::size_t t = 0, p = 0;
-  std::size_t star = std::string_view::npos, resume = 0;  // the position of the last %, and how much text it may still take
+  std::size_t star = std::string_view::npos,
+              resume = 0;  // the position of the last %, and how much text it may still take
   while (t < text.size()) {
     if (p < pattern.size() && pattern[p] == '%') {
       star = p++;

@@ -85,7 +85,8 @@ OrError<daybook::ColumnValues> column_of_texts(const Expression& expression, con
   return column;
 }
 
-/// The text column that the expression depends on, if it is the only one and has fewer texts than there are rows.
+/// The text column that the expression depends on, if it is the only one and has fewer texts than there are
+/// rows.
 const daybook::TextValues* only_text(const Expression& expression, const RowView& rows) {
   if (expression.columns().size() != 1) return nullptr;
   const auto* text = std::get_if<daybook::TextValues>(rows.columns[*expression.columns().begin()].values);

@@ -246,8 +246,8 @@ class Reader {
   static OrError<Node> number(Op op, std::size_t at, std::string_view text, std::string_view what) {
     const auto parsed = Decimal::parse(text);
     if (!parsed)
-      return fault(at, fmt::format("{} is not a usable {}: it {}", in_quotes(text), what,
-                                   describe(parsed.error())));
+      return fault(
+          at, fmt::format("{} is not a usable {}: it {}", in_quotes(text), what, describe(parsed.error())));
     Node value = make(op, at);
     value.number = parsed->units();
     if (op == Op::days_literal) {

@@ -59,9 +59,9 @@ OrError<void> check_bounds(std::string_view text) {
   if (without_space_at_end(text).empty()) return usage_error("the expression is empty");
   if (text.size() > kLongest || std::count(text.begin(), text.end(), '(') > kMostNested ||
       occurrences(text, "case") > kMostNested || occurrences(text, "not") > kMostNested)
-    return usage_error(
-        fmt::format("an expression may have up to {} characters, and up to {} opening parentheses, CASE and NOT each",
-                    with_thousands(static_cast<std::int64_t>(kLongest)), kMostNested));
+    return usage_error(fmt::format(
+        "an expression may have up to {} characters, and up to {} opening parentheses, CASE and NOT each",
+        with_thousands(static_cast<std::int64_t>(kLongest)), kMostNested));
   return {};
 }
 
@@ -75,8 +75,8 @@ OrError<std::unique_ptr<tree::node>> parsed(std::string_view text) {
   const bool front = tao::pegtl::parse<tao::pegtl::seq<g::gap, Front>>(again);
   const std::size_t at = front ? again.position().byte : 0;
   const std::string_view rest = text.substr(at);
-  return usage_error(fmt::format("cannot read {} from {} on.{} (column {})", in_quotes(text),
-                                 in_quotes(rest), hint(rest), at + 1));
+  return usage_error(fmt::format("cannot read {} from {} on.{} (column {})", in_quotes(text), in_quotes(rest),
+                                 hint(rest), at + 1));
 }
 
 /// Cuts the windows out of a node, and leaves columns of their names. Inner ones come first.

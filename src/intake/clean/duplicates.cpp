@@ -33,7 +33,7 @@ OrError<std::string> text_at(const expression::Expression& expression, const exp
   return expression::value_text(values, 0);
 }
 
-/// Per row a number that is equal for equal rows; nothing where an expression is empty.
+/// Per row a number that is equal for equal rows; nothing if an expression is empty.
 OrError<std::vector<std::uint32_t>> keys_of(const std::vector<expression::Expression>& same,
                                             const expression::RowView& view) {
   std::vector<std::uint32_t> keys(view.rows, 0);
@@ -83,7 +83,7 @@ int order_of(const expression::Values& a, const expression::Values& b) {
   return a.numbers[0] < b.numbers[0] ? -1 : a.numbers[0] > b.numbers[0] ? 1 : 0;
 }
 
-/// Puts the row that stays first, the others behind it in the order of the rule.
+/// Puts the row to keep first, and the others after it in the order of the rule.
 void rank(std::vector<std::uint32_t>& rows, const std::optional<expression::Expression>& by, bool last,
           const expression::RowView& view) {
   if (by) {

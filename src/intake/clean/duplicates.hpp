@@ -1,4 +1,4 @@
-// Rows that say the same twice.
+// Finds duplicate rows.
 #pragma once
 
 #include <string>
@@ -14,16 +14,16 @@ namespace pear::intake {
 struct DuplicateRow {
   TableKind table = TableKind::lines;
   std::uint64_t group = 0;  ///< from 1, over all rules
-  std::uint64_t rank = 0;   ///< 1 is the row that stays
+  std::uint64_t rank = 0;   ///< 1 is the row that is kept
   std::string source;
   std::uint64_t line = 0;
   std::string same;  ///< the values that are equal in all rows of the group
-  std::string by;    ///< the value that the rule orders by, where it does
+  std::string by;    ///< the value that the rule sorts by, if it does
 };
 
-/// Finds the rows of which the rule's expressions `same` all give equal values, and drops all but one of each
-/// group: the first or last by the rule's order, by position in the sources where that is equal. A row for
-/// which one of the expressions is empty has no duplicates. Adds to `found`, and to the accounts of the
+/// Finds the rows for which the rule's expressions `same` give equal values, and drops all but one of each
+/// group: keeps the first or last by the rule's order, or by position in the sources if that is equal. A row
+/// for which one of the expressions is empty has no duplicates. Adds to `found`, and to the row counts of the
 /// table's sources. Errors: data, for an expression that is wrong.
 [[nodiscard]] OrError<void> drop_duplicates(const DuplicateRule& rule, RawTable& table,
                                             std::vector<DuplicateRow>& found);

@@ -1,4 +1,4 @@
-// What the steps of an import tell while they work.
+// What the steps of an import report while they work.
 #pragma once
 
 #include <functional>
@@ -11,7 +11,7 @@
 
 namespace pear::intake {
 
-/// How far the reading of a source is: rows and bytes so far, and all bytes where known (otherwise 0).
+/// How far the reading of a source is: rows and bytes so far, and the total of bytes if known (otherwise 0).
 struct ImportProgress {
   std::string source;
   std::uint64_t rows = 0;
@@ -20,7 +20,7 @@ struct ImportProgress {
 };
 
 struct ImportHooks {
-  std::function<OrError<void>(const RejectedRow&)> reject;  ///< each row that is kept out
+  std::function<OrError<void>(const RejectedRow&)> reject;  ///< each rejected row
   std::function<OrError<void>(const ChangedCell&)> change;  ///< each cell that cleaning changed
   std::function<void(const ImportProgress&)> progress;
 };
@@ -33,7 +33,7 @@ struct CleaningTally {
   std::uint64_t cells = 0;
 };
 
-/// Hands rows and cells on to the hooks, and counts them. The first error of a hook stays.
+/// Passes rows and cells to the hooks, and counts them. The first error of a hook is kept.
 class IntakeLog {
  public:
   explicit IntakeLog(const ImportHooks& hooks) : hooks_(hooks) {}

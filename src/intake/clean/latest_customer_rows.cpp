@@ -31,7 +31,7 @@ OrError<std::vector<ChangedCustomer>> keep_newest_customers(RawTable& customers,
   if (age == nullptr && !latest_by.empty()) {
     std::vector<std::string> names;
     for (const RawColumn& column : customers.columns) names.push_back(column.name);
-    return data_error(fmt::format("[customers] latest_by names {}, and customers has no such column.{}",
+    return data_error(fmt::format("[customers] latest_by names {}, but customers has no such column.{}",
                                   in_quotes(latest_by), did_you_mean(latest_by, names)));
   }
   const daybook::TextValues& ids = customers.texts(daybook::role::kCustomerId);

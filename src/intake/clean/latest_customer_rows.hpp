@@ -9,7 +9,7 @@
 
 namespace pear::intake {
 
-/// What an older row of a customer said, and the newest says.
+/// A value in an older row of a customer, and the value in the newest row.
 struct ChangedCustomer {
   std::string customer_id;
   std::string column;
@@ -18,8 +18,8 @@ struct ChangedCustomer {
   std::uint64_t line = 0;  ///< of the older row
 };
 
-/// Keeps of each customer id the row with the latest value of the column `latest_by` (natural order, so dates
-/// in ISO form), the last in the sources where that is equal or not known. Errors: data, where there is no
+/// Keeps for each customer id the row with the latest value of the column `latest_by` (natural order, so
+/// dates in ISO form), or the last in the sources if that is equal or unknown. Errors: data, if there is no
 /// such column.
 [[nodiscard]] OrError<std::vector<ChangedCustomer>> keep_newest_customers(RawTable& customers,
                                                                           const std::string& latest_by);

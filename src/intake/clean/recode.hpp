@@ -1,4 +1,4 @@
-// Changing the texts of a column after the whole table was read.
+// Changes the texts of a column after the whole table was read.
 #pragma once
 
 #include <functional>
@@ -14,8 +14,8 @@ namespace pear::intake {
 /// How many rows have each text of the column, by code.
 [[nodiscard]] std::vector<std::uint64_t> rows_by_code(const daybook::TextValues& values);
 
-/// Gives every text the one that `renamed` says, which may be the same; texts that become equal get one code.
-/// Each row that changes is noted in the log under the name of the step.
+/// Replaces every text by the one in `renamed`, which may be the same; texts that become equal get one code.
+/// Each row that changes is recorded in the log under the name of the step.
 void rename_texts(RawTable& table, RawColumn& column,
                   const std::function<std::string(std::string_view)>& renamed, std::string_view step,
                   IntakeLog& log);

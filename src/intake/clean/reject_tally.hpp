@@ -1,4 +1,4 @@
-// Why rows were kept out, and how often.
+// Why rows were rejected, and how often.
 #pragma once
 
 #include <string>
@@ -8,7 +8,7 @@
 
 namespace pear::intake {
 
-/// How often rows were kept out for one reason.
+/// How many rows were rejected for one reason.
 struct RejectReason {
   std::string table;
   std::string column;

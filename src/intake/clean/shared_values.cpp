@@ -15,7 +15,7 @@ std::vector<SharedValue> shared_values_of(const daybook::Daybook& daybook, std::
   if (column == nullptr || column->level != daybook::Level::customer) return {};
   const auto* texts = std::get_if<daybook::TextValues>(&column->values);
   if (texts == nullptr) return {};
-  // By hash first, since nearly all values are of one customer alone.
+  // By hash first, because nearly all values belong to only one customer.
   const auto folded = [&](std::uint32_t code) {
     return expression::to_lower(expression::trimmed(texts->dictionary[code]));
   };

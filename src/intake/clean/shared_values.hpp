@@ -1,4 +1,4 @@
-// Values that should be one customer's and are several's.
+// Values that should belong to one customer but belong to several.
 #pragma once
 
 #include <string_view>
@@ -12,8 +12,8 @@ namespace pear::intake {
 constexpr std::string_view kNameColumns[] = {"customer_name", "name"};
 constexpr std::string_view kEmailColumns[] = {"email", "e_mail", "mail", "email_address", "e_mail_address"};
 
-/// The texts of the daybook's customer columns among `names` that more than one customer has, without regard
-/// to upper and lower case, in order of the texts.
+/// The texts of the daybook's customer columns among `names` that more than one customer has, ignoring case,
+/// in order of the texts.
 template <std::size_t N>
 [[nodiscard]] std::vector<SharedValue> shared_values(const daybook::Daybook& daybook,
                                                      const std::string_view (&names)[N]);

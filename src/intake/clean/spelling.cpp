@@ -34,7 +34,7 @@ void each_column(const std::string& name, const std::vector<RawTable*>& tables, 
   }
 }
 
-/// Hashes of the folded texts that stand there in several spellings; there are few.
+/// Hashes of the folded texts that occur in several spellings; there are few.
 absl::flat_hash_set<std::uint64_t> several_spellings(const std::string& name,
                                                      const std::vector<RawTable*>& tables) {
   absl::flat_hash_map<std::uint64_t, std::string_view> first;
@@ -87,7 +87,7 @@ bool all_texts(const TextArray& texts, Test test) {
   return !texts.empty();
 }
 
-/// Post codes and article numbers ("007") are no numbers.
+/// Post codes and article numbers ("007") are not numbers.
 bool has_leading_zero(std::string_view text) {
   return text.size() > 1 && text[0] == '0' && text[1] >= '0' && text[1] <= '9';
 }

@@ -1,4 +1,4 @@
-// One spelling for each value, over all tables that hold it.
+// One spelling for each value, over all tables that contain it.
 #pragma once
 
 #include <vector>
@@ -9,16 +9,16 @@
 
 namespace pear::intake {
 
-/// Of the columns that the plan's fold_case names, values that differ only in upper and lower case become
-/// one: the spelling that most rows have, over all tables with a column of that name, so that they still
-/// join; of two equally frequent ones the first by code point.
+/// In the columns of the plan's fold_case, values that differ only in case become one: the spelling that most
+/// rows have, over all tables with a column of that name, so that they still join; of two equally frequent
+/// ones the first by code point.
 void unify_spelling(const IntakePlan& plan, const std::vector<RawTable*>& tables, IntakeLog& log);
 
-/// Gives every id of [[same_customer]] the first one, in all tables.
+/// Replaces every id of [[same_customer]] by the first one, in all tables.
 void merge_customers(const IntakePlan& plan, const std::vector<RawTable*>& tables, IntakeLog& log);
 
-/// Texts of other columns that are all numbers or all dates as the table writes them ("1.234,50",
-/// "31.12.2024") get the form that the daybook reads ("1234.5", "2024-12-31").
+/// Texts of other columns that are all numbers or all dates in the table's format ("1.234,50", "31.12.2024")
+/// are converted to the form that the daybook reads ("1234.5", "2024-12-31").
 void unify_formats(const TablePlan& plan, RawTable& table);
 
 }  // namespace pear::intake

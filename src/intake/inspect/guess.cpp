@@ -16,7 +16,7 @@
 namespace pear::intake {
 namespace {
 
-/// By role, the column of a source that is named most like it.
+/// By role, the column of a source whose name fits best.
 std::array<std::optional<std::size_t>, kRoles> named_roles(const SourceProfile& source) {
   std::array<std::optional<std::size_t>, kRoles> found{};
   for (std::size_t role = 0; role < kRoles; ++role) {
@@ -39,7 +39,7 @@ std::size_t index_of(std::string_view name) {
   return kRoles;
 }
 
-/// Nothing where no column plays a part that tells.
+/// Nothing if no column has a distinctive role.
 std::optional<TableKind> kind_of(const SourceProfile& source) {
   const auto found = named_roles(source);
   const auto has = [&](std::string_view role) { return found.at(index_of(role)).has_value(); };
@@ -88,7 +88,8 @@ class Guesser {
     return nullptr;
   }
 
-  /// Sources with the same header are one table; of others that seem to be the same table, the larger is it.
+  /// Sources with the same header are one table; of others that seem to be the same table, the larger one is
+  /// used.
   void choose_tables() {
     std::vector<std::size_t> order(profiles_.size());
     for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
@@ -141,7 +142,7 @@ class Guesser {
                         (kind == TableKind::products && role == daybook::role::kProductId) ||
                         (kind == TableKind::customers && role == daybook::role::kCustomerId);
     if (!is_key) return "";
-    if (column.is_unique()) return "; each value stands once";
+    if (column.is_unique()) return "; each value occurs once";
     return fmt::format("; {} in {}", counted(column.values.size(), "value"), counted(column.filled(), "row"));
   }
 
@@ -153,7 +154,7 @@ class Guesser {
     return std::nullopt;
   }
 
-  /// A key that no name betrays is found by the values that both tables have.
+  /// A key without a known name is found by the values that both tables share.
   void find_missing_keys() {
     const std::array<std::tuple<TableKind, TableKind, std::string_view>, 4> links = {
         {{TableKind::lines, TableKind::orders, daybook::role::kOrderId},
@@ -178,7 +179,7 @@ class Guesser {
       for (std::size_t theirs = 0; theirs < one.columns.size(); ++theirs) {
         if (!free_for(many, ours, role) || !free_for(one, theirs, role)) continue;
         const ColumnProfile& other = first(one).columns[theirs];
-        if (other.values.size() * 10 < other.filled() * 9) continue;  // a key stands about once
+        if (other.values.size() * 10 < other.filled() * 9) continue;  // a key occurs about once
         const std::uint64_t rows = shared_rows(first(many).columns[ours], other);
         if (rows <= best || rows * 2 < first(many).columns[ours].filled()) continue;
         best = rows;
@@ -186,9 +187,9 @@ class Guesser {
       }
     }
     if (best == 0) return;
-    const std::string why =
-        fmt::format("{} of {} have a value that {} has, too", with_thousands(static_cast<std::int64_t>(best)),
-                    counted(first(many).columns[place.first].filled(), "row"), to_text(one.kind));
+    const std::string why = fmt::format(
+        "{} of {} have a value that also occurs in {}", with_thousands(static_cast<std::int64_t>(best)),
+        counted(first(many).columns[place.first].filled(), "row"), to_text(one.kind));
     const auto assign = [&](GuessedColumn& column) {
       if (column.is_role) return;
       column.name = role;
@@ -199,7 +200,7 @@ class Guesser {
     assign(one.columns[place.second]);
   }
 
-  /// A column may take the role where it has none, or has this one; and no other column of the table has it.
+  /// A column may take the role if it has none, or has this one; and no other column of the table has it.
   static bool free_for(const GuessedTable& table, std::size_t column, const std::string& role) {
     const auto taken = role_column(table, role);
     return taken ? *taken == column : !table.columns[column].is_role;

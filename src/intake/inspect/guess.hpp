@@ -1,4 +1,4 @@
-// From what columns hold to what they probably mean.
+// From the contents of columns to their probable roles.
 #pragma once
 
 #include <optional>
@@ -14,35 +14,35 @@ struct GuessedColumn {
   std::string header;
   std::string name;  ///< a role, or the header in snake_case; empty for a column without either
   bool is_role = false;
-  std::string why;  ///< of a role: why it is taken for it
+  std::string why;  ///< of a role: why it was guessed
 };
 
-/// Something that only the user can know, and the lines of the intake file that would settle it.
+/// Something that only the user can know, and the possible lines of the intake file.
 struct OpenQuestion {
   std::string text;
   std::string table;
   std::vector<std::string> answers;
 };
 
-/// One table of the intake file to be.
+/// One table of the future intake file.
 struct GuessedTable {
   TableKind kind = TableKind::lines;
   std::vector<std::size_t> sources;  ///< positions among the profiles
   std::vector<GuessedColumn> columns;
-  std::vector<std::string> date_formats;  ///< empty where dates are ISO 8601 or a question
+  std::vector<std::string> date_formats;  ///< empty if dates are ISO 8601 or a question
   NumberFormat numbers;
   std::vector<std::string> trim, fold_case;  ///< names
 };
 
 struct Guess {
   std::vector<GuessedTable> tables;
-  std::vector<std::size_t> unused;  ///< sources that fit nowhere
+  std::vector<std::size_t> unused;  ///< sources that were not recognised
   std::vector<OpenQuestion> questions;
   std::vector<std::string> missing;  ///< roles that an import needs and no column seems to play
 };
 
-/// Guesses the table of each source, and the parts of its columns: from names, from what the values are, and
-/// from values that two sources share.
+/// Guesses the table of each source, and the roles of its columns: from names, from the form of the values,
+/// and from values that two sources share.
 [[nodiscard]] Guess guess_tables(const std::vector<SourceProfile>& profiles);
 
 }  // namespace pear::intake

@@ -36,7 +36,7 @@ class FormatGuesser {
     } else if (grouped_commas > 0 || (grouped_points > 0 && points == 0)) {
       const bool comma = grouped_commas > 0;
       questions_.push_back(
-          {fmt::format("{}: do numbers such as {} have thousands or decimals behind the {}?", source_.name,
+          {fmt::format("{}: in numbers such as {}, does the {} separate thousands or decimals?", source_.name,
                        in_quotes(grouped_example()), comma ? "comma" : "point"),
            std::string(to_text(table_.kind)),
            comma ? std::vector<std::string>{"thousands = \",\"   # 1,234 is 1234",
@@ -84,7 +84,7 @@ class FormatGuesser {
                          day_first ? "day, month order" : "month, day order");
     };
     questions_.push_back(
-        {fmt::format("{}: does a date such as {} in {} begin with the day or the month? No value decides.",
+        {fmt::format("{}: does a date such as {} in {} begin with the day or the month? All dates fit both.",
                      source_.name, in_quotes(tally.example), in_quotes(guessed.header)),
          std::string(to_text(table_.kind)),
          {answer(true), answer(false)}});

@@ -1,4 +1,4 @@
-// How a table writes numbers and dates.
+// The formats of numbers and dates in a table.
 #pragma once
 
 #include <vector>
@@ -7,11 +7,11 @@
 
 namespace pear::intake {
 
-/// Whether the column's values are of this kind, but for a tenth that may be wrong, and will be rejected.
+/// Whether the column's values are of this kind, except for a tenth that may be wrong and will be rejected.
 [[nodiscard]] bool holds(const ColumnProfile& column, ColumnKind kind);
 
-/// Settles the table's date formats and number format from what its columns hold; what no value decides is
-/// added to the questions.
+/// Determines the table's date formats and number format from its columns; adds what the values leave open to
+/// the questions.
 void guess_formats(GuessedTable& table, const SourceProfile& source, std::vector<OpenQuestion>& questions);
 
 }  // namespace pear::intake

@@ -41,7 +41,7 @@ OrError<Inspection> inspect_sources(const std::vector<sources::TableAddress>& ad
   inspection.guess = guess_tables(inspection.profiles);
   inspection.no_trial = why_no_trial(inspection);
   if (!inspection.no_trial.empty()) return inspection;
-  // The starter file itself is tried, so that what is written imports as it stands.
+  // The starter file itself is tried, so that it is known to import without changes.
   PEAR_ASSIGN(const IntakePlan plan,
               parse_intake(starter_intake(inspection.guess, inspection.profiles, ""), "intake.toml"));
   auto trial = import_tables(plan, {[](const RejectedRow&) -> OrError<void> { return {}; },

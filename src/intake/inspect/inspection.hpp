@@ -1,4 +1,4 @@
-// A look at raw data before it is imported.
+// Inspects raw data before it is imported.
 #pragma once
 
 #include <optional>
@@ -15,12 +15,12 @@ namespace pear::intake {
 struct Inspection {
   std::vector<SourceProfile> profiles;
   Guess guess;
-  std::optional<Imported> trial;  ///< what an import by the starter file comes to
+  std::optional<Imported> trial;  ///< the result of an import with the starter file
   std::string no_trial;           ///< why there is none
 };
 
-/// Looks at the sources, guesses, and tries the import where nothing is open and all is small enough to be
-/// read whole. `progress` is reported for each source. Errors: those of the sources.
+/// Inspects the sources, guesses, and tries the import if nothing is open and everything is small enough to
+/// be read whole. `progress` is reported for each source. Errors: those of the sources.
 [[nodiscard]] OrError<Inspection> inspect_sources(const std::vector<sources::TableAddress>& addresses,
                                                   const std::function<void(const ImportProgress&)>& progress);
 

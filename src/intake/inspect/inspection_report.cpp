@@ -54,22 +54,22 @@ result::Table columns_table(const Inspection& inspection, std::size_t position) 
     reasons.push_back(guessed != nullptr && guessed->columns[i].is_role ? guessed->columns[i].why : "");
   }
   const std::string what =
-      guessed == nullptr ? "fits nowhere" : fmt::format("taken for {}", to_text(guessed->kind));
+      guessed == nullptr ? "not recognised" : fmt::format("recognised as {}", to_text(guessed->kind));
   result::Table table{fmt::format("{}", position + 1),
                       fmt::format("{}: {}{}, {}", source.name, counted(source.rows, "row"),
-                                  source.is_whole ? "" : " looked at", what),
+                                  source.is_whole ? "" : " inspected", what),
                       "One row for each column of the source.",
                       {}};
   table.columns.push_back(result::text_column("column", "Its name in the header.", std::move(names)));
-  table.columns.push_back(result::text_column("plays", "The role that it is taken for.", std::move(parts)));
-  table.columns.push_back(result::text_column("type", "What its values are.", std::move(types)));
+  table.columns.push_back(result::text_column("plays", "The role that was guessed.", std::move(parts)));
+  table.columns.push_back(result::text_column("type", "The type of its values.", std::move(types)));
   table.columns.push_back(
-      result::text_column("level", "Of what it is told in the daybook.", std::move(levels)));
+      result::text_column("level", "The level of the daybook that it describes.", std::move(levels)));
   table.columns.push_back(
       result::share_column("filled", "Rows in which it is not empty.", std::move(filled)));
   table.columns.push_back(
       result::integer_column("distinct", result::Unit::count, "Different values.", std::move(distinct)));
-  table.columns.push_back(result::text_column("why", "Why it is taken for its role.", std::move(reasons)));
+  table.columns.push_back(result::text_column("why", "The reason for the guess.", std::move(reasons)));
   return table;
 }
 
@@ -107,15 +107,15 @@ result::Table suspicions_table(const Inspection& inspection) {
       add("(whole row)",
           fmt::format("{} with another number of fields than the header", counted(source.malformed, "row")));
     if (source.repeated_rows > 0)
-      add("(whole row)", fmt::format("{} the same as an earlier one in every column",
-                                     counted(source.repeated_rows, "row is", "rows are")));
+      add("(whole row)",
+          fmt::format("{} identical to an earlier one", counted(source.repeated_rows, "row is", "rows are")));
     for (std::size_t i = 0; i < source.columns.size(); ++i) {
       for (const std::string& finding : suspicions(source.columns[i], i))
         add(shown_header(source, i), finding);
     }
   }
   result::Table table{
-      "suspicious", "Worth a look", "One row for each thing that is suspicious about a column.", {}};
+      "suspicious", "Worth checking", "One row for each suspicious finding about a column.", {}};
   table.columns.push_back(result::text_column("source", "The file or table.", std::move(sources)));
   table.columns.push_back(result::text_column("column", "The column.", std::move(columns)));
   table.columns.push_back(result::text_column("what", "What is suspicious.", std::move(findings)));
@@ -125,8 +125,11 @@ result::Table suspicions_table(const Inspection& inspection) {
 std::string headline(const Inspection& inspection) {
   std::vector<std::string> taken;
   for (const GuessedTable& table : inspection.guess.tables) taken.emplace_back(to_text(table.kind));
-  return fmt::format("{} looked at; {} found.", counted(inspection.profiles.size(), "source"),
-                     join(taken, ", "));
+  const std::string sources = counted(inspection.profiles.size(), "source");
+  if (taken.empty())
+    return fmt::format("Inspected {}; none was recognised as order lines, orders, products or customers.",
+                       sources);
+  return fmt::format("Inspected {}; recognised {}.", sources, join(taken, ", "));
 }
 
 std::string outcome(const Inspection& inspection) {
@@ -139,7 +142,7 @@ std::string outcome(const Inspection& inspection) {
     read += source.record.rows_read;
     kept += source.record.rows_kept;
   }
-  return fmt::format("As it stands, {} of {} would become lines of the daybook.",
+  return fmt::format("With this intake file, {} of {} would become lines of the daybook.",
                      with_thousands(static_cast<std::int64_t>(kept)), counted(read, "row"));
 }
 
@@ -159,11 +162,13 @@ result::Result report_inspection(const Inspection& inspection) {
     result.tables.push_back(reasons_table(inspection.trial->reasons));
   }
   for (const OpenQuestion& question : inspection.guess.questions)
-    result.notes.push_back(fmt::format("Question. {} Settle it in [{}] with one of: {}", question.text,
-                                       question.table, join(question.answers, "; ")));
+    result.notes.push_back(fmt::format("{} Choose one in [{}]: {}", question.text, question.table,
+                                       join(question.answers, "; ")));
   for (const std::size_t source : inspection.guess.unused)
-    result.notes.push_back(fmt::format("{} fits none of lines, orders, products and customers that is free.",
-                                       inspection.profiles[source].name));
+    result.notes.push_back(
+        fmt::format("{} was not recognised and is not used. If it contains lines, orders, products or "
+                    "customers, name it in the intake file.",
+                    inspection.profiles[source].name));
   for (const SourceProfile& source : inspection.profiles) {
     if (source.encoding && *source.encoding != sources::Encoding::utf8)
       result.notes.push_back(fmt::format("{} is read as {}, which was detected.", source.name,

@@ -1,4 +1,4 @@
-// What a look at raw data found, as a result like any other.
+// The findings of an inspection, as a result like any other.
 #pragma once
 
 #include "intake/inspect/inspection.hpp"
@@ -6,8 +6,8 @@
 
 namespace pear::intake {
 
-/// A table of columns for each source, what is suspicious, how sources join, at which level the other columns
-/// stand; questions as notes.
+/// A table of columns for each source, what is suspicious, how sources join, and the level of the other
+/// columns; questions as notes.
 [[nodiscard]] result::Result report_inspection(const Inspection& inspection);
 
 }  // namespace pear::intake

@@ -59,7 +59,7 @@ bool is_dressed_number(std::string_view text) {
   return !apart && shape_of(text.substr(first, last + 1 - first)).shape == Shape::number;  // "A17" is an id
 }
 
-/// A column while it is read: values are looked at once each, and counted as often as they stand.
+/// A column while it is read: each distinct value is examined once, and counted as often as it occurs.
 class ColumnWatcher {
  public:
   explicit ColumnWatcher(std::string header) { profile_.header = std::move(header); }
@@ -223,7 +223,8 @@ std::string type_name(const ColumnProfile& column) {
   if (filled == 0) return "empty";
   if (column.numbers == filled) return column.leading_zeros > 0 ? "text" : "number";
   if (column.dates == filled) return "date";
-  constexpr std::uint64_t kMostOfThem = 2;  // a half of values of one kind makes others strangers
+  constexpr std::uint64_t kMostOfThem =
+      2;  // if half of the values are of one kind, the others are exceptions
   const bool mixed = (column.numbers * kMostOfThem > filled || column.dates * kMostOfThem > filled) &&
                      column.leading_zeros == 0;
   return mixed ? "mixed" : "text";
@@ -248,17 +249,17 @@ std::vector<std::string> suspicions(const ColumnProfile& column, std::size_t pos
     found.push_back("dates are written in several ways: " + join(examples, ", "));
   }
   if (column.dressed_numbers > 0 && (column.dressed_numbers + column.numbers) * 2 > column.filled())
-    found.push_back(fmt::format("{} kept as text for what stands around them, such as {}",
+    found.push_back(fmt::format("{} kept as text because of other characters in them, such as {}",
                                 counted(column.dressed_numbers, "number"),
                                 in_quotes(column.example_of_dressed)));
   add(column.spaced, "with spaces at an end");
-  add(column.case_variants, "that differ from another in upper and lower case alone");
+  add(column.case_variants, "that differ from another only in upper and lower case");
   add(column.leading_zeros, "with leading zeros: kept as text");
   add(column.negative, "below zero");
   if (column.comma_decimals > 0 && column.point_decimals > 0)
     found.emplace_back("decimal commas and decimal points");
   else if (column.comma_decimals > 0)
-    found.emplace_back("numbers with a decimal comma: text, unless decimal = \",\" is told");
+    found.emplace_back("numbers with a decimal comma: text, unless decimal = \",\" is set");
   return found;
 }
 

@@ -1,4 +1,4 @@
-// What the columns of a source hold.
+// The contents of the columns of a source.
 #pragma once
 
 #include <cstdint>
@@ -14,7 +14,7 @@
 
 namespace pear::intake {
 
-/// A way of writing dates, and what its values tell of the order of day and month.
+/// A date format, and what its values show about the order of day and month.
 struct DateTally {
   std::uint64_t values = 0;
   std::uint64_t day_first = 0, month_first = 0;  ///< values that decide
@@ -24,8 +24,9 @@ struct DateTally {
 struct ColumnProfile {
   std::string header;
   std::uint64_t rows = 0, empty = 0, numbers = 0, dates = 0, texts = 0;
-  std::uint64_t spaced = 0;           ///< values with white space at an end
-  std::uint64_t dressed_numbers = 0;  ///< texts that are numbers but for signs around them: "$ 5", "12 pcs"
+  std::uint64_t spaced = 0;  ///< values with white space at an end
+  std::uint64_t dressed_numbers =
+      0;  ///< values that are numbers except for characters around them: "$ 5", "12 pcs"
   std::uint64_t negative = 0, leading_zeros = 0;
   std::uint64_t with_point = 0, with_comma = 0, point_decimals = 0, comma_decimals = 0;
   std::map<std::string, DateTally> date_forms;
@@ -35,7 +36,7 @@ struct ColumnProfile {
   std::string example_of_dressed;    ///< a number with signs around it
   /// Rows by the hash of the value; no more than kMostDistinct are distinguished.
   absl::flat_hash_map<std::uint64_t, std::uint32_t> values;
-  std::uint64_t case_variants = 0;  ///< distinct values that differ from another in case alone
+  std::uint64_t case_variants = 0;  ///< distinct values that differ from another only in case
 
   static constexpr std::size_t kMostDistinct = 2'000'000;
   [[nodiscard]] std::uint64_t filled() const { return rows - empty; }
@@ -46,7 +47,7 @@ struct SourceProfile {
   sources::TableAddress address;
   std::string name;
   std::uint64_t rows = 0, malformed = 0;
-  std::uint64_t repeated_rows = 0;  ///< that are the same as an earlier one in every column
+  std::uint64_t repeated_rows = 0;  ///< rows that are identical to an earlier one
   bool is_whole = true;
   std::optional<sources::Encoding> encoding;
   char delimiter = ',';
@@ -59,7 +60,7 @@ struct SourceProfile {
 /// "number", "date", "text", "mixed" or "empty".
 [[nodiscard]] std::string type_name(const ColumnProfile& column);
 
-/// What is suspicious about the column, in words.
+/// Suspicious findings about the column, in words.
 [[nodiscard]] std::vector<std::string> suspicions(const ColumnProfile& column, std::size_t position);
 
 }  // namespace pear::intake

@@ -11,7 +11,7 @@
 namespace pear::intake {
 namespace {
 
-/// Separators of thousands stand before groups of three digits.
+/// Thousands separators must be followed by groups of three digits.
 bool is_grouped(std::string_view text, char separator) {
   std::size_t at = text.find(separator);
   if (at == 0 || at > 3) return false;

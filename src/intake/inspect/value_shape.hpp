@@ -1,4 +1,4 @@
-// What a single text could be: a number or a date, and written in which way.
+// What a single text can be: a number or a date, and in which format.
 #pragma once
 
 #include <cstdint>
@@ -9,23 +9,23 @@ namespace pear::intake {
 
 enum class Shape : std::uint8_t { empty, number, date, text };
 
-/// How a number is written, as far as this one shows it.
+/// The format of a number, as far as this one shows it.
 struct NumberShape {
   bool has_point = false, has_comma = false;
-  bool point_is_decimal = false;  ///< surely: not followed by exactly three digits, or behind a comma
+  bool point_is_decimal = false;  ///< certainly: not followed by exactly three digits, or after a comma
   bool comma_is_decimal = false;
-  bool leading_zero = false;  ///< "007", which is rather an article number
+  bool leading_zero = false;  ///< "007", which is probably an article number
   bool negative = false;
-  double value = 0;  ///< roughly, to find the smallest and largest
+  double value = 0;  ///< approximately, to find the smallest and largest
 };
 
-/// How a date is written. "01/02/2024" has the form "??/??/yyyy": which is the day is for other values to
-/// tell.
+/// The format of a date. "01/02/2024" has the form "??/??/yyyy": other values must show which number is the
+/// day.
 struct DateShape {
   std::string form;            ///< with the separators and the time of day: "yyyy-mm-dd", "??.??.yyyy hh:mm"
   bool first_is_day = false;   ///< the first number is beyond 12
   bool second_is_day = false;  ///< the second is
-  int day_first = 0, month_first = 0;  ///< as yyyymmdd under either reading, to find the first and last
+  int day_first = 0, month_first = 0;  ///< as yyyymmdd with either order, to find the first and last
 };
 
 struct ValueShape {

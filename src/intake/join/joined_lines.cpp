@@ -12,7 +12,7 @@
 namespace pear::intake {
 namespace {
 
-/// Each line has a row of these at most; prices are looked up instead.
+/// Each line has at most one row of these; prices are looked up instead.
 constexpr TableKind kJoined[] = {TableKind::lines, TableKind::orders, TableKind::products,
                                  TableKind::customers};
 
@@ -57,7 +57,8 @@ OrError<JoinedLines> JoinedLines::make(const IntakePlan& plan, Tables tables, In
     joined.reject_lines(stays, std::string(daybook::role::kOrderId), "has no row in orders", log);
     if (joined.lines().rows() == 0)
       return data_error(
-          "no line has a row in orders: the two do not belong together, or [joins] names other keys.");
+          "no line has a row in orders: the two tables do not belong together, or [joins] must name other "
+          "keys.");
   }
   if (joined.table(TableKind::products))
     PEAR_TRY(
@@ -79,7 +80,7 @@ OrError<void> JoinedLines::join(const IntakePlan& plan, TableKind many, TableKin
   return {};
 }
 
-/// Customers belong to orders, or to lines where there are no orders or the lines tell the customer.
+/// Customers are joined to orders, or to lines if there are no orders or the lines have the customer.
 OrError<void> JoinedLines::join_customers(const IntakePlan& plan) {
   const bool of_orders = table(TableKind::orders) &&
                          !plan.joins.contains({TableKind::lines, TableKind::customers}) &&

@@ -1,4 +1,4 @@
-// The lines with all that the other tables say of them.
+// The lines with the columns of the other tables.
 #pragma once
 
 #include <cstdint>
@@ -23,10 +23,10 @@ struct JoinedColumn {
 /// The tables, joined: per line the row of each other table. Columns are not copied.
 class JoinedLines {
  public:
-  using Tables = std::vector<std::optional<RawTable>>;  ///< by TableKind; lines are there
+  using Tables = std::vector<std::optional<RawTable>>;  ///< by TableKind; there are always lines
 
-  /// Joins by the plan's keys, otherwise by order_id, product_id and customer_id. Lines without a row of
-  /// orders are rejected. Errors: those of join_tables; data, where no line is left.
+  /// Joins by the plan's keys, otherwise by order_id, product_id and customer_id. Rejects lines without a row
+  /// of orders. Errors: those of join_tables; data, if no line is left.
   [[nodiscard]] static OrError<JoinedLines> make(const IntakePlan& plan, Tables tables, IntakeLog& log);
 
   [[nodiscard]] RawTable& lines() { return *tables_.front(); }
@@ -36,17 +36,17 @@ class JoinedLines {
   }
   [[nodiscard]] const std::vector<Join>& joins() const { return joins_; }
 
-  /// Every column once: a key that both sides of a join have is that of the lines' side alone; of other
-  /// columns with one name the later table's bears its table's in front.
+  /// Every column once: a key on both sides of a join is only that of the lines' side; of other columns with
+  /// the same name the later table's gets its table's name in front.
   [[nodiscard]] std::vector<JoinedColumn> columns();
   /// Per line the row of the table; null for the lines themselves.
   [[nodiscard]] const std::vector<std::uint32_t>* rows_of(TableKind kind) const;
   /// The columns as expressions see them. Borrows this.
   [[nodiscard]] expression::RowView view();
-  /// Adds a column to the table in which `from` stands.
+  /// Adds a column to the table that contains `from`.
   void add_column(const JoinedColumn& from, std::string name, daybook::ColumnValues values);
 
-  /// A list price for each line, in place of what lines and products say; and how these were found.
+  /// A list price for each line, replacing those of lines and products; and how these were found.
   void set_list_prices(std::vector<std::int64_t> units, Join found);
 
   /// Rejects the lines whose flag is 0.
@@ -62,10 +62,10 @@ class JoinedLines {
   Tables tables_;
   std::vector<std::vector<std::uint32_t>> rows_of_{kTableKinds};  // by TableKind; empty where not joined
   std::vector<Join> joins_;
-  std::vector<std::pair<TableKind, std::string>> hidden_;  // keys that the other side tells
+  std::vector<std::pair<TableKind, std::string>> hidden_;  // keys that the other side has
 };
 
-/// Rejects rows of a table whose flag is 0: tells the log, and takes them out of the account.
+/// Rejects rows of a table whose flag is 0: writes them to the log, and corrects the row counts.
 void reject_rows(RawTable& table, const std::vector<std::uint8_t>& stays, const std::string& column,
                  const std::string& reason, IntakeLog& log);
 

@@ -20,15 +20,16 @@ OrError<const daybook::TextValues*> key_column(const RawTable& table, const std:
   if (column == nullptr) {
     std::vector<std::string> names;
     for (const RawColumn& each : table.columns) names.push_back(each.name);
-    return data_error(fmt::format("[joins] names {}, and {} has no such column.{}", in_quotes(name),
+    return data_error(fmt::format("[joins] names {}, but {} has no such column.{}", in_quotes(name),
                                   to_text(table.kind), did_you_mean(name, names)));
   }
   if (const auto* text = std::get_if<daybook::TextValues>(&column->values)) return text;
-  return data_error(fmt::format("[joins] names {} of {}; tables join by ids, not by numbers or dates.",
-                                in_quotes(name), to_text(table.kind)));
+  return data_error(
+      fmt::format("[joins] names {} of {}; tables can be joined by ids, not by numbers or dates.",
+                  in_quotes(name), to_text(table.kind)));
 }
 
-/// The codes of `many` in terms of the dictionary of `one`; kEmptyCode for texts that it lacks.
+/// The codes of `many` in terms of the dictionary of `one`; kEmptyCode for texts that `one` does not have.
 Codes translated(const daybook::TextValues& many, const daybook::TextValues& one) {
   absl::flat_hash_map<std::string_view, std::uint32_t, TextHash, std::equal_to<>> known;
   known.reserve(one.dictionary.size());
@@ -46,7 +47,7 @@ Codes translated(const daybook::TextValues& many, const daybook::TextValues& one
   return codes;
 }
 
-/// One number for the pair of keys so far and a further column.
+/// One number for the pair of the keys so far and a further column.
 void combine(Codes& keys, const Codes& further, absl::flat_hash_map<std::uint64_t, std::uint32_t>& pairs) {
   for (std::size_t row = 0; row < keys.size(); ++row) {
     if (keys[row] == daybook::kEmptyCode || further[row] == daybook::kEmptyCode) {
@@ -128,8 +129,8 @@ class Joiner {
     }
     if (twice.empty()) return {};
     return data_error(fmt::format(
-        "{} cannot be joined to {} by {}: {} would multiply {}, since their key is there already: {}{}. Drop"
-        " the surplus with [[duplicates]] in = \"{}\", or join by further columns in [joins].",
+        "{} cannot be joined to {} by {}: {} would multiply {}, because their key occurs more than once: "
+        "{}{}. Drop the surplus with [[duplicates]] in = \"{}\", or join by further columns in [joins].",
         to_text(many_.kind), to_text(one_.kind), join_.count.keys,
         counted(rows_twice, std::string("row of ").append(to_text(one_.kind)),
                 std::string("rows of ").append(to_text(one_.kind))),

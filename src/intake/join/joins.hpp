@@ -11,17 +11,17 @@
 
 namespace pear::intake {
 
-/// A key that one side of a join has and the other lacks.
+/// A key that only one side of a join has.
 struct UnmatchedKey {
   TableKind table = TableKind::lines;        ///< that has the key
-  TableKind missing_in = TableKind::orders;  ///< that lacks it
+  TableKind missing_in = TableKind::orders;  ///< that does not have it
   std::string key;
   std::uint64_t rows = 0;
   std::string first_source;
   std::uint64_t first_line = 0;
 };
 
-/// What a join found, counted in rows.
+/// The outcome of a join, counted in rows.
 struct JoinCount {
   TableKind many = TableKind::lines;
   TableKind one = TableKind::orders;
@@ -38,8 +38,8 @@ struct Join {
 };
 
 /// Joins many rows to one each, by equal texts in all pairs of columns; an empty key matches nothing. Errors:
-/// data, for a column that is not there, and for keys that stand twice on the one side, with examples: such a
-/// join would multiply rows.
+/// data, for a missing column, and for keys that occur twice on the one side, with examples: such a join
+/// would multiply rows.
 [[nodiscard]] OrError<Join> join_tables(const RawTable& many, const RawTable& one, const JoinKeys& keys);
 
 }  // namespace pear::intake

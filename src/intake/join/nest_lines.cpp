@@ -51,7 +51,7 @@ class Maker {
   }
 
  private:
-  /// A negative quantity or amount, or what the intake file says.
+  /// A negative quantity or amount, or the condition of the intake file.
   OrError<void> mark_returns() {
     const RawTable& lines = lines_.lines();
     const auto& quantities =
@@ -109,7 +109,7 @@ class Maker {
     for (const JoinedColumn& column : lines_.columns()) names.push_back(column.name);
     for (const auto& [name, level] : plan_.levels) {
       if (std::find(names.begin(), names.end(), name) == names.end())
-        return data_error(fmt::format("[levels] names {}, and there is no such column.{}", in_quotes(name),
+        return data_error(fmt::format("[levels] names {}, but there is no such column.{}", in_quotes(name),
                                       did_you_mean(name, names)));
     }
     return {};
@@ -162,7 +162,7 @@ class Maker {
     return {daybook::Level::customer, daybook::Level::product, daybook::Level::order};
   }
 
-  /// Joined by its own id, a table's columns are surely constant for it.
+  /// If a table is joined by its own id, its columns are constant for it.
   bool by_usual_key(TableKind kind) const {
     return std::none_of(plan_.joins.begin(), plan_.joins.end(),
                         [&](const auto& join) { return join.first.second == kind; });

@@ -1,4 +1,4 @@
-// From joined raw tables to the lines that a daybook is built of.
+// From joined raw tables to the lines that a daybook is built from.
 #pragma once
 
 #include <string>
@@ -9,9 +9,8 @@
 
 namespace pear::intake {
 
-/// The lines as a LineTable, and what their currency is. Uses the tables up. Errors: data, for two
-/// currencies, or one that is not the shop's; for a return condition that is wrong; for a level that names no
-/// column.
+/// The lines as a LineTable, and their currency. Consumes the tables. Errors: data, for two currencies, or
+/// one that is not the shop's; for a wrong return condition; for a level that names no column.
 struct PreparedLines {
   daybook::LineTable table;
   std::string currency;

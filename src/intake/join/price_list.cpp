@@ -41,7 +41,7 @@ class PriceList {
 
   [[nodiscard]] const daybook::TextValues& products() const { return products_; }
 
-  /// The row that holds for a product, by its code, on a day; kNoMember where none does.
+  /// The row that applies to a product, by its code, on a day; kNoMember if there is none.
   [[nodiscard]] std::uint32_t row_on(std::uint32_t product, std::int32_t day) const {
     const std::vector<Valid>& prices = prices_[product];
     auto after = std::upper_bound(prices.begin(), prices.end(), day,
@@ -80,7 +80,7 @@ class PriceList {
     return {};
   }
 
-  /// A price without end ends where the next one begins.
+  /// A price without end applies until the next one begins.
   OrError<void> settle() {
     std::vector<std::string> twice;
     for (std::vector<Valid>& prices : prices_) {
@@ -101,7 +101,7 @@ class PriceList {
     constexpr std::size_t kExamples = 3;
     twice.resize(std::min(all, kExamples));
     return data_error(
-        fmt::format("[prices]: {} two prices on one day: {}{}. Mend valid_to, or drop the surplus with "
+        fmt::format("[prices]: {} two prices on one day: {}{}. Correct valid_to, or drop the surplus with "
                     "[[duplicates]] in = \"prices\".",
                     counted(all, "product has", "times a product has"), join(twice, ", "),
                     all > kExamples ? ", ..." : ""));
@@ -163,7 +163,7 @@ class LookUp {
     }
     tell(lines_.lines(), TableKind::prices, without);
     std::vector<std::uint32_t>
-        unused;  // prices of other times are no trouble; those of no line at all may be
+        unused;  // prices of other times are normal; prices that no line uses are reported
     for (std::uint32_t row = 0; row < used.size(); ++row) {
       found_.count.unused += used[row] == 0 ? 1U : 0U;
       if (product_used[list.products().codes[row]] == 0) unused.push_back(row);
@@ -171,7 +171,7 @@ class LookUp {
     tell(table_, TableKind::lines, unused);
   }
 
-  /// Products of these rows that have none of the other table.
+  /// Products of these rows that have no row in the other table.
   void tell(const RawTable& table, TableKind missing_in, const std::vector<std::uint32_t>& rows) {
     const daybook::TextValues& products = table.texts(daybook::role::kProductId);
     std::map<std::uint32_t, std::size_t> places;

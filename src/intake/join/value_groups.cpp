@@ -19,7 +19,7 @@ OrError<JoinedColumn> source_column(JoinedLines& lines, const std::string& from,
     if (column.name == from) return column;
     names.push_back(column.name);
   }
-  return data_error(fmt::format("[{}] is made from {}, and there is no such column.{}", key, in_quotes(from),
+  return data_error(fmt::format("[{}] is made from {}, but there is no such column.{}", key, in_quotes(from),
                                 did_you_mean(from, names)));
 }
 
@@ -33,7 +33,7 @@ OrError<void> check_free(JoinedLines& lines, const std::string& name, const std:
                                  [&](const JoinedColumn& each) { return each.name == name; });
   if (!taken) return {};
   return data_error(
-      fmt::format("[{}]: there is a column {} already; choose another name.", key, in_quotes(name)));
+      fmt::format("[{}]: there is already a column {}; choose another name.", key, in_quotes(name)));
 }
 
 OrError<void> add_group(const Group& group, JoinedLines& lines, std::vector<UngroupedValue>& ungrouped) {
@@ -42,7 +42,7 @@ OrError<void> add_group(const Group& group, JoinedLines& lines, std::vector<Ungr
   PEAR_ASSIGN(const JoinedColumn from, source_column(lines, group.from, key));
   const auto* texts = std::get_if<daybook::TextValues>(&from.column->values);
   if (texts == nullptr)
-    return data_error(fmt::format("[{}] is made from {}, which is not text; numbers are gathered by [bands].",
+    return data_error(fmt::format("[{}] is made from {}, which is not text; use [bands] to group numbers.",
                                   key, in_quotes(group.from)));
   std::unordered_map<std::string, std::string> group_of;
   for (const auto& [name, values] : group.values) {
@@ -67,7 +67,7 @@ OrError<std::vector<std::int64_t>> numbers_of(const JoinedColumn& column, const 
     return decimal->units;
   const auto* texts = std::get_if<daybook::TextValues>(&column.column->values);
   const auto no_numbers = [&](std::string_view value) {
-    return data_error(fmt::format("[{}] is made from {}, which does not hold numbers alone: {}.", key,
+    return data_error(fmt::format("[{}] is made from {}, which does not contain only numbers: {}.", key,
                                   in_quotes(column.name), in_quotes(value)));
   };
   if (texts == nullptr) return no_numbers("a date or a time");

@@ -1,4 +1,4 @@
-// Columns made of others: values gathered into groups, numbers into bands.
+// Derived columns: groups of values, and bands of numbers.
 #pragma once
 
 #include <string>
@@ -9,21 +9,21 @@
 
 namespace pear::intake {
 
-/// A value that no group of [groups.NAME] names.
+/// A value without a group in [groups.NAME].
 struct UngroupedValue {
-  std::string group;  ///< the column made
+  std::string group;  ///< the derived column
   std::string value;
-  std::uint64_t rows = 0;  ///< of the table in which the value stands
+  std::uint64_t rows = 0;  ///< of the table that contains the value
 };
 
-/// Adds the columns of [groups] and [bands]. A value that no group names becomes the group's `other`, or
-/// stays as it is where there is none; either way it is listed. Errors: data, where the column is not there,
-/// or a band's is not of numbers.
+/// Adds the columns of [groups] and [bands]. A value without a group becomes the group's `other`, or keeps
+/// its value if there is none; it is listed in both cases. Errors: data, if the column is missing, or a
+/// band's column does not contain numbers.
 [[nodiscard]] OrError<std::vector<UngroupedValue>> add_groups_and_bands(const IntakePlan& plan,
                                                                         JoinedLines& lines);
 
-/// What a band is called: "below 1", "1 to 5", "6 to 23", "24 or more" where all is whole; otherwise
-/// "1 to under 6".
+/// The name of a band: "below 1", "1 to 5", "6 to 23", "24 or more" if all numbers are whole; otherwise "1 to
+/// under 6".
 [[nodiscard]] std::vector<std::string> band_names(const std::vector<Decimal>& edges, bool whole);
 
 }  // namespace pear::intake

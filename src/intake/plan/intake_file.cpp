@@ -37,7 +37,7 @@ std::optional<char> one_character(files::TomlSection& section, std::string_view 
   const auto text = section.optional_text(key);
   if (!text) return std::nullopt;
   if (text->size() == 1) return text->front();
-  section.fault(key, "one character is expected.");
+  section.fault(key, "expected one character.");
   return std::nullopt;
 }
 
@@ -61,14 +61,15 @@ class IntakeReader {
                 [&](files::TomlSection& returns) { plan_.return_condition = returns.text("condition"); });
     file.within("same_customer", [&](files::TomlSection& same) {
       plan_.same_customers.push_back({same.text("id"), same.texts("also")});
-      if (plan_.same_customers.back().id.empty()) same.fault("id", "the id that stays is missing.");
+      if (plan_.same_customers.back().id.empty()) same.fault("id", "the id to keep is missing.");
     });
     file.within("groups", [&](files::TomlSection& groups) { read_groups(groups); });
     file.within("bands", [&](files::TomlSection& bands) { read_bands(bands); });
     file.within("levels", [&](files::TomlSection& levels) { read_levels(levels); });
     PEAR_TRY(file.finish());
     if (plan_.table(TableKind::lines) == nullptr)
-      return data_error(fmt::format("{} has no table [lines], which says where the sales lines are.", path_));
+      return data_error(
+          fmt::format("{} has no table [lines], which names the source of the sales lines.", path_));
     return std::move(plan_);
   }
 
@@ -80,26 +81,26 @@ class IntakeReader {
     if (const auto decimal = one_character(section, "decimal")) table.numbers.decimal = *decimal;
     table.numbers.thousands = one_character(section, "thousands");
     if (table.numbers.thousands == table.numbers.decimal)
-      section.fault("thousands", "decimal and thousands are the same sign.");
+      section.fault("thousands", "decimal and thousands are the same character.");
     if (section.truth_or_texts("trim", table.trim)) table.trim_all = true;
     table.fold_case = section.texts("fold_case");
     table.empty_as = section.texts("empty_as");
     section.within("columns", [&](files::TomlSection& columns) {
       columns.each_other([&](const std::string& name, std::vector<std::string> headers) {
         if (snake_case(name) != name)
-          columns.fault(name, fmt::format("names are written like {}.", in_quotes(snake_case(name))));
+          columns.fault(name, fmt::format("write names like {}.", in_quotes(snake_case(name))));
         const auto reserved = reserved_names();
         if (std::find(reserved.begin(), reserved.end(), name) != reserved.end())
-          columns.fault(name, "this name has a meaning of its own; choose another.");
+          columns.fault(name, "this name is reserved; choose another.");
         if (headers.size() == 1) table.columns.emplace_back(name, headers.front());
-        if (headers.size() > 1) columns.fault(name, "one column is expected.");
+        if (headers.size() > 1) columns.fault(name, "expected one column.");
       });
     });
     section.within("replace", [&](files::TomlSection& replace) {
       replace.each_other_section([&](const std::string& column, files::TomlSection& values) {
         values.each_other([&](const std::string& value, std::vector<std::string> by) {
           if (by.size() == 1) table.replace[column][value] = by.front();
-          if (by.size() > 1) values.fault(value, "one value is expected.");
+          if (by.size() > 1) values.fault(value, "expected one value.");
         });
       });
     });
@@ -113,7 +114,7 @@ class IntakeReader {
     if (const auto name = section.optional_text("encoding")) {
       address.encoding = sources::parse_encoding(*name);
       if (!address.encoding)
-        section.fault("encoding", fmt::format("{} is not an encoding that can be read: {}.", in_quotes(*name),
+        section.fault("encoding", fmt::format("{} is not a known encoding: {}.", in_quotes(*name),
                                               join(sources::encoding_names(), ", ")));
     }
     const auto files = section.texts("file");
@@ -121,10 +122,10 @@ class IntakeReader {
     const std::string query = section.text("query");
     const std::string of_table = section.text("table");
     if (files.empty() == database.empty())
-      return section.fault(files.empty() ? "file" : "database", "either file or database is to be given.");
+      return section.fault(files.empty() ? "file" : "database", "give either file or database.");
     if (!database.empty()) {
       if (query.empty() == of_table.empty())
-        return section.fault("database", "either query or table is to be given with it.");
+        return section.fault("database", "give either query or table with it.");
       address.database = database::is_database_address(database) ? database : beside(database);
       address.query = query.empty() ? "SELECT * FROM " + database::sql_name(of_table) : query;
       address.table = of_table;
@@ -155,7 +156,7 @@ class IntakeReader {
       paths.assign(found.gl_pathv, found.gl_pathv + found.gl_pathc);
     globfree(&found);
     std::sort(paths.begin(), paths.end(), NaturalLess{});
-    if (paths.empty()) section.fault("file", fmt::format("no file fits {}.", in_quotes(pattern)));
+    if (paths.empty()) section.fault("file", fmt::format("no file matches {}.", in_quotes(pattern)));
     return paths;
   }
 
@@ -208,7 +209,7 @@ class IntakeReader {
     rule.table = read_in(section);
     rule.same = section.texts("same");
     if (rule.same.empty())
-      section.fault("same", "it says what is equal in rows that are duplicates, and is missing.");
+      section.fault("same", "this key is missing: it says which values are equal in duplicate rows.");
     const std::string keep = section.optional_text("keep").value_or("first");
     const std::string word = keep.substr(0, keep.find(' '));
     rule.keep_last = word == "last";
@@ -223,7 +224,8 @@ class IntakeReader {
 
   void read_requirement(files::TomlSection& section) {
     Requirement rule{read_in(section), section.text("condition"), section.text("reason")};
-    if (rule.condition.empty()) section.fault("condition", "it says what rows must meet, and is missing.");
+    if (rule.condition.empty())
+      section.fault("condition", "this key is missing: it says which condition rows must meet.");
     if (rule.reason.empty()) rule.reason = fmt::format("does not meet {}", rule.condition);
     plan_.requirements.push_back(std::move(rule));
   }
@@ -232,7 +234,7 @@ class IntakeReader {
     groups.each_other_section([&](const std::string& name, files::TomlSection& section) {
       Group group{name, section.text("from"), {}, section.optional_text("other")};
       if (group.from.empty())
-        section.fault("from", "it names the column whose values are gathered, and is missing.");
+        section.fault("from", "this key is missing: it names the column whose values are grouped.");
       section.each_other([&](const std::string& value, std::vector<std::string> values) {
         group.values.emplace_back(value, std::move(values));
       });
@@ -243,15 +245,17 @@ class IntakeReader {
   void read_bands(files::TomlSection& bands) {
     bands.each_other_section([&](const std::string& name, files::TomlSection& section) {
       Band band{name, section.text("from"), {}};
-      if (band.from.empty()) section.fault("from", "it names the column of numbers, and is missing.");
+      if (band.from.empty()) section.fault("from", "this key is missing: it names the column of numbers.");
       for (const std::string& text : section.numbers("edges")) {
         const auto edge = Decimal::parse(text);
         if (!edge || (!band.edges.empty() && *edge <= band.edges.back()))
-          return section.fault("edges", "they must rise, and have up to four decimal places.");
+          return section.fault("edges", "they must rise, and have at most four decimal places.");
         band.edges.push_back(*edge);
       }
       if (band.edges.empty())
-        return section.fault("edges", "they say where a band ends and the next begins, as [1, 6, 24].");
+        return section.fault(
+            "edges",
+            "this key is missing: it says where a band ends and the next begins, such as [1, 6, 24].");
       plan_.bands.push_back(std::move(band));
     });
   }
@@ -263,7 +267,7 @@ class IntakeReader {
         if (level.size() == 1 && daybook::to_text(each) == level.front()) plan_.levels[column] = each;
       }
       if (!plan_.levels.contains(column))
-        levels.fault(column, "the level is one of \"line\", \"order\", \"customer\", \"product\".");
+        levels.fault(column, "the level must be one of \"line\", \"order\", \"customer\", \"product\".");
     });
   }
 

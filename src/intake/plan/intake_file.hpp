@@ -1,4 +1,4 @@
-// Reading an intake file (TOML). docs/intake-file.md tells its keys.
+// Reads an intake file (TOML). docs/intake-file.md describes its keys.
 #pragma once
 
 #include <string>
@@ -9,14 +9,14 @@
 
 namespace pear::intake {
 
-/// Reads the file; paths in it are relative to its folder, and patterns ("sales-*.csv") stand for the files
-/// that fit them, in natural order. Errors: io; data, naming line, key and remedy.
+/// Reads the file; paths in it are relative to its folder, and patterns ("sales-*.csv") mean the files that
+/// match them, in natural order. Errors: io; data, naming line, key and remedy.
 [[nodiscard]] OrError<IntakePlan> read_intake_file(const std::string& path);
 
 /// The same for a text; `path` is for messages and the folder.
 [[nodiscard]] OrError<IntakePlan> parse_intake(std::string_view text, const std::string& path);
 
-/// What an import of one flat file of lines does.
+/// The plan for importing one flat file of lines.
 [[nodiscard]] IntakePlan flat_plan(const std::string& file,
                                    std::vector<std::pair<std::string, std::string>> columns);
 

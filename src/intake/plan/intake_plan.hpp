@@ -1,5 +1,5 @@
-// What an intake file says: where the raw data is, which column plays which part, how tables join, and what
-// is cleaned. docs/intake-file.md tells its keys; this is the same, read.
+// The contents of an intake file: where the raw data is, the role of each column, how tables join, and what
+// is cleaned. docs/intake-file.md describes its keys.
 #pragma once
 
 #include <cstdint>
@@ -16,7 +16,7 @@
 
 namespace pear::intake {
 
-/// The tables of raw data, in the order in which reports tell of them.
+/// The tables of raw data, in the order of reports.
 enum class TableKind : std::uint8_t { lines, orders, products, customers, prices };
 constexpr std::size_t kTableKinds = 5;
 [[nodiscard]] std::string_view to_text(TableKind kind);   ///< "lines"
@@ -31,8 +31,8 @@ struct NumberFormat {
 /// One of [lines], [orders], [products], [customers], [prices].
 struct TablePlan {
   std::vector<sources::TableAddress> sources;
-  std::vector<std::pair<std::string, std::string>> columns;  ///< our name, and the header that bears it
-  std::vector<std::string> date_formats;                     ///< strftime codes; ISO 8601 where empty
+  std::vector<std::pair<std::string, std::string>> columns;  ///< our name, and the header of the column
+  std::vector<std::string> date_formats;                     ///< strftime codes; ISO 8601 if empty
   NumberFormat numbers;
   bool trim_all = false;
   std::vector<std::string> trim;       ///< names of columns
@@ -48,7 +48,7 @@ struct DuplicateRule {
   TableKind table = TableKind::lines;
   std::vector<std::string> same;  ///< expressions
   bool keep_last = false;
-  std::string by;  ///< an expression; the order of the rows where empty
+  std::string by;  ///< an expression; the order of the rows if empty
 };
 
 struct Requirement {
@@ -60,8 +60,7 @@ struct Requirement {
 struct Group {
   std::string name;
   std::string from;
-  std::vector<std::pair<std::string, std::vector<std::string>>>
-      values;  ///< the group, and what belongs to it
+  std::vector<std::pair<std::string, std::vector<std::string>>> values;  ///< the group, and its values
   std::optional<std::string> other;
 };
 
@@ -77,7 +76,7 @@ struct SameCustomer {
 };
 
 struct IntakePlan {
-  std::string file;  ///< the intake file, for messages; empty where there is none
+  std::string file;  ///< the intake file, for messages; empty if there is none
   std::string shop;
   std::string currency;
   std::optional<TablePlan> tables[kTableKinds];               ///< by TableKind
@@ -85,7 +84,7 @@ struct IntakePlan {
   std::vector<DuplicateRule> duplicates;
   std::vector<Requirement> requirements;
   std::string return_condition;
-  std::string latest_customer_by;  ///< the column of customers that tells which row is the newest
+  std::string latest_customer_by;  ///< the column of customers that shows which row is the newest
   std::vector<SameCustomer> same_customers;
   std::vector<Group> groups;
   std::vector<Band> bands;

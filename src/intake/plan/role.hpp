@@ -1,4 +1,4 @@
-// The parts that columns of raw data can play.
+// The roles that columns of raw data can have.
 #pragma once
 
 #include <array>
@@ -25,12 +25,12 @@ struct RoleInfo {
 constexpr std::size_t kRoles = 12;
 
 [[nodiscard]] const std::array<RoleInfo, kRoles>& roles();
-/// Of those that a line can have, by itself or through a table that it is joined to.
+/// Of the roles that a line can have, by itself or through a table that it is joined to.
 [[nodiscard]] std::vector<std::string> role_names();
-/// The role of this name that a table's column may play; null where there is none.
+/// The role of this name that a table's column may have; null if there is none.
 [[nodiscard]] const RoleInfo* find_role(std::string_view name, TableKind table);
 
-/// Names that no other column of a daybook may bear, because the daybook itself gives them a meaning.
+/// Names that no other column of a daybook may have, because they have a fixed meaning.
 [[nodiscard]] std::span<const std::string_view> reserved_names();
 
 }  // namespace pear::intake

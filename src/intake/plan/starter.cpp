@@ -27,15 +27,16 @@ class Starter {
 
   std::string write() {
     text_ =
-        "# How raw data becomes a daybook. pear-thread inspect guessed it; look it over, then:\n"
+        "# Says how raw data becomes a daybook. pear-thread inspect wrote it from the data. Check it, then "
+        "run:\n"
         "#   pear-thread import THIS-FILE\n"
-        "# docs/intake-file.md tells all keys.\n\n"
+        "# docs/intake-file.md describes all keys.\n\n"
         "[shop]\n"
-        "name = \"\"          # what reports call the shop\n"
+        "name = \"\"          # the shop's name in reports\n"
         "currency = \"\"      # as EUR\n";
     for (const std::string& role : guess_.missing)
-      text_ += fmt::format("\n# MISSING: no column seems to be {}. Say which it is, under [lines.columns].\n",
-                           role);
+      text_ +=
+          fmt::format("\n# MISSING: no column was recognised as {}. Name it under [lines.columns].\n", role);
     for (const GuessedTable& table : guess_.tables) add_table(table);
     add_hints();
     return std::move(text_);
@@ -71,9 +72,12 @@ class Starter {
       text_ += fmt::format("# QUESTION: {} Keep one of these lines:\n", question.text);
       for (const std::string& answer : question.answers) text_ += fmt::format("# {}\n", answer);
     }
-    if (!table.trim.empty()) text_ += fmt::format("trim = {}   # spaces at an end\n", as_list(table.trim));
+    if (!table.trim.empty())
+      text_ += fmt::format("trim = {}   # removes spaces at both ends\n", as_list(table.trim));
     if (!table.fold_case.empty())
-      text_ += fmt::format("fold_case = {}   # take out what differs on purpose\n", as_list(table.fold_case));
+      text_ += fmt::format(
+          "fold_case = {}   # one spelling for upper and lower case; remove columns where case matters\n",
+          as_list(table.fold_case));
     add_columns(table);
   }
 
@@ -88,15 +92,15 @@ class Starter {
       }
     }
     if (!roles.empty()) text_ += fmt::format("\n[{}.columns]\n{}", to_text(table.kind), roles);
-    if (!others.empty()) text_ += fmt::format("# These come along under their own names: {}\n", others);
+    if (!others.empty()) text_ += fmt::format("# These columns are kept under their own names: {}\n", others);
   }
 
   void add_hints() {
-    text_ += "\n# Where rows were exported twice, say what makes two rows the same";
+    text_ += "\n# If rows were exported twice, say which values make two rows equal";
     for (const GuessedTable& table : guess_.tables) {
       const SourceProfile& source = profiles_[table.sources.front()];
       if (source.repeated_rows > 0)
-        text_ += fmt::format("\n# ({}: {} the same as an earlier one in every column)", source.name,
+        text_ += fmt::format("\n# ({}: {} identical to an earlier one)", source.name,
                              counted(source.repeated_rows, "row is", "rows are"));
     }
     text_ += ":\n";
@@ -104,7 +108,7 @@ class Starter {
         "# [[duplicates]]\n# in = \"lines\"\n# same = [\"order_id\", \"product_id\"]\n# keep = \"first\"\n";
     for (const std::size_t source : guess_.unused)
       text_ +=
-          fmt::format("\n# Not used: {}. It fits none of lines, orders, products, customers that is free.\n",
+          fmt::format("\n# Not used: {}. It was not recognised as lines, orders, products or customers.\n",
                       profiles_[source].name);
   }
 

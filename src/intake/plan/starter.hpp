@@ -1,4 +1,4 @@
-// A first intake file, to be imported as it stands or mended.
+// A first intake file, to be imported as it is or edited.
 #pragma once
 
 #include <string>
@@ -9,13 +9,13 @@
 
 namespace pear::intake {
 
-/// The intake file of a guess, with comments that say why. What only the user can know stands there as
-/// commented-out alternatives; what is missing is named. `folder` is where the file will stand: paths are
-/// known from there.
+/// The intake file of a guess, with comments that give the reasons. Alternatives that only the user can
+/// decide are written as comments; missing roles are named. `folder` is where the file will be: paths are
+/// relative to it.
 [[nodiscard]] std::string starter_intake(const Guess& guess, const std::vector<SourceProfile>& profiles,
                                          const std::string& folder);
 
-/// A text as TOML writes it.
+/// A text in TOML form.
 [[nodiscard]] std::string toml_text(std::string_view text);
 
 }  // namespace pear::intake

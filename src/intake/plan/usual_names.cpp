@@ -10,11 +10,11 @@
 namespace pear::intake {
 namespace {
 
-/// Names that exports use for a role, without an ending such as "_no"; the likelier first.
+/// Names that exports use for a role, without an ending such as "_no"; the most likely first.
 struct Names {
   std::string_view role;
   std::vector<std::string_view> words;
-  bool with_ending = false;  ///< "order" plays the role as "order_no" and "order_id", too
+  bool with_ending = false;  ///< "order" has the role, as "order_no" and "order_id" do
 };
 const std::array<Names, kRoles>& usual_names() {
   static const std::array<Names, kRoles> kTable = {{

@@ -1,4 +1,4 @@
-// What exports call the columns that play a part.
+// The names that exports use for the columns with a role.
 #pragma once
 
 #include <cstddef>
@@ -7,7 +7,7 @@
 
 namespace pear::intake {
 
-/// How well a header names the role at this position of roles(): lower is better; nothing where it does not.
+/// How well a header fits the role at this position of roles(): lower is better; nothing if it does not fit.
 [[nodiscard]] std::optional<std::size_t> name_rank(std::size_t role, const std::string& header);
 
 }  // namespace pear::intake

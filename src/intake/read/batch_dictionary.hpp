@@ -11,8 +11,8 @@
 
 namespace pear::intake {
 
-/// Fills a BatchTexts line by line. Its table holds codes alone, so that it stays in the cache; a code's text
-/// and hash are looked up in `into`, which must not move meanwhile.
+/// Fills a BatchTexts line by line. Its table contains only codes, so that it stays in the cache; a code's
+/// text and hash are looked up in `into`, which must not move meanwhile.
 class BatchDictionary {
  public:
   explicit BatchDictionary(BatchTexts& into) : into_(into), table_(0, Hash{&into}, Equal{&into}) {}
@@ -46,7 +46,7 @@ class BatchDictionary {
   }
 
   std::uint32_t code_of(std::string_view text, std::uint32_t hint) {
-    // Lines of one order follow each other, so most ids are the one before.
+    // Lines of one order follow each other, so most ids equal the previous one.
     if (!into_.codes.empty() && has(into_.codes.back(), text)) return into_.codes.back();
     if (has(hint, text)) return hint;
     const HashedText hashed(text);

@@ -13,7 +13,8 @@
 namespace pear::intake {
 namespace {
 
-/// The text without its separators of thousands and with a decimal point; nothing where they stand wrongly.
+/// The text without its thousands separators and with a decimal point; nothing if they are in the wrong
+/// places.
 std::optional<std::string> plain_number(std::string_view text, const NumberFormat& format) {
   std::string plain;
   std::size_t group = 0;  // digits since the last separator
@@ -53,7 +54,7 @@ tl::expected<Moment, DateFault> parse_moment(std::string_view text, const std::s
   ::date::fields<std::chrono::seconds> fields;
   ::date::from_stream(in, format.c_str(), fields);
   if (in.fail()) {
-    // A format that fits but for the day: the parts are digits where the format has its codes.
+    // A format that fits except for the day: the parts are digits where the format has its codes.
     const bool digits = std::count_if(text.begin(), text.end(), is_digit) >= 4;
     const bool same_signs = std::all_of(
         text.begin(), text.end(), [&](char c) { return is_digit(c) || format.find(c) != std::string::npos; });
@@ -71,7 +72,7 @@ tl::expected<Moment, DateFault> parse_moment(std::string_view text, const std::s
 }
 
 tl::expected<Moment, DateFault> MomentReader::read(std::string_view text) {
-  if (!text.empty() && text == last_text_) return last_;  // exports stand in order of time
+  if (!text.empty() && text == last_text_) return last_;  // exports are usually in order of time
   if (formats_.empty()) {
     const auto moment = parse_iso_moment(text);
     if (moment) {

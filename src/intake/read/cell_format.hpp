@@ -1,4 +1,4 @@
-// From the text of a cell to a number or a moment, as the intake file says that they are written.
+// From the text of a cell to a number or a moment, in the formats of the intake file.
 #pragma once
 
 #include <string>
@@ -15,13 +15,13 @@
 
 namespace pear::intake {
 
-/// "1.234,50" with a decimal comma and points between thousands is 1234.5. Separators of thousands must stand
-/// before groups of three digits; they may be left out.
+/// "1.234,50" with a decimal comma and points between thousands is 1234.5. Thousands separators must be
+/// followed by groups of three digits; they are optional.
 [[nodiscard]] tl::expected<Decimal, DecimalFault> parse_number(std::string_view text,
                                                                const NumberFormat& format);
 
-/// Reads moments by one of several formats of strftime codes, tried in turn; ISO 8601 where there is none.
-/// Remembers what it read, since dates repeat. For one thread.
+/// Reads moments by one of several formats of strftime codes, tried in turn; ISO 8601 if there is none.
+/// Remembers what it read, because dates repeat. For one thread.
 class MomentReader {
  public:
   explicit MomentReader(const std::vector<std::string>& formats) : formats_(formats) {}
@@ -37,8 +37,8 @@ class MomentReader {
   absl::flat_hash_map<std::string, tl::expected<Moment, DateFault>, TextHash, std::equal_to<>> known_;
 };
 
-/// One text by one format of strftime codes: all of it must be used. Days that do not exist are distinguished
-/// where the format itself fits.
+/// One text by one format of strftime codes: all of it must match. Days that do not exist are distinguished
+/// if the format itself fits.
 [[nodiscard]] tl::expected<Moment, DateFault> parse_moment(std::string_view text, const std::string& format);
 
 }  // namespace pear::intake

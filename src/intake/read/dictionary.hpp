@@ -12,7 +12,7 @@
 
 namespace pear::intake {
 
-/// Texts, each once; a text's code is its position. Holds 9 bytes a text beside the texts.
+/// Texts, each once; a text's code is its position. Uses 9 bytes a text in addition to the texts.
 class Dictionary {
  public:
   Dictionary() : slots_(0, SlotHash{}, SlotEqual{&texts_}) {}
@@ -20,7 +20,7 @@ class Dictionary {
   Dictionary& operator=(const Dictionary&) = delete;
 
   std::uint32_t code_of(const HashedText& text);
-  /// Brings what code_of() will look at into the cache.
+  /// Loads what code_of() will read into the cache.
   void prefetch(const HashedText& text) const { slots_.prefetch(Probe{text.text, short_hash(text)}); }
   [[nodiscard]] TextArray take();
 

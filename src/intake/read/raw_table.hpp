@@ -1,4 +1,4 @@
-// A table of raw data in memory: typed columns, and where each row stands in its source.
+// A table of raw data in memory: typed columns, and the position of each row in its source.
 #pragma once
 
 #include <cstdint>
@@ -13,7 +13,7 @@
 
 namespace pear::intake {
 
-/// A source of a table, and what became of its rows.
+/// A source of a table, and its row counts.
 struct SourceAccount {
   daybook::SourceRecord record;
   AmountSums sums;  ///< of lines; those dropped later are moved from kept to rejected or duplicate
@@ -25,10 +25,10 @@ struct RawColumn {
   std::string name;
   std::string header;
   daybook::ColumnValues
-      values;  ///< dictionaries of texts stand in any order and may hold texts that no row has
+      values;  ///< dictionaries of texts are in any order and may contain texts that no row has
 };
 
-/// All arrays have a value a row. Rows stand in the order of the sources and of their lines.
+/// All arrays have a value a row. Rows are in the order of the sources and of their lines.
 struct RawTable {
   TableKind kind = TableKind::lines;
   std::vector<RawColumn> columns;
@@ -40,7 +40,7 @@ struct RawTable {
   [[nodiscard]] std::size_t source_of(std::size_t row) const;
   [[nodiscard]] RawColumn* find(std::string_view name);
   [[nodiscard]] const RawColumn* find(std::string_view name) const;
-  /// The column's texts; it must be there and be text.
+  /// The column's texts; it must exist and be text
   [[nodiscard]] const daybook::TextValues& texts(std::string_view name) const;
 
   /// The columns as expressions see them. Borrows the table.

@@ -11,7 +11,7 @@
 namespace pear::intake {
 namespace {
 
-/// Takes the converted parts of one source in order, and keeps the account of its rows.
+/// Receives the converted parts of one source in order, and counts its rows.
 class SourceReading {
  public:
   SourceReading(sources::TableReader& reader, const TableColumns& plan, TableCollector& collector,
@@ -59,7 +59,8 @@ class SourceReading {
     log_.progress({reader_.name(), account_.record.rows_read, reader_.bytes_taken(), reader_.bytes_in_all()});
   }
 
-  /// From the first batch, how many rows there will be; a little more, so that no array grows twice.
+  /// The number of rows to expect, estimated from the first batch; a little more, so that no array grows
+  /// twice.
   std::size_t expected_rows(const RowBatch& batch) {
     if (expected_rows_) return *expected_rows_;
     const std::size_t bytes = batch.rows->bytes.size() + batch.rows->ends.size();
@@ -95,10 +96,7 @@ OrError<void> check_any_kept(const RawTable& table, const IntakeLog& log) {
     return data_error(fmt::format(
         "none of the {} of {} can be used. Most frequent: {} {} (first on line {}).{}", counted(rows, "row"),
         sources, most.column.empty() ? "the row" : in_quotes(most.column), most.reason, most.first_line,
-        of_dates
-            ? " How dates are written is told by date_format in an intake file; pear-thread inspect finds"
-              " it out."
-            : ""));
+        of_dates ? " Set date_format in an intake file; pear-thread inspect detects the format." : ""));
   }
   return {};
 }

@@ -1,4 +1,4 @@
-// Reading the sources of a table of raw data.
+// Reads the sources of a table of raw data.
 #pragma once
 
 #include <vector>
@@ -11,7 +11,7 @@
 
 namespace pear::intake {
 
-/// The sources of one table, opened: their headers are read.
+/// The sources of one table, opened: their headers have been read.
 struct OpenTable {
   TableKind kind = TableKind::lines;
   std::vector<sources::TableReader> readers;
@@ -26,7 +26,7 @@ struct OpenTable {
 [[nodiscard]] OrError<OpenTable> open_table(TableKind kind, const TablePlan& plan);
 
 /// Reads all rows; those that cannot be used go to the log. Errors: those of the sources and of the log's
-/// hooks; data where not one row can be used.
+/// hooks; data if not one row can be used.
 [[nodiscard]] OrError<RawTable> read_table(OpenTable table, IntakeLog& log);
 
 }  // namespace pear::intake

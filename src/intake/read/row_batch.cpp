@@ -25,8 +25,8 @@ bool is_utf8(std::string_view text) {
   return true;
 }
 
-/// Works column by column, so that what a column needs stays in the processor's cache: first all cells are
-/// cleaned and the numbers and moments read; then, of the rows without fault, the texts get their codes.
+/// Works column by column, so that a column's data stays in the processor's cache: first it cleans all cells
+/// and reads the numbers and moments; then it assigns codes to the texts of the rows without errors.
 class BatchReader {
  public:
   BatchReader(RowBatch& batch, const TableColumns& plan, char delimiter)
@@ -53,7 +53,7 @@ class BatchReader {
     return cells_[column].empty() ? rows_.field(row, plan_.columns[column].position) : cells_[column][row];
   }
 
-  /// The first fault of a row stays.
+  /// A row keeps its first error.
   void fault(std::size_t row, std::size_t column, std::string reason) {
     any_fault_ = true;
     if (faulty_column_[row] != kNoColumn) return;
@@ -215,7 +215,7 @@ class BatchReader {
     compact(into.seconds);
   }
 
-  /// What a product's last row had is a good guess for columns that tell of products.
+  /// The values of a product's last row are a good guess for columns that describe products.
   void keep_texts(std::size_t column) {
     BatchDictionary dictionary(batch_.columns[column].texts);
     const std::size_t guide = plan_.find(daybook::role::kProductId);
@@ -251,7 +251,7 @@ class BatchReader {
   bool any_fault_ = false;
   std::vector<std::uint32_t> faulty_column_;              // by row
   std::unordered_map<std::size_t, std::string> reasons_;  // by row
-  std::vector<std::vector<std::string_view>> cells_;      // by column, where it was cleaned
+  std::vector<std::vector<std::string_view>> cells_;      // by column, if it was cleaned
 };
 
 }  // namespace

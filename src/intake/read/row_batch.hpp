@@ -19,10 +19,10 @@ namespace pear::intake {
 struct RejectedRow {
   std::string source;
   std::uint64_t line = 0;  ///< of the source
-  std::string column;      ///< header of the column at fault; empty where it is the whole row
+  std::string column;      ///< header of the column at fault; empty if it is the whole row
   std::string value;
   std::string reason;
-  std::string kind;  ///< the reason as far as other rows share it
+  std::string kind;  ///< the part of the reason that other rows share
   std::string row;   ///< the whole row as CSV
 };
 
@@ -49,7 +49,7 @@ struct BatchColumn {
   bool any_time = false;
 };
 
-/// Sums of the amounts of rows where they could be read.
+/// Sums of the amounts of rows, as far as they could be read.
 struct AmountSums {
   DecimalSum read;
   DecimalSum kept;
@@ -60,7 +60,7 @@ struct AmountSums {
 /// Typed rows; codes are positions in the batch's own dictionaries.
 struct RowBatch {
   std::unique_ptr<const sources::CsvRows> rows;  ///< holds the bytes of the texts
-  std::deque<std::string> cleaned;               ///< texts that cleaning made
+  std::deque<std::string> cleaned;               ///< texts that cleaning created
   std::vector<BatchColumn> columns;              ///< as in TableColumns
   std::vector<std::int64_t> amounts;  ///< of lines: the amount as given, otherwise quantity times price
   std::vector<std::uint64_t> lines;   ///< per row kept: its line relative to the part
@@ -71,7 +71,7 @@ struct RowBatch {
 };
 
 /// Cleans and reads the rows; a row that cannot be used becomes a RejectedRow with the first reason found, in
-/// the order of the plan's columns. O(cells). Safe to call from many threads.
+/// the order of the plan's columns. O(cells). Several threads may call it.
 [[nodiscard]] RowBatch read_rows(sources::CsvRows rows, const TableColumns& plan, char delimiter);
 
 }  // namespace pear::intake

@@ -44,19 +44,17 @@ OrError<void> TableCollector::begin_source(const TableColumns& plan, const std::
   for (Column& column : columns_) {
     column.place = plan.find(column.planned.name);
     if (column.place == plan.columns.size())
-      return data_error(
-          fmt::format("{} has no column {}, which {} has; the sources of one table have the same"
-                      " columns.",
-                      source, in_quotes(column.planned.name), table_.sources.front().record.name));
+      return data_error(fmt::format(
+          "{} has no column {}, but {} has one; the sources of one table must have the same columns.", source,
+          in_quotes(column.planned.name), table_.sources.front().record.name));
   }
   for (const PlannedColumn& planned : plan.columns) {
     const bool known = std::any_of(columns_.begin(), columns_.end(),
                                    [&](const Column& column) { return column.planned.name == planned.name; });
     if (!known)
-      return data_error(
-          fmt::format("{} has a column {}, which {} lacks; the sources of one table have the same"
-                      " columns.",
-                      source, in_quotes(planned.name), table_.sources.front().record.name));
+      return data_error(fmt::format(
+          "{} has a column {}, but {} does not; the sources of one table must have the same columns.", source,
+          in_quotes(planned.name), table_.sources.front().record.name));
   }
   return {};
 }
@@ -101,7 +99,7 @@ RawTable TableCollector::take() {
   for (Column& column : columns_) {
     const PlannedColumn& planned = column.planned;
     const bool is_amount = kind_ == TableKind::lines && planned.name == daybook::role::kAmount;
-    if (is_amount) continue;  // the sums below stand for it
+    if (is_amount) continue;  // included in the sums below
     daybook::ColumnValues values;
     if (planned.kind == ColumnKind::text) {
       values = daybook::TextValues{std::move(column.codes), column.dictionary.take()};
@@ -115,7 +113,7 @@ RawTable TableCollector::take() {
       table_.columns.push_back({std::string(daybook::role::kOrderTime), planned.header,
                                 daybook::TimeValues{std::move(column.seconds)}});
   }
-  if (kind_ == TableKind::lines) {  // behind the price, of which it is made
+  if (kind_ == TableKind::lines) {  // after the price, from which it is computed
     const auto price =
         std::find_if(table_.columns.begin(), table_.columns.end(),
                      [](const RawColumn& column) { return column.name == daybook::role::kUnitPrice; });

@@ -1,4 +1,4 @@
-// Batches of rows, put behind one another.
+// Joins batches of rows into one table.
 #pragma once
 
 #include <string_view>
@@ -10,16 +10,16 @@
 
 namespace pear::intake {
 
-/// Takes batches in order and makes a table of them. Several sources with the same names of columns make one
-/// table. One thread at a time.
+/// Receives batches in order and builds a table from them. Several sources with the same column names form
+/// one table. One thread at a time.
 class TableCollector {
  public:
   explicit TableCollector(const TableColumns& plan);
 
-  /// Where the plan of a further source has its columns: by name. Error: data, where the names differ.
+  /// The plan's columns in a further source, by name. Error: data, if the names differ.
   [[nodiscard]] OrError<void> begin_source(const TableColumns& plan, const std::string& source);
-  /// `first_line` is what to add to the batch's lines. `expected_rows` reserves memory where it is known how
-  /// many there will be; 0 otherwise.
+  /// `first_line` is what to add to the batch's lines. `expected_rows` reserves memory if the number of rows
+  /// is known; 0 otherwise.
   void add(const RowBatch& batch, std::uint64_t first_line, std::size_t expected_rows);
   void end_source(SourceAccount account);
   [[nodiscard]] std::size_t rows() const { return table_.rows(); }
@@ -28,7 +28,7 @@ class TableCollector {
  private:
   struct Column {
     PlannedColumn planned;
-    std::size_t place = 0;  // in the batches of the source that is read
+    std::size_t place = 0;  // in the batches of the current source
     Dictionary dictionary;
     std::vector<std::uint32_t> codes;
     std::vector<std::int64_t> units;

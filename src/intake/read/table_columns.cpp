@@ -16,7 +16,7 @@ std::string list_quoted(const std::vector<std::string>& names) {
   return join(each, ", ");
 }
 
-/// By column of the source, the name that it was given or plays by its header; empty where neither.
+/// By column of the source, its assigned name or the role of its header; empty if there is neither.
 OrError<std::vector<std::string>> named_columns(TableKind table, const TablePlan& plan,
                                                 const std::vector<std::string>& header,
                                                 const std::string& source) {
@@ -56,7 +56,7 @@ class NameGiver {
       notes.push_back(
           fmt::format("Column {} has no name in the header; it is called {}.", position + 1, name));
     } else if (name != plain) {
-      notes.push_back(fmt::format("Column {} ({}) is called {}, since {} is taken.", position + 1,
+      notes.push_back(fmt::format("Column {} ({}) is called {}, because {} is used already.", position + 1,
                                   in_quotes(header), name, plain));
     }
     taken_.insert(name);
@@ -78,13 +78,13 @@ bool among(const std::vector<std::string>& names, const std::string& name) {
   return std::find(names.begin(), names.end(), name) != names.end();
 }
 
-/// Every column that the plan speaks of must be there.
+/// Every column that the plan mentions must exist.
 OrError<void> check_names(const TablePlan& plan, const TableColumns& columns, const std::string& source) {
   std::vector<std::string> known;
   for (const PlannedColumn& column : columns.columns) known.push_back(column.name);
   const auto check = [&](const std::string& name, std::string_view key) -> OrError<void> {
     if (among(known, name)) return {};
-    return data_error(fmt::format("{}: {} names {}, and {} has no such column.{}", to_text(columns.table),
+    return data_error(fmt::format("{}: {} names {}, but {} has no such column.{}", to_text(columns.table),
                                   key, in_quotes(name), source, did_you_mean(name, known)));
   };
   for (const std::string& name : plan.trim) PEAR_TRY(check(name, "trim"));
@@ -122,12 +122,13 @@ OrError<std::vector<std::pair<std::string, std::string>>> parse_assignments(std:
     if (is_quoted) rest.remove_prefix(1);
     const std::size_t end = rest.find(is_quoted ? '"' : ',');
     if (is_quoted && end == std::string_view::npos)
-      return usage_error(fmt::format("--map: the quote before {} is never closed.", in_quotes(rest)));
+      return usage_error(
+          fmt::format("--map: the quotation mark before {} is never closed.", in_quotes(rest)));
     assignments.emplace_back(std::move(role), std::string(rest.substr(0, end)));
     rest.remove_prefix(
         std::min(rest.size(), end == std::string_view::npos ? rest.size() : end + (is_quoted ? 1 : 0)));
     if (!rest.empty() && rest.front() != ',')
-      return usage_error(fmt::format("--map: a comma is expected before {}.", in_quotes(rest)));
+      return usage_error(fmt::format("--map: expected a comma before {}.", in_quotes(rest)));
     if (!rest.empty()) rest.remove_prefix(1);
   }
   return assignments;
@@ -191,15 +192,15 @@ tl::unexpected<Error> missing_roles(const std::vector<std::string>& missing, con
   }
   if (suggestions.empty())
     suggestions.push_back(fmt::format("{}{}\"Name of the column\"", missing.front(), by_file ? " = " : "="));
-  const std::string remedy =
-      by_file ? fmt::format("Say which they are under [{}.columns] of {}, for example {}.",
-                            to_text(columns.table), intake_file, join(suggestions, ", "))
-              : fmt::format(
-                    "Say which they are, for example --map {}; or let pear-thread inspect {} --write"
-                    " intake.toml write an intake file.",
-                    join(suggestions, ","), source);
-  return data_error(fmt::format("{}: no column plays {}. Its columns are {}. {}", source, join(missing, ", "),
-                                list_quoted(headers), remedy));
+  const std::string remedy = by_file
+                                 ? fmt::format("Name them under [{}.columns] of {}, for example {}.",
+                                               to_text(columns.table), intake_file, join(suggestions, ", "))
+                                 : fmt::format(
+                                       "Name them, for example --map {}; or run pear-thread inspect {} "
+                                       "--write intake.toml to write an intake file.",
+                                       join(suggestions, ","), source);
+  return data_error(fmt::format("{}: no column was recognised as {}. Its columns are {}. {}", source,
+                                join(missing, ", "), list_quoted(headers), remedy));
 }
 
 }  // namespace pear::intake

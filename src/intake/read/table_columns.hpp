@@ -1,4 +1,4 @@
-// Which column of a source plays which part, and how its cells are read.
+// The role of each column of a source, and how its cells are read.
 #pragma once
 
 #include <string>
@@ -11,12 +11,12 @@
 
 namespace pear::intake {
 
-/// Reads "order_id=Order No,order_date=\"Placed, at\"": pairs behind commas, headers in double quotes where
-/// they hold a comma. Errors: usage, for what is not such a pair, or names no role.
+/// Reads "order_id=Order No,order_date=\"Placed, at\"": pairs separated by commas, headers with a comma in
+/// double quotes. Errors: usage, for anything that is not such a pair, or not a role.
 [[nodiscard]] OrError<std::vector<std::pair<std::string, std::string>>> parse_assignments(
     std::string_view text);
 
-/// What is done to the cells of a column before they are read.
+/// The cleaning of a column's cells before they are read.
 struct CellCleaning {
   bool trim = false;
   std::unordered_set<std::string> empty_as;
@@ -39,26 +39,26 @@ struct TableColumns {
   std::vector<PlannedColumn> columns;  ///< roles first, in the order of roles(); the others as in the source
   std::vector<std::string> date_formats;
   NumberFormat numbers;
-  std::vector<std::string> notes;  ///< names that had to be made up or changed
+  std::vector<std::string> notes;  ///< names that had to be invented or changed
 
-  /// Position in `columns`; columns.size() where there is none.
+  /// Position in `columns`; columns.size() if there is none.
   [[nodiscard]] std::size_t find(std::string_view name) const;
 };
 
-/// What a column that plays no role is called: snake_case, but customer_name and product_name, since "name"
-/// alone says too little once the tables stand together.
+/// The name of a column without a role: snake_case, but customer_name and product_name, because "name" is
+/// ambiguous once the tables are joined.
 [[nodiscard]] std::string plain_name(TableKind table, const std::string& header);
 
-/// Finds the parts that columns play: as the plan says, otherwise by name ("Order ID" is order_id). All other
-/// columns come along under their snake_case name; a blank one is column_N, a name that is taken gets a
-/// number. Which roles are missing is for the caller to see. Errors: data (usage where `is_command_line`, by
-/// its name), for a column that the source does not have.
+/// Finds the roles of columns: from the plan, otherwise by name ("Order ID" is order_id). All other columns
+/// are kept under their snake_case name; a blank one is column_N, a duplicate name gets a number. The caller
+/// checks which roles are missing. Errors: data (usage if `is_command_line`, by its name), for a column that
+/// the source does not have.
 [[nodiscard]] OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
                                                  const std::vector<std::string>& header,
                                                  const std::string& source);
 
-/// "Its columns are ...", with a suggestion for each missing role, as the intake file takes it, or the
-/// command line where there is none. `missing` must not be empty.
+/// "Its columns are ...", with a suggestion for each missing role, in the form of the intake file, or of the
+/// command line if there is none. `missing` must not be empty.
 [[nodiscard]] tl::unexpected<Error> missing_roles(const std::vector<std::string>& missing,
                                                   const TableColumns& columns, const std::string& source,
                                                   const std::string& intake_file);

@@ -15,12 +15,12 @@ struct Edge {
   std::size_t from = 0, to = 0, mark = 0;
 };
 
-/// The things and the arrows between them, without those that would lead back to where they came from.
+/// The members and the arrows between them, without arrows that would close a circle.
 struct Graph {
   std::vector<std::string> names;
   std::vector<Edge> edges;
-  std::vector<std::size_t> layer;  ///< by thing: the longest way to it
-  std::vector<double> row;         ///< by thing, from the top
+  std::vector<std::size_t> layer;  ///< by member: the longest way to it
+  std::vector<double> row;         ///< by member, from the top
   std::size_t layers = 1;
   double rows = 0;
 };
@@ -32,7 +32,7 @@ std::size_t place_of(std::vector<std::string>& names, std::string_view name) {
   return names.size() - 1;
 }
 
-/// Each thing is looked at once, however many ways lead to it.
+/// Each member is visited once, however many ways reach it.
 bool leads_to(const std::vector<Edge>& edges, std::size_t from, std::size_t to, std::size_t things) {
   std::vector<bool> is_met(things);
   std::vector<std::size_t> open = {from};
@@ -48,7 +48,7 @@ bool leads_to(const std::vector<Edge>& edges, std::size_t from, std::size_t to, 
   return false;
 }
 
-/// Marks in their order, so that of arrows in a circle the first ones stay.
+/// Marks in their order, so that of arrows in a circle the first ones are kept.
 Graph graph_of(const result::TableColumn& sources, const result::TableColumn& targets) {
   Graph graph;
   for (std::size_t mark = 0; mark < sources.size(); ++mark) {
@@ -60,7 +60,7 @@ Graph graph_of(const result::TableColumn& sources, const result::TableColumn& ta
   for (std::size_t round = 0; round < graph.names.size(); ++round)
     for (const Edge& edge : graph.edges)
       graph.layer[edge.to] = std::max(graph.layer[edge.to], graph.layer[edge.from] + 1);
-  // What only leads to something stands right before it.
+  // A member that only has followers is placed right before them.
   for (std::size_t thing = 0; thing < graph.names.size(); ++thing) {
     if (graph.layer[thing] > 0) continue;
     std::size_t nearest = graph.names.size();
@@ -72,7 +72,7 @@ Graph graph_of(const result::TableColumn& sources, const result::TableColumn& ta
   return graph;
 }
 
-/// Sets the rows of things that are joined with one another, one such group below the other.
+/// Sets the rows of members that are connected, one such group below the other.
 class RowSetter {
  public:
   explicit RowSetter(Graph& graph) : graph_(graph), is_met_(graph.names.size()), is_set_(graph.names.size()) {
@@ -108,7 +108,8 @@ class RowSetter {
     return std::all_of(group_.begin(), group_.end(), [&](std::size_t thing) { return ways_into(thing) < 2; });
   }
 
-  /// What leads nowhere further has a row of its own, all else stands in the middle of what it leads to.
+  /// A member without a follower has a row of its own; the others are placed in the middle of their
+  /// followers.
   void set_tree(std::size_t thing) {
     if (is_set_[thing] || (ways_into(thing) > 0 && !is_inside_)) return;
     is_set_[thing] = true;
@@ -139,7 +140,7 @@ class RowSetter {
   Graph& graph_;
   std::vector<bool> is_met_, is_set_;
   std::vector<std::size_t> group_;
-  bool is_inside_ = false;  ///< a tree that is being set
+  bool is_inside_ = false;  ///< the tree being placed
   double next_ = 0;
 };
 
@@ -168,7 +169,7 @@ struct Boxes {
 /// Where the caption of an arrow is drawn.
 enum class CaptionPlace { on_arrow, in_source, in_target };
 
-/// At the end that the arrow has for itself, where others join it at the other end.
+/// At the end where the arrow is the only one, if others share its other end.
 CaptionPlace caption_place(const Graph& graph, const Edge& edge) {
   const auto into = std::count_if(graph.edges.begin(), graph.edges.end(),
                                   [&](const Edge& other) { return other.to == edge.to; });

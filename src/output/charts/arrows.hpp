@@ -1,4 +1,4 @@
-// Things in columns from left to right, and arrows from each to what follows it.
+// Members in columns from left to right, and arrows from each to those that follow it.
 #pragma once
 
 #include "output/charts/plot.hpp"

@@ -1,4 +1,4 @@
-// Standing bars.
+// Vertical bars.
 #pragma once
 
 #include "output/charts/plot.hpp"

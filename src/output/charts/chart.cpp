@@ -25,7 +25,7 @@ constexpr double kTitleLine = 38;
 constexpr std::size_t kTitleWidth = 68;  // characters of a title that fit
 constexpr std::size_t kSubtitleWidth = 118;
 
-/// Title and subtitle; what is left below them.
+/// Title and subtitle; returns the area below them.
 PlotArea draw_heading(const result::Figure& figure, Drawing& drawing) {
   double y = kTitleTop;
   for (const std::string& line : wrapped(figure.title, kTitleWidth)) {

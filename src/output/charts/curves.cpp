@@ -10,7 +10,7 @@ namespace {
 
 constexpr double kStep = 20;  // per cent from one tick to the next
 
-/// The square that the curves stand in: ticks to the left of it and below.
+/// The square of the curves: ticks to the left of it and below.
 struct Square {
   PlotArea area;
   [[nodiscard]] double x(double share) const { return area.left + share * area.width(); }
@@ -37,8 +37,8 @@ void draw_curve(const result::TableColumn& parts, const result::TableColumn& sha
   drawing.line(points, colour, 3);
 }
 
-/// Lines from both axes to a point of the curve, and what it says at the height `said`, to the right of it,
-/// where no curve is.
+/// Lines from both axes to a point of the curve, and its label at the height `said`, to the right of the
+/// point, where there is no curve.
 void draw_point(const result::CurveChart::Point& point, double said, const Square& square, Drawing& drawing) {
   const double x = square.x(point.x), y = square.y(point.y);
   drawing.line({{square.area.left, y}, {x, y}}, colour::kOchre, 1.5);

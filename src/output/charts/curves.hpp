@@ -1,4 +1,4 @@
-// Curves of running shares: members along, what they bring upwards, both to 100%.
+// Curves of cumulative shares: members on one axis, their figure on the other, both up to 100%.
 #pragma once
 
 #include "output/charts/plot.hpp"

@@ -8,8 +8,8 @@
 namespace pear::output {
 namespace {
 
-/// A text as a field of a gnuplot data file: no tabs or line ends, and no double quotes, which gnuplot would
-/// take for its own.
+/// A text as a field of a gnuplot data file: without tabs or line ends, and without double quotes, which
+/// gnuplot would interpret.
 std::string field(std::string_view text) {
   std::string result;
   for (const char c : text) {
@@ -108,7 +108,7 @@ std::string Drawing::script(FigureFormat format, const std::string& output) cons
                     "noborder lc rgb '#{:06X}'",
                     number++, colour));
   number = 0;
-  std::vector<std::string> thin, thick;  // the grid lies under all else
+  std::vector<std::string> thin, thick;  // the grid is below everything else
   for (const auto& [width, lines] : lines_) {
     const std::string each =
         fmt::format("'lines{}.tsv' using 1:2:3 notitle with lines lw {} lc rgb variable", number++, width);

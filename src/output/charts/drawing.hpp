@@ -12,7 +12,7 @@
 
 namespace pear::output {
 
-// The house's colours (design, section 10).
+// The colours of the design (section 10).
 namespace colour {
 constexpr int kPine = 0x2F5D50;
 constexpr int kSage = 0x6F8F72;
@@ -23,7 +23,7 @@ constexpr int kPlum = 0x7A3B5E;
 constexpr int kInk = 0x1D2B36;
 constexpr int kSlate = 0x5B6770;
 constexpr int kGrid = 0xE3E7E9;
-constexpr int kOther = 0xA9B8AC;  ///< what is gathered as other
+constexpr int kOther = 0xA9B8AC;  ///< for what is combined as other
 constexpr int kWhite = 0xFFFFFF;
 
 /// From mist (0) to pine (1), for ordered quantities.
@@ -33,22 +33,22 @@ constexpr int kWhite = 0xFFFFFF;
 enum class Align { left, center, right };
 enum class Lettering { text, title, small };
 
-/// A drawing of 1280x800 pixels, from the bottom left. Later rectangles cover earlier ones; lines stand
-/// before rectangles, and texts before both. Areas lie under them all. Texts stand in gnuplot's data files
-/// alone, so that none becomes a command.
+/// A drawing of 1280x800 pixels, from the bottom left. Later rectangles cover earlier ones; lines are above
+/// rectangles, and texts above both. Areas are below them all. Texts occur only in gnuplot's data files, so
+/// that none becomes a command.
 class Drawing {
  public:
   static constexpr int kWidth = 1280;
   static constexpr int kHeight = 800;
-  static constexpr double kCharacter = 10.5;  ///< about the width of one of the text lettering
+  static constexpr double kCharacter = 10.5;  ///< about the width of one letter of a text
 
   void rectangle(double left, double bottom, double right, double top, int colour);
-  /// Filled, and so far seen through that what lies under it shows. Under all else.
+  /// Filled and transparent, below everything else.
   void area(const std::vector<std::pair<double, double>>& corners, int colour);
   void line(const std::vector<std::pair<double, double>>& points, int colour, double width);
   /// A line with a head at its end.
   void arrow(std::pair<double, double> from, std::pair<double, double> to, int colour, double width);
-  /// The text's middle stands at y.
+  /// The text's middle is at y.
   void text(double x, double y, std::string_view text, Align align = Align::left, int colour = colour::kSlate,
             Lettering lettering = Lettering::text);
 

@@ -14,12 +14,12 @@
 namespace pear::output {
 namespace {
 
-/// What gnuplot calls its drawing. It runs in the scratch folder: paths would show in the SVG, which must be
-/// the same for the same figure.
+/// gnuplot's name for its drawing. It runs in the scratch folder, because paths would appear in the SVG,
+/// which must be the same for the same figure.
 std::string drawing_name(FigureFormat format) { return "figure." + extension(format); }
 
-/// gnuplot's SVG names a font as it was given, where a viewer wants weight and a font to fall back on; and
-/// its titles, which a viewer shows, are names of its own. What is replaced here holds double quotes or tags,
+/// gnuplot's SVG names a font exactly as given, but a viewer needs weight and a fallback font; and its
+/// titles, which a viewer shows, are names of its own. What is replaced here contains double quotes or tags,
 /// which no text of the data does (see field(); gnuplot escapes the rest).
 std::string finished_svg(std::string svg, const result::Figure& figure) {
   const std::string title =
@@ -39,10 +39,10 @@ OrError<void> run_gnuplot(const files::ScratchFolder& scratch) {
   if (end == files::ProgramEnd::not_found)
     return io_error(
         "no figure was drawn: gnuplot is not installed. Install it (Debian: apt install gnuplot-nox "
-        "fonts-lato), or ask with --figure none.");
+        "fonts-lato), or use --figure none.");
   if (end == files::ProgramEnd::well) return {};
   const std::string said = files::read_whole_file(scratch.file("messages")).value_or("");
-  return io_error(fmt::format("no figure was drawn: gnuplot failed and said {}", in_quotes(said)));
+  return io_error(fmt::format("no figure was drawn: gnuplot failed with {}", in_quotes(said)));
 }
 
 }  // namespace
@@ -53,7 +53,7 @@ OrError<std::vector<std::string>> write_figure(const result::Figure& figure, con
                                                const std::string& stem,
                                                const std::vector<FigureFormat>& formats) {
   const files::ScratchFolder scratch;
-  if (!scratch.made()) return io_error("no figure was drawn: there is no folder for temporary files.");
+  if (!scratch.made()) return io_error("no figure was drawn: no temporary folder could be created.");
   const Drawing drawing = draw(figure);
   std::string script;
   for (const FigureFormat format : formats) script += drawing.script(format, drawing_name(format));

@@ -1,4 +1,4 @@
-// Figures, drawn by gnuplot.
+// Draws figures with gnuplot.
 #pragma once
 
 #include <string>
@@ -12,8 +12,8 @@ namespace pear::output {
 enum class FigureFormat { svg, png };
 
 /// Draws the figure, 1280x800, once for each format, into FOLDER/STEM.svg and FOLDER/STEM.png. Text of the
-/// data reaches gnuplot only through data files and is never markup. Errors: io, with what to install where
-/// there is no gnuplot, or what gnuplot said; no file is then left behind.
+/// data reaches gnuplot only through data files and is never markup. Errors: io, with what to install if
+/// there is no gnuplot, or gnuplot's message; then no file remains.
 [[nodiscard]] OrError<std::vector<std::string>> write_figure(const result::Figure& figure,
                                                              const std::string& folder,
                                                              const std::string& stem,

@@ -15,16 +15,16 @@ namespace pear::output {
 namespace {
 
 struct Band {
-  std::size_t from = 0, to = 0;  ///< places among the names
+  std::size_t from = 0, to = 0;  ///< positions among the names
   double value = 0;
 };
 
-/// A step: how many came to each thing, by its place among the names.
+/// A step: how many reached each member, by its position among the names.
 struct Stage {
   std::vector<double> values;
   std::vector<double> tops;           ///< in pixels
-  std::vector<double> left, arrived;  ///< how much of each bar's two sides bands have taken
-  std::vector<Band> bands;            ///< that lead here
+  std::vector<double> left, arrived;  ///< how much of each bar's two sides is covered by bands
+  std::vector<Band> bands;            ///< that arrive here
 };
 
 std::vector<std::string> names_of(const result::FlowChart& chart, const result::Table& marks) {
@@ -39,7 +39,7 @@ std::vector<std::string> names_of(const result::FlowChart& chart, const result::
   return names;
 }
 
-/// The figure's marks come in order of the things: the first step has nearly all of them.
+/// The figure's marks are in order of the members: the first step has nearly all of them.
 std::vector<Stage> stages_of(const result::FlowChart& chart, const result::Table& marks,
                              const std::vector<std::string>& names) {
   const auto place = [&](std::string_view name) {

@@ -1,4 +1,4 @@
-// How many go from each step to the next: bars for the steps, and bands between them.
+// How many move from each step to the next: bars for the steps, and bands between them.
 #pragma once
 
 #include "output/charts/plot.hpp"

@@ -18,7 +18,7 @@ void draw_chart(const result::IntervalChart& chart, const result::Table& marks, 
   const std::vector<double> ticks = round_ticks(largest, 0, values.unit != result::Unit::count);
   const std::size_t characters = label_width(labels);
   area.left += Drawing::kCharacter * static_cast<double>(characters) + 14;
-  area.right -= 250;  // the value and what it rests on
+  area.right -= 250;  // the value and its basis
   area.top -= 34;
   area.bottom += 44;
   const RowLayout layout = layout_rows(area, marks.rows());

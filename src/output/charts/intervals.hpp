@@ -1,4 +1,4 @@
-// Points with the ranges in which their values may lie, one below another.
+// Points with their intervals, one below another.
 #pragma once
 
 #include "output/charts/plot.hpp"

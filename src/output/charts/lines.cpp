@@ -9,7 +9,7 @@
 namespace pear::output {
 namespace {
 
-/// Where names stand so that none covers another: as near to the ends of their lines as there is room.
+/// Positions of names, so that none covers another: as close to the ends of their lines as possible.
 std::vector<double> spread_apart(std::vector<std::pair<double, std::size_t>> ends, double lowest,
                                  double highest) {
   constexpr double kApart = 24;
@@ -74,7 +74,7 @@ void draw_chart(const result::LineChart& chart, const result::Table& marks, Plot
       }
       const std::size_t so_far = points.size();
       if (so_far > 1 && points[so_far - 1].second == y_of(value) && points[so_far - 2].second == y_of(value))
-        points.pop_back();  // level: one stroke looks cleaner than many
+        points.pop_back();  // horizontal: one stroke looks cleaner than many
       points.emplace_back(area.left + step * static_cast<double>(mark), y_of(value));
       end = y_of(value);
     }

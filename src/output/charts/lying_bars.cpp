@@ -39,7 +39,7 @@ int ink_on(int ground) {
   return brightness < 1400 ? colour::kWhite : colour::kInk;
 }
 
-/// What the three kinds have in common.
+/// The common parts of the three kinds.
 struct LyingBars {
   const result::TableColumn& labels;
   Series series;

@@ -1,4 +1,4 @@
-// Lying bars: ranked, stacked or grouped.
+// Horizontal bars: ranked, stacked or grouped.
 #pragma once
 
 #include "output/charts/plot.hpp"

@@ -16,8 +16,8 @@ struct Node {
   double x = 0, y = 0, angle = 0;
 };
 
-/// The ends in an order in which neighbours on the circle are often joined: from each end on to those that it
-/// is joined to, depth first, the strongest lines first.
+/// The ends in an order in which neighbours on the circle are often connected: depth first from each end, the
+/// strongest lines first.
 std::vector<std::string> in_order(const result::TableColumn& from, const result::TableColumn& to) {
   std::vector<std::string> order;
   const auto is_known = [&](const std::string& name) {
@@ -52,7 +52,7 @@ std::vector<Node> on_a_circle(const std::vector<std::string>& names, const PlotA
   return nodes;
 }
 
-/// Rows of names on either side of the circle, apart from each other by a line of text at least.
+/// Rows of names on either side of the circle, at least one line of text apart.
 void draw_names(std::vector<Node>& nodes, const PlotArea& area, Drawing& drawing) {
   constexpr double kLine = 21, kGap = 14;
   constexpr double kOutwards = 12;  // off the lines, at the top and at the bottom

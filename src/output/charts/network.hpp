@@ -1,4 +1,4 @@
-// Things on a circle, and lines between those that belong together.
+// Members on a circle, and lines between those that belong together.
 #pragma once
 
 #include "output/charts/plot.hpp"

@@ -13,9 +13,9 @@
 namespace pear::output {
 namespace {
 
-constexpr double kLightest = 0.25;  ///< of ordered series and bars, so that the first one shows
+constexpr double kLightest = 0.25;  ///< of ordered series and bars, so that the first one is visible
 
-/// Months from one label to the next, where a month takes so many characters.
+/// Months from one label to the next, if a month needs this many characters.
 std::size_t months_per_label(double characters_per_month) {
   constexpr double kLabelAndGap = 8.5;  // "2024-09"
   for (const std::size_t months : {1U, 3U, 6U, 12U, 24U, 60U}) {
@@ -29,7 +29,7 @@ std::size_t month_number(std::string_view label) {
   return std::stoul(month.substr(0, 4)) * 12 + std::stoul(month.substr(5)) - 1;
 }
 
-/// Days in steps of months, as many as have room.
+/// Days in steps of months, as many as fit.
 std::vector<bool> days_with_room(std::size_t days, double per_day) {
   constexpr std::size_t kMonth = 30;
   constexpr double kPerLabel = 60;
@@ -53,7 +53,7 @@ double mark_value(const result::TableColumn& column, std::size_t row) {
   switch (column.unit) {
     case result::Unit::share:
       return 100 * column.fraction(row);
-    case result::Unit::chance:
+    case result::Unit::probability:
       return column.fraction(row);
     case result::Unit::money:
     case result::Unit::number:
@@ -197,7 +197,7 @@ std::vector<bool> labels_with_room(const result::TableColumn& labels, result::La
       per_mark * static_cast<double>(shown.size() - 1) -
       Drawing::kCharacter * static_cast<double>(display_width(labels.text(shown.size() - 1))) / 2;
   for (std::size_t mark = shown.size() - 1;
-       mark-- > 0;) {  // the label of what gathers the rest is needed: others make room
+       mark-- > 0;) {  // the label of the combined rest is needed: others make room
     const double half = Drawing::kCharacter * static_cast<double>(display_width(labels.text(mark))) / 2;
     if (per_mark * static_cast<double>(mark) + half + kGap < begin) break;
     shown[mark] = false;

@@ -1,4 +1,4 @@
-// What charts share: the plot area, values and ticks, colours and legends.
+// The common parts of charts: the plot area, values and ticks, colours and legends.
 #pragma once
 
 #include <optional>
@@ -11,7 +11,7 @@
 
 namespace pear::output {
 
-/// What is left for the plot, in pixels.
+/// The area of the plot, in pixels.
 struct PlotArea {
   double left = 0, right = 0, bottom = 0, top = 0;
   [[nodiscard]] double width() const { return right - left; }
@@ -22,15 +22,14 @@ struct PlotArea {
 using Series = std::vector<const result::TableColumn*>;
 [[nodiscard]] Series series_of(const result::Table& marks, const std::vector<std::string>& names);
 
-/// The value of a mark as it is drawn: per cent for shares, NaN where there is none.
+/// The value of a mark as it is drawn: per cent for shares, NaN if there is none.
 [[nodiscard]] double mark_value(const result::TableColumn& column, std::size_t row);
 
-/// The smallest and the largest value of all series, 0 among them; of what they add up to, where they are
-/// stacked.
+/// The smallest and the largest value of all series, including 0; of their sums if they are stacked.
 [[nodiscard]] std::pair<double, double> value_range(const Series& series, bool stacked = false);
 
 /// Ticks at round steps (1, 2 or 5 times a power of ten) from at or below `smallest`, which is 0 or less, to
-/// at or above `largest`. Steps below 1 only where `fractions` make sense.
+/// at or above `largest`. Steps below 1 only if `fractions` make sense.
 [[nodiscard]] std::vector<double> round_ticks(double largest, double smallest = 0, bool fractions = false);
 
 /// Whether ticks below 1 make sense.
@@ -41,15 +40,15 @@ using Series = std::vector<const result::TableColumn*>;
 /// The width of the widest label, in characters.
 [[nodiscard]] std::size_t widest_label(const std::vector<double>& ticks, result::Unit unit);
 
-/// The colours of several series: shades where they have an order.
+/// The colours of several series: shades if they have an order.
 [[nodiscard]] std::vector<int> series_colours(std::size_t series, bool in_order);
-/// Of one bar among several: shades where they have an order.
+/// The colour of one bar among several: shades if they have an order.
 [[nodiscard]] int shade_in_order(std::size_t bar, std::size_t bars);
 
 /// Squares with the titles of the series, at the top of the area, which becomes lower.
 void draw_legend(const Series& series, const std::vector<int>& colours, PlotArea& area, Drawing& drawing);
 
-/// The height of a row of lying marks, and what fits into it.
+/// The height of a row of horizontal marks, and what fits into it.
 struct RowLayout {
   double per_row = 0;
   double thickness = 0;
@@ -60,13 +59,13 @@ struct RowLayout {
 /// How many characters of the labels of rows fit.
 [[nodiscard]] std::size_t label_width(const result::TableColumn& labels);
 
-/// Places for panels side by side and under one another, with room for ticks around each.
+/// Positions of panels in rows and columns, with room for ticks around each.
 [[nodiscard]] std::vector<PlotArea> panel_areas(const PlotArea& area, std::size_t panels);
 
 [[nodiscard]] bool is_noticed(const std::vector<std::size_t>& noticed, std::size_t mark);
 
-/// Which labels along an axis of times or categories have room, where each has `per_mark` pixels. `other` is
-/// the mark that gathers the rest: its label must be shown.
+/// Which labels fit along an axis of times or categories with `per_mark` pixels each. `other` is the mark
+/// that combines the rest: its label must be shown.
 [[nodiscard]] std::vector<bool> labels_with_room(const result::TableColumn& labels, result::LabelAxis axis,
                                                  double per_mark, std::optional<std::size_t> other = {});
 

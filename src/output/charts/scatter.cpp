@@ -10,7 +10,7 @@
 namespace pear::output {
 namespace {
 
-/// From values to pixels. Values of a scale by powers are above 0.
+/// From values to pixels. Values of a logarithmic scale are above 0.
 class Scale {
  public:
   Scale(double smallest, double largest, double power_from, double begin, double end)
@@ -71,8 +71,8 @@ struct Frame {
 
 constexpr double kPoint = 6;  ///< pixels of a point's side
 
-/// Points that fall together are one, the darker the more there are. Of many, those count as together that
-/// would cover each other.
+/// Points at the same place are drawn as one, darker the more there are. If there are many, points that would
+/// cover each other count as one.
 void draw_points(const result::ScatterChart& chart, const result::Table& marks, const Frame& frame,
                  Drawing& drawing) {
   const result::TableColumn& along = marks.column(chart.along);
@@ -102,7 +102,7 @@ struct Box {
   }
 };
 
-/// The line of levels, and what it is at its right end; where they are.
+/// The line of levels, and its label at the right end.
 std::vector<Box> draw_steps(const result::ScatterChart& chart, const Frame& frame, Drawing& drawing) {
   std::vector<std::pair<double, double>> line;
   std::vector<Box> taken;
@@ -124,8 +124,7 @@ std::vector<Box> draw_steps(const result::ScatterChart& chart, const Frame& fram
   return taken;
 }
 
-/// A free place for a name beside a point, at most three rows up or down, with room for a line that leads
-/// there.
+/// A free place for a name next to a point, at most three rows up or down, with room for a line to it.
 struct NamePlace {
   Box box;
   double side = 0, x = 0, y = 0;  ///< 1: begins at x; -1: ends there
@@ -151,7 +150,7 @@ std::optional<NamePlace> free_place(double x, double y, double width, const Plot
   return std::nullopt;
 }
 
-/// The marks to notice, and their names where there is a free place beside them.
+/// The highlighted marks, and their names if there is a free place next to them.
 void draw_noticed(const result::ScatterChart& chart, const result::Table& marks, const Frame& frame,
                   std::vector<Box> taken, Drawing& drawing) {
   const result::TableColumn& names = marks.column(chart.label);
@@ -164,7 +163,7 @@ void draw_noticed(const result::ScatterChart& chart, const result::Table& marks,
   if (const auto reference = reference_of(chart, marks))
     taken.push_back(
         {frame.area.left, frame.y.pixel(*reference) - 2, frame.area.right, frame.y.pixel(*reference) + 2});
-  constexpr std::size_t kFew = 200;  // of many points names cannot keep clear
+  constexpr std::size_t kFew = 200;  // with many points there is no room for names
   for (std::size_t mark = 0; mark < marks.rows() && marks.rows() <= kFew; ++mark) {
     const auto [x, y] = at(mark);
     taken.push_back({x - kPoint / 2, y - kPoint / 2, x + kPoint / 2, y + kPoint / 2});

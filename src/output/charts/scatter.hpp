@@ -1,4 +1,4 @@
-// Points over two scales, either of which runs by powers where values differ much.
+// Points over two scales, either of which is logarithmic if values differ much.
 #pragma once
 
 #include "output/charts/plot.hpp"

@@ -1,4 +1,4 @@
-// Small multiples: a panel of bars for each series, all on one scale.
+// Small multiples: a panel of bars for each series, all with one scale.
 #pragma once
 
 #include "output/charts/plot.hpp"

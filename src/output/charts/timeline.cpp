@@ -8,7 +8,7 @@
 namespace pear::output {
 namespace {
 
-/// The days to label: the first of every so many months, or every so many days where the time is short.
+/// The days to label: the first of every few months, or every few days if the time is short.
 std::vector<Date> labelled_days(Date first, Date last, double width) {
   constexpr double kLabel = 120;
   const auto most = static_cast<std::int32_t>(std::max(1.0, width / kLabel));
@@ -28,7 +28,7 @@ std::vector<Date> labelled_days(Date first, Date last, double width) {
   return days;
 }
 
-/// Largest and smallest height of the stems, which stand on 0 to both sides.
+/// Largest and smallest height of the stems, which extend from 0 to both sides.
 std::pair<double, double> stem_range(const Series& series) {
   std::pair<double, double> range = {0, 0};
   for (std::size_t mark = 0; mark < series.front()->size(); ++mark) {

@@ -1,4 +1,4 @@
-// Rows into a CSV file.
+// Writes rows to a CSV file.
 #pragma once
 
 #include <memory>

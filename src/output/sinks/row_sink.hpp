@@ -1,4 +1,4 @@
-// Where rows are written to: a file or a table of a database.
+// A destination for rows: a file or a table of a database.
 #pragma once
 
 #include <cstdint>
@@ -11,8 +11,8 @@
 
 namespace pear::output {
 
-/// What the values of a column are, as far as a database wants to know. All are handed over as texts:
-/// decimals with a point, dates as ISO 8601, truths as "true" and "false"; empty for no value.
+/// The type of a column's values, as far as a database needs it. All are passed as texts: decimals with a
+/// point, dates as ISO 8601, truth values as "true" and "false"; empty for no value.
 enum class SinkType : std::uint8_t { text, decimal, date, time, truth };
 
 struct SinkColumn {
@@ -20,7 +20,7 @@ struct SinkColumn {
   SinkType type = SinkType::text;
 };
 
-/// Takes rows one after another; what was written appears with commit(), all of it, or not at all.
+/// Receives rows one after another; they appear with commit(), all of them or none.
 class RowSink {
  public:
   virtual ~RowSink() = default;
@@ -31,7 +31,7 @@ class RowSink {
   /// As many values as there are columns. Error: io.
   [[nodiscard]] virtual OrError<void> add(const std::vector<std::string>& values) = 0;
   [[nodiscard]] virtual OrError<void> commit() = 0;
-  /// What was written, as messages call it.
+  /// The name of the destination in messages.
   [[nodiscard]] virtual std::string name() const = 0;
 };
 

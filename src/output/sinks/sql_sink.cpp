@@ -12,7 +12,7 @@
 namespace pear::output {
 namespace {
 
-/// SQLite has no types for dates and truths, and would make text of them.
+/// SQLite has no types for dates and truth values, and would store them as text.
 std::string sql_type(SinkType type, database::DatabaseKind kind) {
   const bool sqlite = kind == database::DatabaseKind::sqlite;
   switch (type) {
@@ -95,7 +95,7 @@ class SqlSink final : public RowSink {
   database::DatabaseAddress address_;
   std::unique_ptr<soci::session> session_;
   std::optional<soci::transaction> transaction_;
-  std::deque<std::string> values_;  // the statement is bound to these places
+  std::deque<std::string> values_;  // the statement is bound to these positions
   std::deque<soci::indicator> indicators_;
   std::optional<soci::statement> statement_;
 };
@@ -106,7 +106,7 @@ OrError<std::unique_ptr<RowSink>> sql_sink(const std::string& address,
                                            const std::vector<SinkColumn>& columns) {
   PEAR_ASSIGN(database::DatabaseAddress parsed, database::parse_database_address(address));
   if (parsed.table.empty())
-    return usage_error(fmt::format("--to {}: which table? It is told at the end, as ?table=lines.",
+    return usage_error(fmt::format("--to {} does not name a table. Add it at the end, as ?table=lines.",
                                    database::shown(parsed)));
   PEAR_ASSIGN(auto session, database::connect(parsed, true));
   auto sink = std::make_unique<SqlSink>(std::move(parsed), std::move(session));

@@ -1,4 +1,4 @@
-// Rows into a table of a database.
+// Writes rows to a table of a database.
 #pragma once
 
 #include <memory>
@@ -11,7 +11,7 @@
 namespace pear::output {
 
 /// A new table of a database, filled in one transaction. Errors: usage, for an address without table or with
-/// a password; io, with what the database says, also where there is such a table already.
+/// a password; io, with the database's message, also if the table exists already.
 [[nodiscard]] OrError<std::unique_ptr<RowSink>> sql_sink(const std::string& address,
                                                          const std::vector<SinkColumn>& columns);
 

@@ -53,7 +53,8 @@ OrError<void> write_csv(const result::Table& table, files::AtomicFile& file) {
   std::vector<std::string_view> names;
   for (const result::TableColumn& column : table.columns) names.push_back(column.name);
   PEAR_TRY(file.write(csv_line(names)));
-  // Blocks of rows become text on all threads, and are written in order while others are still being made.
+  // Blocks of rows become text on all threads, and are written in order while others are still being
+  // converted.
   constexpr std::size_t kBlock = 8'192;
   constexpr std::size_t kBlocksAtOnce = 16;
   std::size_t next = 0;

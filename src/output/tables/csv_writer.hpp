@@ -11,7 +11,7 @@
 
 namespace pear::output {
 
-/// Appends a field, quoted where it needs it.
+/// Appends a field, quoted if necessary.
 void append_csv_field(std::string& line, std::string_view field);
 
 /// One record with its line feed.

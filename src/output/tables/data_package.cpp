@@ -12,7 +12,7 @@
 namespace pear::output {
 namespace {
 
-/// The name of a resource as the standard wants it: lower-case letters, digits and - . _ alone.
+/// The name of a resource according to the standard: only lower-case letters, digits and - . _
 std::string resource_name(const std::string& stem) {
   std::string name;
   for (const char c : stem) {
@@ -46,8 +46,8 @@ OrError<Json> existing_package(const std::string& path) {
   PEAR_ASSIGN(const std::string text, files::read_whole_file(path));
   Json package = Json::parse(text, nullptr, false);
   if (!package.is_object() || !package.contains("resources") || !package["resources"].is_array())
-    return data_error(
-        fmt::format("{} is there and is not a Data Package. Move it, or write elsewhere with --out.", path));
+    return data_error(fmt::format(
+        "{} is there but is not a Data Package. Move it, or write to another folder with --out.", path));
   return package;
 }
 

@@ -9,7 +9,7 @@
 
 namespace pear::output {
 
-/// How a result was obtained.
+/// How a result was computed.
 struct Trail {
   std::string command_line;
   std::string daybook;      ///< path as given
@@ -17,9 +17,8 @@ struct Trail {
   std::string selection;    ///< in words
 };
 
-/// Adds the result's tables (where they are there as CSV) and trail to FOLDER/datapackage.json, replacing
-/// those of the same stem and keeping all others. Errors: data where a file of that name is there and not a
-/// Data Package; io.
+/// Adds the result's tables (if they exist as CSV) and trail to FOLDER/datapackage.json, replacing those of
+/// the same stem and keeping all others. Errors: data if a file of that name is not a Data Package; io.
 [[nodiscard]] OrError<void> describe_in_package(const result::Result& result, const Trail& trail,
                                                 const std::string& folder, const std::string& stem,
                                                 bool has_tables = true);

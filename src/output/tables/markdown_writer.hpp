@@ -10,17 +10,16 @@
 
 namespace pear::output {
 
-/// Text in which nothing is taken for Markdown, without control characters; line breaks become
-/// spaces.
+/// Text with Markdown characters escaped, without control characters; line breaks become spaces.
 [[nodiscard]] std::string markdown_text(std::string_view text);
 
 /// The first rows as a pipe table.
 [[nodiscard]] std::string markdown_table(const result::Table& table, std::size_t rows);
 
-/// Where a result stands in a larger document.
+/// The position of a result within a larger document.
 struct MarkdownPlace {
   int level = 1;        ///< of its title
-  std::string between;  ///< Markdown that stands behind the headline
+  std::string between;  ///< Markdown after the headline
 };
 
 /// Title, headline, population and selection, tables of up to `top` rows each, notes, checks. All text from

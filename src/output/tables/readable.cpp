@@ -17,7 +17,7 @@ std::size_t width_of(UChar32 character) {
   return east_asian == U_EA_WIDE || east_asian == U_EA_FULLWIDTH ? 2 : 1;
 }
 
-/// The end of the longest front of `text` that is at most `width` wide, and its width.
+/// The end of the longest prefix of `text` that is at most `width` wide, and its width.
 std::pair<std::size_t, std::size_t> front_of_width(std::string_view text, std::size_t width) {
   const auto* bytes = reinterpret_cast<const std::uint8_t*>(text.data());
   const auto size = static_cast<std::int32_t>(text.size());
@@ -61,7 +61,7 @@ std::string readable_cell(const result::TableColumn& column, std::size_t row) {
       return with_thousands(Decimal::from_units(column.integer(row)), column.places);
     case result::Unit::share:
       return fmt::format("{:.1f}%", 100 * column.fraction(row));
-    case result::Unit::chance:
+    case result::Unit::probability:
       return column.fraction(row) < 0.0001 ? "< 0.0001" : fmt::format("{:.4f}", column.fraction(row));
     case result::Unit::text:
     case result::Unit::date:

@@ -1,4 +1,4 @@
-// Figures as people read them.
+// Figures in readable form.
 #pragma once
 
 #include <optional>
@@ -9,12 +9,12 @@
 
 namespace pear::output {
 
-/// The text with U+FFFD in place of control characters and line breaks, which would command a terminal and
-/// are not allowed in XML.
+/// The text with U+FFFD instead of control characters and line breaks, which would command a terminal and are
+/// not allowed in XML.
 [[nodiscard]] std::string without_controls(std::string_view text);
 
-/// A cell for people: thousands separators, shares in per cent, a dash for no value. The file holds exact
-/// values.
+/// A cell in readable form: thousands separators, shares in per cent, a dash for no value. The file contains
+/// exact values.
 [[nodiscard]] std::string readable_cell(const result::TableColumn& column, std::size_t row);
 
 /// "1,203 customers, 5,017 orders, 16,020 lines (142 returns), 2022-01-03 to 2024-12-30"
@@ -23,15 +23,15 @@ namespace pear::output {
                                               const std::optional<result::Population>& whole = std::nullopt,
                                               const std::string& currency = "");
 
-/// Columns that a text takes on a terminal (one a character, combining marks apart).
+/// The columns of a terminal that a text needs (one a character, without combining marks).
 [[nodiscard]] std::size_t display_width(std::string_view text);
 
-/// The text cut to a display width, ending in an ellipsis where it was cut; without characters that command a
+/// The text cut to a display width, ending in an ellipsis if it was cut; without characters that command a
 /// terminal.
 [[nodiscard]] std::string cut_to_width(std::string_view text, std::size_t width);
 
-/// Lines of at most `width`, broken at spaces; a longer word stands alone. Without characters that command a
-/// terminal.
+/// Lines of at most `width`, broken at spaces; a longer word has its own line. Without characters that
+/// command a terminal.
 [[nodiscard]] std::vector<std::string> wrapped(std::string_view text, std::size_t width);
 
 }  // namespace pear::output

@@ -16,7 +16,7 @@ bool is_wanted(const FilePlan& plan, TableFormat format) {
   return std::find(plan.tables.begin(), plan.tables.end(), format) != plan.tables.end();
 }
 
-/// The files of the tables but for the workbook, written and not yet seen.
+/// The files of the tables except the workbook, written but not yet visible.
 OrError<std::vector<files::AtomicFile>> write_tables(const result::Result& result, const Trail& trail,
                                                      const FilePlan& plan) {
   std::vector<files::AtomicFile> files;

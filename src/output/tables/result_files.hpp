@@ -1,4 +1,4 @@
-// A result in files.
+// Writes a result to files.
 #pragma once
 
 #include <cstdint>
@@ -34,13 +34,13 @@ struct WrittenFiles {
 };
 
 /// Writes the tables (CSV, a file for each; JSON, XLSX and Markdown, one for all), every figure, and the
-/// description of the folder, which names the CSV files; the folder is made where it is missing. A workbook
-/// has the figures that are drawn as PNG. A figure that cannot be drawn is a warning. Errors: io, data (see
-/// describe_in_package).
+/// description of the folder, which names the CSV files; creates the folder if it is missing. A workbook
+/// contains the figures that are drawn as PNG. A figure that cannot be drawn is a warning. Errors: io, data
+/// (see describe_in_package).
 [[nodiscard]] OrError<WrittenFiles> write_result(const result::Result& result, const Trail& trail,
                                                  const FilePlan& plan);
 
-/// What a workbook holds of an answer that was written like that.
+/// The part of a workbook for a result that was written like this.
 [[nodiscard]] WorkbookPart workbook_part(const result::Result& result, const Trail& trail,
                                          const FilePlan& plan, const WrittenFiles& written);
 

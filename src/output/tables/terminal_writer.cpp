@@ -37,7 +37,7 @@ struct ShownColumn {
   bool to_the_right = false;
 };
 
-/// Rows of a table that are shown: the first ones, and the total where there is one.
+/// The rows of a table that are shown: the first ones, and the total if there is one.
 std::vector<std::size_t> shown_rows(const result::Table& table, std::size_t most) {
   const std::size_t footer = table.ends_in_total() ? 1 : 0;
   std::vector<std::size_t> rows;
@@ -50,7 +50,7 @@ bool is_label_unit(result::Unit unit) {
   return unit == result::Unit::text || unit == result::Unit::date || unit == result::Unit::days;
 }
 
-/// Whether a label need not be said again: the row before has it, and those to the left of it.
+/// Whether a label need not be repeated: the row before has it, and those to the left of it.
 bool is_repeated(const result::Table& table, std::size_t column, std::size_t row) {
   if (row == 0 || std::binary_search(table.totals.begin(), table.totals.end(), row)) return false;
   for (std::size_t i = 0; i <= column; ++i) {
@@ -83,7 +83,7 @@ std::string padded(const ShownColumn& column, std::size_t line) {
   return column.to_the_right ? space + cell : cell + space;
 }
 
-/// The line over the headings: what neighbouring columns have in common, "── 2023 ──".
+/// The line above the headings: the common heading of neighbouring columns, "── 2023 ──".
 std::string group_line(const result::Table& table, const std::vector<ShownColumn>& columns,
                        const std::vector<std::size_t>& fit) {
   std::string line;
@@ -120,8 +120,8 @@ void widen_groups(const result::Table& table, std::vector<ShownColumn>& columns)
   }
 }
 
-/// The columns that fit side by side: those that are always shown, then as many of the others as there is
-/// room for, from the left; at least one.
+/// The columns that fit: those that are always shown, then as many of the others as fit, from the left; at
+/// least one.
 std::vector<std::size_t> fitting(const result::Table& table, const std::vector<ShownColumn>& columns,
                                  std::size_t width) {
   std::size_t used = 0;
@@ -188,7 +188,7 @@ std::string render_table(const result::Table& table, const TerminalStyle& style,
   widen_groups(table, columns);
   const std::vector<std::size_t> fit = fitting(table, columns, style.width - kGap);
   if (!fit.empty() && table.columns[fit.back()].unit == result::Unit::text) {
-    constexpr std::size_t kLeast = 12;  // the last column has the room that is left, be it more or less
+    constexpr std::size_t kLeast = 12;  // the last column takes the remaining width
     std::size_t used = kGap;
     for (std::size_t i = 0; i + 1 < fit.size(); ++i) used += columns[fit[i]].width + kGap;
     const std::size_t room = std::max(style.width, used + kLeast) - used;
@@ -229,7 +229,7 @@ std::string render_result(const result::Result& result, const std::string& selec
     const result::Table& table = result.tables[i];
     if (table.rows() == 0 || table.most_shown == 0) continue;
     const std::string file =
-        i < files.size() && files[i].ends_with(".csv") ? files[i] : "";  // tables stand first
+        i < files.size() && files[i].ends_with(".csv") ? files[i] : "";  // tables come first
     text += "\n" + bold(table.title, style) + "\n" + render_table(table, style, file);
   }
   if (!result.notes.empty()) text += "\n";

@@ -15,7 +15,7 @@ std::string_view standard_type(result::Unit unit) {
     case result::Unit::money:
     case result::Unit::number:
     case result::Unit::share:
-    case result::Unit::chance:
+    case result::Unit::probability:
       return "number";
   }
   return "string";

@@ -1,4 +1,4 @@
-// What data packages and JSON files say of a result alike.
+// The common content of data packages and JSON files about a result.
 #pragma once
 
 #include <nlohmann/json.hpp>
@@ -13,7 +13,7 @@ using Json = nlohmann::ordered_json;
 /// Question, command, daybook, selection, population, headline, definitions, notes and checks.
 [[nodiscard]] Json trail_json(const result::Result& result, const Trail& trail);
 
-/// The columns of a table: name, type as the Data Package standard names it, unit and description.
+/// The columns of a table: name, type in terms of the Data Package standard, unit and description.
 [[nodiscard]] Json fields_json(const result::Table& table);
 
 }  // namespace pear::output

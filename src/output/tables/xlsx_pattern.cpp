@@ -7,7 +7,7 @@
 namespace pear::output {
 namespace {
 
-/// None where all values are whole; otherwise two or, where that is not enough, four.
+/// None if all values are whole; otherwise two or, if that is not enough, four.
 int places_of(const result::TableColumn& column) {
   constexpr std::int64_t kHundredth = Decimal::kScale / 100;
   int places = 0;
@@ -43,7 +43,7 @@ std::string cell_pattern(const result::TableColumn& column, const std::string& c
       return "#,##0" + decimals(column.places < 0 ? places_of(column) : column.places);
     case result::Unit::share:
       return "0.0%";
-    case result::Unit::chance:
+    case result::Unit::probability:
       return "0.0000";
   }
   return "";

@@ -1,4 +1,4 @@
-// How the cells of a column are shown in a workbook.
+// The display formats of columns in a workbook.
 #pragma once
 
 #include <string>
@@ -7,8 +7,8 @@
 
 namespace pear::output {
 
-/// The number format (ECMA-376, 18.8.31) that the column's unit and values ask for, money with the code of
-/// its currency.
+/// The number format (ECMA-376, 18.8.31) for the column's unit and values, money with the code of its
+/// currency.
 [[nodiscard]] std::string cell_pattern(const result::TableColumn& column, const std::string& currency);
 
 }  // namespace pear::output

@@ -20,11 +20,11 @@
 namespace pear::output {
 namespace {
 
-constexpr std::size_t kMostRows = 1'048'575;  // beside the heading
+constexpr std::size_t kMostRows = 1'048'575;  // next to the heading
 constexpr std::size_t kLongestText = 32'767;
-constexpr std::size_t kMeasuredRows = 200;  // from which widths are taken
+constexpr std::size_t kMeasuredRows = 200;  // for estimating column widths
 
-/// The text, or as much of it as a cell holds, without characters that XML does not allow.
+/// The text, or as much of it as a cell can contain, without characters that XML does not allow.
 std::string fitting_text(std::string_view given) {
   constexpr std::string_view kCut = "…";
   const std::string text = without_controls(given);
@@ -64,7 +64,7 @@ class SheetNames {
 /// Fills one workbook, which is written when it is closed.
 class WorkbookWriter {
  public:
-  /// `folder` is for what is on the way.
+  /// `folder` is for temporary files.
   WorkbookWriter(const std::string& file, std::string folder) {
     lxw_workbook_options options{};
     options.constant_memory = LXW_TRUE;
@@ -112,8 +112,7 @@ class WorkbookWriter {
   static constexpr std::size_t kContentsWidth = 108;
   static constexpr time_t kSameDay = 1'577'836'800;  // so that the same results give the same bytes
 
-  /// Into the second column of the contents; the row is as high as the text needs, which not all readers find
-  /// out.
+  /// Writes into the second column of the contents; sets the row's height, which not all readers compute.
   void write_wrapped(const std::string& text) {
     constexpr double kLine = 15;  // points
     constexpr std::size_t kCharactersOfLine = 115;
@@ -158,7 +157,7 @@ class WorkbookWriter {
     const std::size_t rows = std::min(table.rows(), kMostRows);
     std::string what = fmt::format("{}: {} {}", table.title, table.description, counted(table.rows(), "row"));
     if (rows < table.rows())
-      what += fmt::format(", of which a sheet holds the first {}",
+      what += fmt::format(", of which a sheet contains the first {}",
                           with_thousands(static_cast<std::int64_t>(rows)));
     link_to(name, what + ".");
     lxw_worksheet* sheet = workbook_add_worksheet(book_, name.c_str());
@@ -184,7 +183,7 @@ class WorkbookWriter {
                            static_cast<lxw_col_t>(table.columns.size() - 1));
   }
 
-  /// On paper: A4, as wide as the page.
+  /// For printing: A4, as wide as the page.
   static void set_page(lxw_worksheet* sheet) {
     constexpr std::uint8_t kA4 = 9;
     worksheet_set_paper(sheet, kA4);
@@ -192,7 +191,7 @@ class WorkbookWriter {
     worksheet_fit_to_pages(sheet, 1, 0);
   }
 
-  /// What a column is, where its heading is pointed at.
+  /// The column's description, shown when the pointer is over the heading.
   static void comment(lxw_worksheet* sheet, lxw_col_t place, const std::string& description) {
     constexpr std::size_t kLongestInput = 255;
     if (description.empty()) return;
@@ -213,7 +212,7 @@ class WorkbookWriter {
         worksheet_write_string(sheet, at, place, fitting_text(column.text(row)).c_str(), format);
         break;
       case result::Unit::share:
-      case result::Unit::chance:
+      case result::Unit::probability:
         worksheet_write_number(sheet, at, place, column.fraction(row), format);
         break;
       case result::Unit::money:
@@ -288,7 +287,7 @@ class WorkbookWriter {
 OrError<void> write_workbook(const std::string& title, const std::vector<WorkbookPart>& parts,
                              const std::string& path) {
   const files::ScratchFolder scratch;
-  if (!scratch.made()) return io_error("no workbook was written: there is no folder for temporary files.");
+  if (!scratch.made()) return io_error("no workbook was written: no temporary folder could be created.");
   const std::string file = scratch.file("workbook.xlsx");
   PEAR_TRY(WorkbookWriter(file, scratch.path()).fill(title, parts));
   PEAR_ASSIGN(const std::string bytes, files::read_whole_file(file));

@@ -1,4 +1,4 @@
-// Results as a workbook (Office Open XML, ECMA-376).
+// Writes results as a workbook (Office Open XML, ECMA-376).
 #pragma once
 
 #include <string>
@@ -9,19 +9,19 @@
 
 namespace pear::output {
 
-/// One answer of a workbook.
+/// One result of a workbook.
 struct WorkbookPart {
   std::string title;
   const result::Result* result = nullptr;
   std::string selection;              ///< in words
-  std::string stem;                   ///< of its files, from which sheets take their names
+  std::string stem;                   ///< of its files; sheets are named after it
   std::vector<std::string> pictures;  ///< PNG files, one for each figure
 };
 
 /// Writes a first sheet with contents, headlines, populations, checks and notes, then a sheet for each table
-/// and one for the figures of each part. Rows beyond the 1,048,575 that a sheet holds are left out, which the
-/// contents say; texts beyond 32,767 characters are cut. Text is never a formula. The same parts give the
-/// same bytes. Errors: io.
+/// and one for the figures of each part. Rows beyond the 1,048,575 that a sheet can contain are left out,
+/// which the contents report; texts beyond 32,767 characters are cut. Text is never a formula. The same parts
+/// give the same bytes. Errors: io.
 [[nodiscard]] OrError<void> write_workbook(const std::string& title, const std::vector<WorkbookPart>& parts,
                                            const std::string& path);
 

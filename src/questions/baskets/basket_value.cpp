@@ -28,16 +28,16 @@ void BasketSum::add(const BasketSum& other) {
 
 namespace {
 
-constexpr std::array<std::size_t, 6> kSizes = {1, 2, 3, 4, 5, 7};  ///< where classes of like size begin
+constexpr std::array<std::size_t, 6> kSizes = {1, 2, 3, 4, 5, 7};  ///< where size classes begin
 
 std::size_t size_class(std::size_t size) {
   return static_cast<std::size_t>(std::upper_bound(kSizes.begin(), kSizes.end(), size) - kSizes.begin() - 1);
 }
 
-/// Baskets of a class of size and a month.
+/// Baskets of a size class and a month.
 struct Cell {
   std::uint64_t baskets = 0;
-  std::int64_t value = 0;  // units; sums of baskets stay far within the range
+  std::int64_t value = 0;  // units; sums of baskets are far within the range
 
   void add(const Cell& other) {
     baskets += other.baskets;
@@ -74,11 +74,11 @@ class Facts {
   }
 
  private:
-  struct Own {  // one thread's sums: whole numbers, so that their order does not matter
+  struct Own {  // one thread's sums: integers, so that their order does not matter
     std::vector<PulledBaskets> items;
     std::vector<Cell> cells, all_cells;
   };
-  struct Shard {  // make-ups by their codes' bytes, those of one hash
+  struct Shard {  // compositions by their codes' bytes, those with the same hash
     std::mutex mutex;
     absl::flat_hash_map<std::string, BasketSum, TextHash, std::equal_to<>> compositions;
   };
@@ -133,7 +133,7 @@ class Facts {
       PulledBaskets& pulled = own.items[item.code];
       pulled.own.add(sum_of(item));
       ++pulled.own.baskets;
-      pulled.alone += basket.size() == 1 ? 1U : 0U;
+      pulled.single_item += basket.size() == 1 ? 1U : 0U;
       pulled.whole.add(Decimal::from_units(value));
       pulled.whole_sales.add(whole.sales);
       pulled.own_value.add(Decimal::from_units(value_of(item)));
@@ -143,7 +143,7 @@ class Facts {
 
   static void add_item(const PulledBaskets& from, PulledBaskets& to) {
     to.own.add(from.own);
-    to.alone += from.alone;
+    to.single_item += from.single_item;
     to.whole.add(from.whole);
     to.whole_sales.add(from.whole_sales);
     to.own_value.add(from.own_value);
@@ -153,7 +153,8 @@ class Facts {
   void add_make_up(const std::vector<std::uint32_t>& codes, const BasketSum& whole) {
     const std::string_view bytes(reinterpret_cast<const char*>(codes.data()),
                                  codes.size() * sizeof(codes[0]));
-    Shard& shard = shards_[TextHash{}(bytes) >> 58U];  // the upper bits, since the table goes by the lower
+    Shard& shard =
+        shards_[TextHash{}(bytes) >> 58U];  // the upper bits, because the table uses the lower ones
     const std::lock_guard lock(shard.mutex);
     auto found = shard.compositions.find(bytes);
     if (found == shard.compositions.end())
@@ -190,7 +191,7 @@ class Facts {
     found_.baskets += make_up.sum.baskets;
   }
 
-  /// By item and cell, the mean value of like baskets without the item, rounded to a unit; kEmptyUnits where
+  /// By item and cell, the mean value of similar baskets without the item, rounded to a unit; kEmptyUnits if
   /// there are none.
   void find_means() {
     const std::size_t cells = all_cells_.size();
@@ -218,7 +219,7 @@ class Facts {
     return {all_cells_[cell].baskets - with.baskets, all_cells_[cell].value - with.value};
   }
 
-  /// By item and group of customers: the rest of each basket less what like baskets earn.
+  /// By item and group of customers: the rest of each basket minus the mean of similar baskets.
   void second_pass() {
     groups_ = std::min<std::size_t>(statistics::Resamples::kMostGroups, daybook_.customers());
     differences_.resize(items_ * groups_);

@@ -1,4 +1,4 @@
-// What baskets computes: the values of baskets, and what follows from them.
+// The counts of baskets: the values of baskets, and figures derived from them.
 #pragma once
 
 #include <cstdint>
@@ -12,7 +12,7 @@
 
 namespace pear::baskets {
 
-/// All that baskets computes.
+/// Everything that baskets computes.
 struct Counts {
   const analysis::QuestionInput& input;  ///< borrowed
   Options options;
@@ -20,34 +20,34 @@ struct Counts {
   std::string item;  ///< "product"
   BasketValues facts;
 
-  /// "margin" where there are costs, otherwise "sales".
+  /// "margin" if there are costs, otherwise "sales".
   [[nodiscard]] std::string value() const { return facts.has_costs ? "margin" : "sales"; }
   [[nodiscard]] std::string title(std::uint32_t code) const;
-  /// Enough baskets, and a pull that is above 0 beyond doubt, of what earns less by itself than others.
+  /// Whether an item has enough baskets and a pull significantly above 0, and earns less itself than others
+  /// do.
   [[nodiscard]] bool is_candidate(std::uint32_t code) const;
-  /// What the baskets of an item earn without it, by the basket; units.
+  /// The mean value of an item's baskets without the item, per basket; units.
   [[nodiscard]] std::int64_t companions_per_basket(std::uint32_t code) const;
-  /// Margin, or sales, of everything by sales: 0 to 1, NaN without sales.
+  /// Total margin, or sales, divided by total sales: 0 to 1, NaN without sales.
   [[nodiscard]] double margin_rate() const;
 };
 
-/// A discount of some per cent of an item's price: what it takes away, and how many more of its baskets pay
-/// for it.
+/// A percentage discount on an item: its cost, and how many more of its baskets pay for it.
 struct Discount {
   std::int64_t cost = 0;                ///< of all its baskets, units
-  std::optional<std::int64_t> baskets;  ///< more; none where no number would do
+  std::optional<std::int64_t> baskets;  ///< more; none if no number would do
 
   /// `per_cent` in units of Decimal.
   Discount(const PulledBaskets& item, std::int64_t per_cent);
 };
 
-/// a / b as a share; NaN where b is nothing.
+/// a / b as a share; NaN if b is 0.
 [[nodiscard]] double rate_of(const DecimalSum& a, const DecimalSum& b);
 [[nodiscard]] DecimalSum minus(const DecimalSum& a, const DecimalSum& b);
-/// Units of Decimal; an empty cell of nothing.
+/// Units of Decimal; an empty cell for none.
 [[nodiscard]] std::int64_t mean_units(const DecimalSum& sum, std::uint64_t count);
 
-/// See ask(). Errors: usage, where --level does not fit; data, where nothing was bought.
+/// See ask(). Errors: usage, if --level does not fit; data, if nothing was bought.
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
 
 }  // namespace pear::baskets

@@ -21,12 +21,12 @@ result::ScatterChart scatter_chart(const Counts& counts) {
   chart.along = counts.facts.has_costs ? "rate" : "own";
   chart.label_title = counts.facts.has_costs
                           ? fmt::format("margin of the {} itself, as a share of its sales", counts.item)
-                          : fmt::format("sales of the {} itself, by basket{}", counts.item, unit);
-  chart.value_title = fmt::format("{} of the rest of its baskets, by basket{}", counts.value(), unit);
+                          : fmt::format("sales of the {} itself, per basket{}", counts.item, unit);
+  chart.value_title = fmt::format("{} of the other items in its baskets, per basket{}", counts.value(), unit);
   return chart;
 }
 
-/// Items by their own margin rate and what the rest of their baskets brings.
+/// Items by their own margin rate and the value of the rest of their baskets.
 result::Figure scatter(const Counts& counts) {
   constexpr std::ptrdiff_t kMostNamed = 10;
   const auto& items = counts.facts.items;
@@ -43,27 +43,27 @@ result::Figure scatter(const Counts& counts) {
   figure.part = "pull";
   figure.title = pull_sentence(counts);
   figure.subtitle = fmt::format(
-      "Each {} with {} baskets or more{}", counts.item, counts.options.at_least,
-      noticed.empty() ? "" : "; ochre: earns less than others itself, what is bought with it surely more");
+      "Each {} with at least {} baskets{}", counts.item, counts.options.at_least,
+      noticed.empty() ? "" : "; ochre: low margin itself, but its baskets earn significantly more");
   analysis::TableBuilder builder(figure.marks, codes);
-  builder.text("item", "The item, where named.", [&](std::uint32_t code) {
+  builder.text("item", "The item, if named.", [&](std::uint32_t code) {
     const auto found = std::find(noticed.begin(), noticed.end(), code);
     return found != noticed.end() && found - noticed.begin() < kMostNamed ? counts.title(code) : "";
   });
-  builder.money("rest", "By basket, of the rest.",
+  builder.money("rest", "Per basket, of the rest.",
                 [&](std::uint32_t code) { return counts.companions_per_basket(code); });
   if (counts.facts.has_costs)
-    builder.share("rate", "Own margin by own sales.",
+    builder.share("rate", "Own margin / own sales.",
                   [&](std::uint32_t code) { return rate_of(items[code].own.margin, items[code].own.sales); });
   else
-    builder.money("own", "By basket, of itself.", [&](std::uint32_t code) {
+    builder.money("own", "Per basket, of itself.", [&](std::uint32_t code) {
       return items[code].own_value.mean(items[code].own.baskets).value_or(Decimal()).units();
     });
   figure.chart = std::move(chart);
   return figure;
 }
 
-/// The commonest compositions, darker the more of their sales is margin.
+/// The most frequent compositions, darker the higher their margin rate.
 result::Figure composition_bars(const Counts& counts) {
   constexpr std::size_t kMost = 15;
   const std::size_t all = counts.facts.compositions.size();
@@ -73,22 +73,22 @@ result::Figure composition_bars(const Counts& counts) {
   result::Figure figure;
   figure.title = sizes_sentence(counts);
   figure.subtitle =
-      fmt::format("The commonest of {} make-ups{}; {}", analysis::number(all),
+      fmt::format("The most frequent of {} compositions{}; {}", analysis::number(all),
                   counts.facts.has_costs ? ", darker the higher the margin rate (in brackets)" : "",
                   counted(counts.facts.baskets, "basket"));
   analysis::TableBuilder builder(figure.marks, rows);
-  builder.text("composition", "What is in the basket.", [&](const Composition& row) {
+  builder.text("composition", "The items of the basket.", [&](const Composition& row) {
     std::vector<std::string> parts;
     for (const std::uint32_t code : row.codes) parts.push_back(counts.title(code));
     return join(parts, " + ");
   });
-  builder.count("baskets", "How many.", [](const Composition& row) { return row.sum.baskets; });
+  builder.count("baskets", "The number of baskets.", [](const Composition& row) { return row.sum.baskets; });
   result::RankedBarChart chart;
   chart.label = "composition";
   chart.value = "baskets";
   chart.value_title = "baskets";
   if (counts.facts.has_costs) {
-    builder.share("margin_rate", "margin by sales.",
+    builder.share("margin_rate", "margin / sales.",
                   [](const Composition& row) { return rate_of(row.sum.margin, row.sum.sales); });
     chart.basis = chart.shade = "margin_rate";
   }

@@ -8,7 +8,7 @@
 
 namespace pear::baskets {
 
-/// The commonest compositions; and each item by what it earns and what the rest of its baskets earns.
+/// The most frequent compositions; and each item by what it earns and what the rest of its baskets earns.
 [[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
 
 }  // namespace pear::baskets

@@ -29,7 +29,7 @@ std::string discount_sentence(const Counts& counts) {
   const Discount discount(item, *counts.options.discount);
   if (!discount.baskets) return "";
   const auto more = static_cast<std::uint64_t>(*discount.baskets);
-  return fmt::format("{}% off its price is paid for by {} with it, beside the {} ({}).",
+  return fmt::format("A {}% discount on it pays for itself if it brings {}, in addition to the {} (+{}).",
                      Decimal::from_units(*counts.options.discount).to_text(), counted(more, "more basket"),
                      analysis::number(item.own.baskets), analysis::per_cent(more, item.own.baskets));
 }
@@ -52,7 +52,7 @@ std::vector<std::uint32_t> candidates(const Counts& counts) {
 
 std::string sizes_sentence(const Counts& counts) {
   const BasketValues& facts = counts.facts;
-  return fmt::format("{} of {} baskets ({}) hold one {} only; half hold {} or fewer.",
+  return fmt::format("{} of {} baskets ({}) contain only one {}; half contain {} or fewer.",
                      analysis::number(facts.by_size[1]), analysis::number(facts.baskets),
                      analysis::per_cent(facts.by_size[1], facts.baskets), counts.item, median_size(facts));
 }
@@ -60,14 +60,13 @@ std::string sizes_sentence(const Counts& counts) {
 std::string pull_sentence(const Counts& counts) {
   const std::vector<std::uint32_t> codes = candidates(counts);
   if (codes.empty())
-    return fmt::format("No {}{} is surely bought with more than others are.", counts.item,
-                       counts.facts.has_costs ? " that earns less than others itself" : "");
+    return fmt::format("No {}{} pulls baskets that earn significantly more than others.", counts.item,
+                       counts.facts.has_costs ? " with a low margin" : "");
   const PulledBaskets& best = counts.facts.items[codes.front()];
   const std::string own = money(counts, best.own_value.mean(best.own.baskets).value_or(Decimal()).units());
   return fmt::format(
-      "{} brings {} {} a basket itself, and what is bought with it {} more than baskets of that size and "
-      "month do "
-      "({} to {}).",
+      "{} earns {} {} per basket itself, but the other items in its baskets {} more than similar baskets ({} "
+      "to {}).",
       counts.title(codes.front()), own, counts.value(), money(counts, best.pull->units()),
       with_thousands(*best.pull_low, 2), with_thousands(*best.pull_high, 2));
 }
@@ -80,47 +79,45 @@ std::vector<std::string> headline_of(const Counts& counts) {
 
 result::Definitions definitions_of(const Counts& counts) {
   result::Definitions definitions = {
-      {"basket", fmt::format("the different {} of {}, returns left out", analysis::plural_of(counts.item),
+      {"basket", fmt::format("the distinct {} of {}, without returns", analysis::plural_of(counts.item),
                              mining::describe_baskets(counts.options.within))},
-      {"pull",
-       fmt::format(
-           "mean over its baskets: {0} of the rest, less the mean {0} of baskets without it that hold as "
-           "many {1} as the rest (1, 2, 3, 4, 5 to 6, 7 and more) in the same month; alone: 0",
-           counts.value(), analysis::plural_of(counts.item))},
+      {"pull", fmt::format("mean over its baskets: {0} of the other items, minus the mean {0} of baskets "
+                           "without it that contain as many {1} as these (1, 2, 3, 4, 5 to 6, 7 and more) in "
+                           "the same month; single-item baskets: 0",
+                           counts.value(), analysis::plural_of(counts.item))},
       {"pull_low, pull_high", "95% interval: bootstrap over up to 200 groups of customers, 1,000 times"}};
   if (counts.options.discount)
-    definitions.emplace_back(
-        "more_baskets",
-        "baskets x d / (basket margin - d), d being the discount by basket: as many again as earn "
-        "what the discount takes");
+    definitions.emplace_back("more_baskets",
+                             "baskets x d / (basket margin - d), where d is the discount per basket: the "
+                             "number of baskets that earn back the discount");
   return definitions;
 }
 
 void add_notes(const Counts& counts, result::Result& result) {
   if (!counts.facts.has_costs)
-    result.notes.emplace_back("The daybook has no costs: sales stand in place of margins.");
+    result.notes.emplace_back("The daybook has no costs, so sales are used instead of margins.");
   if (counts.facts.lines_without_cost > 0)
-    result.notes.push_back(fmt::format("{} without a cost: their margin is not known and not counted.",
+    result.notes.push_back(fmt::format("{} without a cost: their margin is unknown and not counted.",
                                        counted(counts.facts.lines_without_cost, "line is", "lines are")));
 }
 
 void add_checks(const Counts& counts, result::Result& result) {
   const BasketValues& facts = counts.facts;
-  std::uint64_t of_compositions = 0, alone = 0;
+  std::uint64_t of_compositions = 0, single_item = 0;
   DecimalSum composition_sales, item_sales;
   for (const Composition& each : facts.compositions) {
     of_compositions += each.sum.baskets;
     composition_sales.add(each.sum.sales);
   }
   for (const PulledBaskets& each : facts.items) {
-    alone += each.alone;
+    single_item += each.single_item;
     item_sales.add(each.own.sales);
   }
-  result.checks.push_back({fmt::format("baskets of all make-ups add up to {}",
+  result.checks.push_back({fmt::format("baskets of all compositions add up to {}",
                                        with_thousands(static_cast<std::int64_t>(facts.baskets))),
-                           of_compositions == facts.baskets && alone == facts.by_size[1]});
+                           of_compositions == facts.baskets && single_item == facts.by_size[1]});
   const auto total = composition_sales.total();
-  result.checks.push_back({fmt::format("sales of all make-ups, {}, are those of all {}",
+  result.checks.push_back({fmt::format("sales of all compositions, {}, equal those of all {}",
                                        total ? with_thousands(*total) : "", analysis::plural_of(counts.item)),
                            composition_sales == item_sales});
 }

@@ -25,10 +25,10 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
 
 analysis::Question question() {
   return {"baskets",
-          "what baskets are made of, what they bring, and which products pull profitable ones",
-          "Counts baskets by the set of products in them, with sales, cost and margin; and for each product "
-          "sets\n"
-          "what it earns beside what the rest of its baskets earns, more or less than baskets without it.",
+          "basket compositions, their sales and margin, and which products pull profitable baskets",
+          "Counts baskets by the set of products in them, with sales, cost and margin. For each product, "
+          "compares\nwhat it earns with what the other products in its baskets earn, more or less than "
+          "similar baskets do.",
           {"pear-thread baskets shop.daybook", "pear-thread baskets --discount 10",
            "pear-thread baskets --level category", "pear-thread baskets --within \"14 days\""},
           analysis::infos(option_declarations()),

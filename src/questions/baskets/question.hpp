@@ -1,4 +1,4 @@
-// baskets: what baskets are made of, what they bring, and which products pull profitable ones.
+// baskets: compositions, sizes, values, and which products pull profitable baskets.
 #pragma once
 
 #include "analysis/question.hpp"
@@ -8,9 +8,9 @@
 
 namespace pear::baskets {
 
-/// Make-ups of baskets with what they bring, sizes, and for each item what it earns, what the rest of its
-/// baskets earns, and its pull (see basket_facts.hpp). Margins where the daybook has costs, sales otherwise.
-/// Errors: usage, where --level does not fit; data, where nothing was bought.
+/// Compositions of baskets with their value, sizes, and for each item its own value, the value of the rest of
+/// its baskets, and its pull (see basket_value.hpp). Margins if the daybook has costs, sales otherwise.
+/// Errors: usage, if --level does not fit; data, if nothing was bought.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
 
 [[nodiscard]] analysis::Question question();

@@ -12,26 +12,26 @@
 namespace pear::baskets {
 namespace {
 
-/// What baskets bring: the same columns wherever there are baskets.
+/// The value of baskets: the same columns in all tables of baskets.
 template <class Builder, class SumOf>
 void add_sums(const Counts& counts, Builder& builder, const SumOf& sum_of) {
   const auto all = static_cast<double>(counts.facts.baskets);
-  builder.count("baskets", "How many baskets.", [&](const auto& row) { return sum_of(row).baskets; })
+  builder.count("baskets", "The number of baskets.", [&](const auto& row) { return sum_of(row).baskets; })
       .always_shown = true;
   builder.share("share", "These as a share of all baskets.",
                 [&](const auto& row) { return static_cast<double>(sum_of(row).baskets) / all; });
-  builder.rounded_money("sales", "What was paid.",
+  builder.rounded_money("sales", "The amount paid.",
                         [&](const auto& row) { return analysis::in_units(sum_of(row).sales); });
   if (counts.facts.has_costs) {
-    builder.rounded_money("cost", "What it cost, where costs are known.",
+    builder.rounded_money("cost", "The cost, if known.",
                           [&](const auto& row) { return analysis::in_units(sum_of(row).cost); });
-    builder.rounded_money("margin", "What was earned, where costs are known.",
+    builder.rounded_money("margin", "Sales minus cost, if costs are known.",
                           [&](const auto& row) { return analysis::in_units(sum_of(row).margin); });
-    builder.share("margin_rate", "margin by sales.",
+    builder.share("margin_rate", "margin / sales.",
                   [&](const auto& row) { return rate_of(sum_of(row).margin, sum_of(row).sales); });
   }
   builder
-      .rounded_money("average_value", "sales by baskets.",
+      .rounded_money("average_value", "sales / baskets.",
                      [&](const auto& row) { return mean_units(sum_of(row).sales, sum_of(row).baskets); })
       .always_shown = true;
 }
@@ -42,8 +42,8 @@ result::Table compositions_table(const Counts& counts) {
   const auto& rows = counts.facts.compositions;
   const std::string plural = analysis::plural_of(counts.item);
   result::Table table{"",
-                      "What baskets are made of",
-                      fmt::format("One row for each set of different {} that is a basket.", plural),
+                      "Basket compositions",
+                      fmt::format("One row for each set of distinct {} that forms a basket.", plural),
                       {}};
   analysis::TableBuilder builder(table, rows);
   builder
@@ -55,7 +55,7 @@ result::Table compositions_table(const Counts& counts) {
               return join(ids, " + ");
             })
       .always_shown = true;
-  builder.count("size", fmt::format("How many different {}.", plural),
+  builder.count("size", fmt::format("The number of distinct {}.", plural),
                 [](const Composition& row) { return row.codes.size(); });
   add_sums(counts, builder, [](const Composition& row) -> const BasketSum& { return row.sum; });
   return table;
@@ -67,11 +67,11 @@ result::Table basket_sizes_table(const Counts& counts) {
     if (counts.facts.by_size[size] > 0) sizes.push_back(size);
   result::Table table{
       "sizes",
-      "By size",
-      fmt::format("One row for each number of different {}.", analysis::plural_of(counts.item)),
+      "Baskets by size",
+      fmt::format("One row for each number of distinct {}.", analysis::plural_of(counts.item)),
       {}};
   analysis::TableBuilder builder(table, sizes);
-  builder.count("size", fmt::format("Different {} in the basket.", analysis::plural_of(counts.item)),
+  builder.count("size", fmt::format("Distinct {} in the basket.", analysis::plural_of(counts.item)),
                 [](std::size_t size) { return size; });
   add_sums(counts, builder,
            [&](std::size_t size) -> const BasketSum& { return counts.facts.sums_by_size[size]; });
@@ -85,13 +85,14 @@ void add_discount(const Counts& counts, analysis::TableBuilder<std::vector<std::
   const std::int64_t per_cent = *counts.options.discount;
   const auto of = [&](std::uint32_t code) { return Discount(counts.facts.items[code], per_cent); };
   builder.rounded_money("discount_cost",
-                        fmt::format("What {}% off its price takes away, of baskets as they were.",
+                        fmt::format("The cost of a {}% discount on it in the existing baskets.",
                                     Decimal::from_units(per_cent).to_text()),
                         [&](std::uint32_t code) { return of(code).cost; });
   builder
-      .count("more_baskets",
-             "How many more of its baskets, at the lower price, earn that again; empty where none would.",
-             [&](std::uint32_t code) { return of(code).baskets.value_or(result::kEmptyCell); })
+      .count(
+          "more_baskets",
+          "The number of additional baskets, at the lower price, that earn this back; empty if none would.",
+          [&](std::uint32_t code) { return of(code).baskets.value_or(result::kEmptyCell); })
       .always_shown = true;
   builder.share("more_share", "These as a share of its baskets.", [&](std::uint32_t code) {
     const auto baskets = of(code).baskets;
@@ -112,8 +113,10 @@ result::Table pull_table(const Counts& counts) {
     return x > y;
   });
   const std::string value = counts.value();
-  result::Table table{
-      "products", "Which pull", fmt::format("One row for each {}, the surest pull first.", counts.item), {}};
+  result::Table table{"products",
+                      "Pull of each product",
+                      fmt::format("One row for each {}, the most significant pull first.", counts.item),
+                      {}};
   const bool of_products = counts.key.source == daybook::role::kProductId;
   const auto itself = [](std::uint32_t code) { return code; };
   analysis::TableBuilder builder(table, codes);
@@ -122,39 +125,39 @@ result::Table pull_table(const Counts& counts) {
   if (of_products) builder.names(counts.input.daybook, counts.key, itself);
   const auto item = [&](std::uint32_t code) -> const PulledBaskets& { return items[code]; };
   builder.count("baskets", "Baskets with it.", [&](std::uint32_t c) { return item(c).own.baskets; });
-  builder.count("alone", "Of these, those with nothing else.",
-                [&](std::uint32_t c) { return item(c).alone; });
-  builder.share("alone_share", "These as a share of its baskets.", [&](std::uint32_t c) {
-    return static_cast<double>(item(c).alone) / static_cast<double>(item(c).own.baskets);
+  builder.count("single_item", "Of these, baskets with nothing else.",
+                [&](std::uint32_t c) { return item(c).single_item; });
+  builder.share("single_item_share", "These as a share of its baskets.", [&](std::uint32_t c) {
+    return static_cast<double>(item(c).single_item) / static_cast<double>(item(c).own.baskets);
   });
-  builder.rounded_money("own_sales", "What was paid for it.",
+  builder.rounded_money("own_sales", "The amount paid for it.",
                         [&](std::uint32_t c) { return analysis::in_units(item(c).own.sales); });
   if (counts.facts.has_costs) {
-    builder.rounded_money("own_margin", "What it earned itself.",
+    builder.rounded_money("own_margin", "Its own margin.",
                           [&](std::uint32_t c) { return analysis::in_units(item(c).own.margin); });
     builder
-        .share("own_margin_rate", "own_margin by own_sales.",
+        .share("own_margin_rate", "own_margin / own_sales.",
                [&](std::uint32_t c) { return rate_of(item(c).own.margin, item(c).own.sales); })
         .always_shown = true;
   }
   builder.rounded_money(
-      "companions_" + value, fmt::format("{} of the rest of its baskets.", value),
+      "companions_" + value, fmt::format("{} of the other items in its baskets.", value),
       [&](std::uint32_t c) { return analysis::in_units(minus(item(c).whole, item(c).own_value)); });
-  builder.rounded_money("basket_" + value, fmt::format("{} of its baskets, itself included.", value),
+  builder.rounded_money("basket_" + value, fmt::format("{} of its baskets, including itself.", value),
                         [&](std::uint32_t c) { return analysis::in_units(item(c).whole); });
   if (counts.facts.has_costs)
-    builder.share("basket_margin_rate", "basket_margin by the sales of these baskets.",
+    builder.share("basket_margin_rate", "basket_margin / sales of these baskets.",
                   [&](std::uint32_t c) { return rate_of(item(c).whole, item(c).whole_sales); });
   builder
-      .rounded_money(
-          "pull",
-          fmt::format("By basket: {} of the rest, less what baskets without it of that size and month bring.",
-                      value),
-          [&](std::uint32_t c) { return analysis::in_units(item(c).pull); })
+      .rounded_money("pull",
+                     fmt::format("Per basket: {} of the other items, minus that of baskets without it of the "
+                                 "same size and month.",
+                                 value),
+                     [&](std::uint32_t c) { return analysis::in_units(item(c).pull); })
       .always_shown = true;
   builder.rounded_money("pull_low", "Lower end of its 95% interval (bootstrap over groups of customers).",
                         [&](std::uint32_t c) { return analysis::in_units(item(c).pull_low); });
-  builder.rounded_money("pull_high", "Upper end.",
+  builder.rounded_money("pull_high", "Upper end of its 95% interval.",
                         [&](std::uint32_t c) { return analysis::in_units(item(c).pull_high); });
   add_discount(counts, builder);
   return table;

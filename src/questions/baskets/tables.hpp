@@ -6,10 +6,10 @@
 
 namespace pear::baskets {
 
-/// A row for each set of different items that is a basket.
+/// A row for each set of distinct items that forms a basket.
 [[nodiscard]] result::Table compositions_table(const Counts& counts);
 [[nodiscard]] result::Table basket_sizes_table(const Counts& counts);
-/// A row for each item: what it earns, what the rest of its baskets earns, its pull.
+/// A row for each item: its own value, the value of the rest of its baskets, its pull.
 [[nodiscard]] result::Table pull_table(const Counts& counts);
 
 }  // namespace pear::baskets

@@ -16,7 +16,7 @@
 namespace pear::concentration {
 namespace {
 
-/// A cell for each value of the key, whether it has lines or not.
+/// A cell for each value of the key, with or without lines.
 expression::Grouping cells_of(const expression::GroupKey& key, const daybook::Daybook& daybook) {
   expression::Grouping grouping;
   grouping.cells = key.distinct + 1;
@@ -31,7 +31,7 @@ expression::Grouping cells_of(const expression::GroupKey& key, const daybook::Da
   return grouping;
 }
 
-/// By cell, 1 where it has a line.
+/// By cell, 1 if it has a line.
 std::vector<std::uint8_t> cells_with_lines(const expression::Grouping& cells) {
   std::vector<std::uint8_t> has_lines(cells.cells);
   for (const std::uint32_t cell : cells.cell_of_line) has_lines[cell] = 1;
@@ -73,7 +73,7 @@ OrError<RankedGroups> rank(const std::string& option, const std::vector<expressi
   return groups;
 }
 
-/// The figure over all lines, where it adds up over what is ranked.
+/// The figure over all lines, if it adds up over what is ranked.
 std::optional<std::int64_t> whole_of(const Counts& counts, const expression::GroupedExpression& figure) {
   expression::Grain parts = counts.of.grain;
   for (const expression::GroupKey& key : counts.groups.keys) parts |= key.grain;
@@ -107,7 +107,7 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   auto figure = expression::GroupedExpression::compile(*options.show, lines);
   if (!figure) return analysis::in_option("show", figure.error());
   if (figure->type() != expression::ValueType::number)
-    return usage_error(fmt::format("--show: {} is no number.", in_quotes(options.show->text)));
+    return usage_error(fmt::format("--show: {} is not a number.", in_quotes(options.show->text)));
   PEAR_ASSIGN(std::vector<expression::GroupKey> of, analysis::keys_of("of", {*options.of}, lines));
   Counts counts{options,
                 input.daybook,

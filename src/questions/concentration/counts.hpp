@@ -1,4 +1,4 @@
-// What concentration computes: members ranked by a figure.
+// The counts of concentration: members ranked by a figure.
 #pragma once
 
 #include <cstdint>
@@ -26,7 +26,7 @@ struct RankedGroups {
   [[nodiscard]] std::string label(std::size_t group) const;
 };
 
-/// All that concentration computes.
+/// Everything that concentration computes.
 struct Counts {
   Options options;
   const daybook::Daybook& daybook;  ///< borrowed
@@ -34,14 +34,14 @@ struct Counts {
   std::string of_name, figure_name;
   result::Unit unit = result::Unit::money;
   RankedGroups groups;
-  /// What the figure comes to over all lines, where it is the sum of its parts; units of Decimal.
+  /// The figure over all lines, if it is the sum of its parts; units of Decimal.
   std::optional<std::int64_t> whole;
-  RankedGroups compared;  ///< by --compare; without rankings where it was not asked for
+  RankedGroups compared;  ///< by --compare; without rankings if it was not requested
 
   [[nodiscard]] std::string of_plural() const;
 };
 
-/// See ask(). Errors: usage, where an expression does not fit.
+/// See ask(). Errors: usage, if an expression does not fit.
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
 
 }  // namespace pear::concentration

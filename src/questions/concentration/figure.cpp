@@ -24,7 +24,7 @@ double curve_at(const Ranking& ranking, double part) {
   return up_to(whole) + (rest > 0 ? rest * (up_to(std::min(whole + 1, ranking.size())) - up_to(whole)) : 0);
 }
 
-/// The curves of the first so many rankings, by points at the same shares of members.
+/// The curves of the first rankings, by points at the same shares of members.
 result::CurveChart curves(const Counts& counts, const RankedGroups& groups, std::size_t most,
                           result::Table& marks) {
   constexpr std::size_t kSteps = 200;
@@ -40,7 +40,7 @@ result::CurveChart curves(const Counts& counts, const RankedGroups& groups, std:
       shares.push_back(curve_at(groups.rankings[group], part(step)));
     chart.series.push_back(
         analysis::add_series(marks, groups.is_split() ? groups.label(group) : counts.figure_name,
-                             result::share_column("", "Running share.", std::move(shares))));
+                             result::share_column("", "Cumulative share.", std::move(shares))));
   }
   chart.label_title = fmt::format("share of {}, the largest first", counts.of_plural());
   chart.value_title = fmt::format("share of {}", counts.figure_name);
@@ -54,7 +54,7 @@ std::vector<result::CurveChart::Point> crossings(const Counts& counts, const Ran
   const std::size_t needed = ranking.members_for(80 * Decimal::kScale);
   const auto place = [&](std::size_t count) { return static_cast<double>(count) / all; };
   return {{place(largest), ranking.running_share(largest - 1),
-           fmt::format("20% of {} bring {}", counts.of_plural(),
+           fmt::format("20% of {} account for {}", counts.of_plural(),
                        analysis::per_cent(ranking.share_of_largest(0.2)))},
           {place(needed), ranking.running_share(needed - 1),
            fmt::format("80% come from {} of {}", analysis::per_cent(place(needed)), counts.of_plural())}};
@@ -68,7 +68,7 @@ result::Figure main_figure(const Counts& counts) {
   chart.in_panels = counts.groups.is_split();
   figure.title = headline_of(counts).front();
   figure.subtitle =
-      fmt::format("Running share of {}, the largest {} first{}", counts.figure_name, counts.of_plural(),
+      fmt::format("Cumulative share of {}, the largest {} first{}", counts.figure_name, counts.of_plural(),
                   all > kMostPanels ? fmt::format("; the first {} of {} rankings", kMostPanels, all) : "");
   if (!chart.in_panels) {
     const Ranking& ranking = counts.groups.rankings.front();
@@ -87,7 +87,7 @@ result::Figure compare_figure(const Counts& counts) {
   chart.series_in_order = analysis::is_time(counts.compared.keys.front());
   figure.part = "compare";
   figure.title = headline_of(counts).back();
-  figure.subtitle = fmt::format("Running share of {}, the largest {} first, by {}", counts.figure_name,
+  figure.subtitle = fmt::format("Cumulative share of {}, the largest {} first, by {}", counts.figure_name,
                                 counts.of_plural(), analysis::noun_of(counts.compared.names.front()));
   figure.chart = std::move(chart);
   return figure;

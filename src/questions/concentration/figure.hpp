@@ -8,7 +8,7 @@
 
 namespace pear::concentration {
 
-/// The Pareto curve, or a panel for each ranking; and the rankings of --compare on one another.
+/// The Pareto curve, or a panel for each ranking; and the rankings of --compare in one chart.
 [[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
 
 }  // namespace pear::concentration

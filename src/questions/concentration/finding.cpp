@@ -14,12 +14,13 @@ namespace {
 std::string of_one(const Counts& counts, const Ranking& ranking) {
   const std::string many = counts.of_plural(), one = analysis::noun_of(counts.of_name);
   if (ranking.positive() == DecimalSum())
-    return fmt::format("No {} has any {} above 0.", one, counts.figure_name);
-  if (ranking.size() == 1) return fmt::format("There is 1 {}, with all of the {}.", one, counts.figure_name);
+    return fmt::format("No {} has {} above 0.", one, counts.figure_name);
+  if (ranking.size() == 1)
+    return fmt::format("There is only 1 {}, with all of the {}.", one, counts.figure_name);
   if (ranking.members().front().units == ranking.members().back().units)
-    return fmt::format("All {} bring the same {}.", counted(ranking.size(), one, many), counts.figure_name);
+    return fmt::format("All {} have the same {}.", counted(ranking.size(), one, many), counts.figure_name);
   const std::size_t needed = ranking.members_for(80 * Decimal::kScale);
-  return fmt::format("20% of {} bring {} of {}; 80% of {} come from {} of {} ({} of {}).", many,
+  return fmt::format("20% of {} account for {} of {}; 80% of {} come from {} of {} ({} of {}).", many,
                      analysis::per_cent(ranking.share_of_largest(0.2)), counts.figure_name,
                      counts.figure_name,
                      analysis::per_cent(static_cast<double>(needed) / static_cast<double>(ranking.size())),
@@ -27,7 +28,7 @@ std::string of_one(const Counts& counts, const Ranking& ranking) {
                      with_thousands(static_cast<std::int64_t>(ranking.size())));
 }
 
-/// The most and the least concentrated of the rankings with enough members to tell.
+/// The most and the least concentrated rankings, of those with enough members.
 std::string of_groups(const Counts& counts, const RankedGroups& groups) {
   constexpr std::size_t kEnough = 20;
   std::optional<std::size_t> most, least;
@@ -39,8 +40,8 @@ std::string of_groups(const Counts& counts, const RankedGroups& groups) {
     if (!least || share(group) < share(*least)) least = group;
   }
   if (!most || most == least)
-    return fmt::format("No two rankings have 20 {} to compare.", counts.of_plural());
-  return fmt::format("Most concentrated is {}, where 20% of {} bring {} of {}; least {} with {}.",
+    return fmt::format("No two rankings have at least 20 {} to compare.", counts.of_plural());
+  return fmt::format("Most concentrated: {}, where 20% of {} account for {} of {}; least: {} with {}.",
                      groups.label(*most), counts.of_plural(), analysis::per_cent(share(*most)),
                      counts.figure_name, groups.label(*least), analysis::per_cent(share(*least)));
 }
@@ -48,10 +49,11 @@ std::string of_groups(const Counts& counts, const RankedGroups& groups) {
 std::string growth(const Counts& counts) {
   const auto& rankings = counts.compared.rankings;
   const double first = rankings.front().share_of_largest(0.2), last = rankings.back().share_of_largest(0.2);
-  const std::string verdict = analysis::per_cent(first) == analysis::per_cent(last) ? "It stayed the same"
-                              : last > first                                        ? "It grew"
-                                                                                    : "It fell";
-  return fmt::format("{}: 20% of {} brought {} in {} and {} in {}.", verdict, counts.of_plural(),
+  const std::string verdict = analysis::per_cent(first) == analysis::per_cent(last)
+                                  ? "Concentration did not change"
+                              : last > first ? "Concentration rose"
+                                             : "Concentration fell";
+  return fmt::format("{}: 20% of {} accounted for {} in {} and {} in {}.", verdict, counts.of_plural(),
                      analysis::per_cent(first), counts.compared.label(0), analysis::per_cent(last),
                      counts.compared.label(rankings.size() - 1));
 }
@@ -67,7 +69,7 @@ std::vector<std::string> headline_of(const Counts& counts) {
     headline.push_back(of_one(counts, all));
     if (all.positive() != DecimalSum() && all.size() > 1)
       headline.push_back(fmt::format(
-          "Gini coefficient {:.2f} (0: all bring the same; near 1: one brings all).", all.gini()));
+          "Gini coefficient {:.2f} (0: all have the same; near 1: one has everything).", all.gini()));
   }
   if (counts.compared.rankings.size() > 1)
     headline.push_back(analysis::is_time(counts.compared.keys.front()) ? growth(counts)
@@ -83,12 +85,12 @@ result::Definitions definitions_of(const Counts& counts) {
   return {
       {counts.figure_name, counts.options.show->text},
       {"share", fmt::format("of the sum of all {} above 0", counts.figure_name)},
-      {"20%", fmt::format("of the {}, rounded up to a whole one", many)},
+      {"20%", fmt::format("of the {}, rounded up to a whole number", many)},
       {"classes",
-       fmt::format("A: the largest up to the one with which the running share reaches {}; then B, C", ends)},
+       fmt::format("A: the largest, up to the one with which the cumulative share reaches {}; then B and C",
+                   ends)},
       {"Gini coefficient",
-       fmt::format("half of the mean difference between the figures of two {}, as a share of their mean",
-                   many)}};
+       fmt::format("half of the mean difference between two {}, divided by their mean", many)}};
 }
 
 void add_notes(const Counts& counts, result::Result& result) {
@@ -101,7 +103,8 @@ void add_notes(const Counts& counts, result::Result& result) {
   if (members == 0) return;
   const auto total = negative.total();
   result.notes.push_back(fmt::format(
-      "{} at 0 or below, {} {} in all: last in rank, and 0 in all shares, classes and the Gini coefficient.",
+      "{} at or below 0, with {} {} in total: last in rank, and 0 in all shares, classes and the Gini "
+      "coefficient.",
       counted(members, analysis::noun_of(counts.of_name) + " is", counts.of_plural() + " are"),
       counts.figure_name, total ? with_thousands(*total) : fmt::format("{:.0f}", negative.approximate())));
 }
@@ -115,8 +118,8 @@ void add_checks(const Counts& counts, result::Result& result) {
     sum.add(ranking.positive());
     sum.add(ranking.negative());
   }
-  result.checks.push_back({counts.groups.is_split() ? "running shares end at 100% in every ranking"
-                                                    : "running shares end at 100%",
+  result.checks.push_back({counts.groups.is_split() ? "cumulative shares end at 100% in every ranking"
+                                                    : "cumulative shares end at 100%",
                            ends_at_all});
   if (!counts.whole) return;
   const Decimal whole = Decimal::from_units(*counts.whole);

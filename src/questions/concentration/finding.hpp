@@ -1,4 +1,4 @@
-// What concentration says: headline, definitions, notes and checks.
+// The finding of concentration: headline, definitions, notes and checks.
 #pragma once
 
 #include <string>

@@ -7,6 +7,7 @@
 #include "analysis/expression_option.hpp"
 #include "analysis/share.hpp"
 #include "base/text.hpp"
+#include "daybook/daybook.hpp"
 #include "expression/syntax/parse.hpp"
 
 namespace pear::concentration {
@@ -18,10 +19,9 @@ OrError<void> set_classes(Options& options, std::string_view text) {
     const auto end = analysis::parse_per_cent(part);
     const std::int64_t before = options.classes.empty() ? 0 : options.classes.back();
     if (!end || *end <= before || *end >= 100 * Decimal::kScale)
-      return usage_error(
-          fmt::format("--classes takes rising per cents between 0 and 100 with commas between them, such as "
-                      "80,95, not {}.",
-                      in_quotes(text)));
+      return usage_error(fmt::format(
+          "--classes takes rising percentages between 0 and 100, separated by commas, such as 80,95, not {}.",
+          in_quotes(text)));
     options.classes.push_back(*end);
   }
   return {};
@@ -30,17 +30,16 @@ OrError<void> set_classes(Options& options, std::string_view text) {
 }  // namespace
 
 analysis::OptionDeclarations<Options> option_declarations() {
-  return {
-      analysis::tree_option<Options>({"of", "COLUMN", "customer_id", "whose shares are looked at"},
-                                     &Options::of),
-      analysis::tree_option<Options>({"show", "FIGURE", "sum(amount) as amount", "what is shared out"},
-                                     &Options::show),
-      {{"classes", "80,95", "80,95", "running shares, in per cent, at which classes A and B end"},
-       set_classes},
-      analysis::list_option<Options>({"by", "COLUMN,...", "", "a ranking of its own for each value"},
-                                     &Options::by),
-      analysis::tree_option<Options>(
-          {"compare", "COLUMN", "", "the same for each value (year): whether it grows"}, &Options::compare)};
+  return {analysis::tree_option<Options>({"of", "COLUMN", "customer_id", "what is ranked"}, &Options::of),
+          analysis::tree_option<Options>({"show", "FIGURE", "sum(amount) as amount", "the figure to rank by"},
+                                         &Options::show),
+          {{"classes", "80,95", "80,95", "cumulative shares, in per cent, at which classes A and B end"},
+           set_classes},
+          analysis::list_option<Options>({"by", "COLUMN,...", "", "a separate ranking for each value"},
+                                         &Options::by),
+          analysis::tree_option<Options>(
+              {"compare", "COLUMN", "", "compares the concentration of each value, such as year"},
+              &Options::compare)};
 }
 
 OrError<Options> read(const analysis::OptionValues& values) {

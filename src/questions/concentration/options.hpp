@@ -11,10 +11,10 @@
 namespace pear::concentration {
 
 struct Options {
-  std::optional<expression::Tree> of;    ///< whose shares are looked at; customers where left out
-  std::optional<expression::Tree> show;  ///< the figure that is shared out; the sum of amounts where left out
-  std::vector<expression::Tree> by;      ///< a ranking of its own for each value
-  std::optional<expression::Tree> compare;  ///< the same for each value of it, in short: whether it grows
+  std::optional<expression::Tree> of;       ///< what is ranked; customers by default
+  std::optional<expression::Tree> show;     ///< the figure to rank by; the sum of amounts by default
+  std::vector<expression::Tree> by;         ///< a separate ranking for each value
+  std::optional<expression::Tree> compare;  ///< the concentration of each value, to compare
   std::vector<std::int64_t> classes = {800'000,
                                        950'000};  ///< ends of classes A and B, units of Decimal of per cent
 };

@@ -1,4 +1,4 @@
-// concentration: how few bring how much.
+// concentration: how much the largest members account for.
 #pragma once
 
 #include "analysis/question.hpp"
@@ -8,9 +8,9 @@
 
 namespace pear::concentration {
 
-/// Members of a column ranked by a figure, with running shares (the Pareto curve), classes and the Gini
-/// coefficient. Figures at or below 0 count as 0 in shares, and a note tells of them. O(lines) on all
-/// threads, and a sort of the members. Errors: usage, where an expression does not fit.
+/// Members of a column ranked by a figure, with cumulative shares (the Pareto curve), classes and the Gini
+/// coefficient. Figures at or below 0 count as 0 in shares, and a note reports them. O(lines) on all threads,
+/// and a sort of the members. Errors: usage, if an expression does not fit.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
 
 [[nodiscard]] analysis::Question question();

@@ -1,4 +1,4 @@
-// Members ranked by a figure, and how the figure is spread over them.
+// Members ranked by a figure, and how the figure is distributed over them.
 #pragma once
 
 #include <cstdint>
@@ -13,7 +13,7 @@ struct Ranked {
   std::int64_t units = 0;  ///< the figure, in units of Decimal; empty figures count as 0
 };
 
-/// Largest first; of equals the one with the smaller number.
+/// Largest first; of equal ones the one with the smaller number.
 class Ranking {
  public:
   explicit Ranking(std::vector<Ranked> members);
@@ -24,25 +24,24 @@ class Ranking {
   [[nodiscard]] const DecimalSum& positive() const { return positive_; }
   [[nodiscard]] std::size_t not_positive() const { return not_positive_; }
   [[nodiscard]] const DecimalSum& negative() const { return negative_; }
-  /// Of the member of this rank, from 0: what it brings of all; 0 for what is not above 0.
+  /// The share of the member with this rank, from 0; 0 if its figure is not above 0.
   [[nodiscard]] double share(std::size_t rank) const;
-  /// What the members up to this rank bring of all; 0 where nobody brings anything.
+  /// The share of the members up to this rank; 0 if no figure is above 0.
   [[nodiscard]] double running_share(std::size_t rank) const;
 
-  /// What the largest `part` of the members brings: those members whose rank is at most part x size, rounded
-  /// up.
+  /// The share of the largest `part` of the members: those whose rank is at most part x size, rounded up.
   [[nodiscard]] double share_of_largest(double part) const;
-  /// How many of the largest bring at least so many per cent (in units of Decimal); all where they never do.
-  /// Exact.
+  /// How many of the largest have at least this percentage (in units of Decimal) of the total; all if they
+  /// never reach it. Exact.
   [[nodiscard]] std::size_t members_for(std::int64_t per_cent) const;
-  /// The Gini coefficient: half of the mean difference between two members as a share of the mean, 0 where
-  /// all bring the same and near 1 where one brings all (Gini, Variabilita e mutabilita, 1912). NaN where
-  /// nobody brings anything.
+  /// The Gini coefficient: half of the mean difference between two members divided by the mean, 0 if all have
+  /// the same and near 1 if one has everything (Gini, Variabilita e mutabilita, 1912). NaN if no figure is
+  /// above 0.
   [[nodiscard]] double gini() const;
 
  private:
   std::vector<Ranked> members_;
-  std::vector<Int128> running_;  ///< by rank: the sum of what is above 0, in units
+  std::vector<Int128> running_;  ///< by rank: the sum of the figures above 0, in units
   DecimalSum positive_, negative_;
   std::size_t not_positive_ = 0;
 };

@@ -111,22 +111,22 @@ result::Table ranking_table(const Counts& counts) {
   table.title[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(table.title[0])));
   analysis::TableBuilder builder(table, rows);
   add_groups(counts.groups, builder, [](const RankRow& row) { return row.group; });
-  builder.count("rank", "Place by the figure, 1 being the largest.",
+  builder.count("rank", "Rank by the figure; 1 is the largest.",
                 [](const RankRow& row) { return row.rank + 1; });
   builder.key(counts.of_name, fmt::format("The {}.", analysis::noun_of(counts.of_name)), counts.of, member)
       .always_shown = false;
   builder.names(counts.daybook, counts.of, member);
-  builder.integer(counts.unit, counts.figure_name, "The figure that is shared out.",
+  builder.integer(counts.unit, counts.figure_name, "The figure that is ranked.",
                   [&](const RankRow& row) { return shown(counts, ranking(row).members()[row.rank].units); });
-  builder.share("share", "Of the sum of all figures above 0.",
+  builder.share("share", "Share of the sum of all figures above 0.",
                 [&](const RankRow& row) { return ranking(row).share(row.rank); });
-  builder.share("running_share", "Of this row and all above it.",
+  builder.share("running_share", "Cumulative share of this row and all above it.",
                 [&](const RankRow& row) { return ranking(row).running_share(row.rank); });
   builder.share("running_share_of_" + snake_case(many),
                 fmt::format("This row and all above it as a share of the {}.", many),
                 [&](const RankRow& row) { return part(row.rank + 1, ranking(row)); });
   builder.add(result::text_column(
-      "class", "A, B or C by running share.",
+      "class", "A, B or C by cumulative share.",
       result::CodedTexts{builder.codes([](const RankRow& row) { return row.of_class; }), std::move(names)}));
   return table;
 }
@@ -140,13 +140,13 @@ result::Table classes_table(const Counts& counts) {
   result::Table table{"classes", "Classes", "One row for each class.", {}};
   analysis::TableBuilder builder(table, rows);
   add_groups(counts.groups, builder, [](const ClassRow& row) { return row.group; });
-  builder.text("class", "A are the largest that bring the first share, B the next, C the rest.",
+  builder.text("class", "A: the largest, up to the first share; B: the next; C: the rest.",
                [](const ClassRow& row) { return class_name(row.of_class); });
-  builder.count(snake_case(many), fmt::format("How many {} are in it.", many),
+  builder.count(snake_case(many), fmt::format("The number of {} in it.", many),
                 [](const ClassRow& row) { return row.end - row.begin; });
   builder.share("share_of_" + snake_case(many), fmt::format("These as a share of all {}.", many),
                 [&](const ClassRow& row) { return part(row.end - row.begin, ranking(row)); });
-  builder.integer(counts.unit, counts.figure_name, "What they bring.", [&](const ClassRow& row) {
+  builder.integer(counts.unit, counts.figure_name, "Their total.", [&](const ClassRow& row) {
     return shown(counts, sum_of(ranking(row), row.begin, row.end));
   });
   builder.share("share", "This as a share of all figures above 0.",
@@ -158,25 +158,25 @@ result::Table summary_table(const Counts& counts, const RankedGroups& groups, co
   const std::string many = counts.of_plural();
   const auto needed = [](const Ranking& row) { return row.members_for(80 * Decimal::kScale); };
   result::Table table{part_name,
-                      part_name == "compare" ? "Whether it grows" : "How few bring how much",
+                      part_name == "compare" ? "Change of concentration" : "Concentration",
                       groups.is_split() ? "One row for each ranking." : "One row.",
                       {}};
   analysis::TableBuilder builder(table, groups.rankings);
   add_groups(groups, builder,
              [&](const Ranking& row) { return static_cast<std::size_t>(&row - groups.rankings.data()); });
-  builder.count(snake_case(many), fmt::format("How many {} there are.", many),
+  builder.count(snake_case(many), fmt::format("The number of {}.", many),
                 [](const Ranking& row) { return row.size(); });
-  builder.integer(counts.unit, counts.figure_name, "What all bring.", [&](const Ranking& row) {
+  builder.integer(counts.unit, counts.figure_name, "The total.", [&](const Ranking& row) {
     DecimalSum all = row.positive();
     all.add(row.negative());
     return shown(counts, all);
   });
-  builder.share("largest_20_share", "What the largest 20% bring, of all figures above 0.",
+  builder.share("largest_20_share", "Share of the largest 20% in all figures above 0.",
                 [](const Ranking& row) { return row.share_of_largest(0.2); });
-  builder.count("for_80", fmt::format("How many {} it takes to bring 80%.", many), needed);
+  builder.count("for_80", fmt::format("How many {} account for 80%.", many), needed);
   builder.share("for_80_share", fmt::format("These as a share of all {}.", many),
                 [&](const Ranking& row) { return part(needed(row), row); });
-  builder.number("gini", "Gini coefficient: 0 where all bring the same, near 1 where one brings all.", 2,
+  builder.number("gini", "Gini coefficient: 0 if all have the same, near 1 if one has everything.", 2,
                  [](const Ranking& row) { return row.gini(); });
   return table;
 }

@@ -12,7 +12,7 @@ namespace pear::concentration {
 [[nodiscard]] result::Table ranking_table(const Counts& counts);
 /// A row for each class: A, B, C.
 [[nodiscard]] result::Table classes_table(const Counts& counts);
-/// A row for each group: how few bring how much.
+/// A row for each group: its concentration.
 [[nodiscard]] result::Table summary_table(const Counts& counts, const RankedGroups& groups,
                                           const std::string& part);
 

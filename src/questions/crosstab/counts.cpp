@@ -80,7 +80,7 @@ void Crosstab::list_shown() {
     if (!options_.running || !adds_up(i)) continue;
     add_running(i);
     shown_.push_back({i, Kind::running, ShareOf::all, name + " running"});
-    shown_.push_back({i, Kind::running_share, ShareOf::all, name + " running share"});
+    shown_.push_back({i, Kind::running_share, ShareOf::all, name + " cumulative share"});
   }
 }
 
@@ -102,8 +102,7 @@ void Crosstab::add_running(std::size_t figure) {
   }
 }
 
-/// The cell that a share, of whatever kind, is of; none where a row is not deep enough to have it above
-/// itself.
+/// The cell that a share relates to; none if a row is not deep enough to have it above itself.
 std::optional<std::pair<std::uint32_t, std::uint32_t>> Crosstab::whole_of(const ShownValue& shown,
                                                                           std::uint32_t down,
                                                                           std::uint32_t across) const {
@@ -149,7 +148,7 @@ ShownCell Crosstab::value(const ShownValue& shown, std::uint32_t down, std::uint
   return {true, found->second, 0, {}};
 }
 
-/// Few decimals where numbers are large: nobody reads the cents of millions.
+/// Few decimals for large numbers: nobody reads the cents of millions.
 void Crosstab::fit_places() {
   for (std::size_t i = 0; i < figures_.size(); ++i) {
     std::int64_t largest = 0;
@@ -173,7 +172,7 @@ void Crosstab::fit_places() {
 
 namespace {
 
-/// The keys of an axis. A year, quarter or month that stands alone on its side has no gaps.
+/// The keys of an axis. A year, quarter or month that is the only key of its side has no gaps.
 OrError<std::vector<expression::GroupKey>> axis_keys(const std::string& option,
                                                      const std::vector<expression::Tree>& trees,
                                                      const expression::LineView& lines) {
@@ -199,14 +198,14 @@ std::vector<std::string> column_names(const std::vector<expression::Tree>& trees
   return names;
 }
 
-/// A table that nobody could open is not begun.
+/// Stops early for a table that nobody could open.
 OrError<void> check_size(const Axis& down, const Axis& across, std::size_t figures) {
-  constexpr std::size_t kMostColumns = 16'000;  // what spreadsheets hold
+  constexpr std::size_t kMostColumns = 16'000;  // the limits of spreadsheets
   constexpr std::size_t kMostCells = 20'000'000;
   const std::size_t columns = across.places.size() * figures;
   if (columns > kMostColumns)
     return usage_error(
-        fmt::format("--across would make {} columns, and {} are the most. Put some of it --down.",
+        fmt::format("--across would make {} columns, but at most {} are possible. Use some of it in --down.",
                     with_thousands(static_cast<std::int64_t>(columns)),
                     with_thousands(static_cast<std::int64_t>(kMostColumns))));
   if (columns * down.places.size() > kMostCells)

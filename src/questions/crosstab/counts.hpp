@@ -1,4 +1,4 @@
-// What crosstab computes: the values where a row and a column meet.
+// The counts of crosstab: the values of each row and column.
 #pragma once
 
 #include <optional>
@@ -15,14 +15,14 @@
 
 namespace pear::crosstab {
 
-/// One of the values that are shown of each cell.
+/// One of the values that are shown in each cell.
 struct ShownValue {
   enum class Kind : std::uint8_t { figure, share, against, running, running_share };
   std::size_t figure = 0;
   Kind kind = Kind::figure;
   ShareOf share_of = ShareOf::all;
   std::string name;
-  std::optional<std::size_t> depth = {};  ///< of the row compared with, in place of share_of
+  std::optional<std::size_t> depth = {};  ///< of the row to compare with, instead of share_of
 
   [[nodiscard]] bool is_share() const { return kind != Kind::figure && kind != Kind::running; }
 };
@@ -38,7 +38,7 @@ struct ShownCell {
   std::string_view text;
 };
 
-/// A computed cross-tabulation: two axes, and what stands where they meet.
+/// A computed cross-tabulation: two axes, and the figures of their cells.
 class Crosstab {
  public:
   Crosstab(Axis down, Axis across, std::vector<expression::GroupedExpression> figures, Cube cube,
@@ -57,7 +57,7 @@ class Crosstab {
   /// Whether shares and running totals of the figure make sense: it adds up, or at least counts.
   [[nodiscard]] bool can_share(std::size_t figure) const;
   [[nodiscard]] bool adds_up(std::size_t figure) const;
-  /// Decimals that people are shown of the figure.
+  /// Decimals of the figure on a terminal.
   [[nodiscard]] int places(std::size_t figure) const { return places_[figure]; }
   [[nodiscard]] result::Unit unit(std::size_t figure) const;
 

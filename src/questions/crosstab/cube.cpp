@@ -117,7 +117,7 @@ OrError<void> Cube::add(const expression::Grouping& grouping, const Axis& down, 
     if (is_new) ++groups;
     group_of_cell[cell] = entry->second.group;
   }
-  // Behind the groups: one of no lines, to see what figures come to then, and one for lines that are in no
+  // After the groups: one without lines, for the figures of empty cells, and one for lines that are in no
   // group.
   std::replace(group_of_cell.begin(), group_of_cell.end(), kElsewhere, groups + 1);
   const bool of_cells = depths.first == down.depth() && depths.second == across.depth();

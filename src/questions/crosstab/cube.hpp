@@ -1,4 +1,4 @@
-// Figures of cells, of rows, of columns and of the whole: what a cross-tabulation is made of.
+// Figures of cells, rows, columns and the total: the data of a cross-tabulation.
 #pragma once
 
 #include <cstdint>
@@ -21,14 +21,14 @@ struct AxisPlace {
   std::size_t depth = 0;
   std::uint32_t parent = 0;
   std::uint32_t code = 0;  ///< of the key at this depth; not of the total and of `other`
-  bool is_other = false;   ///< gathers the places that were not among the top ones
+  bool is_other = false;   ///< combines the places that are not among the top ones
   std::string label;
   std::vector<std::uint32_t> children;  ///< in the order in which they are shown
 
   [[nodiscard]] bool is_leaf() const { return children.empty(); }
 };
 
-/// Down or across. An axis without keys has the total alone.
+/// Down or across. An axis without keys has only the total.
 struct Axis {
   std::vector<std::string> names;  ///< of the keys
   std::vector<expression::GroupKey> keys;
@@ -36,7 +36,7 @@ struct Axis {
   std::vector<std::uint32_t> leaf_of_cell;  ///< the deepest place of each cell
 
   [[nodiscard]] std::size_t depth() const { return keys.size(); }
-  /// Of a leaf, its ancestor at a depth, or itself; nothing where the leaf is less deep.
+  /// The ancestor of a leaf at a depth, or the leaf itself; nothing if the leaf is less deep.
   [[nodiscard]] std::optional<std::uint32_t> ancestor(std::uint32_t place, std::size_t depth) const;
   /// The labels of a place and its ancestors from depth 1 on.
   [[nodiscard]] std::vector<std::string> labels(std::uint32_t place) const;
@@ -48,7 +48,7 @@ struct Axis {
 [[nodiscard]] Axis make_axis(std::vector<std::string> names, std::vector<expression::GroupKey> keys,
                              const expression::Grouping& grouping, std::size_t first);
 
-/// A figure in a cell. `has_lines` is false where no line is in the cell: sums and counts are 0 there.
+/// A figure in a cell. `has_lines` is false if no line is in the cell: sums and counts are 0 there.
 struct CubeCell {
   bool has_lines = false;
   bool filled = false;
@@ -59,13 +59,14 @@ struct CubeCell {
 /// All figures for every pair of a place down and a place across.
 class Cube {
  public:
-  /// Each pair's figures are made from its own lines. O(lines) for each pair of depths and each aggregate.
+  /// Each pair's figures are computed from its own lines. O(lines) for each pair of depths and each
+  /// aggregate.
   [[nodiscard]] static OrError<Cube> compute(const expression::Grouping& grouping, const Axis& down,
                                              const Axis& across,
                                              const std::vector<expression::GroupedExpression>& figures);
 
   [[nodiscard]] CubeCell at(std::size_t figure, std::uint32_t down, std::uint32_t across) const;
-  /// Cells in which a figure divides by zero or leaves the range of numbers, totals left out.
+  /// Cells in which a figure divides by zero or leaves the range of numbers, without totals.
   [[nodiscard]] std::uint64_t faults() const { return faults_; }
 
  private:
@@ -79,7 +80,7 @@ class Cube {
   };
   absl::flat_hash_map<std::uint64_t, Entry> entries_;  ///< by place down and place across
   std::vector<std::vector<expression::Values>>
-      values_;  ///< by pair of depths, then by figure; the last but one is of nothing
+      values_;  ///< by pair of depths, then by figure; the last but one is empty
   std::uint64_t faults_ = 0;
 };
 

@@ -47,7 +47,7 @@ OrError<Codes> wanted_codes(const Crosstab& crosstab) {
         names.begin(), names.end(),
         [&, wanted = snake_case(name)](const std::string& each) { return snake_case(each) == wanted; });
     if (found == names.end())
-      return usage_error(fmt::format("--details: {} stands neither --down nor --across.{}", in_quotes(name),
+      return usage_error(fmt::format("--details: {} is neither in --down nor in --across.{}", in_quotes(name),
                                      did_you_mean(name, names)));
     const auto key = static_cast<std::size_t>(found - names.begin());
     PEAR_ASSIGN(codes[key], code_of(names[key], *keys[key], value));
@@ -76,9 +76,9 @@ result::TableColumn shown_column(const expression::ViewColumn& column, std::size
                                  members);
 }
 
-/// Ids, date, quantity, price and amount, and what else the question speaks of.
+/// Ids, date, quantity, price and amount, and the other columns that the question uses.
 result::Table table_of(const expression::LineView& lines) {
-  result::Table table{"details", "Lines behind the cell", "One row for each line.", {}};
+  result::Table table{"details", "Lines of the cell", "One row for each line.", {}};
   table.most_shown = 10;
   const expression::RowView& view = lines.rows();
   constexpr std::array<std::string_view, 7> kFirst = {"order_id", "order_date", "customer_id", "product_id",
@@ -95,7 +95,7 @@ result::Table table_of(const expression::LineView& lines) {
   return table;
 }
 
-/// The places of the axes that the codes name, where they name one: keys from the outside in.
+/// The places of the axes that the codes name, if they name one: keys from the outside in.
 std::optional<std::uint32_t> place_of(const Axis& axis, const Codes& codes, std::size_t first) {
   std::uint32_t place = 0;
   bool ended = false;
@@ -142,9 +142,9 @@ OrError<void> add_details(const Crosstab& crosstab, const expression::Grouping& 
         figure.type() != expression::ValueType::text || !filled || values.texts[0] == cell.text;
     const bool same_number =
         figure.type() == expression::ValueType::text || !filled || values.numbers[0] == cell.number;
-    result.checks.push_back(
-        {fmt::format("{} of the {} listed is that of the cell", figure.name(), counted(part.lines(), "line")),
-         filled == cell.filled && same_text && same_number});
+    result.checks.push_back({fmt::format("{} of the listed {} equals that of the cell", figure.name(),
+                                         counted(part.lines(), "line")),
+                             filled == cell.filled && same_text && same_number});
   }
   return {};
 }

@@ -1,4 +1,4 @@
-// The lines behind a cell.
+// The lines of a cell.
 #pragma once
 
 #include "base/error.hpp"
@@ -8,8 +8,8 @@
 namespace pear::crosstab {
 
 /// Finds the cell that --details names, and adds a table with its lines to the result, with a check that the
-/// figures of these lines alone are those of the cell. Errors: usage, for a key or value that is not there,
-/// with a suggestion.
+/// figures of only these lines equal those of the cell. Errors: usage, for a key or value that does not
+/// exist, with a suggestion.
 [[nodiscard]] OrError<void> add_details(const Crosstab& crosstab, const expression::Grouping& grouping,
                                         const expression::LineView& lines,
                                         const std::map<std::string, expression::Grain>& grains,

@@ -14,20 +14,20 @@
 namespace pear::crosstab {
 namespace {
 
-constexpr const char* kLabel = "label";  ///< the column of the marks with what they are
+constexpr const char* kLabel = "label";  ///< the column of the marks with their labels
 constexpr std::size_t kMostMarks = 30;
-constexpr std::size_t kMostBars = 40;  // of times, which need less room
+constexpr std::size_t kMostBars = 40;  // for times, which need less room
 constexpr std::size_t kMostLines = 8;
 constexpr std::size_t kMostStacked = 6;
 
-/// Values whose own order says more than their size: numbers, and days of the week.
+/// Values whose own order matters more than their size: numbers, and days of the week.
 bool is_ordered(const Axis& axis) {
   return analysis::is_time(axis.keys[0]) || axis.keys[0].type == expression::ValueType::number ||
          axis.keys[0].source == "weekday";
 }
 
-/// The places of an axis that are drawn: those of its first key, or the largest of them and what the others
-/// come to.
+/// The places of an axis that are drawn: those of its first key, or the largest of them and the total of the
+/// others.
 struct Drawn {
   const Axis* axis = nullptr;
   std::vector<std::uint32_t> places;
@@ -59,7 +59,7 @@ class FigureMaker {
                    : crosstab_.figure(shown_.figure, 0, place).number;
   }
 
-  /// The largest `most`, in order of size where the order is free.
+  /// The largest `most`, sorted by size unless their order is fixed.
   [[nodiscard]] Drawn drawn(bool is_down, std::size_t most) const {
     const Axis& axis = is_down ? crosstab_.down() : crosstab_.across();
     Drawn drawn{&axis, axis.places[0].children, 0, false};
@@ -83,7 +83,7 @@ class FigureMaker {
     return drawn;
   }
 
-  /// A value by place down and place across; nothing where it is empty.
+  /// A value by place down and place across; nothing if it is empty.
   [[nodiscard]] std::optional<double> share_at(std::uint32_t down, std::uint32_t across) const {
     const ShownCell cell = crosstab_.value(shown_, down, across);
     return cell.filled ? std::optional(cell.share) : std::nullopt;
@@ -94,8 +94,8 @@ class FigureMaker {
     return crosstab_.unit(shown_.figure) == result::Unit::count ? cell.number / Decimal::kScale : cell.number;
   }
 
-  /// The values of the marks at one place of the other axis; other = the total there less what is drawn,
-  /// exactly, since other is made only for figures that add up.
+  /// The values of the marks at one place of the other axis; other = the total there minus what is drawn,
+  /// exactly, because other is used only for figures that add up.
   [[nodiscard]] result::TableColumn column(const Drawn& marks, bool marks_are_down,
                                            std::uint32_t beside) const {
     const auto at = [&](std::uint32_t place) {
@@ -194,7 +194,7 @@ class FigureMaker {
     return figure;
   }
 
-  /// The largest of several values; none of shares.
+  /// The largest of several values; empty for shares.
   [[nodiscard]] static std::vector<std::size_t> best_of(const result::TableColumn& values,
                                                         std::optional<std::size_t> other) {
     if (values.unit == result::Unit::share || values.size() < 2) return {};
@@ -237,7 +237,7 @@ class FigureMaker {
     return figure;
   }
 
-  /// Bars that make a whole are stacked, others are grouped; those of a single series are ranked bars.
+  /// Bars that form a whole are stacked, others are grouped; those of a single series are ranked bars.
   [[nodiscard]] result::Figure bars(const Drawn& marks, const Drawn& series) const {
     result::Figure figure;
     const std::vector<std::string> names = fill(marks, true, series, figure.marks);

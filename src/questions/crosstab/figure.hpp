@@ -9,8 +9,8 @@
 
 namespace pear::crosstab {
 
-/// The first figure drawn: bars, stacked or grouped bars, lines where time runs, or a heat map. More than 30
-/// marks become the largest and "other". None where there is nothing to compare or the figure is no number.
+/// The first figure drawn: bars, stacked or grouped bars, lines over time, or a heat map. More than 30 marks
+/// become the largest and "other". None if there is nothing to compare or the figure is not a number.
 [[nodiscard]] std::vector<result::Figure> figures_of(const Crosstab& crosstab, const std::string& currency);
 
 }  // namespace pear::crosstab

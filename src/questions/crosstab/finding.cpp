@@ -41,19 +41,18 @@ void note_rows(const Counts& counts, result::Result& result) {
                                        counts.crosstab.options().having->text,
                                        counts.not_having == 1 ? "is" : "are"));
   if (counts.gathered > 0)
-    result.notes.push_back(fmt::format("{} gathered in \"other\", made from their lines.",
+    result.notes.push_back(fmt::format("{} combined in \"other\", computed from their lines.",
                                        counted(counts.gathered, "row is", "rows are")));
 }
 
-/// Figures of which one was asked for shares or running totals that would mislead.
+/// Figures for which shares or running totals were requested but would mislead.
 void note_parts(const Crosstab& crosstab, result::Result& result) {
   const Options& options = crosstab.options();
   for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
     const std::string& name = crosstab.figures()[i].name();
     if (crosstab.adds_up(i)) continue;
     if (!options.shares.empty() && !crosstab.can_share(i))
-      result.notes.push_back(
-          fmt::format("{} has no shares: it is no sum or count, and its parts make no whole.", name));
+      result.notes.push_back(fmt::format("{} has no shares: it is neither a sum nor a count.", name));
     if (!options.shares.empty() && crosstab.can_share(i))
       result.notes.push_back(
           fmt::format("Shares of {} need not add up to 100%: one of them may be in several cells.", name));
@@ -71,11 +70,11 @@ void note_empty_values(const Counts& counts, result::Result& result) {
                                          return a.empty_values() < b.empty_values();
                                        });
     if (most->empty_values() > 0)
-      result.notes.push_back(fmt::format("{} passes over {} without a value.", crosstab.figures()[i].name(),
+      result.notes.push_back(fmt::format("{} leaves out {} without a value.", crosstab.figures()[i].name(),
                                          counted(most->empty_values(), daybook::to_text(most->level()))));
   }
   if (counts.faults > 0)
-    result.notes.push_back(fmt::format("{} empty, since a figure divides by zero there or is too large.",
+    result.notes.push_back(fmt::format("{} empty, because a figure divides by zero there or is too large.",
                                        counted(counts.faults, "cell is", "cells are")));
 }
 
@@ -89,7 +88,7 @@ void add_checks(const Counts& counts, result::Result& result) {
   std::uint64_t sum = 0;
   for (const std::uint64_t count : lines) sum += count;
   result.checks.push_back(
-      {fmt::format("every one of the {} is in one cell", counted(result.population.lines, "line")),
+      {fmt::format("each of the {} is in exactly one cell", counted(result.population.lines, "line")),
        sum == result.population.lines && std::find(lines.begin(), lines.end(), 0U) == lines.end()});
   for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
     if (counts.not_having == 0 && crosstab.adds_up(i)) result.checks.push_back(adding_up(crosstab, i));
@@ -102,7 +101,7 @@ void add_notes(const Counts& counts, result::Result& result) {
   note_empty_values(counts, result);
 }
 
-/// What each name stands for; a ready figure, wherever it is used, in full.
+/// The definition of each name; ready figures are always written out in full.
 result::Definitions definitions_of(const Options& options) {
   result::Definitions definitions;
   std::string all;

@@ -1,4 +1,4 @@
-// What a cross-tabulation says next to its headline: definitions, checks and notes.
+// The finding of a cross-tabulation, except its headline: definitions, checks and notes.
 #pragma once
 
 #include "questions/crosstab/counts.hpp"

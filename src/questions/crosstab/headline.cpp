@@ -32,7 +32,7 @@ std::optional<Extremes> extremes_of(const std::vector<std::uint32_t>& places, co
   return found;
 }
 
-/// What is gathered, and what has no value, is neither best nor weakest.
+/// Leaves out combined rows and rows without a value: they are neither the largest nor the smallest.
 std::vector<std::uint32_t> compared_places(const Axis& axis) {
   std::vector<std::uint32_t> places = axis.places[0].children;
   std::erase_if(places, [&](std::uint32_t place) {
@@ -45,54 +45,55 @@ std::string share_text(std::int64_t part, std::int64_t whole) {
   return fmt::format("{:.1f}%", 100 * static_cast<double>(part) / static_cast<double>(whole));
 }
 
-/// "Best region: North with 80,300 (34.2% of 234,500); weakest Islands with 9,800."
-std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& found,
-                    const std::string& currency) {
-  const bool sums = crosstab.can_share(0);
+/// " (34.2% of 234,500)", or " (8,100 in total)" where parts of the figure have no share.
+std::string share_of_total(const Crosstab& crosstab, const Extremes& found, const std::string& currency) {
   const CubeCell all = crosstab.figure(0, 0, 0);
-  const auto figure_text = [&](std::int64_t units) { return readable_figure(crosstab, 0, units, ""); };
-  std::string whole;
-  if (all.filled) {
-    const std::string total = readable_figure(crosstab, 0, all.number, currency);
-    const bool shares = sums && found.least >= 0 && all.number > 0;
-    whole = shares ? fmt::format(" ({} of {})", share_text(found.most, all.number), total)
-                   : fmt::format(" ({} over all)", total);
-  }
-  const auto& places = axis.places[0].children;
-  const bool all_shown = places.empty() || !axis.places[places.back()].is_other;
-  if (found.compared == 1)
-    return fmt::format("{} is {} for {} {}{}.", crosstab.figures()[0].name(), figure_text(found.most),
-                       analysis::noun_of(axis.names[0]), axis.places[found.best].label, whole);
-  if (crosstab.figures()[0].measure() == expression::Measure::count) {
-    std::string text =
-        fmt::format("Most {} in {} {}: {}{}", crosstab.figures()[0].name(), analysis::noun_of(axis.names[0]),
-                    axis.places[found.best].label, figure_text(found.most), whole);
-    if (all_shown)
-      text += fmt::format("; fewest in {}: {}", axis.places[found.weakest].label, figure_text(found.least));
-    return text + ".";
-  }
-  std::string text = fmt::format("{} {} by {}: {} with {}{}", sums ? "Best" : "Highest",
-                                 analysis::noun_of(axis.names[0]), crosstab.figures()[0].name(),
-                                 axis.places[found.best].label, figure_text(found.most), whole);
-  if (all_shown)
-    text += fmt::format("; {} {} with {}", sums ? "weakest" : "lowest", axis.places[found.weakest].label,
-                        figure_text(found.least));
-  return text + ".";
+  if (!all.filled) return "";
+  const std::string total = readable_figure(crosstab, 0, all.number, currency);
+  const bool has_share = crosstab.can_share(0) && found.least >= 0 && all.number > 0;
+  return has_share ? fmt::format(" ({} of {})", share_text(found.most, all.number), total)
+                   : fmt::format(" ({} overall)", total);
 }
 
-/// The best of all cells, where both axes have a choice.
+/// "Highest sales by region: North with 80,300 (34.2% of 234,500); lowest: Islands with 9,800."
+std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& found,
+                    const std::string& currency) {
+  const std::string& figure = crosstab.figures()[0].name();
+  const std::string noun = analysis::noun_of(axis.names[0]);
+  const auto with = [&](std::uint32_t place, std::int64_t units) {
+    return fmt::format("{} with {}", axis.places[place].label, readable_figure(crosstab, 0, units, ""));
+  };
+  const std::string total = share_of_total(crosstab, found, currency);
+  if (found.compared == 1)
+    return fmt::format("{} by {}: {}{}.", figure, noun, with(found.best, found.most), total);
+  if (found.most == found.least)
+    return fmt::format("{} is the same for every {}: {}.", figure, noun,
+                       readable_figure(crosstab, 0, found.most, currency));
+  const auto& places = axis.places[0].children;
+  const bool all_shown = !axis.places[places.back()].is_other;
+  return fmt::format("Highest {} by {}: {}{}{}.", figure, noun, with(found.best, found.most), total,
+                     all_shown ? "; lowest: " + with(found.weakest, found.least) : "");
+}
+
+/// The largest of all cells; empty where one axis repeats the other, as in months by year.
 std::string best_cell(const Crosstab& crosstab) {
   std::optional<Extremes> best;
   std::uint32_t best_across = 0;
+  std::size_t compared = 0;
   const std::vector<std::uint32_t> rows = compared_places(crosstab.down());
   for (const std::uint32_t column : compared_places(crosstab.across())) {
-    const auto found = extremes_of(rows, [&](std::uint32_t row) { return crosstab.figure(0, row, column); });
+    const auto found = extremes_of(rows, [&](std::uint32_t row) {
+      CubeCell cell = crosstab.figure(0, row, column);
+      cell.filled = cell.filled && cell.has_lines;
+      return cell;
+    });
+    if (found) compared += found->compared;
     if (!found || (best && found->most <= best->most)) continue;
     best = found;
     best_across = column;
   }
-  if (!best) return "";
-  return fmt::format("Of all cells {} in {} has the most: {}.", crosstab.down().places[best->best].label,
+  if (!best || compared <= rows.size()) return "";
+  return fmt::format("The highest cell is {} in {} with {}.", crosstab.down().places[best->best].label,
                      crosstab.across().places[best_across].label,
                      readable_figure(crosstab, 0, best->most, ""));
 }

@@ -8,7 +8,7 @@
 
 namespace pear::crosstab {
 
-/// The best and the weakest, the share of the best, and the total, of the first figure.
+/// The largest and the smallest, the share of the largest, and the total, of the first figure.
 [[nodiscard]] std::vector<std::string> headline_of(const Crosstab& crosstab, const std::string& currency);
 
 /// "41,200.50", "812,806 EUR"

@@ -27,7 +27,7 @@ OrError<void> set_against(Options& options, std::string_view text) {
   return {};
 }
 
-/// One of the words, or a column that stands --down.
+/// One of the words, or a column of --down.
 OrError<void> settle_against(Options& options) {
   std::vector<std::string> names = {"row", "column", "parent", "all"};
   const std::size_t words = names.size();
@@ -73,20 +73,20 @@ OrError<void> set_offset(Options& options, std::string_view text) {
   return {};
 }
 
-/// "REGION=North,YEAR=2024"; a value with a comma stands in single quotes.
+/// "REGION=North,YEAR=2024"; a value with a comma is in single quotes.
 OrError<void> set_details(Options& options, std::string_view text) {
   while (!text.empty()) {
     const std::size_t sign = text.find('=');
     if (sign == std::string_view::npos || sign == 0)
       return usage_error(
-          fmt::format("--details takes column=value, with commas between several, not {}.", in_quotes(text)));
+          fmt::format("--details takes column=value, several separated by commas, not {}.", in_quotes(text)));
     const std::string key(text.substr(0, sign));
     text.remove_prefix(sign + 1);
     const bool quoted = text.starts_with('\'');
     const std::size_t end = quoted ? text.find('\'', 1) : text.find(',');
     if (quoted && end == std::string_view::npos)
       return usage_error(
-          fmt::format("--details: the quote before {} is not closed.", in_quotes(text.substr(1))));
+          fmt::format("--details: the quotation mark before {} is not closed.", in_quotes(text.substr(1))));
     options.details.emplace_back(key, quoted ? text.substr(1, end - 1) : text.substr(0, end));
     text.remove_prefix(end == std::string_view::npos ? text.size() : end + (quoted ? 1 : 0));
     if (!text.empty() && text.front() == ',') text.remove_prefix(1);
@@ -101,7 +101,7 @@ OrError<void> check_distinct_names(const Options& options) {
     for (const expression::Tree& tree : *list) {
       if (!names.insert(tree.name).second)
         return usage_error(
-            fmt::format("{} stands twice in --down, --across and --show. Give one another name with AS.",
+            fmt::format("{} occurs twice in --down, --across and --show. Give one another name with AS.",
                         in_quotes(tree.name)));
     }
   }
@@ -111,34 +111,34 @@ OrError<void> check_distinct_names(const Options& options) {
 }  // namespace
 
 analysis::OptionDeclarations<Options> option_declarations() {
-  return {
-      analysis::list_option<Options>({"down", "COLUMN,...", "", "what makes the rows, from the outside in"},
-                                     &Options::down),
-      analysis::list_option<Options>(
-          {"across", "COLUMN,...", "", "what makes the columns, from the outside in"}, &Options::across),
-      analysis::list_option<Options>(
-          {"show", "FIGURE,...", "sum(amount) as sales", "what stands in the cells"}, &Options::figures),
-      {{"share", "row,column,parent,all", "", "each figure also as a share of its row, column, ..."},
-       set_shares},
-      analysis::switch_option<Options>({"shares-only", "", "", "the shares in place of the figures"},
-                                       &Options::shares_only),
-      {{"against", "parent,COLUMN,...", "",
-        "each figure, a ratio too, as a share of itself one level up, or of a column's row"},
-       set_against},
-      {{"running", "down|across", "", "running totals and running shares of sums and counts"}, set_running},
-      {{"having", "CONDITION", "", "only rows whose figures meet a condition"}, set_having},
-      {{"sort", "FIGURE [desc],...", "by the rows' own order", "the order of rows within their parent"},
-       set_sort},
-      analysis::whole_option<Options>(
-          {"top", "N", "", "the N largest rows of each level, and the rest as other"}, &Options::top, 1,
-          1'000'000),
-      analysis::word_option<Options>(
-          {"empty", "0|blank", "0", "what stands for a sum or count where no line is"}, &Options::empty,
-          {"0", "blank"}),
-      analysis::whole_option<Options>({"limit", "N", "", "rows of the main table that are written"},
-                                      &Options::limit, 1, 1'000'000'000),
-      {{"offset", "N", "0", "rows of the main table that are passed over"}, set_offset},
-      {{"details", "COLUMN=VALUE,...", "", "also writes the lines behind this cell"}, set_details}};
+  return {analysis::list_option<Options>(
+              {"down", "COLUMN,...", "", "what makes the rows, from the outside in"}, &Options::down),
+          analysis::list_option<Options>(
+              {"across", "COLUMN,...", "", "what makes the columns, from the outside in"}, &Options::across),
+          analysis::list_option<Options>(
+              {"show", "FIGURE,...", "sum(amount) as sales", "the figures in the cells"}, &Options::figures),
+          {{"share", "row,column,parent,all", "", "each figure also as a share of its row, column, ..."},
+           set_shares},
+          analysis::switch_option<Options>({"shares-only", "", "", "shares instead of the figures"},
+                                           &Options::shares_only),
+          {{"against", "parent,COLUMN,...", "",
+            "each figure divided by that of the row above, of all, or of a named row"},
+           set_against},
+          {{"running", "down|across", "", "running totals and cumulative shares of sums and counts"},
+           set_running},
+          {{"having", "CONDITION", "", "only rows whose figures meet a condition"}, set_having},
+          {{"sort", "FIGURE [desc],...", "by the rows' own order", "the order of rows within their parent"},
+           set_sort},
+          analysis::whole_option<Options>(
+              {"top", "N", "", "the N largest rows of each level, and the rest as other"}, &Options::top, 1,
+              1'000'000),
+          analysis::word_option<Options>(
+              {"empty", "0|blank", "0", "the value of a sum or count in a cell without lines"},
+              &Options::empty, {"0", "blank"}),
+          analysis::whole_option<Options>({"limit", "N", "", "the number of rows in the main table"},
+                                          &Options::limit, 1, 1'000'000'000),
+          {{"offset", "N", "0", "rows of the main table to skip"}, set_offset},
+          {{"details", "COLUMN=VALUE,...", "", "also writes the lines of this cell"}, set_details}};
 }
 
 OrError<Options> read(const analysis::OptionValues& values) {
@@ -149,7 +149,7 @@ OrError<Options> read(const analysis::OptionValues& values) {
     PEAR_ASSIGN(options.figures, expression::parse_list("sum(amount) as sales"));
   }
   if (options.shares_only && options.shares.empty())
-    return usage_error("--shares-only needs --share, to say of what the shares are.");
+    return usage_error("--shares-only needs --share, to say what the shares relate to.");
   PEAR_TRY(settle_against(options));
   PEAR_TRY(check_distinct_names(options));
   return options;

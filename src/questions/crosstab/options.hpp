@@ -13,16 +13,16 @@
 
 namespace pear::crosstab {
 
-/// Of what a cell's figure is shown as a share.
+/// What a cell's figure is divided by for its share.
 enum class ShareOf : std::uint8_t { row, column, parent, all };
 enum class Direction : std::uint8_t { down, across };
 enum class EmptyCells : std::uint8_t { zero, blank };
 
 /// What figures of any kind are compared with: the same figure of a larger cell.
 struct Comparison {
-  std::string with;  ///< as it was given
+  std::string with;  ///< as written
   ShareOf of = ShareOf::parent;
-  std::optional<std::size_t> depth;  ///< of the row above that is compared with, in place of `of`
+  std::optional<std::size_t> depth;  ///< of the row above to compare with, instead of `of`
 };
 
 struct Options {
@@ -34,12 +34,12 @@ struct Options {
   std::optional<Direction> running;
   std::optional<expression::Tree> having;
   std::vector<expression::SortKey> sort;
-  std::optional<std::int64_t> top;  ///< places of each level that are kept; the rest is gathered in "other"
+  std::optional<std::int64_t> top;  ///< places of each level that are kept; the rest is combined in "other"
   EmptyCells empty = EmptyCells::zero;
   std::optional<std::int64_t> limit;
   std::int64_t offset = 0;
   std::vector<std::pair<std::string, std::string>>
-      details;  ///< keys and values of the cell whose lines are wanted
+      details;  ///< keys and values of the cell whose lines are written
 };
 
 [[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();

@@ -46,7 +46,7 @@ std::vector<analysis::GivenExpression> trees_of(const Options& options) {
   return trees;
 }
 
-/// What --having and --sort may name beside columns.
+/// The names that --having and --sort may use in addition to columns.
 std::vector<std::string> names_of(const Options& options) {
   std::vector<std::string> names = expression::ready_figures();
   for (const auto* list : {&options.figures, &options.down}) {
@@ -60,11 +60,11 @@ std::vector<std::string> names_of(const Options& options) {
 analysis::Question question() {
   return {
       "crosstab",
-      "cross-tabulation: any figures, by anything down and across",
-      "Puts lines into cells by the columns --down and --across, and shows figures of each cell: sums,\n"
-      "counts, averages, medians, or anything worked out of these. orders, customers, products and lines\n"
-      "are ready figures. Subtotals and totals are made from their own lines. A figure of a customer's\n"
-      "column counts each customer once in a cell, however many lines there are.",
+      "cross-tabulation: any figures, by any columns down and across",
+      "Assigns lines to cells by the columns of --down and --across, and shows figures of each cell: "
+      "sums,\ncounts, averages, medians, or anything computed from these. orders, customers, products and "
+      "lines\nare ready figures. Subtotals and totals are computed from their own lines. A figure of a "
+      "customer's\ncolumn counts each customer once in a cell, however many lines there are.",
       {"pear-thread crosstab shop.daybook --down region --across year",
        "pear-thread crosstab --down month --show \"sum(amount) as sales, orders, sum(amount) / orders as "
        "value\"",

@@ -17,7 +17,7 @@ struct Criterion {
   std::size_t depth = 0;                   ///< of a key; 0 for a figure
   std::vector<expression::Values> values;  ///< of a figure, by depth, then by place
 
-  /// Below 0 where place a stands before place b. Empty figures stand last.
+  /// Below 0 if place a comes before place b. Empty figures come last.
   [[nodiscard]] int compare(const Axis& axis, std::uint32_t a, std::uint32_t b) const;
 };
 
@@ -86,7 +86,7 @@ class RowChooser {
   }
   [[nodiscard]] std::uint64_t gathered() const { return gathered_; }
 
-  /// The cells of places that were gathered are those of `other` now.
+  /// The cells of combined places now belong to `other`.
   void move_cells() {
     moved_to_.resize(axis_.places.size(), kNotMoved);
     for (std::uint32_t& leaf : axis_.leaf_of_cell) {
@@ -172,8 +172,9 @@ OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
     PEAR_ASSIGN(const expression::GroupedExpression having,
                 compiled(*options.having, "having", lines, options));
     if (having.type() != expression::ValueType::truth)
-      return usage_error(fmt::format("--having takes a condition such as \"sales > 1000\", and {} is none.",
-                                     in_quotes(options.having->text)));
+      return usage_error(
+          fmt::format("--having takes a condition such as \"sales > 1000\", but {} is not a condition.",
+                      in_quotes(options.having->text)));
     PEAR_ASSIGN(const std::vector<expression::Values> holds, by_place(having, chosen.axis, grouping));
     keep(chosen.axis, holds.back(), 0, chosen.not_having);
   }

@@ -10,16 +10,15 @@
 
 namespace pear::crosstab {
 
-/// The axis down with its places chosen and put in order by --having, --sort and --top, and what was left
-/// out.
+/// The axis down with its places chosen and sorted by --having, --sort and --top, and what was left out.
 struct ChosenRows {
   Axis axis;
   std::uint64_t not_having = 0;  ///< leaves that do not meet --having
-  std::uint64_t gathered = 0;    ///< places that stand in "other" now
+  std::uint64_t gathered = 0;    ///< places that are in "other" now
 };
 
-/// Places that do not meet --having are cut off the tree, so that they are not shown; their lines still count
-/// in totals. Places beyond --top are gathered in a place of their parent's that is made from their lines.
+/// Places that do not meet --having are removed from the tree, so they are not shown; their lines still count
+/// in totals. Places beyond --top are combined in one place of their parent, computed from their lines.
 [[nodiscard]] OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
                                               const expression::LineView& lines, const Options& options,
                                               const std::vector<expression::GroupedExpression>& figures);

@@ -26,7 +26,7 @@ std::string description_of(const Crosstab& crosstab, const ShownValue& shown) {
   const std::string text = crosstab.options().figures[shown.figure].text;
   const std::string_view whole = shown.share_of == ShareOf::row      ? "its row"
                                  : shown.share_of == ShareOf::column ? "its column"
-                                 : shown.share_of == ShareOf::parent ? "the row that it is a part of"
+                                 : shown.share_of == ShareOf::parent ? "the row above it"
                                                                      : "the whole";
   switch (shown.kind) {
     case Kind::figure:
@@ -34,16 +34,16 @@ std::string description_of(const Crosstab& crosstab, const ShownValue& shown) {
     case Kind::share:
       return fmt::format("{} as a share of {}", text, whole);
     case Kind::against:
-      return shown.depth ? fmt::format("{} by the same of the {} that it is a part of", text,
+      return shown.depth ? fmt::format("{} divided by that of the {} above it", text,
                                        crosstab.down().names[*shown.depth - 1])
-                         : fmt::format("{} by the same of {}", text, whole);
+                         : fmt::format("{} divided by that of {}", text, whole);
     case Kind::running:
-      return fmt::format("{}, added up {}", text,
+      return fmt::format("{}, cumulative {}", text,
                          crosstab.options().running == Direction::down ? "down" : "across");
     case Kind::running_share:
       break;
   }
-  return fmt::format("{}, added up, as a share of the last", text);
+  return fmt::format("{}, cumulative, as a share of the last", text);
 }
 
 /// A column of a shown value; cell_of(row) is the place down and the place across of a row.
@@ -74,13 +74,13 @@ result::TableColumn& add_value(Builder& builder, const Crosstab& crosstab, const
   return column;
 }
 
-/// Rows in the order in which they are read: children first, then their total.
+/// Rows in reading order: children first, then their total.
 void rows_of(const Axis& axis, std::uint32_t place, std::vector<std::uint32_t>& rows) {
   for (const std::uint32_t child : axis.places[place].children) rows_of(axis, child, rows);
   rows.push_back(place);
 }
 
-/// The word for totals; another where a value is called so.
+/// The word for totals; a different one if a value has the same name.
 std::string total_word(const Axis& axis) {
   for (const AxisPlace& place : axis.places) {
     if (place.depth > 0 && place.label == "Total") return "(Total)";
@@ -111,7 +111,7 @@ std::string short_name(const Crosstab& crosstab, const ShownValue& shown) {
     case Kind::running_share:
       break;
   }
-  return "running %";
+  return "cumulative %";
 }
 
 /// "2024 / web"
@@ -121,7 +121,7 @@ std::string place_label(const Axis& axis, std::uint32_t place) {
   return join(labels, " / ");
 }
 
-/// The place, and which figure where there are several.
+/// The place, and the figure if there are several.
 std::string column_name(const Crosstab& crosstab, const ShownValue& shown, std::uint32_t across) {
   const Axis& axis = crosstab.across();
   if (axis.depth() == 0) return shown.name;
@@ -171,7 +171,7 @@ result::Table wide_table(const Crosstab& crosstab, const std::string& currency) 
   rows_of(crosstab.across(), 0, across);
   result::Table table;
   table.title = title_of(crosstab, currency);
-  table.description = "One row for each value down, with totals made from their own lines.";
+  table.description = "One row for each value down, with totals computed from their own lines.";
   analysis::TableBuilder builder(table, rows);
   const std::string total = total_word(down);
   for (std::size_t i = 0; i < down.depth(); ++i)
@@ -202,7 +202,7 @@ result::Table long_table(const Crosstab& crosstab) {
   const Axis& across = crosstab.across();
   result::Table table;
   table.part = "long";
-  table.title = "The same with one row a cell";
+  table.title = "One row a cell";
   table.description = "One row for each cell that has lines, without totals.";
   table.most_shown = 0;
   std::vector<std::pair<std::uint32_t, std::uint32_t>> cells;

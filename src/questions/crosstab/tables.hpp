@@ -7,10 +7,10 @@
 
 namespace pear::crosstab {
 
-/// As people read it: a row for each place down with its subtotals, the total last; columns for each place
+/// The readable form: a row for each place down with its subtotals, the total last; columns for each place
 /// across.
 [[nodiscard]] result::Table wide_table(const Crosstab& crosstab, const std::string& currency);
-/// One row a cell that has lines, without totals.
+/// One row for each cell that has lines, without totals.
 [[nodiscard]] result::Table long_table(const Crosstab& crosstab);
 
 }  // namespace pear::crosstab

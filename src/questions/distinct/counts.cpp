@@ -33,7 +33,7 @@ void sort_out(std::vector<T>& values, std::size_t begin = 0) {
 /// Whether all values of a key are the same in all lines of a customer.
 bool is_constant(const expression::GroupKey& key) { return key.level == daybook::Level::customer; }
 
-/// Ticks numbers off for one customer after another.
+/// Marks numbers for one customer after another.
 class Ticks {
  public:
   explicit Ticks(std::size_t size) : last_(size, daybook::kNoMember) {}
@@ -46,9 +46,8 @@ class Ticks {
   std::vector<std::uint32_t> last_;  ///< by number: the last customer who had it
 };
 
-/// Counts in one customer's history after another. Where either side of the pairs of a cell and a value is
-/// the same in all of a customer's lines, the other side is ticked off; otherwise the customer's pairs are
-/// sorted.
+/// Counts in one customer's history after another. If either side of the pairs of a cell and a value is the
+/// same in all of a customer's lines, the other side is marked; otherwise the customer's pairs are sorted.
 class CellCounter {
  public:
   CellCounter(const daybook::Daybook& daybook, const Keys& keys)
@@ -63,7 +62,7 @@ class CellCounter {
                : one_cell_ ? keys.counted.distinct
                            : keys.cells) {}
 
-  /// Adds to the facts of cells; pairs that other customers may have too are put behind `pairs`.
+  /// Adds to the facts of cells; pairs that other customers may have too are appended to `pairs`.
   void count(std::uint32_t customer, std::vector<CellFacts>& facts, std::vector<std::uint64_t>& pairs) {
     const std::size_t begin = pairs.size();
     const daybook::Run orders = daybook_.orders_of(customer);
@@ -105,7 +104,7 @@ class CellCounter {
   const std::vector<std::uint32_t>& products_;
   bool own_pairs_, one_cell_, ticked_;
   Ticks ticks_;
-  std::vector<std::uint32_t> cells_;  ///< of the order at hand
+  std::vector<std::uint32_t> cells_;  ///< of the current order
 };
 
 /// Runs of customers on all threads; `facts_of` gives the facts that a thread adds to.
@@ -134,7 +133,7 @@ void count_runs(const daybook::Daybook& daybook, const Keys& keys, FactsOf facts
   for (const std::uint64_t pair : pairs) ++facts[pair >> 32].distinct;
 }
 
-/// The lines of a customer in a cell, with one value: the beginnings of a Member.
+/// A customer's lines in a cell with one value: the start of a Member.
 struct Occurrence {
   std::uint64_t pair = 0;
   std::uint32_t order = 0, line = 0;
@@ -186,7 +185,7 @@ class MemberLister {
   std::span<const std::int64_t> amounts_;
 };
 
-/// One for what several customers have in a cell.
+/// One for the values that several customers have in a cell.
 void join_equal(std::vector<Member>& members) {
   std::size_t kept = 0;
   for (const Member& member : members) {
@@ -201,7 +200,7 @@ void join_equal(std::vector<Member>& members) {
     }
   }
   members.resize(kept);
-  std::erase_if(members, [](const Member& member) { return member.orders == 0; });  // returns alone
+  std::erase_if(members, [](const Member& member) { return member.orders == 0; });  // only returns
 }
 
 /// Errors: usage.
@@ -269,11 +268,11 @@ std::vector<Member> list_members(const daybook::Daybook& daybook, const Keys& ke
   return members;
 }
 
-/// Most first; times in their order.
+/// Largest first; times in their order.
 std::vector<std::uint32_t> ordered_rows(const Keys& keys, const std::vector<CellFacts>& facts) {
   const std::vector<std::uint64_t> tallies = cells_by_number(facts);
   const bool times = keys.per.size() == 1 && analysis::is_time(keys.per.front());
-  std::vector<std::uint64_t> next(tallies.size());  // by number, where its next cell is put
+  std::vector<std::uint64_t> next(tallies.size());  // by number, where its next cell goes
   std::uint64_t rows = 0;
   for (std::size_t number = tallies.size(); number-- > 0;)
     next[number] = std::exchange(rows, rows + tallies[number]);

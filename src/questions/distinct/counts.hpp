@@ -1,4 +1,4 @@
-// What distinct counts: different values in cells.
+// The counts of distinct: distinct values in cells.
 #pragma once
 
 #include <cstdint>
@@ -15,12 +15,12 @@
 
 namespace pear::distinct {
 
-/// What is counted, and the cells in which it is: a cell for each combination of the values of --per.
+/// What is counted, and the cells in which it is counted: one for each combination of the values of --per.
 struct Keys {
   expression::GroupKey counted;
   std::vector<expression::GroupKey> per;
   std::uint32_t cells = 1;
-  std::vector<std::uint32_t> cell_of_line;        ///< where there are several keys
+  std::vector<std::uint32_t> cell_of_line;        ///< if there are several keys
   std::vector<std::vector<std::uint32_t>> codes;  ///< by key, then by cell
 
   [[nodiscard]] std::uint32_t cell_of(const daybook::LinePlace& place) const {
@@ -28,13 +28,13 @@ struct Keys {
     return cell_of_line.empty() ? per.front().codes[place.member(per.front().level)]
                                 : cell_of_line[place.line];
   }
-  /// A cell is of one customer alone.
+  /// A cell belongs to only one customer.
   [[nodiscard]] bool cells_are_of_customers() const;
-  /// A pair of a cell and a value is of one customer alone.
+  /// A pair of a cell and a value belongs to only one customer.
   [[nodiscard]] bool pairs_are_of_customers() const;
 };
 
-/// What one cell holds; all 0 where there is no purchase.
+/// The counts of one cell; all 0 if there is no purchase.
 struct CellFacts {
   std::uint32_t distinct = 0, orders = 0, lines = 0;
 };
@@ -44,19 +44,19 @@ struct Member {
   std::uint32_t cell = 0, code = 0;
   std::int32_t first_day = INT32_MAX, last_day = INT32_MIN;
   std::uint32_t orders = 0;
-  DecimalSum amount;  ///< returned lines taken off
+  DecimalSum amount;  ///< net of returned lines
 };
 
-/// All that distinct computes.
+/// Everything that distinct computes.
 struct Counts {
   Options options;
   const daybook::Daybook& daybook;  ///< borrowed
   Keys keys;
   std::vector<CellFacts> facts;     ///< by cell
-  std::vector<std::uint32_t> rows;  ///< cells with a purchase, most first, times in their order
+  std::vector<std::uint32_t> rows;  ///< cells with a purchase, largest first, times in their order
   std::vector<Member> members;      ///< with --list, in order of cell, then of the value
 
-  /// "product", "products", "customer_id"; of what is counted, and of what it is counted for.
+  /// "product", "products", "customer_id"; for what is counted, and for what it is counted in.
   [[nodiscard]] std::string counted_name() const;
   [[nodiscard]] std::string counted_noun(std::uint64_t count) const;
   [[nodiscard]] std::string per_noun() const;
@@ -68,7 +68,7 @@ struct Counts {
 /// How many cells with a purchase have each number, from 0 on.
 [[nodiscard]] std::vector<std::uint64_t> cells_by_number(const std::vector<CellFacts>& facts);
 
-/// See ask(). Errors: usage, where an expression does not fit.
+/// See ask(). Errors: usage, if an expression does not fit.
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
 
 }  // namespace pear::distinct

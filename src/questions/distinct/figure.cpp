@@ -19,7 +19,7 @@ bool shows_times(const Counts& counts) {
 }
 
 result::Chart top_chart(const Counts& counts, bool times) {
-  const std::string value_title = fmt::format("different {}", counts.counted_noun(2));
+  const std::string value_title = fmt::format("distinct {}", counts.counted_noun(2));
   if (!times) {
     result::RankedBarChart chart;
     chart.label = "label";
@@ -45,17 +45,17 @@ result::Figure top_figure(const Counts& counts) {
   const std::string all = counted(counts.rows.size(), counts.per_noun(), counts.per_plural());
   result::Figure figure;
   figure.subtitle =
-      fmt::format("Different {} of each {}; {}", counts.counted_noun(2), counts.per_noun(),
+      fmt::format("Distinct {} of each {}; {}", counts.counted_noun(2), counts.per_noun(),
                   shown < counts.rows.size() ? fmt::format("the {} with most of {}", shown, all) : all);
   analysis::TableBuilder builder(figure.marks, cells);
-  builder.text("label", "Of what it is counted.", [&](std::uint32_t cell) { return counts.label(cell); });
-  builder.count("distinct", "Different values.",
+  builder.text("label", "The value of --per.", [&](std::uint32_t cell) { return counts.label(cell); });
+  builder.count("distinct", "Distinct values.",
                 [&](std::uint32_t cell) { return counts.facts[cell].distinct; });
   figure.chart = top_chart(counts, times);
   return figure;
 }
 
-/// A number of different values, and the share of cells that have it.
+/// A number of distinct values, and the share of cells that have it.
 struct NumberMark {
   std::string label;
   double share = 0;
@@ -76,17 +76,17 @@ result::Figure distribution_figure(const Counts& counts) {
   }
   if (cutoff.gathers) marks.push_back({fmt::format("{} or more", first + cutoff.shown), rest});
   result::Figure figure;
-  figure.subtitle = fmt::format("Share of {} by the number of different {}; {}", counts.per_plural(),
-                                counts.counted_noun(2),
-                                counted(counts.rows.size(), counts.per_noun(), counts.per_plural()));
+  figure.subtitle =
+      fmt::format("Share of {} by the number of distinct {}; {}", counts.per_plural(), counts.counted_noun(2),
+                  counted(counts.rows.size(), counts.per_noun(), counts.per_plural()));
   analysis::TableBuilder builder(figure.marks, marks);
-  builder.text("distinct", "Number of different values.", [](const NumberMark& mark) { return mark.label; });
+  builder.text("distinct", "Number of distinct values.", [](const NumberMark& mark) { return mark.label; });
   builder.share("share", "Share of all.", [](const NumberMark& mark) { return mark.share; });
   result::BarChart chart;
   chart.label = "distinct";
   chart.value = "share";
   if (cutoff.gathers) chart.other = cutoff.shown;
-  chart.label_title = fmt::format("different {}", counts.counted_noun(2));
+  chart.label_title = fmt::format("distinct {}", counts.counted_noun(2));
   chart.value_title = fmt::format("share of {}", counts.per_plural());
   figure.chart = std::move(chart);
   return figure;

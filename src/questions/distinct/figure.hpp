@@ -8,7 +8,7 @@
 
 namespace pear::distinct {
 
-/// The top values, or the distribution where there are many; none of a single number.
+/// The largest values, or the distribution if there are many; none for a single number.
 [[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
 
 }  // namespace pear::distinct

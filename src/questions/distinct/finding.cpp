@@ -11,7 +11,7 @@
 namespace pear::distinct {
 namespace {
 
-/// The members counted another way: each row of the table has as many.
+/// The members counted another way: each row of the table has the same number.
 result::Check members_agree(const Counts& counts) {
   std::vector<std::uint32_t> listed(counts.facts.size());
   for (const Member& member : counts.members) ++listed[member.cell];
@@ -30,7 +30,7 @@ std::vector<std::string> headline_of(const Counts& counts) {
   };
   if (counts.options.per.empty()) {
     const CellFacts& facts = counts.facts[counts.rows.front()];
-    return {fmt::format("{} different {}, in {}.", with_thousands(std::int64_t{facts.distinct}),
+    return {fmt::format("{} distinct {}, in {}.", with_thousands(std::int64_t{facts.distinct}),
                         counts.counted_noun(facts.distinct), orders_and_lines(facts))};
   }
   const std::vector<std::uint64_t> tallies = cells_by_number(counts.facts);
@@ -41,16 +41,16 @@ std::vector<std::string> headline_of(const Counts& counts) {
   const std::uint64_t same = tallies.back();
   const std::string many = counts.per_plural();
   if (counts.rows.size() == 1)
-    return {fmt::format("{}: {} different {}, in {}.", counts.label(best), most.distinct,
+    return {fmt::format("{}: {} distinct {}, in {}.", counts.label(best), most.distinct,
                         counts.counted_noun(most.distinct), orders_and_lines(most))};
   if (same == counts.rows.size())
-    return {fmt::format("All {} have {} different {}.", counted(counts.rows.size(), counts.per_noun(), many),
+    return {fmt::format("All {} have {} distinct {}.", counted(counts.rows.size(), counts.per_noun(), many),
                         most.distinct, counts.counted_noun(most.distinct))};
   const std::int64_t median = *statistics::quantile_of_counts(tallies, statistics::kHalf);
-  const std::string who = same == 1
-                              ? fmt::format("{} has most", counts.label(best))
-                              : fmt::format("{} have most", with_thousands(static_cast<std::int64_t>(same)));
-  return {fmt::format("Half of the {} have {} different {} or fewer; {}: {}{}.",
+  const std::string who =
+      same == 1 ? fmt::format("{} has the most", counts.label(best))
+                : fmt::format("{} have the most", with_thousands(static_cast<std::int64_t>(same)));
+  return {fmt::format("Half of the {} have {} distinct {} or fewer; {}: {}{}.",
                       counted(counts.rows.size(), counts.per_noun(), many), with_thousands(median),
                       counts.counted_noun(static_cast<std::uint64_t>(median)), who,
                       with_thousands(std::int64_t{most.distinct}),
@@ -66,7 +66,7 @@ void add_notes(const Counts& counts, result::Result& result) {
       counts.keys.counted.codes.begin(), counts.keys.counted.codes.end(), counts.keys.counted.distinct));
   if (missing > 0)
     result.notes.push_back(
-        fmt::format("{} no {}; an empty value is none.",
+        fmt::format("{} no {}; empty values are not counted.",
                     counted(missing, fmt::format("{} has", daybook::to_text(counts.keys.counted.level)),
                             fmt::format("{}s have", daybook::to_text(counts.keys.counted.level))),
                     counts.counted_name()));
@@ -79,7 +79,7 @@ void add_checks(const Counts& counts, result::Result& result) {
                                        with_thousands(static_cast<std::int64_t>(result.population.lines -
                                                                                 result.population.returns))),
                            lines == result.population.lines - result.population.returns});
-  result.checks.push_back({"no row has more different values than lines, or more orders than lines",
+  result.checks.push_back({"no row has more distinct values than lines, or more orders than lines",
                            std::all_of(counts.facts.begin(), counts.facts.end(), [](const CellFacts& facts) {
                              return facts.distinct <= facts.lines && facts.orders <= facts.lines;
                            })});

@@ -1,4 +1,4 @@
-// What distinct says: headline, notes and checks.
+// The finding of distinct: headline, notes and checks.
 #pragma once
 
 #include <string>

@@ -13,10 +13,11 @@ namespace pear::distinct {
 analysis::OptionDeclarations<Options> option_declarations() {
   return {
       analysis::tree_option<Options>(
-          {"count", "COLUMN", "product_id", "what is counted: each different value once"}, &Options::count),
+          {"count", "COLUMN", "product_id", "what is counted: each distinct value once"}, &Options::count),
       analysis::list_option<Options>(
-          {"per", "COLUMN,...", "", "of what it is counted; of everything where left out"}, &Options::per),
-      analysis::switch_option<Options>({"list", "", "", "also write which they are"}, &Options::list)};
+          {"per", "COLUMN,...", "", "one count for each value; one for everything by default"},
+          &Options::per),
+      analysis::switch_option<Options>({"list", "", "", "also write the distinct values"}, &Options::list)};
 }
 
 }  // namespace pear::distinct

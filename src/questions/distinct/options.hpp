@@ -11,9 +11,9 @@
 namespace pear::distinct {
 
 struct Options {
-  std::optional<expression::Tree> count;  ///< what is counted; products where left out
-  std::vector<expression::Tree> per;      ///< of what; of everything where empty
-  bool list = false;                      ///< also which they are
+  std::optional<expression::Tree> count;  ///< what is counted; products by default
+  std::vector<expression::Tree> per;      ///< one count for each of its values; one for everything if empty
+  bool list = false;                      ///< also the values themselves
 };
 
 [[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();

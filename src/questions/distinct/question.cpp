@@ -2,6 +2,9 @@
 
 #include <utility>
 
+#include <fmt/format.h>
+
+#include "base/text.hpp"
 #include "questions/distinct/counts.hpp"
 #include "questions/distinct/figure.hpp"
 #include "questions/distinct/finding.hpp"
@@ -14,8 +17,9 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   result::Result result;
   result.question = "distinct";
   result.population = input.population;
-  result.definitions = {{"distinct", "different values in lines that are not returns; empty values are none"},
-                        {"orders", "different pairs of customer and order id among these lines"}};
+  result.definitions = {
+      {"distinct", "distinct values in lines that are not returns; empty values are not counted"},
+      {"orders", "distinct pairs of customer and order id among these lines"}};
   result.headline = headline_of(counts);
   result.tables.push_back(main_table(counts));
   if (!options.per.empty()) result.tables.push_back(distribution_table(counts));
@@ -32,9 +36,9 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
 analysis::Question question() {
   return {
       "distinct",
-      "how many different products, customers, ... there are, of all or of each",
-      "Counts each different value once, and shows beside it the orders and lines that hold any, so that\n"
-      "203 order lines are not taken for 203 customers. --list says who or which they are.",
+      "how many distinct products, customers and so on, in total or for each value",
+      "Counts each distinct value once, and shows the number of orders and lines next to it, so that\n203 "
+      "order lines are not mistaken for 203 customers. --list writes the values.",
       {"pear-thread distinct shop.daybook --count product_id --per customer_id",
        "pear-thread distinct --count customer_id --per category,year",
        "pear-thread distinct --count customer_id --where \"product_id = 'P43'\" --list"},
@@ -45,15 +49,15 @@ analysis::Question question() {
             options.count ? options.count->name : std::string(daybook::role::kProductId);
         for (const expression::Tree& tree : options.per)
           if (tree.name == counted)
-            return usage_error(fmt::format("--count {} stands in --per as well: there is one of it in each.",
-                                           in_quotes(counted)));
+            return usage_error(
+                fmt::format("--count {} is in --per as well, so each count would be 1.", in_quotes(counted)));
         analysis::PreparedQuestion prepared;
         prepared.columns = {std::string(daybook::role::kOrderDate), std::string(daybook::role::kIsReturn)};
         if (options.list) prepared.columns.emplace_back(daybook::role::kAmount);
         if (!options.count) prepared.columns.emplace_back(daybook::role::kProductId);
         if (options.count) prepared.trees.push_back({"count", *options.count, {}});
         for (const expression::Tree& tree : options.per) prepared.trees.push_back({"per", tree, {}});
-        for (const analysis::GivenExpression& given : prepared.trees) {  // names stand beside ids
+        for (const analysis::GivenExpression& given : prepared.trees) {  // names are shown next to ids
           if (given.tree.text == daybook::role::kProductId) prepared.where_there.emplace_back("product_name");
           if (options.list && given.tree.text == daybook::role::kCustomerId)
             prepared.where_there.emplace_back("customer_name");

@@ -1,4 +1,4 @@
-// distinct: how many different things, of everything or of each.
+// distinct: how many distinct values there are, in total or for each value of other columns.
 #pragma once
 
 #include "analysis/question.hpp"
@@ -8,9 +8,9 @@
 
 namespace pear::distinct {
 
-/// Counts different values in lines that are not returns, and beside them the orders and lines that hold any,
-/// so that the three are not taken for one another. Orders are distinguished by customer and id. Empty values
-/// are none. O(lines log lines of a customer), on all threads. Errors: usage, where an expression does not
+/// Counts distinct values in lines that are not returns, and next to them the orders and lines with such a
+/// value, so that the three are not confused. Orders are distinguished by customer and id. Empty values are
+/// not counted. O(lines log lines of a customer), on all threads. Errors: usage, if an expression does not
 /// fit. Needs order_date and is_return, and amount with --list.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
 

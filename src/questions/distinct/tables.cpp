@@ -10,19 +10,19 @@
 namespace pear::distinct {
 namespace {
 
-/// The columns that say of which cell a row is, with names next to ids of products and customers.
+/// The columns that identify the cell of a row, with names next to ids of products and customers.
 template <class Builder, class CellOf>
 void add_cells(const Counts& counts, Builder& builder, const CellOf& cell_of) {
   for (std::size_t i = 0; i < counts.keys.per.size(); ++i) {
     const expression::Tree& tree = counts.options.per[i];
     const expression::GroupKey& key = counts.keys.per[i];
     const auto code = [&](const auto& row) { return counts.keys.codes[i][cell_of(row)]; };
-    builder.key(tree.name, fmt::format("Of what it is counted: {}.", tree.text), key, code);
+    builder.key(tree.name, fmt::format("One count for each {}.", tree.text), key, code);
     builder.names(counts.daybook, key, code);
   }
 }
 
-/// Cells with the same number of different values.
+/// Cells with the same number of distinct values.
 struct NumberRow {
   std::size_t number = 0;
   std::uint64_t cells = 0, so_far = 0;
@@ -35,13 +35,13 @@ result::Table main_table(const Counts& counts) {
   const bool of_all = counts.options.per.empty();
   result::Table table{
       "",
-      of_all ? fmt::format("Different {}", noun)
-             : fmt::format("Different {} per {}", noun, counts.per_noun()),
-      of_all ? "One row for all." : fmt::format("One row for each {} with a purchase.", counts.per_noun()),
+      of_all ? fmt::format("Distinct {}", noun) : fmt::format("Distinct {} per {}", noun, counts.per_noun()),
+      of_all ? "One row for everything."
+             : fmt::format("One row for each {} with a purchase.", counts.per_noun()),
       {}};
   analysis::TableBuilder builder(table, counts.rows);
   add_cells(counts, builder, [](std::uint32_t cell) { return cell; });
-  builder.count("distinct", fmt::format("Different {}, each counted once.", noun),
+  builder.count("distinct", fmt::format("Distinct {}.", noun),
                 [&](std::uint32_t cell) { return counts.facts[cell].distinct; });
   builder.count("orders", "Orders with at least one of these lines.",
                 [&](std::uint32_t cell) { return counts.facts[cell].orders; });
@@ -59,20 +59,21 @@ result::Table distribution_table(const Counts& counts) {
   const std::string many = counts.per_plural(), noun = counts.counted_noun(2);
   const auto all = static_cast<double>(counts.rows.size());
   result::Table table{"distribution",
-                      fmt::format("How many {} have how many different {}", many, noun),
+                      fmt::format("Distribution: how many {} have how many distinct {}", many, noun),
                       "One row for each number that occurs.",
                       {}};
   analysis::TableBuilder builder(table, rows);
-  builder.count("distinct", fmt::format("Number of different {}.", noun),
+  builder.count("distinct", fmt::format("Number of distinct {}.", noun),
                 [](const NumberRow& row) { return row.number; });
   builder.count(counts.options.per.size() == 1 ? snake_case(many) : "combinations",
-                fmt::format("How many {} have exactly so many.", many),
+                fmt::format("How many {} have exactly this many.", many),
                 [](const NumberRow& row) { return row.cells; });
   builder.share("share", "These as a share of all.",
                 [&](const NumberRow& row) { return static_cast<double>(row.cells) / all; });
-  builder.share("running_share", "Share with so many or fewer.",
+  builder.share("running_share", "Share with this many or fewer.",
                 [&](const NumberRow& row) { return static_cast<double>(row.so_far) / all; });
-  if (table.rows() * 2 > counts.rows.size()) table.most_shown = 0;  // hardly two rows have the same number
+  if (table.rows() * 2 > counts.rows.size())
+    table.most_shown = 0;  // hardly any two rows have the same number
   return table;
 }
 
@@ -81,10 +82,10 @@ OrError<result::Table> members_table(const Counts& counts) {
                                 [](const Member& member) { return member.amount.total().has_value(); });
   if (!fits)
     return data_error(
-        "the amounts of one row of the list come to more than 922,337,203,685,477. Look for wrong prices.");
+        "the amounts of one row of the list add up to more than 922,337,203,685,477. Look for wrong prices.");
   const std::string each = counts.counted_noun(1);
   result::Table table{"list",
-                      fmt::format("Which {} they are", counts.counted_noun(2)),
+                      fmt::format("List of {}", counts.counted_noun(2)),
                       counts.options.per.empty()
                           ? fmt::format("One row for each {}.", each)
                           : fmt::format("One row for each {} of each {}.", each, counts.per_noun()),
@@ -101,7 +102,7 @@ OrError<result::Table> members_table(const Counts& counts) {
   builder.date("last_date", "Date of the last order with it.",
                [](const Member& member) { return member.last_day; });
   builder.count("orders", "Orders with it.", [](const Member& member) { return member.orders; });
-  builder.money("amount", "Amount of these lines, returns taken off.",
+  builder.money("amount", "Amount of these lines, net of returns.",
                 [](const Member& member) { return analysis::in_units(member.amount); });
   if (!counts.options.per.empty()) table.most_shown = 10;
   return table;

@@ -9,10 +9,10 @@ namespace pear::distinct {
 
 [[nodiscard]] result::Table main_table(const Counts& counts);
 
-/// How many rows of the main table have which number.
+/// How many rows of the main table have each number.
 [[nodiscard]] result::Table distribution_table(const Counts& counts);
 
-/// Which values were counted. Error: data, where an amount leaves the range of Decimal.
+/// The values that were counted. Error: data, if an amount is out of the range of Decimal.
 [[nodiscard]] OrError<result::Table> members_table(const Counts& counts);
 
 }  // namespace pear::distinct

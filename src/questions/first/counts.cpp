@@ -17,16 +17,16 @@ OrError<expression::GroupKey> entry_key_of(const expression::LineView& lines, co
   if (options.per) {
     PEAR_ASSIGN(std::vector<expression::GroupKey> keys, analysis::keys_of("per", {*options.per}, lines));
     if (keys.front().level == daybook::Level::customer)
-      return usage_error(fmt::format(
-          "--per {}: it is the same in all purchases of a customer. Take a column of products, orders or "
-          "lines; --by compares customers.",
-          options.per->text));
+      return usage_error(
+          fmt::format("--per {}: it is the same in all purchases of a customer. Use a column of products, "
+                      "orders or lines; --by compares customers.",
+                      options.per->text));
     return std::move(keys.front());
   }
   return analysis::id_key(lines.daybook(), daybook::Level::product);
 }
 
-/// Error: data, where an amount leaves the range of Decimal.
+/// Error: data, if an amount is out of the range of Decimal.
 OrError<void> check_amounts(const Counts& counts) {
   if (std::any_of(counts.beginnings.begin(), counts.beginnings.end(),
                   [](const FirstOrders& each) { return each.too_large; }))
@@ -34,9 +34,9 @@ OrError<void> check_amounts(const Counts& counts) {
         "the amounts of one customer add up to more than 922,337,203,685,477. Look for wrong prices.");
   for (const MonthFacts& facts : counts.months)
     if (!facts.first_amount.total())
-      return data_error(
-          fmt::format("the first orders of {} come to more than 922,337,203,685,477. Look for wrong prices.",
-                      to_text(facts.month)));
+      return data_error(fmt::format(
+          "the first orders of {} add up to more than 922,337,203,685,477. Look for wrong prices.",
+          to_text(facts.month)));
   return {};
 }
 

@@ -1,4 +1,4 @@
-// What first counts: how each customer began, and what became of it.
+// The counts of first: each customer's first order, and the orders after it.
 #pragma once
 
 #include <cstdint>
@@ -17,23 +17,23 @@
 
 namespace pear::first {
 
-/// All that first computes.
+/// Everything that first computes.
 struct Counts {
   Options options;
   const daybook::Daybook& daybook;       ///< borrowed
   std::vector<FirstOrders> beginnings;   ///< by customer
-  std::vector<std::uint32_t> customers;  ///< who placed an order, in order of their id
+  std::vector<std::uint32_t> customers;  ///< with an order, sorted by id
   analysis::CustomerGroups groups;
   std::vector<MonthFacts> months;
   expression::GroupKey entry_key;  ///< of --per, or of products
   Entries entries;
   std::vector<FirstBuy> first_buys;  ///< with --per
 
-  /// "product", "category": the word for a value of the entry key, in sentences and file names.
+  /// "product", "category": the noun for a value of the entry key, in sentences and file names.
   [[nodiscard]] std::string entry_noun() const;
   /// "P43 Starter kit"
   [[nodiscard]] std::string label(const Entry& entry) const;
-  /// "180 days", for which customers are followed.
+  /// "180 days", the time for which customers are followed.
   [[nodiscard]] std::string followed() const;
   /// Entries with enough customers to be compared, in their order.
   [[nodiscard]] std::vector<Entry> comparable_entries() const;

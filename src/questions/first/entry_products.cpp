@@ -12,7 +12,7 @@
 namespace pear::first {
 namespace {
 
-/// What the customers who began with one code come to.
+/// The customers whose first order contains one code.
 struct Sums {
   std::uint64_t new_customers = 0, judged = 0, later_orders = 0;
   DecimalSum later_amount;
@@ -21,7 +21,7 @@ struct Sums {
 struct EntryState {
   std::vector<Sums> sums;                                    ///< by code
   std::vector<std::pair<std::uint32_t, std::int32_t>> days;  ///< codes, and days to the second order
-  std::vector<std::uint32_t> codes;                          ///< of the customer at hand
+  std::vector<std::uint32_t> codes;                          ///< of the current customer
 };
 
 class EntryCounter {
@@ -52,7 +52,7 @@ class EntryCounter {
       ++sums.judged;
       sums.later_orders += beginning.later_orders;
       sums.later_amount.add(Decimal::from_units(beginning.later_amount));
-      if (beginning.came_back())
+      if (beginning.ordered_again())
         state.days.emplace_back(code, days_between(daybook_.date_of_order(beginning.first),
                                                    daybook_.date_of_order(beginning.second)));
     }
@@ -78,7 +78,7 @@ void merge(EntryState& earlier, const EntryState& later) {
   earlier.days.insert(earlier.days.end(), later.days.begin(), later.days.end());
 }
 
-/// Error: data, where a mean leaves the range of Decimal.
+/// Error: data, if a mean is out of the range of Decimal.
 OrError<Entry> entry_of(std::uint32_t code, const Sums& sums, std::vector<std::int32_t>& days) {
   Entry entry{code,
               sums.new_customers,
@@ -94,7 +94,8 @@ OrError<Entry> entry_of(std::uint32_t code, const Sums& sums, std::vector<std::i
   const auto amount = sums.later_amount.mean(sums.judged);
   if (!amount)
     return data_error(
-        "the later amounts of entry products come to more than 922,337,203,685,477. Look for wrong prices.");
+        "the later amounts of entry products add up to more than 922,337,203,685,477. Look for wrong "
+        "prices.");
   entry.later_orders = orders.mean(sums.judged)->units();
   entry.later_amount = amount->units();
   return entry;
@@ -124,7 +125,7 @@ OrError<Entries> entry_products_of(const daybook::Daybook& daybook, const expres
   for (const FirstOrders& beginning : beginnings) {
     entries.customers += beginning.has_order() ? 1U : 0U;
     entries.judged += beginning.judged ? 1U : 0U;
-    entries.came_back += beginning.judged && beginning.came_back() ? 1U : 0U;
+    entries.ordered_again += beginning.judged && beginning.ordered_again() ? 1U : 0U;
   }
   return entries;
 }

@@ -1,4 +1,4 @@
-// Entry products: what customers began with, and what became of them.
+// Entry products: the products of first orders, and what their customers did afterwards.
 #pragma once
 
 #include <cstdint>
@@ -11,32 +11,34 @@
 
 namespace pear::first {
 
-/// The customers whose first order holds one value of a key.
+/// The customers whose first order contains one value of a key.
 struct Entry {
   std::uint32_t code = 0;
   std::uint64_t new_customers = 0;
-  std::uint64_t judged = 0;       ///< of these, customers who were followed for all the days
-  std::uint64_t came_back = 0;    ///< of the judged, with a second order in those days
-  std::int64_t days_median = 0;   ///< to the second order, of those who came back; kEmptyCell without any
-  std::int64_t later_orders = 0;  ///< mean of the judged, units of Decimal; kEmptyCell without any
-  std::int64_t later_amount = 0;  ///< mean of the judged, money
+  std::uint64_t judged = 0;         ///< of these, customers who were followed for all the days
+  std::uint64_t ordered_again = 0;  ///< of those followed, with a second order in those days
+  std::int64_t days_median = 0;   ///< to the second order, of those who ordered again; kEmptyCell without any
+  std::int64_t later_orders = 0;  ///< mean of those followed, units of Decimal; kEmptyCell without any
+  std::int64_t later_amount = 0;  ///< mean of those followed, money
 
-  /// NaN where nobody is judged.
-  [[nodiscard]] double share() const { return static_cast<double>(came_back) / static_cast<double>(judged); }
+  /// NaN if no customer was followed.
+  [[nodiscard]] double share() const {
+    return static_cast<double>(ordered_again) / static_cast<double>(judged);
+  }
   [[nodiscard]] statistics::Interval interval() const {
-    return statistics::wilson_interval(came_back, judged);
+    return statistics::wilson_interval(ordered_again, judged);
   }
 };
 
 struct Entries {
   std::vector<Entry> entries;   ///< most new customers first
-  std::uint64_t customers = 0;  ///< who placed an order
+  std::uint64_t customers = 0;  ///< with an order
   std::uint64_t judged = 0;
-  std::uint64_t came_back = 0;
+  std::uint64_t ordered_again = 0;
 };
 
 /// A customer counts once for each value in the first order. O(lines of first orders), on all threads. Error:
-/// data, where a mean leaves the range of Decimal.
+/// data, if a mean is out of the range of Decimal.
 [[nodiscard]] OrError<Entries> entry_products_of(const daybook::Daybook& daybook,
                                                  const expression::GroupKey& key,
                                                  const std::vector<FirstOrders>& beginnings);

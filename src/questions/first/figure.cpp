@@ -14,10 +14,10 @@
 namespace pear::first {
 namespace {
 
-/// One bar a month; the best is noticed where there is one.
+/// One bar a month; the highest one is highlighted if there is only one.
 result::Chart month_bars(const Counts& counts, result::Table& marks) {
   analysis::TableBuilder builder(marks, counts.months);
-  builder.count("new_customers", "Customers whose first order is of that month.",
+  builder.count("new_customers", "Customers whose first order is in that month.",
                 [](const MonthFacts& facts) { return facts.new_customers; });
   std::vector<std::size_t> most;
   for (std::size_t i = 0; i < counts.months.size(); ++i) {
@@ -81,16 +81,18 @@ result::Figure months_figure(const Counts& counts) {
   return figure;
 }
 
-/// The headline in fewer words, of the entries shown.
+/// The headline in fewer words, for the entries shown.
 std::string entry_title(const Counts& counts, const std::vector<Entry>& compared) {
   const auto [best, worst] = extremes_of(counts.entries, compared);
-  if (!best && !worst) return "No entry stands out: all bring about as many customers back.";
+  if (!best && !worst)
+    return fmt::format("No entry {} has a significantly higher or lower repeat rate", counts.entry_noun());
   const auto who = [&](const Entry& entry) {
-    return fmt::format("with {}: {}", counts.label(entry), analysis::per_cent(entry.came_back, entry.judged));
+    return fmt::format("{} ({})", counts.label(entry), analysis::per_cent(entry.ordered_again, entry.judged));
   };
-  if (best && worst) return fmt::format("Who began {} came back; {}.", who(*best), who(*worst));
-  return best ? fmt::format("Clearest above the rest, who began {} came back.", who(*best))
-              : fmt::format("Clearest below the rest, who began {} came back.", who(*worst));
+  if (best && worst)
+    return fmt::format("Repeat rate: highest after {}, lowest after {}", who(*best), who(*worst));
+  return best ? fmt::format("The repeat rate is highest after {}", who(*best))
+              : fmt::format("The repeat rate is lowest after {}", who(*worst));
 }
 
 /// The shown entries, compared with all customers.
@@ -98,23 +100,24 @@ result::IntervalChart entry_chart(const Counts& counts, const std::vector<Entry>
                                   result::Table& marks) {
   analysis::TableBuilder builder(marks, shown);
   result::IntervalChart chart;
-  builder.text(chart.label = "label", "What they began with.",
+  builder.text(chart.label = "label", "The product or value in the first order.",
                [&](const Entry& entry) { return counts.label(entry); });
-  builder.share(chart.value = "came_back_share", "Share who came back.",
+  builder.share(chart.value = "ordered_again_share", "Share of customers who ordered again.",
                 [](const Entry& entry) { return entry.share(); });
   builder.share(chart.low = "low", "Lower end of the interval.",
                 [](const Entry& entry) { return entry.interval().low; });
   builder.share(chart.high = "high", "Upper end of the interval.",
                 [](const Entry& entry) { return entry.interval().high; });
-  builder.count(chart.basis = "judged", "Customers judged.", [](const Entry& entry) { return entry.judged; });
+  builder.count(chart.basis = "judged", "Customers followed.",
+                [](const Entry& entry) { return entry.judged; });
   const Entries& entries = counts.entries;
-  const double average = static_cast<double>(entries.came_back) / static_cast<double>(entries.judged);
+  const double average = static_cast<double>(entries.ordered_again) / static_cast<double>(entries.judged);
   for (std::size_t i = 0; i < shown.size(); ++i)
     if (shown[i].interval().low > average || shown[i].interval().high < average) chart.noticed.push_back(i);
   chart.reference = average;
-  chart.reference_label = fmt::format("all: {}", analysis::per_cent(entries.came_back, entries.judged));
-  chart.basis_title = "customers judged";
-  chart.value_title = "share who came back";
+  chart.reference_label = fmt::format("all: {}", analysis::per_cent(entries.ordered_again, entries.judged));
+  chart.basis_title = "customers followed";
+  chart.value_title = "share of customers who ordered again";
   return chart;
 }
 
@@ -122,9 +125,9 @@ result::IntervalChart entry_chart(const Counts& counts, const std::vector<Entry>
 result::Figure entry_figure(const Counts& counts, std::vector<Entry> compared) {
   constexpr std::size_t kMost = 18;
   const std::string noun = analysis::plural_of(counts.entry_noun());
-  const std::string shown = compared.size() > kMost
-                                ? fmt::format("the {} commonest of {} entry {}", kMost, compared.size(), noun)
-                                : fmt::format("entry {}", noun);
+  const std::string shown = compared.size() > kMost ? fmt::format("the {} most frequent of {} entry {}",
+                                                                  kMost, compared.size(), noun)
+                                                    : fmt::format("entry {}", noun);
   if (compared.size() > kMost) compared.resize(kMost);
   std::stable_sort(compared.begin(), compared.end(),
                    [](const Entry& a, const Entry& b) { return a.share() > b.share(); });
@@ -132,7 +135,7 @@ result::Figure entry_figure(const Counts& counts, std::vector<Entry> compared) {
   figure.part = "entry";
   figure.title = entry_title(counts, compared);
   figure.subtitle = fmt::format(
-      "Share of new customers who ordered again within {}, with 95% intervals; {} with {} or more to judge",
+      "Share of new customers who ordered again within {}, with 95% intervals; {} with at least {} followed",
       counts.followed(), shown, counted(static_cast<std::uint64_t>(counts.options.at_least), "customer"));
   figure.chart = entry_chart(counts, compared, figure.marks);
   return figure;

@@ -8,8 +8,8 @@
 
 namespace pear::first {
 
-/// New customers by month, of all or of the largest groups; and, where two entries or more can be compared,
-/// who came back.
+/// New customers by month, of all or of the largest groups; and, if two entries or more can be compared,
+/// their repeat rates.
 [[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
 
 }  // namespace pear::first

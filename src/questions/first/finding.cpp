@@ -20,7 +20,7 @@ std::string customers_headline(const Counts& counts) {
     if (each.second != daybook::kNoMember)
       days.push_back(
           days_between(counts.daybook.date_of_order(each.first), counts.daybook.date_of_order(each.second)));
-  const std::uint64_t came_back = days.size();
+  const std::uint64_t ordered_again = days.size();
   const auto median =
       static_cast<std::uint64_t>(statistics::quantile_of(days, statistics::kHalf).value_or(0));
   const std::string within =
@@ -28,31 +28,34 @@ std::string customers_headline(const Counts& counts) {
   if (customers == 1)
     return fmt::format(
         "1 customer placed a first order{}.",
-        came_back == 0 ? " and has not ordered again" : fmt::format(", and ordered again {}", within));
-  const std::string again = came_back == 0 ? "none of them ordered again"
-                                           : fmt::format("{} of them ({}) ordered again, half of these {}",
-                                                         with_thousands(static_cast<std::int64_t>(came_back)),
-                                                         analysis::per_cent(came_back, customers), within);
+        ordered_again == 0 ? " and has not ordered again" : fmt::format(", and ordered again {}", within));
+  const std::string again = ordered_again == 0
+                                ? "none of them ordered again"
+                                : fmt::format("{} of them ({}) ordered again, half of these {}",
+                                              with_thousands(static_cast<std::int64_t>(ordered_again)),
+                                              analysis::per_cent(ordered_again, customers), within);
   return fmt::format("{} placed a first order; {}.", counted(customers, "customer"), again);
 }
 
-/// Which entries' customers come back more, or less, often than all. Empty where none has enough customers.
+/// The entries whose customers order again significantly more, or less, often than all. Empty if none has
+/// enough customers.
 std::string entry_headline(const Counts& counts) {
   const Entries& entries = counts.entries;
   const std::vector<Entry> enough = counts.comparable_entries();
   if (enough.size() < 2) return "";
   const auto [best, worst] = extremes_of(entries, enough);
-  const std::string whole = analysis::per_cent(entries.came_back, entries.judged);
+  const std::string whole = analysis::per_cent(entries.ordered_again, entries.judged);
   if (!best && !worst)
-    return fmt::format("No entry {} stands out: within {}, {} of all customers came back.",
+    return fmt::format("Within {1}, {2} of new customers ordered again; no entry {0} differs significantly.",
                        counts.entry_noun(), counts.followed(), whole);
   const auto who = [&](const Entry& entry) {
-    return fmt::format("those who began with {}: {} of {}", counts.label(entry),
-                       analysis::per_cent(entry.came_back, entry.judged), counted(entry.judged, "customer"));
+    return fmt::format("entry {}, {} of {}", counts.label(entry),
+                       analysis::per_cent(entry.ordered_again, entry.judged),
+                       counted(entry.judged, "customer"));
   };
-  std::string text = fmt::format("Within {}, {} of all customers came back", counts.followed(), whole);
-  if (best) text += "; clearest above that, " + who(*best);
-  if (worst) text += "; clearest below, " + who(*worst);
+  std::string text = fmt::format("Within {}, {} of new customers ordered again", counts.followed(), whole);
+  if (best) text += "; highest for " + who(*best);
+  if (worst) text += "; lowest for " + who(*worst);
   return text + ".";
 }
 
@@ -67,13 +70,13 @@ std::string best_month(const std::vector<MonthFacts>& months) {
   const std::string month = to_text(best.month);
   if (months.size() == 1)
     return best.new_customers == 1
-               ? fmt::format("The only customer began in {}.", month)
-               : fmt::format("All {} began in {}.",
+               ? fmt::format("The only customer placed the first order in {}.", month)
+               : fmt::format("All {} placed their first order in {}.",
                              counted(static_cast<std::uint64_t>(best.new_customers), "customer"), month);
   if (ties > 1)
     return fmt::format("{} months had the most new customers: {} each.", ties,
                        with_thousands(best.new_customers));
-  return fmt::format("More customers began in {} than in any other month: {}.", month,
+  return fmt::format("The month with the most new customers was {}: {}.", month,
                      with_thousands(best.new_customers));
 }
 
@@ -81,7 +84,7 @@ std::string best_group(const Counts& counts) {
   std::vector<std::int64_t> customers(counts.groups.count);
   for (const MonthFacts& facts : counts.months) customers[facts.group] += facts.new_customers;
   const auto best = std::max_element(customers.begin(), customers.end());
-  return fmt::format("Most new customers are of {} {}: {} of {}.", counts.groups.noun(),
+  return fmt::format("Most new customers by {}: {}, with {} of {}.", counts.groups.noun(),
                      counts.groups.label(static_cast<std::uint32_t>(best - customers.begin())),
                      with_thousands(*best),
                      with_thousands(static_cast<std::int64_t>(counts.customers.size())));
@@ -90,11 +93,11 @@ std::string best_group(const Counts& counts) {
 }  // namespace
 
 EntryExtremes extremes_of(const Entries& entries, const std::vector<Entry>& compared) {
-  const double all = static_cast<double>(entries.came_back) / static_cast<double>(entries.judged);
+  const double all = static_cast<double>(entries.ordered_again) / static_cast<double>(entries.judged);
   EntryExtremes extremes;
   double highest = all, lowest = all;
   for (const Entry& entry : compared) {
-    const statistics::Interval interval = statistics::wilson_interval(entry.came_back, entry.judged);
+    const statistics::Interval interval = statistics::wilson_interval(entry.ordered_again, entry.judged);
     if (interval.low > highest) extremes.best = entry, highest = interval.low;
     if (interval.high < lowest) extremes.worst = entry, lowest = interval.high;
   }
@@ -117,19 +120,19 @@ void add_notes(const Counts& counts, const analysis::QuestionInput& input, resul
   const std::uint64_t without = result.population.customers - counts.customers.size();
   if (without > 0)
     result.notes.push_back(
-        fmt::format("{} left out: they have returns and no order.", counted(without, "customer")));
+        fmt::format("{} left out: they have returns but no order.", counted(without, "customer")));
   if (counts.customers.empty()) return;
   const std::string begins = to_text(*input.population.first_date);
-  result.notes.push_back(
-      fmt::format("{} on {}; whoever bought before that day counts as new at the first order since.",
-                  input.whole ? "What is selected begins" : "The data begins", begins));
+  result.notes.push_back(fmt::format(
+      "{} on {}, so customers who bought before that day count as new at their first order since.",
+      input.whole ? "The selection begins" : "The data begins", begins));
   const std::uint64_t too_new = counts.entries.customers - counts.entries.judged;
   if (too_new > 0)
-    result.notes.push_back(fmt::format(
-        "{} too new to judge: their first {} are not wholly within the data, which ends on {}. They are "
-        "left out of who came back by entry {}.",
-        counted(too_new, "customer is", "customers are"), counts.followed(), to_text(input.data_end),
-        counts.entry_noun()));
+    result.notes.push_back(
+        fmt::format("{} left out of the repeat rates by entry {}, because their first {} end after the last "
+                    "day of data, {}.",
+                    counted(too_new, "customer is", "customers are"), counts.entry_noun(), counts.followed(),
+                    to_text(input.data_end)));
 }
 
 void add_checks(const Counts& counts, result::Result& result) {
@@ -141,7 +144,7 @@ void add_checks(const Counts& counts, result::Result& result) {
     amounts.add(Decimal::from_units(each.amount));
   }
   const std::uint64_t without = result.population.customers - with_order;
-  result.checks.push_back({fmt::format("the rows and the customers without order add up to all {}",
+  result.checks.push_back({fmt::format("the rows and the customers without an order add up to all {}",
                                        counted(result.population.customers, "customer")),
                            counts.customers.size() + without == result.population.customers});
   result.checks.push_back({fmt::format("orders add up to all {}", counted(result.population.orders, "order")),
@@ -161,10 +164,10 @@ void add_checks(const Counts& counts, result::Result& result) {
 result::Definitions definitions_of(const Options& options) {
   return {{"first order",
            "the earliest by date, time of day and order id with at least one line that is not a return"},
-          {"amounts", "of all lines of the selection, returns taken off"},
-          {"came back",
-           fmt::format("placed a second order on days 1 to {}, day 1 being that of the first order; of "
-                       "customers for whom these days lie wholly within the data",
+          {"amounts", "of all lines of the selection, net of returns"},
+          {"ordered again",
+           fmt::format("placed a second order on days 1 to {}, where day 1 is the day of the first order; "
+                       "among customers for whom all these days are within the data",
                        options.follow)},
           {"intervals", "95% Wilson score intervals"}};
 }

@@ -1,4 +1,4 @@
-// What first says: headline, notes, checks and definitions.
+// The finding of first: headline, notes, checks and definitions.
 #pragma once
 
 #include <optional>
@@ -10,15 +10,15 @@
 
 namespace pear::first {
 
-/// The entries whose customers came back most and least often, of those whose intervals leave the share of
-/// all aside. By the ends of the intervals, so that a few customers who happened to come back do not go
-/// before many who did.
+/// The entries with the highest and lowest repeat rates, among those whose interval does not contain the rate
+/// of all customers. Sorted by the ends of the intervals, so that a few customers who happened to order again
+/// do not rank before many who did.
 struct EntryExtremes {
   std::optional<Entry> best, worst;
 };
 [[nodiscard]] EntryExtremes extremes_of(const Entries& entries, const std::vector<Entry>& compared);
 
-/// In which month, or of which group, most customers began.
+/// The month, or the group, with the most new customers.
 [[nodiscard]] std::string months_sentence(const Counts& counts);
 
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);

@@ -16,7 +16,7 @@ struct FirstsState {
     std::size_t row = 0;
   };
   std::vector<FirstBuy> rows;
-  std::vector<Seen> seen;  ///< by code: the last customer who was seen to buy it, and the row of that
+  std::vector<Seen> seen;  ///< by code: the last customer seen to buy it, and that customer's row
 };
 
 std::span<const std::int64_t> decimals(const daybook::Daybook& daybook, std::string_view name) {

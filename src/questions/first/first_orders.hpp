@@ -1,4 +1,4 @@
-// How each customer began, and went on.
+// Each customer's first order, and the orders after it.
 #pragma once
 
 #include <cstdint>
@@ -10,18 +10,18 @@
 namespace pear::first {
 
 struct FirstOrders {
-  std::uint32_t first = daybook::kNoMember;   ///< the first order; none where there are returns alone
+  std::uint32_t first = daybook::kNoMember;   ///< the first order; none if there are only returns
   std::uint32_t second = daybook::kNoMember;  ///< the next order
   std::uint32_t orders = 0;
   std::uint32_t later_orders = 0;  ///< after the first, within the days that are followed
   std::int64_t first_amount = 0;   ///< money in units of Decimal, net of returns
-  std::int64_t later_amount = 0;   ///< of what comes after the first order, within the days that are followed
+  std::int64_t later_amount = 0;   ///< after the first order, within the days that are followed
   std::int64_t amount = 0;         ///< of all lines
-  bool judged = false;             ///< the days that are followed lie wholly within the data
-  bool too_large = false;          ///< a sum leaves the range of Decimal
+  bool judged = false;             ///< all the days that are followed are within the data
+  bool too_large = false;          ///< a sum is out of the range of Decimal
 
   [[nodiscard]] bool has_order() const { return first != daybook::kNoMember; }
-  [[nodiscard]] bool came_back() const { return later_orders > 0; }
+  [[nodiscard]] bool ordered_again() const { return later_orders > 0; }
 };
 
 /// By customer. A customer is followed for days 1 to `follow`, day 1 being that of the first order; the data

@@ -7,12 +7,13 @@
 #include "analysis/expression_option.hpp"
 #include "analysis/share.hpp"
 #include "base/text.hpp"
+#include "daybook/daybook.hpp"
 #include "expression/syntax/parse.hpp"
 
 namespace pear::first {
 namespace {
 
-/// "product" stands for product_id.
+/// "product" is short for product_id.
 OrError<void> set_per(Options& options, std::string_view text) {
   auto list = expression::parse_list(text == "product" ? daybook::role::kProductId : text);
   if (!list) return analysis::in_option("per", list.error());
@@ -24,18 +25,17 @@ OrError<void> set_per(Options& options, std::string_view text) {
 }  // namespace
 
 analysis::OptionDeclarations<Options> option_declarations() {
-  return {
-      {{"per", "product|COLUMN", "", "also the first purchase of each product, or value of a column"},
-       set_per},
-      analysis::list_option<Options>({"by", "COLUMN,...", "", "new customers by month for each value"},
-                                     &Options::by),
-      analysis::list_option<Options>({"with", "COLUMN,...", "", "columns of customers to show in the rows"},
-                                     &Options::with),
-      analysis::whole_option<Options>({"follow", "N", "180", "days in which a new customer may come back"},
-                                      &Options::follow, 2, 36'500),
-      analysis::whole_option<Options>(
-          {"at-least", "N", "20", "customers of an entry product before it is compared"}, &Options::at_least,
-          1, 1'000'000'000)};
+  return {{{"per", "product|COLUMN", "", "also the first purchase of each product, or value of a column"},
+           set_per},
+          analysis::list_option<Options>({"by", "COLUMN,...", "", "new customers by month for each value"},
+                                         &Options::by),
+          analysis::list_option<Options>(
+              {"with", "COLUMN,...", "", "columns of customers to show in the rows"}, &Options::with),
+          analysis::whole_option<Options>({"follow", "N", "180", "days in which a repeat order counts"},
+                                          &Options::follow, 2, 36'500),
+          analysis::whole_option<Options>(
+              {"at-least", "N", "20", "customers that an entry product needs to be compared"},
+              &Options::at_least, 1, 1'000'000'000)};
 }
 
 }  // namespace pear::first

@@ -35,33 +35,34 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
 }
 
 analysis::Question question() {
-  return {
-      "first",
-      "what each customer bought first, and whether they came back",
-      "For each customer: the first order with its products and amount, the second order and the days\n"
-      "to it, and the number and amount of all orders. New customers by month. For each product of first\n"
-      "orders: how many customers began with it, how many of these came back, and what they brought.",
-      {"pear-thread first shop.daybook", "pear-thread first shop.daybook --with customer_name,region",
-       "pear-thread first --per product --by region",
-       "pear-thread first --per category --follow 90 --where \"channel = 'shop'\""},
-      analysis::infos(option_declarations()),
-      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
-        PEAR_ASSIGN(const Options options, analysis::read_options(option_declarations(), values));
-        analysis::PreparedQuestion prepared;
-        prepared.columns = {std::string(daybook::role::kCustomerId), std::string(daybook::role::kOrderId),
-                            std::string(daybook::role::kProductId),  std::string(daybook::role::kOrderDate),
-                            std::string(daybook::role::kIsReturn),   std::string(daybook::role::kAmount)};
-        prepared.where_there = {"product_name"};
-        if (options.per) {
-          prepared.where_there.emplace_back(daybook::role::kQuantity);
-          prepared.where_there.emplace_back(daybook::role::kUnitPrice);
-          prepared.trees.push_back({"per", *options.per, {}});
-        }
-        for (const expression::Tree& tree : options.by) prepared.trees.push_back({"by", tree, {}});
-        for (const expression::Tree& tree : options.with) prepared.trees.push_back({"with", tree, {}});
-        prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };
-        return prepared;
-      }};
+  return {"first",
+          "first purchases, and whether customers ordered again",
+          "For each customer: the first order with its products and amount, the second order and the "
+          "days\nbetween them, and the number and amount of all orders. New customers by month. For each "
+          "product of\nfirst orders: how many customers began with it, their repeat rate, and their later "
+          "orders and amounts.",
+          {"pear-thread first shop.daybook", "pear-thread first shop.daybook --with customer_name,region",
+           "pear-thread first --per product --by region",
+           "pear-thread first --per category --follow 90 --where \"channel = 'shop'\""},
+          analysis::infos(option_declarations()),
+          [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
+            PEAR_ASSIGN(const Options options, analysis::read_options(option_declarations(), values));
+            analysis::PreparedQuestion prepared;
+            prepared.columns = {
+                std::string(daybook::role::kCustomerId), std::string(daybook::role::kOrderId),
+                std::string(daybook::role::kProductId),  std::string(daybook::role::kOrderDate),
+                std::string(daybook::role::kIsReturn),   std::string(daybook::role::kAmount)};
+            prepared.where_there = {"product_name"};
+            if (options.per) {
+              prepared.where_there.emplace_back(daybook::role::kQuantity);
+              prepared.where_there.emplace_back(daybook::role::kUnitPrice);
+              prepared.trees.push_back({"per", *options.per, {}});
+            }
+            for (const expression::Tree& tree : options.by) prepared.trees.push_back({"by", tree, {}});
+            for (const expression::Tree& tree : options.with) prepared.trees.push_back({"with", tree, {}});
+            prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };
+            return prepared;
+          }};
 }
 
 }  // namespace pear::first

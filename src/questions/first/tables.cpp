@@ -16,7 +16,7 @@
 namespace pear::first {
 namespace {
 
-/// "P11 + P31", and how many. Lines of an order stand in order of product, so equal products are neighbours.
+/// "P11 + P31", and how many. Lines of an order are sorted by product, so equal products are neighbours.
 std::int64_t append_products(const daybook::Daybook& daybook, const daybook::Purchases& purchases,
                              std::uint32_t order, std::string& names) {
   const auto& products = daybook.line_products();
@@ -52,7 +52,7 @@ FirstProducts first_products(const Counts& counts) {
   return all;
 }
 
-/// The customers who have a row each, and what --with shows of them. Errors: usage.
+/// The customers with a row, and their columns of --with. Errors: usage.
 OrError<void> add_customers(const Counts& counts, const expression::LineView& lines,
                             const std::vector<std::uint32_t>& customers, result::Table& table) {
   table.columns.push_back(
@@ -83,22 +83,22 @@ OrError<result::Table> customers_table(const Counts& counts, const expression::L
   FirstProducts products = first_products(counts);
   builder.add(result::text_column(
       "first_products",
-      "Ids of the products of the first order, each once, in natural order, joined by \" + \".",
+      "Ids of the distinct products of the first order, in natural order, joined by \" + \".",
       std::move(products.names)));
   builder.add(result::integer_column("first_size", result::Unit::count,
-                                     "Number of different products in the first order.",
+                                     "Number of distinct products in the first order.",
                                      std::move(products.sizes)));
   builder.money("first_amount", "Amount of the first order.",
                 [&](std::uint32_t customer) { return of(customer).first_amount; });
-  builder.date("second_date", "Date of the second order; empty where there is none.",
+  builder.date("second_date", "Date of the second order; empty if there is none.",
                [&](std::uint32_t customer) { return day(of(customer).second); });
-  builder.days("days_to_second", "Days from the first order to the second; empty where there is none.",
+  builder.days("days_to_second", "Days from the first order to the second; empty if there is none.",
                [&](std::uint32_t customer) {
                  const FirstOrders& each = of(customer);
                  return each.second == daybook::kNoMember ? result::kEmptyCell
                                                           : day(each.second) - day(each.first);
                });
-  builder.count("orders", "Number of orders in all.",
+  builder.count("orders", "Number of all orders.",
                 [&](std::uint32_t customer) { return of(customer).orders; });
   builder.money("amount", "Amount of all lines of the customer.",
                 [&](std::uint32_t customer) { return of(customer).amount; });
@@ -110,39 +110,40 @@ result::Table entry_table(const Counts& counts) {
   const std::string name = counts.entry_noun(), days = counts.followed();
   result::Table table{
       "entry",
-      fmt::format("Entry {}: what customers began with, and what became of them", analysis::plural_of(name)),
-      fmt::format("One row for each {} of first orders; a customer counts once for each.", name),
+      fmt::format("Entry {}: repeat rate and later purchases", analysis::plural_of(name)),
+      fmt::format("One row for each {} in first orders; a customer counts once for each.", name),
       {}};
   analysis::TableBuilder builder(table, entries.entries);
   const auto code = [](const Entry& entry) { return entry.code; };
   builder.key(counts.options.per ? counts.options.per->name : "product_id", fmt::format("The {}.", name),
               counts.entry_key, code);
   builder.names(counts.daybook, counts.entry_key, code);
-  builder.count("new_customers", "Customers whose first order holds it.",
+  builder.count("new_customers", "Customers whose first order contains it.",
                 [](const Entry& entry) { return entry.new_customers; });
   builder.share("share", "These as a share of all customers who placed an order.", [&](const Entry& entry) {
     return static_cast<double>(entry.new_customers) / static_cast<double>(entries.customers);
   });
   builder.count("judged",
-                fmt::format("Of the new customers, those whose first {} lie wholly within the data.", days),
+                fmt::format("Of the new customers, those whose first {} are entirely within the data.", days),
                 [](const Entry& entry) { return entry.judged; });
-  builder.count("came_back", fmt::format("Of the judged, those with a second order within {}.", days),
-                [](const Entry& entry) { return entry.came_back; });
-  builder.share("came_back_share", "These as a share of the judged.",
+  builder.count("ordered_again",
+                fmt::format("Of those followed, customers with a second order within {}.", days),
+                [](const Entry& entry) { return entry.ordered_again; });
+  builder.share("ordered_again_share", "These as a share of those followed: the repeat rate.",
                 [](const Entry& entry) { return entry.share(); });
-  builder.share("came_back_low", "Lower end of the 95% Wilson interval of came_back_share.",
+  builder.share("ordered_again_low", "Lower end of the 95% Wilson interval of ordered_again_share.",
                 [](const Entry& entry) { return entry.interval().low; });
-  builder.share("came_back_high", "Upper end of the 95% Wilson interval of came_back_share.",
+  builder.share("ordered_again_high", "Upper end of the 95% Wilson interval of ordered_again_share.",
                 [](const Entry& entry) { return entry.interval().high; });
-  builder.days("days_to_second_median", "Median of the days to the second order, of those who came back.",
+  builder.days("days_to_second_median", "Median days to the second order, of those who ordered again.",
                [](const Entry& entry) { return entry.days_median; });
   builder
       .integer(result::Unit::number, "later_orders",
-               fmt::format("Mean number of orders after the first within {}, of the judged.", days),
+               fmt::format("Mean number of orders after the first within {}, of those followed.", days),
                [](const Entry& entry) { return entry.later_orders; })
       .places = 2;
   builder.rounded_money("later_amount",
-                        fmt::format("Mean amount after the first order within {}, of the judged.", days),
+                        fmt::format("Mean amount after the first order within {}, of those followed.", days),
                         [](const Entry& entry) { return entry.later_amount; });
   const auto share = [&](const Entry& entry) {
     return statistics::wilson_interval(entry.new_customers, entries.customers);
@@ -165,9 +166,9 @@ result::Table months_table(const Counts& counts) {
   table.columns = groups.columns(builder.codes([](const MonthFacts& facts) { return facts.group; }));
   builder.text("month", "Month of the first order.",
                [](const MonthFacts& facts) { return to_text(facts.month); });
-  builder.count("new_customers", "Customers whose first order is of this month.",
+  builder.count("new_customers", "Customers whose first order is in this month.",
                 [](const MonthFacts& facts) { return facts.new_customers; });
-  builder.count("running_customers", "Customers whose first order is of this month or an earlier one.",
+  builder.count("running_customers", "Customers whose first order is in this month or an earlier one.",
                 [](const MonthFacts& facts) { return facts.running_customers; });
   builder.money("first_amount", "Amount of these first orders.",
                 [](const MonthFacts& facts) { return analysis::in_units(facts.first_amount); });
@@ -199,14 +200,14 @@ OrError<result::Table> first_buys_table(const Counts& counts, const expression::
       daybook.order_ids().picked(builder.codes([](const FirstBuy& row) { return row.order; }))));
   const daybook::Column* pieces = daybook.find(daybook::role::kQuantity);
   const bool has_quantity = pieces != nullptr && pieces->level == daybook::Level::line;
-  builder.integer(result::Unit::number, "quantity", "Pieces of it in that order, returned ones left out.",
+  builder.integer(result::Unit::number, "quantity", "Pieces of it in that order, without returned ones.",
                   [&](const FirstBuy& row) {
                     return has_quantity ? analysis::in_units(row.quantity) : result::kEmptyCell;
                   });
   builder.money("unit_price",
-                "Price of a piece in that order; amount / quantity where several lines differ in price.",
+                "Price of a piece in that order; amount / quantity if several lines differ in price.",
                 [](const FirstBuy& row) { return row.price_of_piece(); });
-  builder.money("amount", "Amount of it in that order, returned lines left out.",
+  builder.money("amount", "Amount of it in that order, without returned lines.",
                 [](const FirstBuy& row) { return analysis::in_units(row.amount); });
   return table;
 }

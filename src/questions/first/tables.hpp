@@ -8,10 +8,10 @@
 
 namespace pear::first {
 
-/// One row for each customer who placed an order. Errors: usage, see Options::with.
+/// One row for each customer with an order. Errors: usage, see Options::with.
 [[nodiscard]] OrError<result::Table> customers_table(const Counts& counts, const expression::LineView& lines);
 
-/// What customers began with, and what became of them.
+/// The products of first orders, and what their customers did afterwards.
 [[nodiscard]] result::Table entry_table(const Counts& counts);
 
 /// New customers of each month, from the first to the last, of all or of each group.

@@ -13,7 +13,7 @@ OrderFacts Counts::all_groups() const {
   OrderFacts all;
   for (const OrderFacts& facts : orders.groups) {
     all.customers += facts.customers;
-    all.came_back += facts.came_back;
+    all.ordered_again += facts.ordered_again;
     all.orders += facts.orders;
     add_all(all.days_between, facts.days_between);
     add_all(all.typical_days, facts.typical_days);

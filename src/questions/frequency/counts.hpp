@@ -1,4 +1,4 @@
-// What frequency counts: orders, or another value, of each customer.
+// The counts of frequency: orders, or another value, of each customer.
 #pragma once
 
 #include <cstdint>
@@ -13,7 +13,7 @@
 
 namespace pear::frequency {
 
-/// All that frequency computes.
+/// Everything that frequency computes.
 struct Counts {
   Options options;
   const daybook::Daybook& daybook;  ///< borrowed
@@ -28,7 +28,7 @@ struct Counts {
   [[nodiscard]] std::uint64_t customers() const;
   /// " in their first 90 days"; empty without a window.
   [[nodiscard]] std::string in_window() const;
-  /// "orders", "products": what is counted.
+  /// "orders", "products": the noun for what is counted.
   [[nodiscard]] std::string noun() const;
 };
 

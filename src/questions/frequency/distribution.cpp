@@ -14,7 +14,7 @@
 namespace pear::frequency {
 namespace {
 
-/// Each line's customer, or one behind the last for lines that are not counted.
+/// Each line's customer, or the number of customers for lines that are not counted.
 std::vector<std::uint32_t> customers_of_lines(const analysis::QuestionInput& input, const Options& options,
                                               const OrderCounts& tallies) {
   const daybook::Daybook& daybook = input.daybook;
@@ -40,7 +40,7 @@ std::vector<std::uint32_t> customers_of_lines(const analysis::QuestionInput& inp
 
 constexpr std::int64_t kMostRows = 200;
 
-/// Numbers that stand for themselves, not for money or measures.
+/// Numbers without a unit, not money or measures.
 bool is_whole(expression::Measure measure, const std::vector<std::int64_t>& units) {
   return measure == expression::Measure::count ||
          (measure == expression::Measure::number &&
@@ -49,8 +49,7 @@ bool is_whole(expression::Measure measure, const std::vector<std::int64_t>& unit
           }));
 }
 
-/// In rising order, empty cells left out. Small whole numbers, which are the rule, are ticked off rather than
-/// sorted.
+/// In rising order, without empty cells. Small whole numbers, the usual case, are marked rather than sorted.
 std::vector<std::int64_t> different_values(const std::vector<std::int64_t>& values) {
   constexpr std::size_t kSmall = 4096;
   std::vector<std::uint8_t> seen(kSmall);
@@ -77,7 +76,7 @@ OrError<Distribution> numbered(const CustomerValues& values) {
     for (std::uint32_t i = 0; i < values.values.size(); ++i)
       if (values.values[i] != result::kEmptyCell) units.push_back(values.units(i));
     return usage_error(fmt::format(
-        "{} has {}. Put them into bands, such as --bands {}", in_quotes(values.name),
+        "{} has {}. Group them into bands, such as --bands {}", in_quotes(values.name),
         counted(distribution.values.size(), "different value"), analysis::suggested_bands(units)));
   }
   for (const std::int64_t value : distribution.values) distribution.labels.push_back(std::to_string(value));
@@ -120,7 +119,7 @@ OrError<CustomerValues> customer_values(const analysis::QuestionInput& input, co
   const auto figure = expression::GroupedExpression::compile(*options.count, lines);
   if (!figure) return analysis::in_option("count", figure.error());
   if (figure->type() != expression::ValueType::number)
-    return usage_error(fmt::format("--count: {} is no number.", in_quotes(options.count->text)));
+    return usage_error(fmt::format("--count: {} is not a number.", in_quotes(options.count->text)));
   const std::vector<std::uint32_t> groups = customers_of_lines(input, options, tallies);
   std::vector<std::uint32_t> itself(customers + 1);
   for (std::uint32_t i = 0; i <= customers; ++i) itself[i] = i;
@@ -163,7 +162,7 @@ OrError<Distribution> distribute(const CustomerValues& values, const Options& op
   }
   const std::size_t outside = distribution.places();
   distribution.has_outside = distribution.is_banded && distribution.all(outside) > 0;
-  if (distribution.has_outside) distribution.labels.emplace_back("in no band");
+  if (distribution.has_outside) distribution.labels.emplace_back("outside the bands");
   return distribution;
 }
 

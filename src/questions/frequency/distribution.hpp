@@ -1,4 +1,4 @@
-// A value for each customer, and how many customers have which.
+// A value for each customer, and the distribution of customers over values.
 #pragma once
 
 #include <cstdint>

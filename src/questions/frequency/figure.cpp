@@ -13,8 +13,8 @@
 namespace pear::frequency {
 namespace {
 
-/// The distribution with numbers that nobody has between those that somebody has, so that the axis is even:
-/// only for orders and such, where there are few.
+/// The distribution with the missing numbers between those that occur, so that the axis is even: only for
+/// orders and the like, if there are few.
 Distribution with_gaps(const Distribution& distribution) {
   const bool even = !distribution.is_banded && !distribution.values.empty() &&
                     distribution.values.front() >= 0 &&
@@ -33,19 +33,19 @@ Distribution with_gaps(const Distribution& distribution) {
   return filled;
 }
 
-/// What the figure shows of the distribution: its first places, and what it gathers behind them.
+/// The part of the distribution that the figure shows: its first places, and what it combines after them.
 struct Shown {
   Distribution distribution;  ///< without gaps
   std::size_t places = 0;
-  std::string rest;  ///< the label of what is gathered; empty where nothing is
+  std::string rest;  ///< the label of what is combined; empty if nothing is
 
   [[nodiscard]] const std::string& label(std::size_t place) const {
     return place < places ? distribution.labels[place] : rest;
   }
 };
 
-/// Bars 1, 2, 3, ... and "N or more" where the tail is long: places for 98% of the customers, up to a number
-/// of them.
+/// Bars 1, 2, 3, ... and "N or more" if the tail is long: enough places for 98% of the customers, up to a
+/// maximum.
 Shown shown_places(const Counts& counts, std::size_t most) {
   Shown shown{with_gaps(counts.distribution), 0, ""};
   const Distribution& distribution = shown.distribution;
@@ -62,7 +62,7 @@ Shown shown_places(const Counts& counts, std::size_t most) {
   return shown;
 }
 
-/// By place shown: the customers of some groups, as shares of theirs.
+/// By place shown: the customers of some groups, as shares of these groups.
 std::vector<double> shares_of(const std::vector<std::uint32_t>& groups, const Shown& shown) {
   std::vector<double> shares(shown.places + (shown.rest.empty() ? 0 : 1));
   double all = 0;
@@ -105,7 +105,7 @@ result::Figure plain_figure(const Counts& counts) {
   return figure;
 }
 
-/// Groups in their order, the largest ones where there are too many to read, and the others together.
+/// Groups in their order, or the largest ones if there are too many to read, and the others together.
 std::vector<std::vector<std::uint32_t>> shown_groups(const Counts& counts) {
   const std::size_t most = counts.groups.is_time() ? 40 : 14;
   std::vector<std::uint32_t> groups;

@@ -9,8 +9,7 @@
 
 namespace pear::frequency {
 
-/// Customers by value, or the groups below one another; its title is the sentence of the headline that it
-/// shows.
+/// Customers by value, or one panel for each group; its title is the sentence of the headline that it shows.
 [[nodiscard]] result::Figure figure_of(const Counts& counts, const std::vector<std::string>& headline);
 
 }  // namespace pear::frequency

@@ -14,59 +14,61 @@
 namespace pear::frequency {
 namespace {
 
-std::string came_back(const Counts& counts) {
+std::string ordered_again(const Counts& counts) {
   const OrderFacts all = counts.all_groups();
   const std::string within =
       counts.options.within
           ? fmt::format(" within {}", counted(static_cast<std::uint64_t>(*counts.options.within), "day"))
           : "";
-  if (all.came_back == 0 && all.customers == 1)
+  if (all.ordered_again == 0 && all.customers == 1)
     return fmt::format("The only customer has not ordered again{}.", within);
-  if (all.came_back == 0)
+  if (all.ordered_again == 0)
     return fmt::format("None of {} ordered again{}.", counted(all.customers, "customer"), within);
-  if (all.came_back == all.customers)
+  if (all.ordered_again == all.customers)
     return all.customers == 1
                ? fmt::format("The only customer ordered again{}.", within)
                : fmt::format("All {} ordered again{}.", counted(all.customers, "customer"), within);
-  const std::uint64_t once = all.customers - all.came_back;
+  const std::uint64_t once = all.customers - all.ordered_again;
   return fmt::format("{} of {} ({}) ordered again{}; {} ordered only once{}.",
-                     with_thousands(static_cast<std::int64_t>(all.came_back)),
-                     counted(all.customers, "customer"), analysis::per_cent(all.came_back, all.customers),
+                     with_thousands(static_cast<std::int64_t>(all.ordered_again)),
+                     counted(all.customers, "customer"), analysis::per_cent(all.ordered_again, all.customers),
                      within, analysis::per_cent(once, all.customers),
                      counts.options.within ? " in that time" : "");
 }
 
-/// The groups that came back most and least often, of those with enough customers to tell.
+/// The groups with the highest and lowest repeat rates, of those with enough customers.
 std::string groups_apart(const Counts& counts) {
   if (is_unfair(counts))
     return fmt::format(
-        "By {}, later customers had less time to order: --within 90 compares everybody's first 90 days.",
+        "Customers of an earlier {} had more time to order: --within 90 compares the first 90 days of each "
+        "customer.",
         counts.groups.noun());
   constexpr std::uint64_t kEnough = 20;
   std::optional<std::uint32_t> best, weakest;
   const auto share = [&](std::uint32_t group) {
     const OrderFacts& facts = counts.orders.groups[group];
-    return static_cast<double>(facts.came_back) / static_cast<double>(facts.customers);
+    return static_cast<double>(facts.ordered_again) / static_cast<double>(facts.customers);
   };
   for (std::uint32_t group = 0; group < counts.groups.count; ++group) {
     if (counts.orders.groups[group].customers < kEnough) continue;
     if (!best || share(group) > share(*best)) best = group;
     if (!weakest || share(group) < share(*weakest)) weakest = group;
   }
-  if (!best) return "No group has 20 customers or more to compare.";
+  if (!best) return "No group has at least 20 customers to compare.";
   const auto group_text = [&](std::uint32_t group, bool with_noun) {
     return (with_noun ? counts.groups.noun() + " " : "") + counts.groups.label(group);
   };
   const auto shares = [&](std::uint32_t group) {
     const OrderFacts& facts = counts.orders.groups[group];
-    return fmt::format("{} of {}", analysis::per_cent(facts.came_back, facts.customers),
+    return fmt::format("{} of {}", analysis::per_cent(facts.ordered_again, facts.customers),
                        with_thousands(static_cast<std::int64_t>(facts.customers)));
   };
   if (best == weakest)
-    return fmt::format("Only {} has 20 customers or more: {} came back.", group_text(*best, true),
+    return fmt::format("Only {} has at least 20 customers: {} ordered again.", group_text(*best, true),
                        shares(*best));
-  if (share(*best) == share(*weakest)) return fmt::format("Every {} comes back alike.", counts.groups.noun());
-  return fmt::format("Customers of {} came back most ({}), those of {} least ({}).", group_text(*best, true),
+  if (share(*best) == share(*weakest))
+    return fmt::format("The repeat rate is the same in every {}.", counts.groups.noun());
+  return fmt::format("Repeat rates: highest in {} ({}), lowest in {} ({}).", group_text(*best, true),
                      shares(*best), group_text(*weakest, false), shares(*weakest));
 }
 
@@ -95,21 +97,22 @@ Spread spread_of(const Counts& counts) {
   return {distribution.values.front(), distribution.values[middle], distribution.values.back()};
 }
 
-/// The median number, and the most.
+/// The median number, and the maximum.
 std::string spread(const Counts& counts) {
   const auto [least, median, most] = spread_of(counts);
   if (counts.options.count) {
     if (least == most)
-      return fmt::format("All customers have the same {}: {}.", counts.noun(), value_text(counts, most));
+      return fmt::format("All customers have the same number of {}: {}.", counts.noun(),
+                         value_text(counts, most));
     const std::string half = counts.values.unit == result::Unit::count
                                  ? fmt::format("{} {} or fewer", value_text(counts, median), counts.noun())
                                  : fmt::format("{} of {} or less", counts.noun(), value_text(counts, median));
-    return fmt::format("Half of the customers have {}; the most is {}.", half, value_text(counts, most));
+    return fmt::format("Half of the customers have {}; the maximum is {}.", half, value_text(counts, most));
   }
-  if (most == 1) return "Everybody placed one order.";
+  if (most == 1) return "Each customer placed one order.";
   if (least == most)
-    return fmt::format("Everybody placed {}.", counted(static_cast<std::uint64_t>(most), "order"));
-  return fmt::format("Half of them placed {} or fewer; the most frequent one placed {}.",
+    return fmt::format("Each customer placed {}.", counted(static_cast<std::uint64_t>(most), "order"));
+  return fmt::format("Half of them placed {} or fewer; the maximum is {}.",
                      counted(static_cast<std::uint64_t>(median), "order"),
                      counted(static_cast<std::uint64_t>(most), "order"));
 }
@@ -118,13 +121,14 @@ std::string largest_band(const Counts& counts) {
   std::size_t largest = 0;
   for (std::size_t place = 1; place < counts.distribution.places(); ++place)
     if (counts.distribution.all(place) > counts.distribution.all(largest)) largest = place;
-  return fmt::format("Most customers, {} of {}, are in the band {}.",
+  const bool outside = counts.distribution.has_outside && largest + 1 == counts.distribution.places();
+  return fmt::format("{} of {} customers are {}{}.",
                      with_thousands(static_cast<std::int64_t>(counts.distribution.all(largest))),
                      with_thousands(static_cast<std::int64_t>(counts.customers())),
-                     counts.distribution.labels[largest]);
+                     outside ? "" : "in the band ", counts.distribution.labels[largest]);
 }
 
-/// The shares of each group's rows, which stand behind one another, come to 1.
+/// The shares of each group's rows, which follow one another, add up to 1.
 bool shares_add_up(const result::Table& table, std::size_t labels) {
   const result::TableColumn& shares = table.column("share");
   const auto same_group = [&](std::size_t row) {
@@ -148,9 +152,9 @@ bool is_unfair(const Counts& counts) { return counts.groups.is_time() && !counts
 
 std::vector<std::string> headline_of(const Counts& counts) {
   if (counts.all_groups().customers == 0)
-    return {counts.orders.incomplete > 0 ? "No customer can be judged: all are too new."
+    return {counts.orders.incomplete > 0 ? "No customer can be counted: all are too new."
                                          : "No customer placed an order."};
-  std::vector<std::string> headline = {came_back(counts)};
+  std::vector<std::string> headline = {ordered_again(counts)};
   if (counts.groups.is_split()) headline.push_back(groups_apart(counts));
   if (counts.customers() == 0) return headline;
   headline.push_back(counts.distribution.is_banded && !counts.options.count ? largest_band(counts)
@@ -164,17 +168,16 @@ void add_notes(const Counts& counts, Date data_end, result::Result& result) {
   const std::string window =
       options.within ? counted(static_cast<std::uint64_t>(*options.within), "day") : std::string();
   if (orders.incomplete > 0 && !options.include_incomplete)
-    result.notes.push_back(
-        fmt::format("{} left out: too new to judge, since their first {} are not wholly within the data, "
-                    "which ends on {}.",
-                    counted(orders.incomplete, "customer"), window, to_text(data_end)));
-  if (orders.incomplete > 0 && options.include_incomplete)
     result.notes.push_back(fmt::format(
-        "{} counted although their first {} are not over on {}, where the data ends: they may order "
-        "more in the rest of them.",
+        "{} left out as too new: their first {} are not entirely within the data, which ends on {}.",
         counted(orders.incomplete, "customer"), window, to_text(data_end)));
+  if (orders.incomplete > 0 && options.include_incomplete)
+    result.notes.push_back(
+        fmt::format("{} included although their first {} are not over on {}, the last day of data: they may "
+                    "order more in the rest of them.",
+                    counted(orders.incomplete, "customer"), window, to_text(data_end)));
   if (orders.without_order > 0)
-    result.notes.push_back(fmt::format("{} left out: they have returns and no order.",
+    result.notes.push_back(fmt::format("{} left out: they have returns but no order.",
                                        counted(orders.without_order, "customer")));
   if (counts.values.without_value > 0)
     result.notes.push_back(fmt::format("{} left out of the distribution: they have no value of {}.",
@@ -182,9 +185,8 @@ void add_notes(const Counts& counts, Date data_end, result::Result& result) {
   if (!counts.distribution.has_outside) return;
   const std::size_t outside = counts.distribution.places() - 1;
   result.notes.push_back(
-      fmt::format("{} in no band of --bands. A band holds both its ends; where two bands meet in a number, "
-                  "as in 0-100,100-500, "
-                  "nothing falls between.",
+      fmt::format("{} outside the bands of --bands. A band includes both its ends; in bands such as "
+                  "0-100,100-500 there is no gap between them.",
                   counted(counts.distribution.all(outside), "customer is", "customers are")));
 }
 
@@ -212,12 +214,12 @@ void add_checks(const Counts& counts, result::Result& result) {
 result::Definitions definitions_of(const Options& options) {
   result::Definitions definitions = {
       {"order", "distinct order id of a customer with at least one line that is not a return"},
-      {"came back", "placed a second order in the time that counts"},
-      {"quantiles", "the smallest value that at least so large a part of all values do not exceed"}};
+      {"ordered again", "placed a second order in the time that counts"},
+      {"quantiles", "the smallest value that at least this share of all values does not exceed"}};
   if (options.within)
     definitions.emplace_back(
-        "window",
-        fmt::format("days 1 to {} of a customer, day 1 being that of the first order", *options.within));
+        "window", fmt::format("days 1 to {} of a customer, where day 1 is the day of the first order",
+                              *options.within));
   if (options.count) definitions.emplace_back(options.count->name, options.count->text);
   return definitions;
 }

@@ -1,4 +1,4 @@
-// What frequency says: headline, notes, checks and definitions.
+// The finding of frequency: headline, notes, checks and definitions.
 #pragma once
 
 #include <string>
@@ -9,7 +9,7 @@
 
 namespace pear::frequency {
 
-/// Whether the groups had unequal times to order: customers who had years are not compared with those who had
+/// Whether the groups had unequal times to order: customers with years are not compared with customers with
 /// weeks.
 [[nodiscard]] bool is_unfair(const Counts& counts);
 

@@ -13,7 +13,8 @@
 namespace pear::frequency {
 namespace {
 
-/// What --count stands for: an aggregate as it is; days and columns as the different ones of purchases.
+/// The aggregate that --count means: an aggregate itself; for dates and columns the number of distinct values
+/// in purchases.
 OrError<void> set_count(Options& options, std::string_view text) {
   auto list = expression::parse_list(text);
   if (!list) return analysis::in_option("count", list.error());
@@ -50,22 +51,23 @@ OrError<void> set_bands(Options& options, std::string_view text) {
 }  // namespace
 
 analysis::OptionDeclarations<Options> option_declarations() {
-  return {analysis::whole_option<Options>({"within", "N", "", "count each customer's first N days only"},
+  return {analysis::whole_option<Options>({"within", "N", "", "count only each customer's first N days"},
                                           &Options::within, 1, 36'500),
           analysis::switch_option<Options>(
-              {"include-incomplete", "", "", "also customers whose N days are not over"},
+              {"include-incomplete", "", "", "include customers whose N days are not over"},
               &Options::include_incomplete),
-          {{"bands", "1,2-5,6-10,11+", "", "customers by band in place of by number"}, set_bands},
+          {{"bands", "1,2-5,6-10,11+", "", "customers by band instead of by number"}, set_bands},
           analysis::list_option<Options>(
               {"by", "COLUMN,...", "", "a distribution for each value, side by side"}, &Options::by),
           {{"count", "days|COLUMN|FIGURE", "orders", "what is counted for each customer"}, set_count},
-          analysis::switch_option<Options>({"list", "", "", "also write who they are"}, &Options::list)};
+          analysis::switch_option<Options>({"list", "", "", "also write the customers of each row"},
+                                           &Options::list)};
 }
 
 OrError<Options> read_options(const analysis::OptionValues& values) {
   PEAR_ASSIGN(Options options, analysis::read_options(option_declarations(), values));
   if (options.include_incomplete && !options.within)
-    return usage_error("--include-incomplete speaks of the window of --within, and there is none.");
+    return usage_error("--include-incomplete needs the window of --within.");
   return options;
 }
 

@@ -13,14 +13,15 @@
 namespace pear::frequency {
 
 struct Options {
-  /// Count only each customer's first N days, the day of the first order being day 1, and only customers
-  /// whose N days lie wholly within the data. Days, 1 to 36,500; all days where left out.
+  /// Count only each customer's first N days, where day 1 is the day of the first order, and only customers
+  /// whose N days are entirely within the data. Days, 1 to 36,500; all days by default.
   std::optional<std::int64_t> within;
-  bool include_incomplete = false;         ///< count customers too whose window is not over
-  std::optional<expression::Tree> count;   ///< an aggregate, counted for each customer in place of orders
+  bool include_incomplete = false;  ///< include customers whose window is not over
+  std::optional<expression::Tree>
+      count;  ///< an aggregate, computed for each customer, to count instead of orders
   std::vector<analysis::ValueBand> bands;  ///< none: each number is a row of its own
   std::vector<expression::Tree> by;        ///< columns of customers
-  bool list = false;                       ///< also who is in each group
+  bool list = false;                       ///< also the customers of each row
 };
 
 [[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();

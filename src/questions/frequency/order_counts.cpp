@@ -14,11 +14,11 @@ void add_one(std::vector<std::uint64_t>& tallies, std::size_t value) {
   ++tallies[value];
 }
 
-/// What a run of customers comes to.
+/// The counts of a run of customers.
 struct FrequencyState {
   std::vector<OrderFacts> groups;
   std::uint64_t without_order = 0, incomplete = 0;
-  std::vector<std::int32_t> days;  ///< of the customer at hand, between one order and the next
+  std::vector<std::int32_t> days;  ///< of the current customer, between one order and the next
 };
 
 void merge(FrequencyState& earlier, const FrequencyState& later) {
@@ -26,7 +26,7 @@ void merge(FrequencyState& earlier, const FrequencyState& later) {
     OrderFacts& facts = earlier.groups[i];
     const OrderFacts& more = later.groups[i];
     facts.customers += more.customers;
-    facts.came_back += more.came_back;
+    facts.ordered_again += more.ordered_again;
     facts.orders += more.orders;
     add_all(facts.days_between, more.days_between);
     add_all(facts.typical_days, more.typical_days);
@@ -75,7 +75,7 @@ class OrderCounter {
     ++facts.customers;
     facts.orders += orders;
     if (orders == 1) return;
-    ++facts.came_back;
+    ++facts.ordered_again;
     add_one(facts.typical_days,
             static_cast<std::size_t>(*statistics::quantile_of(state.days, statistics::kHalf)));
   }

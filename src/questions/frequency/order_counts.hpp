@@ -1,4 +1,4 @@
-// The orders of each customer, and what they come to for groups of customers.
+// The orders of each customer, and their counts for groups of customers.
 #pragma once
 
 #include <cstdint>
@@ -14,8 +14,8 @@ namespace pear::frequency {
 
 /// The orders of the customers of one group.
 struct OrderFacts {
-  std::uint64_t customers = 0;  ///< that are counted
-  std::uint64_t came_back = 0;  ///< of these, with a second order
+  std::uint64_t customers = 0;      ///< that are counted
+  std::uint64_t ordered_again = 0;  ///< of these, with a second order
   std::uint64_t orders = 0;
   std::vector<std::uint64_t> days_between;  ///< orders and the customer's next, by the number of days between
   std::vector<std::uint64_t> typical_days;  ///< customers by the median of their days between orders
@@ -28,14 +28,14 @@ struct OrderCounts {
   std::uint64_t incomplete = 0;  ///< customers whose window is not over, counted or not
 };
 
-/// Adds counts by place; the longer of the two says how many there are.
+/// Adds counts by place; the result has the length of the longer one.
 void add_all(std::vector<std::uint64_t>& to, const std::vector<std::uint64_t>& from);
 
 /// O(orders) on all threads.
 [[nodiscard]] OrderCounts count_orders(const analysis::QuestionInput& input, const Options& options,
                                        const analysis::CustomerGroups& groups);
 
-/// The last day that counts for a customer who began on this one.
+/// The last day that counts for a customer whose first order is on this one.
 [[nodiscard]] inline std::int64_t last_day(const Options& options, Date first) {
   return options.within ? first.days + *options.within - 1 : std::numeric_limits<std::int32_t>::max();
 }

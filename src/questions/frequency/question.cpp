@@ -30,10 +30,10 @@ analysis::Question question() {
   return {
       "frequency",
       "how many customers ordered how often",
-      "Counts each customer's orders and shows how many customers placed one, two, three and more; who\n"
-      "came back, and after how many days. With --within N only the first N days of each customer\n"
-      "count, and only customers whose N days lie wholly within the data, so that old customers are\n"
-      "not compared with new ones. --by compares groups of customers.",
+      "Counts each customer's orders and shows how many customers placed one, two, three and more, "
+      "the\nrepeat rate, and the days between orders. With --within N, only the first N days of each "
+      "customer\ncount, and only customers whose N days are entirely within the data, so that old customers "
+      "are\nnot compared with new ones. --by compares groups of customers.",
       {"pear-thread frequency shop.daybook", "pear-thread frequency shop.daybook --within 90 --by first_year",
        "pear-thread frequency --bands 1,2-5,6-10,11+ --by region --list",
        "pear-thread frequency --count \"sum(amount) as amount\" --bands 0-100,100-500,500+"},

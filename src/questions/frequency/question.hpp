@@ -8,10 +8,10 @@
 
 namespace pear::frequency {
 
-/// Orders are distinct (customer, order id) with at least one line that is not a return. Customers who only
-/// ever returned have no order and are counted in a note. The data ends with the latest order date of the
+/// Orders are distinct (customer, order id) with at least one line that is not a return. Customers with
+/// returns only have no order and are counted in a note. The data ends with the latest order date of the
 /// whole daybook, or with the selection. O(lines), on all threads. Needs the columns order_date and
-/// is_return. Errors: usage, where --by or --count do not fit the columns, or the values need bands.
+/// is_return. Errors: usage, if --by or --count do not fit the columns, or the values need bands.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
 
 [[nodiscard]] analysis::Question question();

@@ -19,7 +19,7 @@ struct PlaceRow {
   std::uint64_t customers = 0, so_far = 0;  ///< of the row, and of the group up to it
 };
 
-/// What a row is of: the number, or the band.
+/// The noun for a row: the number, or the band.
 template <class Builder, class PlaceOf>
 void add_place(const Counts& counts, Builder& builder, PlaceOf place_of) {
   const Distribution& distribution = counts.distribution;
@@ -53,7 +53,7 @@ struct SummaryRow {
   OrderFacts facts;
 };
 
-/// Quartiles of numbers of days, below a heading of their own.
+/// Quartiles of numbers of days, with a common heading.
 template <class TalliesOf>
 void add_quartiles(analysis::TableBuilder<std::vector<SummaryRow>>& builder, const std::string& name,
                    const std::string& group, fmt::string_view description, TalliesOf tallies_of) {
@@ -115,14 +115,14 @@ result::Table distribution_table(const Counts& counts) {
   analysis::TableBuilder builder(table, rows);
   table.columns = counts.groups.columns(builder.codes([](const PlaceRow& row) { return row.group; }));
   add_place(counts, builder, [](const PlaceRow& row) { return row.place; });
-  builder.count("customers", "Customers of this row.", [](const PlaceRow& row) { return row.customers; });
+  builder.count("customers", "Customers in this row.", [](const PlaceRow& row) { return row.customers; });
   const std::string whole = counts.groups.is_split() ? "the customers of the group" : "all customers counted";
   const auto of_group_share = [&](const PlaceRow& row, std::uint64_t customers) {
     return static_cast<double>(customers) / static_cast<double>(counts.customers(row.group));
   };
   builder.share("share", fmt::format("These customers as a share of {}.", whole),
                 [&](const PlaceRow& row) { return of_group_share(row, row.customers); });
-  builder.share("running_share", fmt::format("Share of {} with so many or fewer.", whole),
+  builder.share("running_share", fmt::format("Share of {} with this many or fewer.", whole),
                 [&](const PlaceRow& row) { return of_group_share(row, row.so_far); });
   table.most_shown = counts.groups.is_split() ? 24 : 12;
   return table;
@@ -134,27 +134,28 @@ result::Table summary_table(const Counts& counts) {
     if (counts.orders.groups[group].customers > 0) rows.push_back({group, counts.orders.groups[group]});
   rows.push_back({counts.groups.count, counts.all_groups()});
   result::Table table{"summary",
-                      "Who came back, and after how many days",
+                      "Repeat rate, and days between orders",
                       counts.groups.is_split() ? "One row for each group, and the last for all customers."
                                                : "One row for all customers.",
                       {}};
   analysis::TableBuilder builder(table, rows);
   table.columns = counts.groups.columns(builder.codes([](const SummaryRow& row) { return row.group; }));
   builder.count("customers", "Customers counted.", [](const SummaryRow& row) { return row.facts.customers; });
-  builder.count("came_back", "Customers with a second order in the time counted.",
-                [](const SummaryRow& row) { return row.facts.came_back; });
-  builder.share("came_back_share", "These as a share of the customers counted: the repeat rate.",
+  builder.count("ordered_again", "Customers with a second order in the time counted.",
+                [](const SummaryRow& row) { return row.facts.ordered_again; });
+  builder.share("ordered_again_share", "These as a share of the customers counted: the repeat rate.",
                 [](const SummaryRow& row) {
-                  return static_cast<double>(row.facts.came_back) / static_cast<double>(row.facts.customers);
+                  return static_cast<double>(row.facts.ordered_again) /
+                         static_cast<double>(row.facts.customers);
                 });
   builder.count("orders", "Orders of these customers in the time counted.",
                 [](const SummaryRow& row) { return row.facts.orders; });
   add_quartiles(builder, "days", "days between orders",
-                "{} of all next orders came so many days after the one before, or fewer.",
+                "{} of all next orders came this many days after the previous one, or sooner.",
                 [](const OrderFacts& facts) { return facts.days_between; });
   add_quartiles(
-      builder, "customer_days", "customers' medians",
-      "{} of the customers who came back have a median of so many days between their orders, or fewer.",
+      builder, "customer_days", "median per customer",
+      "{} of the customers who ordered again have a median of this many days between their orders, or less.",
       [](const OrderFacts& facts) { return facts.typical_days; });
   if (counts.groups.is_split()) table.totals = {table.rows() - 1};
   return table;
@@ -162,7 +163,7 @@ result::Table summary_table(const Counts& counts) {
 
 result::Table list_table(const Counts& counts) {
   const std::vector<ListRow> rows = list_rows(counts);
-  result::Table table{"list", "Who they are", "One row for each customer counted, group by group.", {}};
+  result::Table table{"list", "Customers by row", "One row for each customer counted, group by group.", {}};
   analysis::TableBuilder builder(table, rows);
   table.columns = counts.groups.columns(builder.codes([](const ListRow& row) { return row.group; }));
   if (counts.distribution.is_banded) add_place(counts, builder, [](const ListRow& row) { return row.place; });

@@ -6,9 +6,9 @@
 
 namespace pear::frequency {
 
-/// Customers by number or band, the groups behind one another.
+/// Customers by number or band, one group after another.
 [[nodiscard]] result::Table distribution_table(const Counts& counts);
-/// Who came back, and the days between orders, of each group and of all.
+/// The repeat rate and the days between orders, of each group and of all.
 [[nodiscard]] result::Table summary_table(const Counts& counts);
 /// The customers of each row of the distribution.
 [[nodiscard]] result::Table list_table(const Counts& counts);

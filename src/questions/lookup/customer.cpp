@@ -21,7 +21,7 @@ struct OrderAmounts {
   std::int64_t day = 0, again = 0, first_time = 0;
 };
 
-/// Amounts of orders at their dates, divided by what was new to the customer.
+/// Amounts of orders at their dates, split by what was new to the customer.
 result::Figure timeline(const daybook::Daybook& daybook, const analysis::CustomerHistory& history) {
   std::vector<OrderAmounts> rows;
   std::uint32_t order = daybook::kNoMember;
@@ -52,7 +52,7 @@ std::vector<std::string> headline(const analysis::QuestionInput& input,
   const daybook::Daybook& daybook = input.daybook;
   const std::string who = analysis::member_title(daybook, daybook::Level::customer, history.customer);
   if (history.orders.empty())
-    return {fmt::format("{} has returns and no order: {}.", who,
+    return {fmt::format("{} has returns but no order: {}.", who,
                         analysis::money_text(history.amount, input.currency))};
   const Date first = daybook.date_of_order(history.orders.front()),
              last = daybook.date_of_order(history.orders.back());
@@ -60,9 +60,9 @@ std::vector<std::string> headline(const analysis::QuestionInput& input,
                                          : fmt::format("from {} to {}", to_text(first), to_text(last));
   std::vector<std::string> sentences = {fmt::format(
       "{}: {} {}, {}, {}.", who, counted(history.orders.size(), "order"), when,
-      counted(history.products, "different product"), analysis::money_text(history.amount, input.currency))};
+      counted(history.products, "distinct product"), analysis::money_text(history.amount, input.currency))};
   const std::string since = fmt::format(
-      "The last order was {} before the data ends",
+      "The last order was {} before the end of the data",
       counted(static_cast<std::uint64_t>(std::max(0, days_between(last, input.data_end))), "day"));
   sentences.push_back(history.days.empty()
                           ? since + "."
@@ -98,7 +98,7 @@ void add_rank(const analysis::QuestionInput& input, const analysis::CustomerHist
   about.add("as many orders or more",
             fmt::format("{} of {} ({})", with_thousands(static_cast<std::int64_t>(as_many)), customers,
                         analysis::per_cent(as_many, input.population.customers)));
-  about.add("place by amount", fmt::format("{} of {}", with_thousands(more + 1), customers));
+  about.add("rank by amount", fmt::format("{} of {}", with_thousands(more + 1), customers));
 }
 
 result::Table about_table(const analysis::QuestionInput& input, const analysis::CustomerHistory& history) {
@@ -108,7 +108,7 @@ result::Table about_table(const analysis::QuestionInput& input, const analysis::
   about.add("last order", history.orders.empty() ? "" : date(history.orders.back()));
   about.add("orders", with_thousands(static_cast<std::int64_t>(history.orders.size())));
   about.add("days between orders, median", median_days(history));
-  about.add("different products", with_thousands(std::int64_t{history.products}));
+  about.add("distinct products", with_thousands(std::int64_t{history.products}));
   about.add("lines", with_thousands(static_cast<std::int64_t>(history.lines.size())));
   about.add("returned lines",
             history.returned_lines == 0
@@ -137,7 +137,7 @@ result::Result several_customers(const analysis::QuestionInput& input,
   const auto date = [&](std::uint32_t order) { return std::int64_t{daybook.date_of_order(order).days}; };
   analysis::TableBuilder builder(table, histories);
   builder.count("orders", "Number of orders.", [](const Row& row) { return row.orders.size(); });
-  builder.count("products", "Different products that the customer bought.",
+  builder.count("products", "Distinct products that the customer bought.",
                 [](const Row& row) { return row.products; });
   builder.date("first_date", "Date of the first order.", [&](const Row& row) {
     return row.orders.empty() ? result::kEmptyCell : date(row.orders.front());
@@ -149,8 +149,8 @@ result::Result several_customers(const analysis::QuestionInput& input,
                 [](const Row& row) { return row.amount.total().value_or(Decimal()).units(); });
   result.headline = {
       fmt::format("{} customers share the name {}: {}.", customers.size(), in_quotes(name), join(ids, ", ")),
-      fmt::format("Ask for one by id: pear-thread customer {}", ids.front())};
-  result.checks.push_back({"every one of them bears the name and has an id of its own",
+      fmt::format("Use the id of one: pear-thread customer {}", ids.front())};
+  result.checks.push_back({"each of them has the name and an id of its own",
                            std::adjacent_find(ids.begin(), ids.end()) == ids.end()});
   result.tables = {std::move(table)};
   return result;
@@ -174,7 +174,7 @@ result::Result one_customer(const analysis::QuestionInput& input, std::uint32_t 
   result::Figure figure = timeline(daybook, history);
   figure.title = result.headline.front();
   figure.subtitle = fmt::format("Amount of each order at its date{}",
-                                history.returned_lines > 0 ? "; what came back stands below the line" : "");
+                                history.returned_lines > 0 ? "; returns are drawn below the line" : "");
   result.figures = {std::move(figure)};
   return result;
 }
@@ -191,27 +191,26 @@ OrError<result::Result> ask_customer(const analysis::QuestionInput& input,
   result.question = "customer";
   result.definitions = {
       {"new", "the customer had not bought the product in an earlier order of the selection"},
-      {"amount", "of all lines, returns taken off"}};
+      {"amount", "of all lines, net of returns"}};
   return result;
 }
 
 analysis::Question customer_question() {
-  return {
-      "customer",
-      "one customer's history, to verify any figure by eye",
-      "All that one customer bought, order by order: the days since the order before, which products were\n"
-      "new to the customer, amounts and their running total, returns; what is known of the customer; a\n"
-      "timeline. --name lists all who share a name.",
-      {"pear-thread customer C101 shop.daybook", "pear-thread customer C101 --from 2024-01-01",
-       "pear-thread customer --name \"Ada Fen\" shop.daybook"},
-      analysis::infos(analysis::member_options(daybook::Level::customer)),
-      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
-        PEAR_ASSIGN(const analysis::MemberOptions options,
-                    analysis::read_member(daybook::Level::customer, values));
-        return analysis::prepared_for_member(daybook::Level::customer, options, ask_customer);
-      },
-      "id",
-      40};
+  return {"customer",
+          "one customer's history, to check any figure against",
+          "Everything that one customer bought, order by order: the days since the previous order, which "
+          "products\nwere new to the customer, amounts and their running total, returns; the customer's "
+          "attributes; a\ntimeline. --name lists all who share a name.",
+          {"pear-thread customer C101 shop.daybook", "pear-thread customer C101 --from 2024-01-01",
+           "pear-thread customer --name \"Ada Fen\" shop.daybook"},
+          analysis::infos(analysis::member_options(daybook::Level::customer)),
+          [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
+            PEAR_ASSIGN(const analysis::MemberOptions options,
+                        analysis::read_member(daybook::Level::customer, values));
+            return analysis::prepared_for_member(daybook::Level::customer, options, ask_customer);
+          },
+          "id",
+          40};
 }
 
 }  // namespace pear::lookup

@@ -5,9 +5,8 @@
 
 namespace pear::lookup {
 
-/// The history line by line, what is known of the customer, and a timeline; or, where several share a name, a
-/// row for each of them. For verifying by eye what other questions say. Errors: usage, where there is no such
-/// customer.
+/// The history line by line, the customer's attributes, and a timeline; or, if several share a name, a row
+/// for each of them. For checking what other questions report. Errors: usage, if there is no such customer.
 [[nodiscard]] OrError<result::Result> ask_customer(const analysis::QuestionInput& input,
                                                    const analysis::MemberOptions& options);
 

@@ -13,7 +13,7 @@
 namespace pear::lookup {
 namespace {
 
-/// Money by pieces, to four places; empty where no piece was bought.
+/// Money per piece, to four places; empty if no piece was bought.
 std::int64_t average_price(const PurchaseSum& sum) {
   const auto amount = sum.bought.total();
   const auto quantity = sum.quantity.total();
@@ -26,11 +26,11 @@ void add_sums(Builder& builder, const SumOf& sum_of) {
   builder.count("orders", "Orders with it.", [&](const auto& row) { return sum_of(row).orders; });
   builder.integer(result::Unit::number, "quantity", "Pieces bought.",
                   [&](const auto& row) { return analysis::in_units(sum_of(row).quantity); });
-  builder.integer(result::Unit::number, "returned", "Pieces that came back.",
+  builder.integer(result::Unit::number, "returned", "Pieces returned.",
                   [&](const auto& row) { return analysis::in_units(sum_of(row).returned); });
-  builder.money("amount", "Amount, returns taken off.",
+  builder.money("amount", "Amount, net of returns.",
                 [&](const auto& row) { return analysis::in_units(sum_of(row).amount); });
-  builder.money("average_price", "Amount of what was bought, by pieces.",
+  builder.money("average_price", "Average price per piece, of purchases.",
                 [&](const auto& row) { return average_price(sum_of(row)); });
 }
 
@@ -40,17 +40,16 @@ result::Table buyers_table(const daybook::Daybook& daybook, const ProductBuyers&
   std::stable_sort(buyers.begin(), buyers.end(), [](const Row& a, const Row& b) {
     return analysis::in_units(a.second.amount) > analysis::in_units(b.second.amount);
   });
-  result::Table table{
-      "", "Who buys it", "One row for each customer who bought it, the largest amount first.", {}};
+  result::Table table{"", "Buyers", "One row for each customer who bought it, the largest amount first.", {}};
   analysis::TableBuilder builder(table, buyers);
   const expression::GroupKey key = analysis::id_key(daybook, daybook::Level::customer);
   const auto customer = [](const Row& row) { return row.first; };
   builder.key("customer_id", "The customer.", key, customer);
   builder.names(daybook, key, customer);
   add_sums(builder, [](const Row& row) -> const PurchaseSum& { return row.second; });
-  builder.money("lowest_price", "Lowest price paid for a piece.",
+  builder.money("lowest_price", "Lowest price paid per piece.",
                 [](const Row& row) { return row.second.lowest_price; });
-  builder.money("highest_price", "Highest price paid for a piece.",
+  builder.money("highest_price", "Highest price paid per piece.",
                 [](const Row& row) { return row.second.highest_price; });
   builder.date("first_date", "Date of the first order with it.",
                [](const Row& row) { return row.second.first_day; });
@@ -61,7 +60,7 @@ result::Table buyers_table(const daybook::Daybook& daybook, const ProductBuyers&
 
 using MonthRow = std::pair<Month, PurchaseSum>;
 
-/// The months from the first to the last, those without any included.
+/// The months from the first to the last, including those without sales.
 std::vector<MonthRow> all_months(const ProductBuyers& facts) {
   std::vector<MonthRow> months;
   for (Month month = facts.months.begin()->first; month <= facts.months.rbegin()->first; ++month.index) {
@@ -85,18 +84,18 @@ result::Table months_table(const std::vector<MonthRow>& months) {
 result::Table prices_table(const ProductBuyers& facts) {
   using Row = std::pair<std::int64_t, PriceFacts>;
   const std::vector<Row> prices(facts.prices.begin(), facts.prices.end());
-  result::Table table{"prices", "At what prices", "One row for each price of a piece, returns left out.", {}};
+  result::Table table{"prices", "Prices paid", "One row for each price per piece, without returns.", {}};
   analysis::TableBuilder builder(table, prices);
-  builder.money("unit_price", "Price of a piece.", [](const Row& row) { return row.first; });
+  builder.money("unit_price", "Price per piece.", [](const Row& row) { return row.first; });
   builder.count("lines", "Lines at this price.", [](const Row& row) { return row.second.lines; });
-  builder.count("customers", "Customers who ever paid it.",
+  builder.count("customers", "Customers who paid it at least once.",
                 [](const Row& row) { return row.second.customers; });
   builder.integer(result::Unit::number, "quantity", "Pieces at this price.",
                   [](const Row& row) { return analysis::in_units(row.second.quantity); });
   return table;
 }
 
-/// Products of the same orders, the commonest first.
+/// Products of the same orders, the most frequent first.
 std::vector<std::uint32_t> companions_of(const ProductBuyers& facts) {
   std::vector<std::uint32_t> products;
   for (std::uint32_t product = 0; product < facts.orders_with.size(); ++product)
@@ -113,8 +112,10 @@ double share_with(const ProductBuyers& facts, std::uint32_t companion) {
 
 result::Table with_table(const daybook::Daybook& daybook, const ProductBuyers& facts) {
   const std::vector<std::uint32_t> products = companions_of(facts);
-  result::Table table{
-      "with", "With what", "One row for each product of the same orders, the commonest first.", {}};
+  result::Table table{"with",
+                      "Bought in the same orders",
+                      "One row for each product of the same orders, the most frequent first.",
+                      {}};
   analysis::TableBuilder builder(table, products);
   const expression::GroupKey key = analysis::id_key(daybook, daybook::Level::product);
   const auto itself = [](std::uint32_t product) { return product; };
@@ -122,7 +123,7 @@ result::Table with_table(const daybook::Daybook& daybook, const ProductBuyers& f
   builder.names(daybook, key, itself);
   builder.count("orders", "Orders with both.",
                 [&](std::uint32_t product) { return facts.orders_with[product]; });
-  builder.share("share", "These as a share of the orders with the product asked about.",
+  builder.share("share", "These as a share of the orders with this product.",
                 [&](std::uint32_t product) { return share_with(facts, product); });
   return table;
 }
@@ -131,7 +132,7 @@ std::vector<std::string> headline(const analysis::QuestionInput& input, std::uin
                                   const ProductBuyers& facts) {
   const daybook::Daybook& daybook = input.daybook;
   const std::string what = analysis::member_title(daybook, daybook::Level::product, product);
-  if (facts.all.orders == 0) return {fmt::format("{} was returned and not bought.", what)};
+  if (facts.all.orders == 0) return {fmt::format("{} was returned but not bought.", what)};
   const auto pieces = facts.all.quantity.total();
   const std::string how_many =
       facts.has_quantities && pieces ? fmt::format(" {} pieces", with_thousands(*pieces, -1)) : " it";
@@ -140,15 +141,15 @@ std::vector<std::string> headline(const analysis::QuestionInput& input, std::uin
       how_many, counted(facts.all.orders, "order"), analysis::money_text(facts.all.amount, input.currency),
       to_text(Date{facts.all.first_day}), to_text(Date{facts.all.last_day}))};
   sentences.push_back(facts.bought_again == 0
-                          ? "Nobody bought it in a second order."
+                          ? "No customer bought it in a second order."
                           : fmt::format("{} of these customers ({}) bought it in several orders.",
                                         with_thousands(static_cast<std::int64_t>(facts.bought_again)),
                                         analysis::per_cent(facts.bought_again, facts.all.customers)));
   const std::vector<std::uint32_t> companions = companions_of(facts);
   if (companions.empty())
-    return {sentences[0], sentences[1], fmt::format("{} was always bought alone.", what)};
+    return {sentences[0], sentences[1], fmt::format("{} was always the only product in the order.", what)};
   const std::uint32_t best = companions.front();
-  sentences.push_back(fmt::format("{} goes most often with {}: in {} of its orders.", what,
+  sentences.push_back(fmt::format("{} is most often bought with {}: in {} of its orders.", what,
                                   analysis::member_title(daybook, daybook::Level::product, best),
                                   analysis::per_cent(facts.orders_with[best], facts.all.orders)));
   return sentences;
@@ -193,11 +194,11 @@ result::Figure companions_figure(const analysis::QuestionInput& input, const Pro
   constexpr std::size_t kMost = 15;
   result::Figure figure;
   figure.part = "with";
-  figure.subtitle =
-      fmt::format("Share of its {} that hold the other product too{}", counted(facts.all.orders, "order"),
-                  companions.size() > kMost
-                      ? fmt::format("; the {} commonest of {}", kMost, counted(companions.size(), "product"))
-                      : "");
+  figure.subtitle = fmt::format(
+      "Share of its {} that also contain the other product{}", counted(facts.all.orders, "order"),
+      companions.size() > kMost
+          ? fmt::format("; the {} most frequent of {}", kMost, counted(companions.size(), "product"))
+          : "");
   companions.resize(std::min(companions.size(), kMost));
   analysis::TableBuilder builder(figure.marks, companions);
   builder.text("product", "The other product.", [&](std::uint32_t product) {
@@ -226,7 +227,7 @@ result::Result several_products(const analysis::QuestionInput& input,
   add_sums(builder, [](const ProductBuyers& row) -> const PurchaseSum& { return row.all; });
   result.tables = {std::move(table)};
   result.headline = {fmt::format("{} products share the name {}.", products.size(), in_quotes(name)),
-                     fmt::format("Ask for one by id: pear-thread product {}",
+                     fmt::format("Use the id of one: pear-thread product {}",
                                  input.daybook.product_ids()[products.front()])};
   return result;
 }
@@ -237,7 +238,7 @@ result::Result one_product(const analysis::QuestionInput& input, std::uint32_t p
   result.headline = headline(input, product, facts);
   if (facts.months.empty()) {
     result.tables = {about_table(input, product, facts)};
-    result.headline = {fmt::format("{} has no line.",
+    result.headline = {fmt::format("{} has no lines.",
                                    analysis::member_title(input.daybook, daybook::Level::product, product))};
     return result;
   }
@@ -274,27 +275,26 @@ OrError<result::Result> ask_product(const analysis::QuestionInput& input,
                               ? one_product(input, products.front())
                               : several_products(input, products, options.name ? *options.name : *options.id);
   result.question = "product";
-  result.definitions = {{"average price", "amount by pieces, of lines that are not returns"},
-                        {"amount", "of all lines, returns taken off"}};
+  result.definitions = {{"average price", "amount / quantity, of lines that are not returns"},
+                        {"amount", "of all lines, net of returns"}};
   return result;
 }
 
 analysis::Question product_question() {
-  return {
-      "product",
-      "one product: who buys it, when, at what prices, with what",
-      "All that was sold of one product: its customers, the largest first; its months; the prices paid; the\n"
-      "products of the same orders. --name lists all products that share a name.",
-      {"pear-thread product P43 shop.daybook", "pear-thread product P43 --where \"region = 'North'\"",
-       "pear-thread product --name \"Starter kit\" shop.daybook"},
-      analysis::infos(analysis::member_options(daybook::Level::product)),
-      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
-        PEAR_ASSIGN(const analysis::MemberOptions options,
-                    analysis::read_member(daybook::Level::product, values));
-        return analysis::prepared_for_member(daybook::Level::product, options, ask_product);
-      },
-      "id",
-      40};
+  return {"product",
+          "one product: who buys it, when, at what prices, and with what",
+          "All sales of one product: its customers, the largest first; its months; the prices paid; the "
+          "products\nof the same orders. --name lists all products that share a name.",
+          {"pear-thread product P43 shop.daybook", "pear-thread product P43 --where \"region = 'North'\"",
+           "pear-thread product --name \"Starter kit\" shop.daybook"},
+          analysis::infos(analysis::member_options(daybook::Level::product)),
+          [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
+            PEAR_ASSIGN(const analysis::MemberOptions options,
+                        analysis::read_member(daybook::Level::product, values));
+            return analysis::prepared_for_member(daybook::Level::product, options, ask_product);
+          },
+          "id",
+          40};
 }
 
 }  // namespace pear::lookup

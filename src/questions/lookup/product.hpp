@@ -5,9 +5,9 @@
 
 namespace pear::lookup {
 
-/// The buyers of a product, its months, prices, and the products of the same orders; or, where several share
-/// a name, a row for each of them. Errors: usage, where there is no such product; data, where a sum leaves
-/// the range of Decimal.
+/// The buyers of a product, its months, prices, and the products of the same orders; or, if several share a
+/// name, a row for each of them. Errors: usage, if there is no such product; data, if a sum is out of the
+/// range of Decimal.
 [[nodiscard]] OrError<result::Result> ask_product(const analysis::QuestionInput& input,
                                                   const analysis::MemberOptions& options);
 

@@ -14,7 +14,7 @@ std::span<const std::int64_t> line_decimals(const daybook::Daybook& daybook, std
   return std::get<daybook::DecimalValues>(column->values).units;
 }
 
-/// Gathers the facts, customer by customer and order by order.
+/// Collects the facts, customer by customer and order by order.
 class Gatherer {
  public:
   Gatherer(const daybook::Daybook& daybook, std::uint32_t product)
@@ -42,7 +42,7 @@ class Gatherer {
   }
 
  private:
-  /// Lines of an order stand in order of product.
+  /// Lines of an order are sorted by product.
   void add_order(std::uint32_t order) {
     const daybook::Run lines = daybook_.lines_of(order);
     const auto begin = products_.begin() + lines.begin, end = products_.begin() + lines.end;

@@ -28,7 +28,7 @@ OrError<std::vector<Date>> cuts_of(const analysis::QuestionInput& input, const O
                                       static_cast<std::int32_t>(options.active), input.daybook.customers());
     if (!landmarks && (cuts.empty() || options.folds))
       return data_error(fmt::format(
-          "too little is known before {} to plan from it: {} Take a smaller --test, or fewer --folds.",
+          "too little is known before {} to plan from it: {} Use a smaller --test, or fewer --folds.",
           to_text(Date{cut.days + 1}), landmarks.error().message));
     if (!landmarks) break;
     cuts.push_back(cut);
@@ -65,7 +65,8 @@ result::Check check_of(const recommender::Backtest& test) {
   for (const recommender::TestedMethod& method : test.methods)
     for (const recommender::TestedDepth& depth : method.depths)
       fits = fits && depth.hits <= depth.offers && depth.offers <= depth.first * test.customers;
-  return {fmt::format("stated chances are of all {} that could be offered", counted(pairs, "pair")), fits};
+  return {fmt::format("stated probabilities cover all {} that could be offered", counted(pairs, "pair")),
+          fits};
 }
 
 }  // namespace
@@ -80,7 +81,8 @@ OrError<result::Result> ask_backtest(const analysis::QuestionInput& input, const
               recommender::run_backtest(input, lines, histories, rules, planned_of(input)));
   if (test.customers == 0)
     return data_error(
-        "none of the customers was active on a day from which the plan is tested. Take a larger --active.");
+        "none of the customers was active on a day from which the plan is backtested. Use a larger "
+        "--active.");
   const std::string cuts = dates_text(test.cuts);
   result::Result result;
   result.headline = backtest_headline(test, input, rules.horizon);
@@ -88,17 +90,16 @@ OrError<result::Result> ask_backtest(const analysis::QuestionInput& input, const
   result.tables.front().part = "test";
   result.figures = backtest_figures(test, rules.horizon);
   result.definitions = {
-      {"held back", fmt::format("{} behind each of {}", analysis::days_text(rules.horizon), cuts)},
+      {"held out", fmt::format("{} after each of {}", analysis::days_text(rules.horizon), cuts)},
       {"hit", "an offered product that the customer bought within these days"},
       {"intervals", "95%: bootstrap over up to 200 groups of customers, 1,000 times"}};
   result.checks = {check_of(test)};
   result.notes.push_back(
-      fmt::format("Planned from what was known on {}; each plan and its rivals saw nothing later. Rivals "
-                  "choose of the same "
-                  "products: those the customer has not bought.",
+      fmt::format("Each plan and its baselines used only what was known on {}. Baselines choose from the "
+                  "same products: those the customer has not bought.",
                   cuts));
   if (!options.folds && test.cuts.size() < kFolds)
-    result.notes.push_back(fmt::format("The data has room for {} alone.", counted(test.cuts.size(), "cut")));
+    result.notes.push_back(fmt::format("The data has room for only {}.", counted(test.cuts.size(), "cut")));
   note_choice(input, result);
   return result;
 }

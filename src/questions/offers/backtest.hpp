@@ -8,7 +8,7 @@
 
 namespace pear::offers {
 
-/// The answer to --test. Error: data, where there is too little before a cut, or nobody was active.
+/// The result of --test. Error: data, if there is too little before a cut, or nobody was active.
 [[nodiscard]] OrError<result::Result> ask_backtest(const analysis::QuestionInput& input,
                                                    const Options& options);
 

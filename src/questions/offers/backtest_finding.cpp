@@ -14,30 +14,28 @@
 namespace pear::offers {
 namespace {
 
-/// The baselines that found about as much as the plan by probability, or more: the difference is not
-/// significant.
+/// The baselines whose hits do not differ significantly from those of the plan by probability, or are more.
 std::vector<std::string> not_beaten(const recommender::Backtest& test) {
   std::vector<std::string> names;
   for (const recommender::TestedMethod& method : test.methods)
-    if (method.baseline && !(method.depths[kHeadlineDepth].plan_ahead->interval.low > 0))
+    if (method.baseline && !(method.depths[kHeadlineDepth].plan_advantage->interval.low > 0))
       names.push_back(method.name);
   return names;
 }
 
 std::string verdict(const recommender::Backtest& test) {
   const std::vector<std::string> level = not_beaten(test);
-  if (level.empty()) return "More than every rival, and that is no chance.";
+  if (level.empty()) return "Better than every baseline; the differences are significant.";
   for (const recommender::TestedMethod& method : test.methods) {
     if (!method.baseline || method.name != level.front()) continue;
-    const recommender::Estimate& ahead = *method.depths[kHeadlineDepth].plan_ahead;
-    const std::string difference = fmt::format("difference {:.3f} a customer, {:.3f} to {:.3f}", ahead.value,
-                                               ahead.interval.low, ahead.interval.high);
+    const recommender::Estimate& ahead = *method.depths[kHeadlineDepth].plan_advantage;
+    const std::string difference = fmt::format("difference {:.3f} per customer, {:.3f} to {:.3f}",
+                                               ahead.value, ahead.interval.low, ahead.interval.high);
     if (*method.baseline == recommender::BaselineMethod::best_sellers)
       return fmt::format(
-          "Offering everybody the best sellers finds as much ({}): nothing is to be gained from "
-          "what customers bought before.",
+          "The best sellers for everyone hit as often ({}): earlier purchases add no information.",
           difference);
-    return fmt::format("Not surely more than {} ({}).", join(level, " and "), difference);
+    return fmt::format("Not significantly better than {} ({}).", join(level, " and "), difference);
   }
   return {};
 }
@@ -52,7 +50,7 @@ std::string baselines_text(const recommender::Backtest& test) {
 }
 
 std::string held_out_text(const recommender::Backtest& test, std::int32_t horizon) {
-  return fmt::format("{} days held back{}", horizon,
+  return fmt::format("{} days held out{}", horizon,
                      test.cuts.size() > 1 ? fmt::format(", {} times", test.cuts.size()) : "");
 }
 
@@ -69,7 +67,7 @@ std::string found_sentence(const recommender::Backtest& test, const std::string&
                      analysis::rounded_money_text(plan.found, currency),
                      test.has_margins ? "margin" : "sales", best->name,
                      analysis::rounded_money_text(baseline.found, currency),
-                     ahead.low > 0 || ahead.high < 0 ? "" : " (within chance of one another)");
+                     ahead.low > 0 || ahead.high < 0 ? "" : " (the difference is not significant)");
 }
 
 result::Figure hits_figure(const recommender::Backtest& test, std::int32_t horizon) {
@@ -81,18 +79,22 @@ result::Figure hits_figure(const recommender::Backtest& test, std::int32_t horiz
   const std::vector<std::string> level = not_beaten(test);
   result::Figure figure;
   figure.part = "test";
-  figure.title = level.empty()
-                     ? fmt::format("{} of the plan's first 3 offers hit, more than of any rival's", precision)
-                     : fmt::format("{} of the plan's first 3 offers hit; not surely more than {}", precision,
-                                   join(level, " and "));
+  figure.title =
+      level.empty()
+          ? fmt::format("{} of the plan's first 3 offers hit, more than with any baseline", precision)
+          : fmt::format("{} of the plan's first 3 offers hit, not significantly more than {}", precision,
+                        join(level, " and "));
   figure.subtitle =
       fmt::format("Share of the first 3 offers that were bought, with 95% intervals; {}, {} customers",
                   held_out_text(test, horizon), analysis::number(test.customers));
   analysis::TableBuilder builder(figure.marks, test.methods);
   builder.text("method", "How offers were chosen.", [](const Row& row) { return row.name; });
-  builder.share("precision", "Share that hit.", [&](const Row& row) { return depth(row).precision.value; });
-  builder.share("low", "Lower end.", [&](const Row& row) { return depth(row).precision.interval.low; });
-  builder.share("high", "Upper end.", [&](const Row& row) { return depth(row).precision.interval.high; });
+  builder.share("precision", "Share of offers that hit.",
+                [&](const Row& row) { return depth(row).precision.value; });
+  builder.share("low", "Lower end of the interval.",
+                [&](const Row& row) { return depth(row).precision.interval.low; });
+  builder.share("high", "Upper end of the interval.",
+                [&](const Row& row) { return depth(row).precision.interval.high; });
   builder.count("hits", "Hits.", [&](const Row& row) { return depth(row).hits; });
   result::IntervalChart chart;
   chart.label = "method";
@@ -115,18 +117,18 @@ result::Figure calibration_figure(const recommender::Backtest& test, std::int32_
   result::Figure figure;
   figure.part = "calibration";
   figure.title = calibration_title(test.calibration);
-  figure.subtitle =
-      fmt::format("Chance to buy within {} days, as stated and as seen, by stated chance", horizon);
+  figure.subtitle = fmt::format(
+      "Probability of buying within {} days, stated and observed, by stated probability", horizon);
   analysis::TableBuilder builder(figure.marks, rows);
-  builder.text("chance", "Stated chance.", [](const Row& row) {
+  builder.text("chance", "Stated probability.", [](const Row& row) {
     return fmt::format("{:.0f} to {:.0f}%: {} pairs", 100 * row.from, 100 * row.to,
                        analysis::number(row.pairs));
   });
-  builder.share("stated", "Mean of what was stated.", [](const Row& row) { return row.stated; });
-  builder.share("seen", "Share that bought.", [](const Row& row) { return row.observed.value; });
+  builder.share("stated", "Mean of the stated probabilities.", [](const Row& row) { return row.stated; });
+  builder.share("observed", "Share who bought.", [](const Row& row) { return row.observed.value; });
   result::GroupedBarChart chart;
   chart.label = "chance";
-  chart.series = {"stated", "seen"};
+  chart.series = {"stated", "observed"};
   figure.chart = std::move(chart);
   return figure;
 }
@@ -134,7 +136,7 @@ result::Figure calibration_figure(const recommender::Backtest& test, std::int32_
 }  // namespace
 
 std::string calibration_title(const std::vector<recommender::CalibrationGroup>& groups) {
-  constexpr std::uint64_t kFewest = 500;  // pairs: of fewer, true probabilities are off by points as well
+  constexpr std::uint64_t kFewest = 500;  // pairs: with fewer, true probabilities differ by points as well
   const recommender::CalibrationGroup* worst = nullptr;
   const auto difference = [](const recommender::CalibrationGroup& group) {
     return std::abs(group.stated - group.observed.value);
@@ -143,12 +145,15 @@ std::string calibration_title(const std::vector<recommender::CalibrationGroup>& 
     if (group.pairs >= kFewest && (worst == nullptr || difference(group) > difference(*worst)))
       worst = &group;
   if (worst == nullptr)
-    return fmt::format("Too few pairs to compare stated and seen chances: no range has {}", kFewest);
+    return fmt::format("Too few pairs to compare stated and observed probabilities: no range has {}",
+                       kFewest);
   const std::string points = fmt::format("{:.1f} points", 100 * difference(*worst));
   const statistics::Interval& interval = worst->observed.interval;
   if (worst->stated >= interval.low && worst->stated <= interval.high)
-    return fmt::format("Stated and seen chances differ by {} at most ({} pairs or more)", points, kFewest);
-  return fmt::format("Stated chances are up to {} too {} ({} pairs or more)", points,
+    return fmt::format(
+        "Stated and observed probabilities differ by at most {} (ranges with {} pairs or more)", points,
+        kFewest);
+  return fmt::format("Stated probabilities are up to {} too {} (ranges with {} pairs or more)", points,
                      worst->stated > worst->observed.value ? "high" : "low", kFewest);
 }
 

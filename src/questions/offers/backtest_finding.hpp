@@ -1,4 +1,4 @@
-// What the backtest says: headline and figures.
+// The finding of the backtest: headline and figures.
 #pragma once
 
 #include <cstdint>
@@ -20,7 +20,7 @@ namespace pear::offers {
                                                            std::int32_t horizon);
 
 /// The title of the figure of stated and observed probabilities: by how much they differ in groups of 500
-/// pairs or more, with which group differs most; and whether that is more than chance explains.
+/// pairs or more, in the group that differs most; and whether that difference is significant.
 [[nodiscard]] std::string calibration_title(const std::vector<recommender::CalibrationGroup>& groups);
 
 }  // namespace pear::offers

@@ -19,7 +19,7 @@
 namespace pear::offers {
 namespace {
 
-/// The p value of so many baskets with all, if the product that is least associated with the others were
+/// The p value of this many baskets with all, if the product that is least associated with the others were
 /// independent of them.
 double weakest_probability(const mining::ItemSets& sets, const mining::SetIndex& index, std::size_t set,
                            const mining::Baskets& baskets) {
@@ -36,8 +36,8 @@ double weakest_probability(const mining::ItemSets& sets, const mining::SetIndex&
   return weakest;
 }
 
-/// By bundle, the customers to whom one of its products is offered and who have all others, or have them
-/// offered, too. One for each thread.
+/// By bundle, the customers with an offer of one of its products who have all others, or are offered them,
+/// too. One for each thread.
 class BundleCounter {
  public:
   BundleCounter(const Counts& counts, const std::vector<Bundle>& bundles)
@@ -82,7 +82,7 @@ class BundleCounter {
   Date as_of_;
   const std::vector<Bundle>& bundles_;
   std::vector<std::vector<std::uint32_t>> with_product_;  ///< bundles by product
-  std::vector<std::uint32_t> has_, counted_;  ///< by product, and bundle, the last customer of whom it holds
+  std::vector<std::uint32_t> has_, counted_;  ///< by product, and bundle, the last customer counted
   std::vector<std::uint64_t> reached_;
 };
 
@@ -154,12 +154,11 @@ std::vector<Bundle> find_bundles(const Counts& counts) {
 }
 
 result::Table bundles_table(const Counts& counts, const std::vector<Bundle>& bundles) {
-  result::Table table{
-      "bundles",
-      "Sets worth packing or shelving together",
-      "One row for each set of products that orders hold together more often than by chance; those that "
-      "bring most by that come first.",
-      {}};
+  result::Table table{"bundles",
+                      "Bundles to sell or display together",
+                      "One row for each set of products that orders contain together significantly more "
+                      "often than expected by chance; the most valuable ones first.",
+                      {}};
   const auto texts = [&](bool names) {
     return analysis::parallel_texts(bundles.size(), [&](std::size_t row, std::string& text) {
       for (const std::uint32_t product : bundles[row].products)
@@ -172,21 +171,21 @@ result::Table bundles_table(const Counts& counts, const std::vector<Bundle>& bun
   if (counts.names().are_named())
     builder.add(result::text_column("names", "The same with names.", texts(true))).always_shown = true;
   builder.count("size", "Products.", [](const Bundle& row) { return row.products.size(); });
-  builder.count("baskets", "Orders that hold all of them.", [](const Bundle& row) { return row.baskets; })
+  builder.count("baskets", "Orders that contain all of them.", [](const Bundle& row) { return row.baskets; })
       .always_shown = true;
   builder
-      .number("lift", "baskets by those expected by chance.", 1, [](const Bundle& row) { return row.lift; })
+      .number("lift", "baskets / baskets expected by chance.", 1, [](const Bundle& row) { return row.lift; })
       .always_shown = true;
-  builder.chance("q_value", "Rate of false discoveries among sets as sure as this.",
-                 [](const Bundle& row) { return row.q; });
-  builder.money("amount", "Mean amounts of these products in an order, added up.",
+  builder.probability("q_value", "False discovery rate among sets with a p value this small.",
+                      [](const Bundle& row) { return row.q; });
+  builder.money("amount", "Sum of the mean amounts of these products in an order.",
                 [](const Bundle& row) { return row.amount; });
   if (counts.has_margins())
-    builder.money("margin", "Mean margins of these products in an order, added up.",
+    builder.money("margin", "Sum of the mean margins of these products in an order.",
                   [](const Bundle& row) { return row.margin; });
   builder
       .count("customers_reached",
-             "Planned customers to whom one of them is offered, and who have the others or are offered them.",
+             "Planned customers who are offered one of them, and have the others or are offered them.",
              [](const Bundle& row) { return row.reached; })
       .always_shown = true;
   return table;

@@ -1,4 +1,4 @@
-// Sets of products worth packing or displaying together.
+// Bundles: sets of products to sell or display together.
 #pragma once
 
 #include <cstdint>
@@ -13,13 +13,13 @@ struct Bundle {
   std::vector<std::uint32_t> products;
   std::uint32_t baskets = 0;  ///< orders that contain all
   double lift = 0, q = 1;
-  std::uint64_t reached = 0;            ///< customers whom an offer leads to the whole set
-  std::int64_t amount = 0, margin = 0;  ///< what its products bring in an order, units
+  std::uint64_t reached = 0;            ///< customers for whom an offer completes the set
+  std::int64_t amount = 0, margin = 0;  ///< the value of its products in an order, units
   double beyond = 0;                    ///< baskets beyond those expected by chance
 };
 
 /// Of two or three products, each of which is associated with the others (Fisher's exact test of the weakest
-/// association; q <= 0.05), those that bring most by that first. O(baskets) and the pairs that occur, on all
+/// association; q <= 0.05), the most valuable ones first. O(baskets) and the pairs that occur, on all
 /// threads.
 [[nodiscard]] std::vector<Bundle> find_bundles(const Counts& counts);
 

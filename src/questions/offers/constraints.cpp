@@ -13,7 +13,7 @@
 namespace pear::offers {
 namespace {
 
-/// The place of a column of a list, by its name in snake_case; after all where there is none.
+/// The position of a column of a list, by its name in snake_case; the number of columns if there is none.
 std::size_t column_of(const analysis::SideTable& table, std::string_view name) {
   const auto found = std::find_if(table.header.begin(), table.header.end(),
                                   [&](const std::string& each) { return snake_case(each) == name; });
@@ -52,8 +52,9 @@ OrError<std::vector<std::int64_t>> stock_of(const daybook::Daybook& daybook,
                                             const analysis::SideTable& table) {
   const std::size_t products = column_of(table, "product_id"), pieces = column_of(table, "pieces");
   if (products == table.header.size() || pieces == table.header.size())
-    return data_error(fmt::format("{}: a stock list has the columns product_id and pieces; this one has {}.",
-                                  table.file, join(table.header, ", ")));
+    return data_error(
+        fmt::format("{}: a stock list needs the columns product_id and pieces; this one has {}.", table.file,
+                    join(table.header, ", ")));
   std::vector<std::int64_t> stock(daybook.products(), 0);
   std::vector<std::uint64_t> lines(daybook.products(), 0);
   const auto products_by_id = places_by_id(daybook.product_ids());
@@ -68,8 +69,8 @@ OrError<std::vector<std::int64_t>> stock_of(const daybook::Daybook& daybook,
     if (product == products_by_id.end()) continue;
     std::uint64_t& line = lines[product->second];
     if (line != 0)
-      return data_error(fmt::format("{}: {} stands on line {} already. Leave one row for each product.",
-                                    where, in_quotes(id), line));
+      return data_error(fmt::format("{}: {} is on line {} already. Keep one row for each product.", where,
+                                    in_quotes(id), line));
     line = table.lines[row];
     stock[product->second] = count->units() / Decimal::kScale;
   }
@@ -82,15 +83,12 @@ OrError<Date> planning_day(const analysis::QuestionInput& input, const Options& 
   if (!options.as_of) return input.data_end;
   if (*options.as_of > input.data_end)
     return usage_error(
-        fmt::format("--as-of {} is later than the data, which ends on {}: what was bought since is not "
-                    "known. Import newer "
-                    "sales first.",
+        fmt::format("--as-of {} is later than the end of the data, {}. Import newer sales first.",
                     to_text(*options.as_of), to_text(input.data_end)));
   const Date first = *input.population.first_date;
   if (*options.as_of < first)
-    return usage_error(fmt::format(
-        "--as-of {} is earlier than the first sale, of {}: nothing was known then. Take a later day.",
-        to_text(*options.as_of), to_text(first)));
+    return usage_error(fmt::format("--as-of {} is earlier than the first sale, {}. Choose a later day.",
+                                   to_text(*options.as_of), to_text(first)));
   return *options.as_of;
 }
 
@@ -106,7 +104,7 @@ OrError<recommender::Constraints> constraints_of(const analysis::QuestionInput& 
       options.rank_by.value_or(has_margins ? recommender::RankBy::margin : recommender::RankBy::amount);
   if (constraints.rank_by == recommender::RankBy::margin && !has_margins)
     return usage_error(
-        "--rank-by margin needs costs, and the daybook has no unit_cost. Take amount or chance.");
+        "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or chance.");
   constraints.allowed.assign(daybook.products(), options.only ? 0 : 1);
   if (options.only) {
     PEAR_ASSIGN(const auto products, listed(daybook, "only", *options.only));

@@ -1,4 +1,4 @@
-// What a plan is made for: its day, its customers, and the products that may be offered.
+// The constraints of a plan: its day, its customers, and the products that may be offered.
 #pragma once
 
 #include <cstdint>
@@ -14,20 +14,20 @@
 
 namespace pear::offers {
 
-/// The last day that the plan knows. Error: usage, where the data does not reach so far.
+/// The last day that the plan knows. Error: usage, if the data does not reach that far.
 [[nodiscard]] OrError<Date> planning_day(const analysis::QuestionInput& input, const Options& options);
 
-/// Errors: usage, for a product that there is not; data, where the stock list is wrong.
+/// Errors: usage, for an unknown product; data, if the stock list is wrong.
 [[nodiscard]] OrError<recommender::Constraints> constraints_of(const analysis::QuestionInput& input,
                                                                const Options& options);
 
 /// The ids of a stock list that no sale has, in its order.
 [[nodiscard]] std::vector<std::string> never_sold(const analysis::QuestionInput& input);
 
-/// By customer 1 for those who may be planned for.
+/// 1 for customers who may be planned for, by customer.
 [[nodiscard]] std::vector<std::uint8_t> planned_of(const analysis::QuestionInput& input);
 
-/// Says so where --where chose customers.
+/// Adds a note if --where chose customers.
 void note_choice(const analysis::QuestionInput& input, result::Result& result);
 
 /// What customers bought up to a day.

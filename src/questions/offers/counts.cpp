@@ -14,7 +14,7 @@
 namespace pear::offers {
 namespace {
 
-constexpr std::uint64_t kFitted = 85;  ///< hundredths of the time when the model is fitted
+constexpr std::uint64_t kFitted = 85;  ///< hundredths of the time after which the model is fitted
 constexpr std::size_t kListed = 10;    ///< offers to a single customer
 
 /// Rounded to cents; in units of Decimal.
@@ -41,13 +41,12 @@ OrError<recommender::PurchaseModel> fit_model(const analysis::QuestionInput& inp
       *input.population.first_date, as_of, static_cast<std::int32_t>(options.horizon),
       static_cast<std::int32_t>(options.active), input.daybook.customers());
   if (!landmarks)
-    return data_error(fmt::format("{} Take a smaller --horizon{}.", landmarks.error().message,
+    return data_error(fmt::format("{} Use a smaller --horizon{}.", landmarks.error().message,
                                   options.as_of ? ", or a later --as-of" : ""));
   if (!options.customer && count_active(known, planned, as_of, options.active) == 0)
-    return data_error(
-        fmt::format("none of the customers ordered within {} before {}, so nobody is active. Take a larger "
-                    "--active.",
-                    analysis::days_text(options.active), to_text(as_of)));
+    return data_error(fmt::format(
+        "none of the customers ordered within {} before {}, so nobody is active. Use a larger --active.",
+        analysis::days_text(options.active), to_text(as_of)));
   const expression::LineView lines(input.daybook, input.grains);
   PEAR_ASSIGN(analysis::CustomerGroups groups, recommender::choose_segments(options.group, lines, known));
   const bool from_selection = options.evidence == Options::Evidence::selection;

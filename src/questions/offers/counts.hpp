@@ -1,4 +1,4 @@
-// What offers computes: the plan and the model that it was made with.
+// The counts of offers: the plan and its model.
 #pragma once
 
 #include <cstdint>
@@ -16,13 +16,13 @@
 
 namespace pear::offers {
 
-/// Shared by the tables, whose sentences are made as they are read.
+/// Shared by the tables, whose sentences are composed when they are read.
 struct Counts {
   analysis::QuestionInput input;
   Options options;
   Date as_of;
   recommender::Constraints constraints;
-  std::vector<std::uint8_t> planned;         ///< by customer 1 for those who may be planned for
+  std::vector<std::uint8_t> planned;         ///< 1 for customers who may be planned for, by customer
   expression::GroupKey products, customers;  ///< their ids as keys
   std::string item = "product";
   mining::Histories known;   ///< what customers bought up to as_of
@@ -33,7 +33,7 @@ struct Counts {
   [[nodiscard]] const analysis::CustomerGroups& groups() const { return model.groups; }
   [[nodiscard]] analysis::ItemLabels names() const { return {input.daybook, products, item}; }
   [[nodiscard]] bool has_margins() const { return model.value.has_margins(); }
-  /// What a purchase of the offer is expected to bring, in units of Decimal, rounded to cents.
+  /// The expected value of a purchase of the offer, in units of Decimal, rounded to cents.
   [[nodiscard]] std::int64_t expected_amount(const recommender::Offer& offer) const;
   [[nodiscard]] std::int64_t expected_margin(const recommender::Offer& offer) const;
   /// Margin, or, without costs, amount.
@@ -42,12 +42,12 @@ struct Counts {
   }
 };
 
-/// Fits the model and plans: for all customers, or for the one of --customer. Errors: usage, where an option
-/// does not fit; data, where the sales are too short to learn from or nobody is active.
+/// Fits the model and plans: for all customers, or for the one of --customer. Errors: usage, if an option
+/// does not fit; data, if the sales are too short to learn from or nobody is active.
 [[nodiscard]] OrError<std::shared_ptr<const Counts>> count_offers(analysis::QuestionInput input,
                                                                   const Options& options);
 
-/// The customer of --customer. Error: usage, where there is none of that id or name, or several.
+/// The customer of --customer. Error: usage, if no customer has that id or name, or several do.
 [[nodiscard]] OrError<std::uint32_t> customer_asked(const Counts& counts);
 
 }  // namespace pear::offers

@@ -26,7 +26,7 @@ struct EvidenceRow {
   double adds = 0;
 };
 
-/// The products of a history with the last day each was bought, in the order in which they were bought first.
+/// The products of a history with the last day each was bought, in the order of first purchase.
 std::vector<std::pair<std::uint32_t, std::int32_t>> last_days(std::span<const mining::HistoryEntry> history) {
   std::vector<std::pair<std::uint32_t, std::int32_t>> bought;
   for (const mining::HistoryEntry& entry : history) {
@@ -40,7 +40,7 @@ std::vector<std::pair<std::uint32_t, std::int32_t>> last_days(std::span<const mi
   return bought;
 }
 
-/// For each offer: what the group does, and what each product bought before adds.
+/// For each offer: the baseline of the group, and the contribution of each earlier purchase.
 std::vector<EvidenceRow> evidence_of(const Counts& counts, std::span<const mining::HistoryEntry> history) {
   std::vector<EvidenceRow> rows;
   const auto bought = last_days(history);
@@ -70,35 +70,34 @@ result::Table evidence_table(const Counts& counts, std::uint32_t group,
                                                        : "";
   result::Table table{
       "evidence",
-      "What speaks for them" + whose,
-      "For each offer, what customers of the group do, and what each product bought before adds.",
+      "Evidence" + whose,
+      "For each offer, the baseline of the customer's group, and the contribution of each earlier purchase.",
       {}};
   const TextArray& ids = counts.input.daybook.product_ids();
   const auto product = [](const EvidenceRow& row) { return row.product; };
   analysis::TableBuilder builder(table, rows);
-  builder.id("product_id", "What is offered.", ids, product).always_shown = true;
+  builder.id("product_id", "The offered product.", ids, product).always_shown = true;
   builder.names(counts.input.daybook, counts.products, product);
   builder
-      .id("because_of", "What was bought before; empty for the group.", ids,
+      .id("triggered_by", "The product bought earlier; empty for the baseline.", ids,
           [](const EvidenceRow& row) { return row.trigger; })
       .always_shown = true;
-  builder.days("days_ago", "Since that was bought last.",
+  builder.days("days_ago", "Days since it was last bought.",
                [](const EvidenceRow& row) { return row.days_ago; });
   builder
-      .text("position",
-            "How customers stood to it, of whom this was seen: all of the group of this customer.",
+      .text("position", "The position of the customers observed; all belong to this customer's group.",
             [](const EvidenceRow& row) { return row.position; })
       .always_shown = true;
-  builder.count("customers", "How many these were.",
+  builder.count("customers", "The number of customers observed.",
                 [](const EvidenceRow& row) { return row.observed.customers; });
   builder
-      .share("rate", "Share of them that bought it within the horizon.",
+      .share("rate", "Share of them who bought it within the horizon.",
              [](const EvidenceRow& row) { return row.observed.rate(); })
       .always_shown = true;
   builder
-      .share("adds",
-             "To the chance: for the group, the chance from this customer's habits; for a purchase, what it "
-             "adds: 1 - (1 - a) x (1 - b) ... of all is the chance.",
+      .share("contribution",
+             "To the probability: for the baseline, from this customer's order rate and category shares; for "
+             "a purchase, its uplift. The probability is 1 - (1 - a) x (1 - b) ... of all.",
              [](const EvidenceRow& row) { return row.adds; })
       .always_shown = true;
   return table;
@@ -110,7 +109,7 @@ std::string why_no_offers(const Counts& counts, std::int32_t last_day) {
     return fmt::format("the last order was {} ago, and customers count as active for {} (--active)",
                        counted(static_cast<std::uint64_t>(days_ago), "day"),
                        counted(static_cast<std::uint64_t>(counts.model.landmarks.active), "day"));
-  return fmt::format("nothing that may be offered has a chance of {} or more (--min-chance)",
+  return fmt::format("nothing that may be offered has a probability of {} or more (--min-chance)",
                      analysis::per_cent(counts.constraints.min_probability));
 }
 
@@ -119,8 +118,8 @@ std::vector<std::string> customer_headline(const Counts& counts, const std::stri
   if (counts.offers.empty())
     return {fmt::format("No offers for {}: {}.", who, why_no_offers(counts, last_day))};
   const recommender::Offer& first = counts.offers.front();
-  return {fmt::format("{}: first {}, chance {}, {} {} expected.", who, counts.names().title(first.product),
-                      analysis::per_cent(first.probability),
+  return {fmt::format("{}: first {}, probability {}, {} {} expected.", who,
+                      counts.names().title(first.product), analysis::per_cent(first.probability),
                       analysis::rounded_money_text(counts.expected_value(first), counts.input.currency),
                       counts.has_margins() ? "margin" : "sales"),
           fmt::format("Why: {}.", reason(counts, first))};

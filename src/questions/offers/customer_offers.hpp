@@ -9,7 +9,7 @@
 namespace pear::offers {
 
 /// Headline and tables of the offers to --customer: the offers, the evidence for each, and the history.
-/// Error: data, where the customer bought nothing.
+/// Error: data, if the customer bought nothing.
 [[nodiscard]] OrError<result::Result> customer_result(const std::shared_ptr<const Counts>& kept);
 
 }  // namespace pear::offers

@@ -19,16 +19,16 @@ std::vector<result::Figure> figures_of(const Counts& counts) {
   result::Figure figure;
   figure.title = product_sentence(counts, sums.front());
   figure.subtitle =
-      fmt::format("{} expected within {} of offers made on {}, by product{}; {}",
+      fmt::format("{} expected within {} from offers made on {}, by product{}; {}",
                   counts.has_margins() ? "Margin" : "Sales",
                   analysis::days_text(counts.model.landmarks.horizon), to_text(Date{counts.as_of.days + 1}),
                   sums.size() > kBars ? fmt::format(", the first {} of {}", kBars, sums.size()) : "",
                   counted(counts.offers.size(), "offer"));
   sums.resize(std::min(sums.size(), kBars));
   analysis::TableBuilder builder(figure.marks, sums);
-  builder.text("product", "What is offered.",
+  builder.text("product", "The offered product.",
                [&](const ProductSum& sum) { return counts.names().title(sum.product); });
-  builder.money("expected", "What is expected.", [](const ProductSum& sum) { return sum.value; });
+  builder.money("expected", "The expected value.", [](const ProductSum& sum) { return sum.value; });
   result::RankedBarChart chart;
   chart.label = "product";
   chart.value = "expected";

@@ -8,7 +8,7 @@
 
 namespace pear::offers {
 
-/// What offers are expected to bring, by product. None without offers.
+/// The expected value of offers, by product. None without offers.
 [[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
 
 }  // namespace pear::offers

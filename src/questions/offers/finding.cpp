@@ -20,15 +20,15 @@ std::string money(const Counts& counts, std::int64_t units) {
 
 std::string value_noun(const Counts& counts) { return counts.has_margins() ? "margin" : "sales"; }
 
-/// The likeliest offer, before all others one that has a trigger; none where there is no offer.
-const recommender::Offer* clearest_of(const std::vector<recommender::Offer>& offers) {
+/// The most likely offer, preferably one with a trigger; none if there is no offer.
+const recommender::Offer* most_likely_of(const std::vector<recommender::Offer>& offers) {
   const auto found = std::max_element(offers.begin(), offers.end(), [](const auto& a, const auto& b) {
     return std::pair(a.is_triggered(), a.probability) < std::pair(b.is_triggered(), b.probability);
   });
   return found == offers.end() ? nullptr : &*found;
 }
 
-/// What the stock list leaves out, and what it lists that was never sold.
+/// What the stock list excludes, and which of its products were never sold.
 std::vector<std::string> stock_notes(const Counts& counts) {
   const std::vector<std::int64_t>& stock = *counts.constraints.stock;
   const auto gone = static_cast<std::uint64_t>(std::count(stock.begin(), stock.end(), 0));
@@ -58,17 +58,17 @@ std::vector<ProductSum> sums_by_product(const Counts& counts) {
 }
 
 std::string product_sentence(const Counts& counts, const ProductSum& sum) {
-  return fmt::format("{}: {} {} expected of offers to {}", counts.names().title(sum.product),
+  return fmt::format("{}: {} {} expected from offers to {}", counts.names().title(sum.product),
                      money(counts, sum.value), value_noun(counts), counted(sum.customers, "customer"));
 }
 
 std::vector<std::string> headline_of(const Counts& counts) {
   const std::string active = counted(counts.active, "active customer");
-  const recommender::Offer* clearest = clearest_of(counts.offers);
-  if (clearest == nullptr)
+  const recommender::Offer* most_likely = most_likely_of(counts.offers);
+  if (most_likely == nullptr)
     return {fmt::format(
-        "No offers: of {} nobody has a chance of {} or more to buy a product that brings something.", active,
-        analysis::per_cent(counts.constraints.min_probability))};
+        "No offers: no product that brings something has a probability of {1} or more for any of {0}.",
+        active, analysis::per_cent(counts.constraints.min_probability))};
   std::uint64_t customers = 0;
   std::int64_t value = 0;
   double purchases = 0;
@@ -83,23 +83,24 @@ std::vector<std::string> headline_of(const Counts& counts) {
                   counted(counts.offers.size(), "offer"), analysis::number(customers), active,
                   analysis::number(static_cast<std::uint64_t>(std::llround(purchases))), money(counts, value),
                   value_noun(counts), analysis::days_text(counts.model.landmarks.horizon)),
-      fmt::format("Clearest: {} for {}, chance {}: {}.", counts.names().title(clearest->product),
-                  analysis::label_with_name(counts.input.daybook, counts.customers, clearest->customer),
-                  analysis::per_cent(clearest->probability), reason(counts, *clearest)),
-      fmt::format("Most is expected of {}.", product_sentence(counts, sums_by_product(counts).front()))};
+      fmt::format("{}: {} to {}, probability {}: {}.",
+                  most_likely->is_triggered() ? "Most likely offer with a trigger" : "Most likely offer",
+                  counts.names().title(most_likely->product),
+                  analysis::label_with_name(counts.input.daybook, counts.customers, most_likely->customer),
+                  analysis::per_cent(most_likely->probability), reason(counts, *most_likely)),
+      fmt::format("Highest expected value: {}.", product_sentence(counts, sums_by_product(counts).front()))};
 }
 
 result::Definitions definitions_of(const Counts& counts) {
-  return {{"as_of", to_text(counts.as_of)},
-          {"horizon", analysis::days_text(counts.options.horizon)},
-          {"active",
-           fmt::format("last order less than {} before as_of", analysis::days_text(counts.options.active))},
-          {"chance",
-           "of at least one purchase within the horizon: 1 - (1 - anyway) x (1 - what a step adds) for each "
-           "step"},
-          {"rate",
-           "of customers in the same position on earlier days, the share that bought it within the horizon"},
-          {"step", "binomial tests, q values by Benjamini and Hochberg up to 0.05"}};
+  return {
+      {"as_of", to_text(counts.as_of)},
+      {"horizon", analysis::days_text(counts.options.horizon)},
+      {"active",
+       fmt::format("last order less than {} before as_of", analysis::days_text(counts.options.active))},
+      {"chance",
+       "of at least one purchase within the horizon: 1 - (1 - baseline) x (1 - uplift) for each step"},
+      {"rate", "share of customers in the same position on earlier days who bought it within the horizon"},
+      {"step", "binomial tests, q values by Benjamini and Hochberg up to 0.05"}};
 }
 
 std::vector<result::Check> checks_of(const Counts& counts) {
@@ -119,9 +120,9 @@ std::vector<result::Check> checks_of(const Counts& counts) {
   if (counts.constraints.stock)
     for (std::size_t product = 0; product < offered.size(); ++product)
       are_in_stock = are_in_stock && offered[product] <= (*counts.constraints.stock)[product];
-  return {{"no product is offered to who has bought it, but for those due again", are_new},
-          {"no product is offered that may not be", are_allowed && are_in_stock},
-          {"every chance lies between 0 and 1", are_probabilities}};
+  return {{"nobody is offered what they already bought, unless it is due again", are_new},
+          {"excluded products, and products out of stock, are not offered", are_allowed && are_in_stock},
+          {"every probability is above 0 and at most 1", are_probabilities}};
 }
 
 std::vector<std::string> notes_of(const Counts& counts) {
@@ -129,21 +130,22 @@ std::vector<std::string> notes_of(const Counts& counts) {
   const recommender::Landmarks& landmarks = model.landmarks;
   std::string group = "all customers are one group";
   if (counts.groups().is_split())
-    group = fmt::format(
-        "groups by {}{}", counts.groups().noun(),
-        counts.options.group ? "" : ", which tells most about what they buy (--group chooses another)");
-  std::vector<std::string> notes = {fmt::format(
-      "Learned from {} between {} and {}: {} of {} pairs of products follow one another more often than by "
-      "chance; {}.",
-      counted(landmarks.days.size(), "earlier day"), to_text(Date{landmarks.days.front()}),
-      to_text(Date{landmarks.days.back()}), analysis::number(model.steps.steps()),
-      analysis::number(model.pairs_tested), group)};
+    group = fmt::format("groups by {}{}", counts.groups().noun(),
+                        counts.options.group
+                            ? ""
+                            : ", the most informative column about what they buy (change it with --group)");
+  std::vector<std::string> notes = {
+      fmt::format("Learned from {} between {} and {}: {} of {} tested pairs of products follow one another "
+                  "significantly more often than expected; {}.",
+                  counted(landmarks.days.size(), "earlier day"), to_text(Date{landmarks.days.front()}),
+                  to_text(Date{landmarks.days.back()}), analysis::number(model.steps.steps()),
+                  analysis::number(model.pairs_tested), group)};
   const std::string horizon = analysis::days_text(landmarks.horizon);
-  notes.push_back(
-      landmarks.season_day
-          ? fmt::format("Season: a year before, customers bought {:.2f} times what is usual in these {}.",
-                        model.rate.season(), horizon)
-          : fmt::format("The data is too short to tell what the season does to the next {}.", horizon));
+  notes.push_back(landmarks.season_day
+                      ? fmt::format("Season: a year before, customers bought {:.2f} times the usual number "
+                                    "of products in these {}.",
+                                    model.rate.season(), horizon)
+                      : fmt::format("The data is too short to estimate the season of the next {}.", horizon));
   if (counts.constraints.stock)
     for (std::string& note : stock_notes(counts)) notes.push_back(std::move(note));
   return notes;

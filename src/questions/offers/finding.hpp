@@ -1,4 +1,4 @@
-// What the plan says: headline, definitions, checks and notes.
+// The finding of the plan: headline, definitions, checks and notes.
 #pragma once
 
 #include <string>
@@ -9,7 +9,7 @@
 
 namespace pear::offers {
 
-/// What the offers of one product are expected to bring.
+/// The expected value of the offers of one product.
 struct ProductSum {
   std::uint32_t product = 0;
   std::uint64_t customers = 0;
@@ -17,7 +17,7 @@ struct ProductSum {
 };
 /// The largest value first.
 [[nodiscard]] std::vector<ProductSum> sums_by_product(const Counts& counts);
-/// "P2 Wool: 1,234.50 EUR margin expected of offers to 62 customers"
+/// "P2 Wool: 1,234.50 EUR margin expected from offers to 62 customers"
 [[nodiscard]] std::string product_sentence(const Counts& counts, const ProductSum& sum);
 
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);

@@ -17,19 +17,19 @@ struct Options {
   enum class Evidence : std::uint8_t { all, selection };
 
   std::int64_t horizon = 90;                   ///< days, 1 to 730
-  std::optional<Date> as_of;                   ///< the last day of the data where left out
+  std::optional<Date> as_of;                   ///< the last day of the data by default
   std::int64_t active = 365;                   ///< days since the last order of those planned for
   std::int64_t per_customer = 3;               ///< offers
-  std::optional<double> min_chance;            ///< 0.01 where left out
-  std::optional<std::string> only, exclude;    ///< products by id or name, with commas between them
-  std::optional<recommender::RankBy> rank_by;  ///< margin where costs are known, otherwise amount
-  std::optional<expression::Tree> group;       ///< chosen by the data where left out
+  std::optional<double> min_chance;            ///< 0.01 by default
+  std::optional<std::string> only, exclude;    ///< products by id or name, separated by commas
+  std::optional<recommender::RankBy> rank_by;  ///< margin if costs are known, otherwise amount
+  std::optional<expression::Tree> group;       ///< chosen from the data by default
   Evidence evidence = Evidence::all;
   std::optional<std::string> stock;     ///< path of a list; its rows come with the input
   std::optional<std::int64_t> budget;   ///< customers
   std::optional<std::string> customer;  ///< this one only, by id or name
   std::optional<std::int64_t> test;     ///< days that are held out
-  std::optional<std::int64_t> folds;    ///< cuts; 3 where left out, and fewer where the data is short
+  std::optional<std::int64_t> folds;    ///< cuts; 3 by default, and fewer if the data is short
 };
 
 [[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();

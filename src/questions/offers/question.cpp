@@ -53,27 +53,28 @@ analysis::PreparedQuestion prepared(const Options& options) {
 
 OrError<result::Result> ask(analysis::QuestionInput input, const Options& options) {
   if (input.population.orders == 0)
-    return data_error("there is no purchase, only returns, so nothing is known of what customers buy.");
+    return data_error(
+        "there are only returns and no purchases, so nothing is known about what customers buy.");
   auto result = options.test ? ask_backtest(input, options) : ask_plan(std::move(input), options);
   if (result) result->question = "offers";
   return result;
 }
 
 analysis::Question question() {
-  return {
-      "offers",
-      "the cross-selling plan: whom to offer what, when and why",
-      "For each active customer, the products not bought yet (or due again) that are worth offering, with\n"
-      "the chance that they buy, what it should bring, the best days and the reason. --where chooses the\n"
-      "customers to plan for; evidence comes from all. --test proves the plan on sales it has not seen.",
-      {"pear-thread offers shop.daybook", "pear-thread offers --test 90",
-       "pear-thread offers --where \"region = 'North'\" --budget 500 --exclude P44",
-       "pear-thread offers --customer C101", "pear-thread offers --stock stock.csv --rank-by chance"},
-      analysis::infos(option_declarations()),
-      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
-        PEAR_ASSIGN(const Options options, read(values));
-        return prepared(options);
-      }};
+  return {"offers",
+          "the cross-selling plan: whom to offer what, when and why",
+          "For each active customer, the products not bought yet (or due again) that are worth offering, "
+          "with\nthe probability that they buy, the expected value, the best days and the reason. --where "
+          "chooses the\ncustomers to plan for; the model learns from all. --test backtests the plan on "
+          "held-out sales.",
+          {"pear-thread offers shop.daybook", "pear-thread offers --test 90",
+           "pear-thread offers --where \"region = 'North'\" --budget 500 --exclude P44",
+           "pear-thread offers --customer C101", "pear-thread offers --stock stock.csv --rank-by chance"},
+          analysis::infos(option_declarations()),
+          [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
+            PEAR_ASSIGN(const Options options, read(values));
+            return prepared(options);
+          }};
 }
 
 }  // namespace pear::offers

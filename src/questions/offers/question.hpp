@@ -7,8 +7,8 @@
 
 namespace pear::offers {
 
-/// The plan, or one customer's part of it with all evidence, or its backtest. Errors: usage, where an option
-/// does not fit; data, where the sales are too short to learn from, nobody is active, or the stock list is
+/// The plan, or one customer's part of it with all evidence, or its backtest. Errors: usage, if an option
+/// does not fit; data, if the sales are too short to learn from, nobody is active, or the stock list is
 /// wrong.
 [[nodiscard]] OrError<result::Result> ask(analysis::QuestionInput input, const Options& options);
 

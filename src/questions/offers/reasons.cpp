@@ -10,7 +10,8 @@
 namespace pear::offers {
 namespace {
 
-constexpr std::uint32_t kFewestOfGroup = 20;  ///< customers: a rate of fewer is that of all, by and large
+constexpr std::uint32_t kFewestOfGroup =
+    20;  ///< customers: with fewer, the rate hardly differs from that of all
 
 std::string ago(std::int32_t days) { return days == 0 ? "today" : analysis::days_text(days) + " ago"; }
 
@@ -21,8 +22,8 @@ const recommender::Observed& observed_of_group(const Counts& counts, const recom
                               : counts.model.rates.of_group(group, offer.product);
 }
 
-/// Whether the reason is about the customer's group: enough customers of it who took the step, or who buy the
-/// product more often than all do.
+/// Whether the reason is about the customer's group: enough customers of it took the step, or buy the product
+/// more often than all do.
 bool is_of_group(const Counts& counts, const recommender::Offer& offer) {
   const recommender::Observed& group = observed_of_group(counts, offer);
   return counts.groups().is_split() && group.customers >= kFewestOfGroup &&
@@ -41,8 +42,10 @@ std::string whom(const Counts& counts, const recommender::Offer& offer) {
 std::string untriggered_reason(const Counts& counts, const recommender::Offer& offer,
                                const std::string& within) {
   const std::string times_all =
-      is_of_group(counts, offer) ? fmt::format(", {:.1f} times the share of all", lift(counts, offer)) : "";
-  return fmt::format("{} of {} without it bought it {}{}; ordered {}, last {}",
+      is_of_group(counts, offer)
+          ? fmt::format(", {:.1f} times the share of all customers", lift(counts, offer))
+          : "";
+  return fmt::format("{} of {} who did not have it bought it {}{}; ordered {}, last {}",
                      analysis::per_cent(observed(counts, offer).rate()), whom(counts, offer), within,
                      times_all, offer.orders == 1 ? "once" : counted(offer.orders, "time"),
                      ago(offer.last_ago));
@@ -62,7 +65,7 @@ std::string triggered_reason(const Counts& counts, const recommender::Offer& off
   const recommender::RecencyState recency = counts.model.steps.cell(trigger.cell).recency;
   const recommender::StepTiming timing = counts.model.steps.timing(trigger.product, offer.product);
   const std::string position =
-      fmt::format("{} before, and {} since", recommender::days_of_band(recency.band()),
+      fmt::format("{} before and {} since", recommender::days_of_band(recency.band()),
                   recency.ordered_since() ? "had ordered" : "nothing");
   const std::string rate = analysis::per_cent(observed(counts, offer).rate());
   if (trigger.product == offer.product)

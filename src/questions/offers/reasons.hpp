@@ -1,4 +1,4 @@
-// Why an offer is made: the customers it was observed of, its best days, and a sentence.
+// Why an offer is made: the customers observed, its best days, and a sentence.
 #pragma once
 
 #include <string>
@@ -8,14 +8,14 @@
 
 namespace pear::offers {
 
-/// Who was observed to buy it: those in the position of the step, or those without the product, of the
-/// customer's group where it has 20 customers or more, and else of all.
+/// The customers observed: those in the position of the step, or those without the product; of the customer's
+/// group if it has 20 such customers or more, otherwise of all.
 [[nodiscard]] const recommender::Observed& observed(const Counts& counts, const recommender::Offer& offer);
 
-/// The rate of these by that of all customers without the product.
+/// Their rate divided by that of all customers without the product.
 [[nodiscard]] double lift(const Counts& counts, const recommender::Offer& offer);
 
-/// From which day to which the offer fits best.
+/// The first and last day on which the offer fits best.
 [[nodiscard]] std::pair<Date, Date> best_days(const Counts& counts, const recommender::Offer& offer);
 
 /// A sentence without full stop.

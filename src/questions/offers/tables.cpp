@@ -19,11 +19,11 @@ std::vector<std::int64_t> ranks_of(const std::vector<recommender::Offer>& offers
   return ranks;
 }
 
-/// Sentences are made as they are read: kept, they would take more room than the rest of the plan.
+/// Sentences are composed when they are read: stored, they would take more memory than the rest of the plan.
 result::TableColumn reason_column(const std::shared_ptr<const Counts>& kept) {
   result::TableColumn column;
   column.name = "reason";
-  column.description = "Why, in words.";
+  column.description = "The reason in words.";
   column.always_shown = true;
   column.values = result::LazyColumn<std::string_view>{
       kept->offers.size(), [kept](std::size_t row) {
@@ -45,7 +45,7 @@ void shorten_headings(result::Table& table) {
       column.heading = heading->second;
 }
 
-/// What the offers of one product come to.
+/// The totals of the offers of one product.
 struct ProductRow {
   std::uint32_t product = 0;
   std::uint64_t customers = 0, as_first = 0, triggered = 0;
@@ -88,7 +88,8 @@ result::Table plan_table(const std::shared_ptr<const Counts>& kept) {
   const auto product = [](const Offer& offer) { return offer.product; };
   builder.id("customer_id", "The customer.", daybook.customer_ids(), customer).always_shown = true;
   builder.names(daybook, counts.customers, customer);
-  table.columns.back().always_shown = table.columns.size() == 1;  // ids are, where there is no room for names
+  table.columns.back().always_shown =
+      table.columns.size() == 1;  // ids are shown if there is no room for names
   builder
       .count(
           "rank", "1 for the customer's best offer.",
@@ -97,7 +98,7 @@ result::Table plan_table(const std::shared_ptr<const Counts>& kept) {
   builder.id("product_id", "The product to offer.", daybook.product_ids(), product).always_shown = true;
   builder.names(daybook, counts.products, product);
   builder
-      .share("chance", "Chance that the customer buys it within the horizon.",
+      .share("chance", "Probability that the customer buys it within the horizon.",
              [](const Offer& offer) { return offer.probability; })
       .always_shown = true;
   if (counts.has_margins())
@@ -109,20 +110,21 @@ result::Table plan_table(const std::shared_ptr<const Counts>& kept) {
       .money("expected_amount", "chance x the mean amount of a purchase of it in the group.",
              [&](const Offer& offer) { return counts.expected_amount(offer); })
       .always_shown = !counts.has_margins();
-  builder.date("best_from", "From this day on the offer fits best.",
+  builder.date("best_from", "First day on which the offer fits best.",
                [&](const Offer& offer) { return best_days(counts, offer).first.days; });
-  builder.date("best_until", "Up to this day the offer fits best.",
+  builder.date("best_until", "Last day on which the offer fits best.",
                [&](const Offer& offer) { return best_days(counts, offer).second.days; });
   builder.add(reason_column(kept));
-  builder.id("because_of", "The product bought before that makes it likely; empty where it is popular.",
+  builder.id("triggered_by",
+             "The product bought earlier that triggers the offer; empty if the offer has no trigger.",
              daybook.product_ids(), [](const Offer& offer) {
                return offer.is_triggered() ? offer.trigger->product : daybook::kNoMember;
              });
-  builder.count("evidence_customers", "Customers seen in the same position on earlier days.",
+  builder.count("evidence_customers", "Customers observed in the same position on earlier days.",
                 [&](const Offer& offer) { return observed(counts, offer).customers; });
-  builder.share("rate", "Of these, the share that bought it within the horizon, over all those days.",
+  builder.share("rate", "Share of them who bought it within the horizon, over all those days.",
                 [&](const Offer& offer) { return observed(counts, offer).rate(); });
-  builder.number("lift", "rate by that of all active customers who had not bought it.", 1,
+  builder.number("lift", "rate / that of all active customers who had not bought it.", 1,
                  [&](const Offer& offer) { return lift(counts, offer); });
   shorten_headings(table);
   return table;
@@ -131,10 +133,10 @@ result::Table plan_table(const std::shared_ptr<const Counts>& kept) {
 result::Table products_table(const Counts& counts) {
   const std::vector<ProductRow> rows = product_rows(counts);
   result::Table table{
-      "products", "Products that are offered", "One row for each product, for stocking and leaflets.", {}};
+      "products", "Offered products", "One row for each product, for stocking and leaflets.", {}};
   analysis::TableBuilder builder(table, rows);
   const auto product = [](const ProductRow& row) { return row.product; };
-  builder.id("product_id", "What is offered.", counts.input.daybook.product_ids(), product).always_shown =
+  builder.id("product_id", "The offered product.", counts.input.daybook.product_ids(), product).always_shown =
       true;
   builder.names(counts.input.daybook, counts.products, product);
   builder
@@ -143,17 +145,17 @@ result::Table products_table(const Counts& counts) {
       .always_shown = true;
   builder.count("as_first", "Of these, those whose best offer it is.",
                 [](const ProductRow& row) { return row.as_first; });
-  builder.count("by_purchases", "Of these, those for whom an earlier purchase speaks.",
+  builder.count("by_purchases", "Of these, customers for whom an earlier purchase triggers it.",
                 [](const ProductRow& row) { return row.triggered; });
-  builder.number("expected_buyers", "How many of them are expected to buy it within the horizon.", 1,
+  builder.number("expected_buyers", "The expected number of purchases within the horizon.", 1,
                  [](const ProductRow& row) { return row.buyers; });
   builder
-      .money("expected_amount", "Amount that these are expected to bring.",
+      .money("expected_amount", "Expected amount of these purchases.",
              [](const ProductRow& row) { return row.amount; })
       .always_shown = true;
   if (counts.has_margins())
     builder
-        .money("expected_margin", "Margin that these are expected to bring.",
+        .money("expected_margin", "Expected margin of these purchases.",
                [](const ProductRow& row) { return row.margin; })
         .always_shown = true;
   return table;

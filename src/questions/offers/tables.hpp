@@ -8,7 +8,7 @@
 
 namespace pear::offers {
 
-/// A row for each offer. Its sentences are made as they are read, from the counts that the table keeps.
+/// A row for each offer. Its sentences are composed when they are read, from the counts that the table keeps.
 [[nodiscard]] result::Table plan_table(const std::shared_ptr<const Counts>& kept);
 
 /// A row for each product that is offered.

@@ -14,9 +14,8 @@
 namespace pear::prices {
 namespace {
 
-/// Pairs within the bounds and of the product asked about, the largest gap first: or the smallest, where only
-/// those who pay more are asked for. Those without gap come last; of equals the first by product and
-/// customer.
+/// Pairs within the bounds and of the requested product, the largest gap first; the smallest first if only
+/// those who pay more are requested. Those without gap come last; equal ones by product and customer.
 std::vector<std::uint32_t> rows_of(const PriceComparison& levels, const Options& options,
                                    std::optional<std::uint32_t> product) {
   struct Row {
@@ -29,7 +28,7 @@ std::vector<std::uint32_t> rows_of(const PriceComparison& levels, const Options&
   constexpr double kPerCent = 100.0 * Decimal::kScale;
   const auto is_kept = [&](std::uint32_t pair) {
     if (!options.below && !options.above) return true;
-    const double compared = levels.compared(pair) * kPerCent;  // NaN is kept by no bound
+    const double compared = levels.compared(pair) * kPerCent;  // NaN is outside every bound
     return (!options.below || compared < static_cast<double>(*options.below)) &&
            (!options.above || compared > static_cast<double>(*options.above));
   };
@@ -57,10 +56,10 @@ OrError<CustomerProductPrices> gather(const daybook::Daybook& daybook, const Opt
   PEAR_ASSIGN(CustomerProductPrices paid, CustomerProductPrices::gather(daybook));
   if (options.against == Against::list && !paid.has_list_prices())
     return usage_error(
-        "--against list: the daybook has no list_price. Import it from the product list or a list "
-        "of prices (see docs/intake-file.md), or compare with others.");
+        "--against list: the daybook has no list_price. Import it from the product list or a price list (see "
+        "docs/intake-file.md), or compare with others.");
   if (paid.size() == 0 || (product && paid.of_product(*product).size() == 0))
-    return data_error("there is no purchase with a quantity above 0, so no price to tell.");
+    return data_error("no line has a quantity above 0, so there are no prices.");
   return paid;
 }
 

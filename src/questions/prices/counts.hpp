@@ -1,4 +1,4 @@
-// What prices computes: what customers paid, compared with what others paid.
+// The counts of prices: what customers paid, compared with what others paid.
 #pragma once
 
 #include <cstdint>
@@ -16,16 +16,16 @@
 
 namespace pear::prices {
 
-/// All that prices computes; the lines of the input are dropped by then. What is shared outlives it, in
-/// columns that are computed as they are read.
+/// Everything that prices computes; the lines of the input are freed by then. What is shared outlives it, in
+/// columns that are computed when they are read.
 struct Counts {
   analysis::QuestionInput input;
   Options options;
-  std::optional<std::uint32_t> product;  ///< the one asked about
+  std::optional<std::uint32_t> product;  ///< the requested one
   std::shared_ptr<const PriceComparison> levels;
   std::shared_ptr<const std::vector<std::uint32_t>> rows;        ///< pairs, in the order of the main table
   std::shared_ptr<const std::vector<CustomerPrices>> customers;  ///< the largest gap first
-  std::vector<MonthPrices> months;                               ///< of the product asked about
+  std::vector<MonthPrices> months;                               ///< of the requested product
 
   [[nodiscard]] const daybook::Daybook& daybook() const { return input.daybook; }
   [[nodiscard]] bool has_bounds() const { return options.below || options.above; }
@@ -33,8 +33,8 @@ struct Counts {
   [[nodiscard]] std::string compared_with() const;
 };
 
-/// See ask(). Errors: usage, where there is no such product or no list prices; data, where there is no price,
-/// or sums leave the range.
+/// See ask(). Errors: usage, if there is no such product or no list prices; data, if there is no price, or
+/// sums are out of range.
 [[nodiscard]] OrError<Counts> count(analysis::QuestionInput input, const Options& options);
 
 }  // namespace pear::prices

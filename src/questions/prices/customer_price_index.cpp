@@ -95,8 +95,8 @@ void set_reasons(std::vector<CustomerPrices>& customers) {
   const auto is_low = [](const CustomerPrices& each) {
     return each.low > 0 && each.low >= PriceRules::kMostOf * each.judged;
   };
-  std::vector<double>
-      chances;  // the others count as tests that found nothing, which makes none of these smaller
+  std::vector<double> chances;  // the others count as tests without a finding, whose number makes none of
+                                // these q values smaller
   std::uint64_t tests = 0;
   for (const CustomerPrices& each : customers) {
     tests += each.judged > 0 ? 1U : 0U;

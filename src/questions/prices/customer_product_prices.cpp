@@ -35,13 +35,13 @@ std::span<const std::int64_t> units_of(const daybook::Column* column) {
   return std::get<daybook::DecimalValues>(column->values).units;
 }
 
-/// Customers are cut into so many blocks, each of which is walked by itself.
+/// Customers are split into this many blocks, which are processed separately.
 constexpr std::uint32_t kBlocks = 64;
 
 }  // namespace
 
-/// Walks the lines twice: once to count the pairs of each product in each block of customers, and so where
-/// the pairs of each go, and once to fill them in.
+/// Visits the lines twice: once to count the pairs of each product in each block of customers, and so the
+/// position of each pair, and once to fill them in.
 class PairGatherer {
  public:
   explicit PairGatherer(const daybook::Daybook& daybook)
@@ -64,9 +64,8 @@ class PairGatherer {
     found_.left_out_ = left_out_;
     if (out_of_range_)
       return data_error(
-          "the amounts or pieces of one product add up to more than 922 billion. "
-          "Look for lines that cannot be: pear-thread crosstab --down product_id "
-          "--show \"max(amount), max(quantity)\"");
+          "the amounts or pieces of one product add up to more than 922 billion. Look for impossible lines: "
+          "pear-thread crosstab --down product_id --show \"max(amount), max(quantity)\"");
     return std::move(found_);
   }
 
@@ -101,7 +100,7 @@ class PairGatherer {
     left_out_ += left_out;
   }
 
-  /// Counts become places.
+  /// Counts become positions.
   void place() {
     found_.begins_.clear();
     std::uint32_t next = 0;

@@ -36,7 +36,7 @@ result::Figure bars(const Counts& counts, const std::vector<const CustomerPrices
   return figure;
 }
 
-/// Those with the largest gap; the unexplained among them are noticed.
+/// Customers with the largest gap; the unexplained ones are highlighted.
 result::Figure gap_figure(const Counts& counts, const std::vector<const CustomerPrices*>& largest) {
   std::vector<std::size_t> noticed;
   for (std::size_t i = 0; i < largest.size(); ++i)
@@ -63,7 +63,7 @@ result::Figure unexplained_figure(const Counts& counts, std::vector<const Custom
   result::Figure figure = bars(counts, unexplained, missed, {});
   figure.part = "unexplained";
   figure.title = unexplained_sentence(counts);
-  figure.subtitle = fmt::format("What they paid less than customers who buy as much{}",
+  figure.subtitle = fmt::format("Amount they paid less than customers with the same volume{}",
                                 all > kMostBars ? fmt::format("; the {} largest of {}", kMostBars, all) : "");
   return figure;
 }
@@ -80,7 +80,7 @@ std::vector<result::Figure> customer_figures(const Counts& counts) {
   return figures;
 }
 
-/// Those who pay least for their quantity, first of all those for whom most products say so.
+/// Customers who pay least for their quantity, first those for whom most products show it.
 std::vector<std::uint32_t> notable_pairs(const Counts& counts, daybook::Run run) {
   std::set<std::uint32_t> unexplained;
   for (const CustomerPrices& each : *counts.customers)
@@ -122,12 +122,12 @@ result::Figure scatter(const Counts& counts) {
       analysis::member_title(counts.daybook(), daybook::Level::product, *counts.product),
       counted(run.size(), "customer"), notable.empty() ? "" : "; ochre: pay less for most products");
   analysis::TableBuilder builder(figure.marks, points);
-  builder.text("customer", "The customer, where named.", [&](const PricePoint& point) {
+  builder.text("customer", "The customer, if named.", [&](const PricePoint& point) {
     return point.is_named ? analysis::member_title(counts.daybook(), daybook::Level::customer,
                                                    levels.paid()[point.pair].customer)
                           : "";
   });
-  builder.share("index", "Price to the product's average.",
+  builder.share("index", "Price divided by the product's average.",
                 [&](const PricePoint& point) { return levels.index(point.pair); });
   builder.integer(result::Unit::number, "quantity", "Pieces.",
                   [&](const PricePoint& point) { return levels.paid()[point.pair].quantity; });
@@ -138,7 +138,7 @@ result::Figure scatter(const Counts& counts) {
     chart.steps.push_back({static_cast<double>(step.begins) / Decimal::kScale, step.level});
   chart.reference = 1;
   chart.reference_label = "usual at this quantity";
-  chart.label_title = "pieces bought in all";
+  chart.label_title = "total pieces bought";
   chart.value_title = "price paid, as a share of the product's average";
   figure.chart = std::move(chart);
   return figure;
@@ -156,11 +156,11 @@ result::Figure month_bars(const Counts& counts) {
                      : fmt::format("Average price {} in {}, {} in {}.", price(first), to_text(first.month),
                                    price(last), to_text(last.month));
   figure.subtitle =
-      fmt::format("{}; amount by pieces, by month",
+      fmt::format("{}; average price per piece, by month",
                   analysis::member_title(counts.daybook(), daybook::Level::product, *counts.product));
   analysis::TableBuilder builder(figure.marks, counts.months);
   builder.text("month", "The month.", [](const MonthPrices& month) { return to_text(month.month); });
-  builder.rounded_money("average_price", "Amount by pieces.",
+  builder.rounded_money("average_price", "Average price per piece.",
                         [](const MonthPrices& month) { return month.average; });
   result::BarChart chart;
   chart.label = "month";

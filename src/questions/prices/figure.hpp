@@ -8,7 +8,7 @@
 
 namespace pear::prices {
 
-/// Customers with the largest gaps and those whose prices volume does not explain; of one product, price by
+/// Customers with the largest gaps and those whose prices volume does not explain; for one product, price by
 /// quantity and by month.
 [[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
 

@@ -44,9 +44,9 @@ bool any_judged(const PriceComparison& levels) {
 
 std::string volume_sentence(const Counts& counts) {
   const OfReason found(counts, PriceReason::volume);
-  if (found.customers == 0) return "Nobody pays clearly less for buying far more than usual.";
+  if (found.customers == 0) return "No customer pays at least 5% less while buying far more than usual.";
   return fmt::format(
-      "{} {} less than is usual and {} far more: {} times the usual quantity.",
+      "{} {} less than usual and {} far more: {} times the usual quantity.",
       counted(found.customers, "customer"),
       (found.customers == 1 ? "pays " : "pay ") + analysis::per_cent(1 - found.sum.usual_index()),
       found.customers == 1 ? "buys" : "buy", times(found.sum.volume_index()));
@@ -63,11 +63,10 @@ std::string bounds_sentence(const Counts& counts) {
   for (const std::uint32_t pair : *counts.rows) customers.insert(counts.levels->paid()[pair].customer);
   const std::uint64_t all = counts.product ? counts.levels->paid().of_product(*counts.product).size()
                                            : counts.levels->paid().size();
-  return fmt::format("{} of {} average prices {} {} of {}; {} paid {}.",
+  return fmt::format("{} of {} average prices {} {} of {}, paid by {}.",
                      with_thousands(static_cast<std::int64_t>(counts.rows->size())),
-                     with_thousands(static_cast<std::int64_t>(all)),
-                     counts.rows->size() == 1 ? "lies" : "lie", bounds, counts.compared_with(),
-                     counted(customers.size(), "customer"), counts.rows->size() == 1 ? "it" : "them");
+                     with_thousands(static_cast<std::int64_t>(all)), counts.rows->size() == 1 ? "is" : "are",
+                     bounds, counts.compared_with(), counted(customers.size(), "customer"));
 }
 
 /// "P91 and 3 more"
@@ -80,7 +79,7 @@ std::string some_of(const daybook::Daybook& daybook, const std::vector<std::uint
          (products.size() > kNamed ? fmt::format(" and {} more", products.size() - kNamed) : "");
 }
 
-/// In every product the pairs' indices, weighted by quantity, come to 1.
+/// In every product the pairs' indices, weighted by quantity, average 1.
 result::Check indices_come_to_one(const PriceComparison& levels) {
   std::vector<std::uint8_t> holds(levels.products().size(), 1);
   tbb::parallel_for(std::size_t{0}, levels.products().size(), [&](std::size_t product) {
@@ -96,7 +95,7 @@ result::Check indices_come_to_one(const PriceComparison& levels) {
           std::find(holds.begin(), holds.end(), 0) == holds.end()};
 }
 
-/// Against the average of all, what some pay less others pay more: to within the rounding of each gap.
+/// Compared with the average of all, what some pay less others pay more: to within the rounding of each gap.
 result::Check gaps_come_to_nothing(const PriceComparison& levels) {
   bool holds = true;
   for (std::uint32_t product = 0; product < levels.products().size(); ++product) {
@@ -105,7 +104,7 @@ result::Check gaps_come_to_nothing(const PriceComparison& levels) {
     for (std::uint32_t pair = run.begin; pair < run.end; ++pair) doubled += 2 * Int128{levels.gap(pair)};
     holds = holds && doubled <= run.size() && -doubled <= run.size();
   }
-  return {"gaps add up to 0 for every product, but for rounding", holds};
+  return {"gaps add up to 0 for every product, except for rounding", holds};
 }
 
 }  // namespace
@@ -117,9 +116,9 @@ std::string money(const Counts& counts, double units) {
 std::string unexplained_sentence(const Counts& counts) {
   const OfReason found(counts, PriceReason::unexplained);
   if (found.customers == 0)
-    return "Nobody pays clearly less, for most products, than customers who buy as much.";
+    return "No customer pays at least 5% less, for most products, than customers with the same volume.";
   return fmt::format(
-      "{} {} less than customers who buy as much, {} in all: volume does not explain it.",
+      "{} {} less than customers with the same volume, {} in total: volume does not explain it.",
       counted(found.customers, "customer"),
       (found.customers == 1 ? "pays " : "pay ") + analysis::per_cent(1 - found.sum.unexplained()),
       money(counts, found.sum.at_expected - found.sum.judged_amount));
@@ -131,7 +130,7 @@ std::string largest_gap(const Counts& counts, const CustomerPrices& most) {
                      money(counts, static_cast<double>(most.gap)),
                      counts.options.against == Against::others ? "others"
                      : counts.options.against == Against::all  ? "the average"
-                                                               : "list prices ask");
+                                                               : "the list price");
 }
 
 std::vector<std::string> product_headline(const Counts& counts) {
@@ -146,22 +145,24 @@ std::vector<std::string> product_headline(const Counts& counts) {
       fmt::format("{}: {} paid {} on average; {}.", what, counted(prices.customers, "customer"),
                   money(counts, static_cast<double>(prices.average())), half)};
   if (!counts.levels->is_judged(*counts.product)) {
-    headline.push_back(fmt::format("Fewer than {} customers bought it: too few to say what a quantity costs.",
-                                   counts.options.at_least));
+    headline.push_back(
+        fmt::format("Fewer than {} customers bought it, too few to compare prices by quantity.",
+                    counts.options.at_least));
   } else {
     const daybook::Run run = counts.levels->paid().of_product(*counts.product);
     std::uint64_t low = 0;
     for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
       low += counts.levels->unexplained(pair) <= PriceRules::kClearlyLess ? 1U : 0U;
-    headline.push_back(fmt::format("{} ({}) paid at least 5% less than customers who buy as much of it.",
+    headline.push_back(fmt::format("{} ({}) paid at least 5% less than customers with the same volume.",
                                    counted(low, "of these customers", "of these customers"),
                                    analysis::per_cent(static_cast<double>(low) / prices.customers)));
     const auto& steps = prices.expected.steps();
     if (steps.size() > 1 && !counts.has_bounds())  // three sentences are enough
-      headline.insert(headline.begin() + 1,
-                      fmt::format("Who buys {} pieces or more in all usually pays {} less than who buys few.",
-                                  with_thousands(Decimal::from_units(steps.back().begins), -1),
-                                  analysis::per_cent(1 - steps.back().level / steps.front().level)));
+      headline.insert(
+          headline.begin() + 1,
+          fmt::format("Customers with {} pieces or more in total usually pay {} less than those with few.",
+                      with_thousands(Decimal::from_units(steps.back().begins), -1),
+                      analysis::per_cent(1 - steps.back().level / steps.front().level)));
   }
   return headline;
 }
@@ -173,7 +174,7 @@ std::vector<std::string> headline_of(const Counts& counts) {
   else if (any_judged(*counts.levels))
     headline = {unexplained_sentence(counts), volume_sentence(counts)};
   else
-    headline = {fmt::format("No product has {} customers: too few to say what a quantity costs.",
+    headline = {fmt::format("No product has {} customers, the least number to compare prices by quantity.",
                             counts.options.at_least)};
   if (counts.has_bounds())
     headline.push_back(bounds_sentence(counts));
@@ -184,23 +185,22 @@ std::vector<std::string> headline_of(const Counts& counts) {
 
 result::Definitions definitions_of(const Counts& counts) {
   return {
-      {"average", "amount by pieces, so that who buys more counts for more; returns left out"},
+      {"average", "total amount divided by total pieces, a weighted average; without returns"},
       {"index",
-       "average price of the customer by that of all customers; index_of_others by that of the others"},
+       "average price of the customer divided by that of all customers; index_of_others: by that of the "
+       "others"},
       {"gap", counts.options.against == Against::list
-                  ? "what the same pieces cost at list price, less what was paid"
+                  ? "the same pieces at list price, minus what was paid"
                   : fmt::format("quantity x ({} - average price)", counts.options.against == Against::all
                                                                        ? "average of all"
                                                                        : "average of the others")},
-      {"expected", fmt::format("the index usual at the quantity: a falling step function of medians, fitted "
+      {"expected", fmt::format("the usual index at the quantity: a falling step function of medians, fitted "
                                "to products with {} customers or more",
                                counts.options.at_least)},
-      {"clearly less", "at least 5% below what is expected"},
+      {"clearly less", "at least 5% below the expected price"},
       {"unexplained",
-       "clearly less for 3 of 4 products or more, and too often for chance (binomial, at most "
-       "1 in 20 of those found by chance)"},
-      {"volume",
-       "at least 5% below what customers of the median quantity pay, at 2 times that quantity or more"}};
+       "clearly less for at least 3 of 4 products, and significant (binomial test, false discovery rate 5%)"},
+      {"volume", "at least 5% below the price at the median quantity, with at least 2 times that quantity"}};
 }
 
 void add_notes(const Counts& counts, result::Result& result) {
@@ -213,7 +213,7 @@ void add_notes(const Counts& counts, result::Result& result) {
   }
   if (!few.empty())
     result.notes.push_back(
-        fmt::format("{} fewer than {} customers, too few to say what a quantity costs: {}.",
+        fmt::format("{} fewer than {} customers, too few to compare prices by quantity: {}.",
                     counted(few.size(), "product has", "products have"), counts.options.at_least,
                     some_of(counts.daybook(), few)));
   if (levels.paid().has_list_prices() && !unlisted.empty())
@@ -221,7 +221,7 @@ void add_notes(const Counts& counts, result::Result& result) {
                                        counted(unlisted.size(), "product has", "products have"),
                                        some_of(counts.daybook(), unlisted)));
   if (levels.paid().left_out() > 0)
-    result.notes.push_back(fmt::format("{} without a quantity above 0: they tell no price and are left out.",
+    result.notes.push_back(fmt::format("{} without a quantity above 0: these have no price and are left out.",
                                        counted(levels.paid().left_out(), "line is", "lines are")));
 }
 
@@ -234,7 +234,7 @@ void add_checks(const Counts& counts, result::Result& result) {
   for (const CustomerPrices& each : *counts.customers) of_customers.add(Decimal::from_units(each.amount));
   const auto total = of_products.total();
   result.checks.push_back(
-      {fmt::format("what all products brought, {}, is what all customers paid",
+      {fmt::format("the total of all products, {}, equals the total of all customers",
                    total ? with_thousands(*total) : fmt::format("{:.0f}", of_products.approximate())),
        of_products == of_customers});
 }

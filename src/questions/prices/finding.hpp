@@ -1,4 +1,4 @@
-// What prices says: headline, definitions, notes and checks.
+// The finding of prices: headline, definitions, notes and checks.
 #pragma once
 
 #include <string>
@@ -11,11 +11,11 @@ namespace pear::prices {
 
 /// "12.50 EUR", of units of Decimal.
 [[nodiscard]] std::string money(const Counts& counts, double units);
-/// How many customers pay less than volume explains, and how much.
+/// How many customers pay less than volume explains, and how much less.
 [[nodiscard]] std::string unexplained_sentence(const Counts& counts);
 /// How much less a customer paid for the same pieces, without full stop.
 [[nodiscard]] std::string largest_gap(const Counts& counts, const CustomerPrices& most);
-/// Of the product asked about.
+/// Of the requested product.
 [[nodiscard]] std::vector<std::string> product_headline(const Counts& counts);
 
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);

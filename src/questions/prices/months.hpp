@@ -13,7 +13,7 @@ namespace pear::prices {
 struct MonthPrices {
   Month month;
   std::int64_t quantity = 0, amount = 0;
-  std::int64_t average = 0, lowest = 0, highest = 0;  ///< by the piece
+  std::int64_t average = 0, lowest = 0, highest = 0;  ///< per piece
   std::uint32_t customers = 0;
 };
 

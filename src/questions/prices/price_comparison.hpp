@@ -1,4 +1,4 @@
-// What prices are compared with: averages, list prices, and what volume explains.
+// What prices are compared with: averages, list prices, and the price expected for the volume.
 #pragma once
 
 #include <cstdint>
@@ -10,7 +10,7 @@
 
 namespace pear::prices {
 
-/// Nothing (NaN) where b is 0.
+/// NaN if b is 0.
 [[nodiscard]] inline double quotient(double a, double b) {
   return b == 0 ? std::numeric_limits<double>::quiet_NaN() : a / b;
 }
@@ -23,21 +23,21 @@ struct ProductPrices {
   std::uint32_t customers = 0;
   std::uint32_t below = 0;  ///< customers who pay less than what they are compared with
   std::int64_t quantity = 0, amount = 0;
-  std::int64_t lowest = daybook::kEmptyUnits, highest = daybook::kEmptyUnits;  ///< by the piece
+  std::int64_t lowest = daybook::kEmptyUnits, highest = daybook::kEmptyUnits;  ///< per piece
   std::int64_t lower_quartile = 0, median = 0, upper_quartile = 0;  ///< of customers' average prices
   std::int64_t usual_quantity = 0;                                  ///< median of customers' quantities
   Listed listed;
-  /// Price, as a share of the product's average, by quantity; empty where there are too few customers to fit.
+  /// Price, as a share of the product's average, by quantity; empty if there are too few customers to fit.
   statistics::FallingSteps expected;
 
   [[nodiscard]] std::int64_t average() const;
 };
 
-/// Pairs, and what is computed of each.
+/// Pairs, and the figures computed for each.
 class PriceComparison {
  public:
-  /// `at_least`: customers that a product must have for its prices to be judged by volume. O(pairs x log
-  /// pairs of a product) on all threads. Error: data, where sums leave the range.
+  /// `at_least`: customers that a product needs to compare its prices by volume. O(pairs x log pairs of a
+  /// product) on all threads. Error: data, if sums are out of range.
   [[nodiscard]] static OrError<PriceComparison> work_out(CustomerProductPrices paid, Against against,
                                                          std::int64_t at_least);
 
@@ -49,15 +49,15 @@ class PriceComparison {
     return !products_[product].expected.is_empty();
   }
 
-  // Of a pair. Prices by the piece in units of Decimal, kEmptyUnits where there is none; indices are shares,
-  // NaN where there is nothing to compare with.
+  // Of a pair. Prices per piece in units of Decimal, kEmptyUnits if there is none; indices are shares, NaN if
+  // there is nothing to compare with.
   [[nodiscard]] std::int64_t average(std::size_t pair) const;
   [[nodiscard]] std::int64_t others_average(std::size_t pair) const;
   [[nodiscard]] double index(std::size_t pair) const;  ///< to the average of all customers
   [[nodiscard]] double index_of_others(std::size_t pair) const;
-  [[nodiscard]] double compared(std::size_t pair) const;  ///< to whatever is compared with
-  /// What the pieces would have cost at the price compared with, less what they did; rounded half away from
-  /// zero. kEmptyUnits where there is none.
+  [[nodiscard]] double compared(std::size_t pair) const;  ///< to what prices are compared with
+  /// What the pieces would have cost at the price compared with, minus what was paid; rounded half away from
+  /// zero. kEmptyUnits if there is none.
   [[nodiscard]] std::int64_t gap(std::size_t pair) const;
   [[nodiscard]] double expected_index(std::size_t pair) const;
   /// index / expected_index

@@ -27,27 +27,28 @@ OrError<result::Result> ask(analysis::QuestionInput input, const Options& option
 }
 
 analysis::Question question() {
-  return {
-      "prices",
-      "who pays less than others, by how much, and whether volume explains it",
-      "Sets what each customer paid for each product beside what the others paid, weighted by quantity; "
-      "says\n"
-      "what the difference is worth, and whether others who buy as much pay as little. Returns never count.",
-      {"pear-thread prices shop.daybook", "pear-thread prices --below 95",
-       "pear-thread prices --against list", "pear-thread prices --product P11",
-       "pear-thread prices --where \"buyer = 'trade'\" --above 100"},
-      analysis::infos(option_declarations()),
-      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
-        PEAR_ASSIGN(const Options options, analysis::read_options(option_declarations(), values));
-        analysis::PreparedQuestion prepared;
-        for (const std::string_view name :
-             {daybook::role::kCustomerId, daybook::role::kProductId, daybook::role::kOrderDate,
-              daybook::role::kIsReturn, daybook::role::kQuantity, daybook::role::kAmount})
-          prepared.columns.emplace_back(name);
-        prepared.where_there = {"customer_name", "product_name", std::string(daybook::role::kListPrice)};
-        prepared.ask = [options](analysis::QuestionInput input) { return ask(std::move(input), options); };
-        return prepared;
-      }};
+  return {"prices",
+          "who pays less than others, by how much, and whether volume explains it",
+          "Compares what each customer paid for each product with what the others paid, weighted by "
+          "quantity. Shows\nwhat the difference is worth, and whether others with the same volume pay as "
+          "little. Returns do not count.",
+          {"pear-thread prices shop.daybook", "pear-thread prices --below 95",
+           "pear-thread prices --against list", "pear-thread prices --product P11",
+           "pear-thread prices --where \"buyer = 'trade'\" --above 100"},
+          analysis::infos(option_declarations()),
+          [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
+            PEAR_ASSIGN(const Options options, analysis::read_options(option_declarations(), values));
+            analysis::PreparedQuestion prepared;
+            for (const std::string_view name :
+                 {daybook::role::kCustomerId, daybook::role::kProductId, daybook::role::kOrderDate,
+                  daybook::role::kIsReturn, daybook::role::kQuantity, daybook::role::kAmount})
+              prepared.columns.emplace_back(name);
+            prepared.where_there = {"customer_name", "product_name", std::string(daybook::role::kListPrice)};
+            prepared.ask = [options](analysis::QuestionInput input) {
+              return ask(std::move(input), options);
+            };
+            return prepared;
+          }};
 }
 
 }  // namespace pear::prices

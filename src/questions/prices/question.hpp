@@ -1,4 +1,4 @@
-// prices: what customers pay, against what others pay.
+// prices: what customers pay, compared with others.
 #pragma once
 
 #include "analysis/question.hpp"
@@ -8,10 +8,10 @@
 
 namespace pear::prices {
 
-/// Price paid by product and customer against the average of all customers, of the others, or the list
+/// Price paid by product and customer, compared with the average of all customers, of the others, or the list
 /// price, and whether the quantity explains it. Returns never count. O(lines + pairs log pairs) on all
-/// threads. Errors: usage, where there is no such product; data, where there are no list prices to compare
-/// with, or sums leave the range.
+/// threads. Errors: usage, if there is no such product; data, if there are no list prices to compare with, or
+/// sums are out of range.
 [[nodiscard]] OrError<result::Result> ask(analysis::QuestionInput input, const Options& options);
 
 [[nodiscard]] analysis::Question question();

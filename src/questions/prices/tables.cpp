@@ -12,7 +12,7 @@
 namespace pear::prices {
 namespace {
 
-/// Ids, and names where there are any, of what each row is of.
+/// The ids, and names if there are any, of each row.
 void add_members(const daybook::Daybook& daybook, daybook::Level level,
                  const result::LazyColumn<std::uint32_t>& members,
                  std::vector<result::TableColumn>& columns) {
@@ -24,8 +24,7 @@ void add_members(const daybook::Daybook& daybook, daybook::Level level,
       of_products ? "product_id" : "customer_id", of_products ? "The product." : "The customer.", key, all)};
   analysis::add_names(daybook, key, all, by_member);
   for (result::TableColumn& column : by_member) {
-    column.always_shown =
-        of_products || &column == &by_member.front();  // customers' names where there is room
+    column.always_shown = of_products || &column == &by_member.front();  // customers' names if there is room
     columns.push_back(result::seen_from(column, members));
   }
 }
@@ -33,13 +32,13 @@ void add_members(const daybook::Daybook& daybook, daybook::Level level,
 std::string gap_description(Against against) {
   switch (against) {
     case Against::all:
-      return "quantity x (product_average - average_price): what paying less is worth.";
+      return "quantity x (product_average - average_price): the amount paid less.";
     case Against::others:
-      return "quantity x (others_average - average_price): what paying less is worth.";
+      return "quantity x (others_average - average_price): the amount paid less.";
     case Against::list:
       break;
   }
-  return "What the pieces cost at list price, less what was paid for them.";
+  return "The same pieces at list price, minus what was paid.";
 }
 
 }  // namespace
@@ -67,15 +66,17 @@ result::Table prices_table(const Counts& counts) {
   builder.count("orders", "Orders with it.", paid([](const CustomerProductPrice& p) { return p.orders; }));
   builder.integer(result::Unit::number, "quantity", "Pieces bought.",
                   paid([](const CustomerProductPrice& p) { return p.quantity; }));
-  builder.rounded_money("amount", "What was paid for them.",
+  builder.rounded_money("amount", "The amount paid.",
                         paid([](const CustomerProductPrice& p) { return p.amount; }));
-  builder.rounded_money("average_price", "Amount by pieces.", level(&PriceComparison::average)).always_shown =
-      true;
-  builder.rounded_money("product_average", "Amount by pieces of all customers.", [levels](std::size_t at) {
-    return levels->product(levels->paid()[at].product).average();
-  });
+  builder
+      .rounded_money("average_price", "Average price per piece: amount / quantity.",
+                     level(&PriceComparison::average))
+      .always_shown = true;
+  builder.rounded_money(
+      "product_average", "Average price per piece of all customers.",
+      [levels](std::size_t at) { return levels->product(levels->paid()[at].product).average(); });
   builder.rounded_money("others_average",
-                        "Amount by pieces of all other customers; empty where there are none.",
+                        "Average price per piece of all other customers; empty if there are none.",
                         level(&PriceComparison::others_average));
   builder.share("index", "average_price / product_average.", level(&PriceComparison::index)).always_shown =
       counts.options.against == Against::all;
@@ -84,21 +85,21 @@ result::Table prices_table(const Counts& counts) {
       .always_shown = counts.options.against == Against::others;
   builder.rounded_money("gap_amount", gap_description(counts.options.against), level(&PriceComparison::gap))
       .always_shown = true;
-  builder.rounded_money("lowest_price", "Lowest price of a piece.",
+  builder.rounded_money("lowest_price", "Lowest price per piece.",
                         paid([](const CustomerProductPrice& p) { return p.lowest; }));
-  builder.rounded_money("highest_price", "Highest price of a piece.",
+  builder.rounded_money("highest_price", "Highest price per piece.",
                         paid([](const CustomerProductPrice& p) { return p.highest; }));
   if (levels->paid().has_list_prices()) {
-    builder.rounded_money("list_price", "List price of these pieces, their average where it changed.",
+    builder.rounded_money("list_price", "List price of these pieces, the average if it changed.",
                           [levels](std::size_t at) { return levels->paid().listed(at).price(); });
     builder
-        .share("list_index", "Amount by what the same pieces cost at list price.",
+        .share("list_index", "Amount divided by the list price of the same pieces.",
                [levels](std::size_t at) { return levels->paid().listed(at).index(); })
         .always_shown = counts.options.against == Against::list;
   }
-  builder.share("expected_index", "The index that customers of this quantity usually have.",
+  builder.share("expected_index", "The usual index at this quantity.",
                 level(&PriceComparison::expected_index));
-  builder.share("unexplained", "index / expected_index: what the quantity does not explain.",
+  builder.share("unexplained", "index / expected_index: the part that the quantity does not explain.",
                 level(&PriceComparison::unexplained));
   return table;
 }
@@ -116,36 +117,37 @@ result::Table customers_table(const Counts& counts) {
   add_members(counts.daybook(), daybook::Level::customer, member(&C::customer), columns);
   const analysis::LazyRows lazy{customers->size(), row};
   analysis::TableBuilder builder(table, lazy);
-  builder.count("products", "Different products bought.", [](const C& c) { return c.products; });
+  builder.count("products", "Distinct products bought.", [](const C& c) { return c.products; });
   builder.integer(result::Unit::number, "quantity", "Pieces bought.", [](const C& c) { return c.quantity; });
-  builder.rounded_money("amount", "What was paid for them.", [](const C& c) { return c.amount; });
-  builder.share("index", "Amount by what the same pieces cost at the average of all customers.",
+  builder.rounded_money("amount", "The amount paid.", [](const C& c) { return c.amount; });
+  builder.share("index", "Amount divided by the cost of the same pieces at the average of all customers.",
                 [](const C& c) { return c.index(); });
   builder
-      .share("index_of_others", "Amount by what the same pieces cost at the average of the others.",
+      .share("index_of_others", "Amount divided by the cost of the same pieces at the average of the others.",
              [](const C& c) { return c.index_of_others(); })
       .always_shown = true;
   builder
-      .rounded_money("gap_amount", "gap_amount of all products together.", [](const C& c) { return c.gap; })
+      .rounded_money("gap_amount", "Sum of gap_amount over all products.", [](const C& c) { return c.gap; })
       .always_shown = true;
   builder
-      .number("volume_index", "Quantity by what the median customers of the same products buy.", 1,
+      .number("volume_index", "Quantity divided by that of the median customers of the same products.", 1,
               [](const C& c) { return c.volume_index(); })
       .always_shown = true;
-  builder.share("usual_index", "Amount by what the same pieces cost customers who buy the median quantity.",
+  builder.share("usual_index",
+                "Amount divided by what the same pieces cost customers with the median quantity.",
                 [](const C& c) { return c.usual_index(); });
   builder
-      .share("unexplained", "Amount by what the same pieces cost customers who buy as much.",
+      .share("unexplained", "Amount divided by what the same pieces cost customers with the same volume.",
              [](const C& c) { return c.unexplained(); })
       .always_shown = true;
-  builder.count("judged_products", "Products with enough customers to say what a quantity costs.",
+  builder.count("judged_products", "Products with enough customers to compare prices by quantity.",
                 [](const C& c) { return c.judged; });
-  builder.count("low_products", "Of these, bought at least 5% below that.", [](const C& c) { return c.low; });
-  columns.push_back(
-      result::text_column("reason",
-                          "volume: pays less and buys far more; unexplained: pays less for most products "
-                          "than customers who buy as much.",
-                          TextArray{}));
+  builder.count("low_products", "Of these, bought at least 5% below the expected price.",
+                [](const C& c) { return c.low; });
+  columns.push_back(result::text_column("reason",
+                                        "volume: pays less and buys far more; unexplained: pays less for "
+                                        "most products than customers with the same volume.",
+                                        TextArray{}));
   columns.back().values =
       result::LazyColumn<std::string_view>{customers->size(), [row](std::size_t at) -> std::string_view {
                                              const PriceReason reason = row(at).reason;
@@ -157,12 +159,12 @@ result::Table customers_table(const Counts& counts) {
   const TextArray& ids = counts.daybook().product_ids();
   std::vector<std::uint32_t> all(ids.size());
   std::iota(all.begin(), all.end(), 0U);
-  builder.rounded_money("highest_price", "Highest price ever paid for a piece.",
+  builder.rounded_money("highest_price", "Highest price paid per piece.",
                         [](const C& c) { return c.highest_price; });
-  columns.push_back(
-      result::seen_from(analysis::id_column("highest_price_product",
-                                            "The product it was paid for; the first of several.", ids, all),
-                        member(&C::highest_price_product)));
+  columns.push_back(result::seen_from(
+      analysis::id_column("highest_price_product",
+                          "The product with that price; the first if there are several.", ids, all),
+      member(&C::highest_price_product)));
   if (!counts.levels->paid().has_list_prices()) return table;
   builder.rounded_money("highest_list_price", "Highest list price of a product bought.",
                         [](const C& c) { return c.highest_list_price; });
@@ -170,7 +172,8 @@ result::Table customers_table(const Counts& counts) {
   with_none.push_back(result::CodedTexts::kNoText);
   const auto none = static_cast<std::uint32_t>(all.size());
   columns.push_back(result::seen_from(
-      analysis::id_column("highest_list_product", "That product; the first of several.", ids, with_none),
+      analysis::id_column("highest_list_product", "That product; the first if there are several.", ids,
+                          with_none),
       {customers->size(), [row, none](std::size_t at) {
          return row(at).highest_list_price == daybook::kEmptyUnits ? none : row(at).highest_list_product;
        }}));
@@ -202,22 +205,24 @@ result::Table products_table(const Counts& counts) {
   using P = ProductPrices;
   builder.count("customers", "Customers who bought it.", [](const P& p) { return p.customers; });
   builder.integer(result::Unit::number, "quantity", "Pieces bought.", [](const P& p) { return p.quantity; });
-  builder.rounded_money("amount", "What was paid for them.", [](const P& p) { return p.amount; });
-  builder.rounded_money("average_price", "Amount by pieces.", [](const P& p) { return p.average(); })
+  builder.rounded_money("amount", "The amount paid.", [](const P& p) { return p.amount; });
+  builder
+      .rounded_money("average_price", "Average price per piece: amount / quantity.",
+                     [](const P& p) { return p.average(); })
       .always_shown = true;
-  builder.rounded_money("lowest_price", "Lowest price of a piece.", [](const P& p) { return p.lowest; });
+  builder.rounded_money("lowest_price", "Lowest price per piece.", [](const P& p) { return p.lowest; });
   builder.rounded_money("price_p25", "First quartile of customers' average prices.",
                         [](const P& p) { return p.lower_quartile; });
   builder.rounded_money("price_median", "Median of customers' average prices.",
                         [](const P& p) { return p.median; });
   builder.rounded_money("price_p75", "Third quartile of customers' average prices.",
                         [](const P& p) { return p.upper_quartile; });
-  builder.rounded_money("highest_price", "Highest price of a piece.", [](const P& p) { return p.highest; });
+  builder.rounded_money("highest_price", "Highest price per piece.", [](const P& p) { return p.highest; });
   if (levels.paid().has_list_prices()) {
-    builder.rounded_money("list_price", "List price, the average of pieces where it changed.",
+    builder.rounded_money("list_price", "List price, the average of the pieces if it changed.",
                           [](const P& p) { return p.listed.price(); });
     builder
-        .share("average_discount", "What was paid below list price, as a share of that.",
+        .share("average_discount", "The discount from list price, as a share of it.",
                [](const P& p) { return 1 - p.listed.index(); })
         .always_shown = true;
   }
@@ -237,10 +242,11 @@ result::Table months_table(const Counts& counts) {
   builder.text("month", "The month.", [](const M& m) { return to_text(m.month); });
   builder.count("customers", "Customers who bought it.", [](const M& m) { return m.customers; });
   builder.integer(result::Unit::number, "quantity", "Pieces bought.", [](const M& m) { return m.quantity; });
-  builder.rounded_money("amount", "What was paid for them.", [](const M& m) { return m.amount; });
-  builder.rounded_money("average_price", "Amount by pieces.", [](const M& m) { return m.average; });
-  builder.rounded_money("lowest_price", "Lowest price of a piece.", [](const M& m) { return m.lowest; });
-  builder.rounded_money("highest_price", "Highest price of a piece.", [](const M& m) { return m.highest; });
+  builder.rounded_money("amount", "The amount paid.", [](const M& m) { return m.amount; });
+  builder.rounded_money("average_price", "Average price per piece: amount / quantity.",
+                        [](const M& m) { return m.average; });
+  builder.rounded_money("lowest_price", "Lowest price per piece.", [](const M& m) { return m.lowest; });
+  builder.rounded_money("highest_price", "Highest price per piece.", [](const M& m) { return m.highest; });
   return table;
 }
 

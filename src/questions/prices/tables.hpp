@@ -10,9 +10,9 @@ namespace pear::prices {
 [[nodiscard]] result::Table prices_table(const Counts& counts);
 /// A row for each customer.
 [[nodiscard]] result::Table customers_table(const Counts& counts);
-/// A row for each product, the largest amount first; or for the one asked about.
+/// A row for each product, the largest amount first; or for the requested one.
 [[nodiscard]] result::Table products_table(const Counts& counts);
-/// A row for each month in which the product asked about was bought.
+/// A row for each month in which the requested product was bought.
 [[nodiscard]] result::Table months_table(const Counts& counts);
 
 }  // namespace pear::prices

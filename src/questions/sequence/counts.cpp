@@ -16,8 +16,8 @@
 namespace pear::sequence {
 namespace {
 
-/// The sequences, in histories that lose what is too rare for them. Support, unless it is given: 1 in 1,000
-/// customers, but 5 at least; doubled while more than 20,000 sequences reach it.
+/// The sequences, from histories that lose what is too rare for them. Support, unless it is given: 1 in 1,000
+/// customers, but at least 5; doubled while more than 20,000 sequences reach it.
 OrError<mining::Sequences> mine(Counts& counts, mining::Histories& histories) {
   constexpr std::uint32_t kFewest = 5;
   constexpr std::size_t kMost = 20'000;
@@ -39,8 +39,8 @@ OrError<mining::Sequences> mine(Counts& counts, mining::Histories& histories) {
   if (mined) return std::move(*mined);
   (void)mining::mine_what_fits(histories, counts.rule, bounds);
   return usage_error(
-      fmt::format("more than {} sequences reach a support of {}, more than --at-most allows. With "
-                  "--support \"{} customers\" they are fewer; or take a smaller --longest.",
+      fmt::format("more than {} sequences reach a support of {}, more than --at-most allows. Use --support "
+                  "\"{} customers\", or a smaller --longest.",
                   with_thousands(options.at_most), counted(counts.least, "customer"), bounds.least));
 }
 
@@ -77,7 +77,7 @@ StepDirection direction_of(const Counts& counts, const Step& earlier, const Step
   return direction;
 }
 
-/// Whether each step follows one of those before it for sure, and none of them comes after it for sure.
+/// Whether each step significantly follows one of those before it, and none of them significantly follows it.
 bool goes_this_way(const Counts& counts, const std::vector<Step>& steps) {
   for (std::size_t later = 1; later < steps.size(); ++later) {
     bool follows = false;
@@ -91,7 +91,7 @@ bool goes_this_way(const Counts& counts, const std::vector<Step>& steps) {
   return true;
 }
 
-/// The least ratios of steps that follow one another, each as a pair of its own.
+/// The least ratios of steps that follow one another, each as a separate pair.
 void set_ratios(const Counts& counts, const std::vector<Step>& steps, ListedSequence& listed) {
   listed.least_ratio = listed.sure_ratio = std::numeric_limits<double>::infinity();
   for (std::size_t later = 1; later < steps.size(); ++later) {
@@ -105,7 +105,7 @@ void set_ratios(const Counts& counts, const std::vector<Step>& steps, ListedSequ
   }
 }
 
-/// Looks at every step of a sequence, given those before it.
+/// Examines every step of a sequence, given those before it.
 class Lister {
  public:
   Lister(const Counts& counts, const mining::Sequences& mined)
@@ -160,7 +160,8 @@ class Lister {
   mining::SequenceIndex index_;
 };
 
-/// Those found first, the surest first; the others, and all where only repurchases count, by customers.
+/// Significant ones first, sorted by their lower bounds; the others, and all if only repurchases count, by
+/// customers.
 void sort_sequences(Counts& counts) {
   const bool by_customers = counts.rule.repeats == mining::Repeats::only;
   std::stable_sort(counts.sequences.begin(), counts.sequences.end(),
@@ -194,9 +195,9 @@ void list_pairs(Counts& counts) {
   for (const Row& row : rows) counts.pairs.push_back(row.pair);
 }
 
-/// Mines into the counts. Error: usage, where there are too many sequences.
+/// Mines into the counts. Error: usage, if there are too many sequences.
 OrError<void> find_sequences(Counts& counts) {
-  mining::Histories whole;  // what comes before and after one item is counted however rare it is
+  mining::Histories whole;  // what comes before and after a requested item is counted however rare it is
   if (counts.about) whole = counts.histories;
   PEAR_ASSIGN(const mining::Sequences mined, mine(counts, counts.histories));
   if (counts.about) counts.histories = std::move(whole);
@@ -272,7 +273,7 @@ std::string gaps_text(const mining::SequenceRule& rule) {
           ? "on a later day"
           : fmt::format("at least {} later", counted(static_cast<std::uint64_t>(rule.min_gap), "day"));
   if (rule.max_gap != mining::SequenceRule::kAny)
-    text += fmt::format(", at most {} after the step before",
+    text += fmt::format(", at most {} after the previous step",
                         counted(static_cast<std::uint64_t>(rule.max_gap), "day"));
   if (rule.span != mining::SequenceRule::kAny)
     text += fmt::format(", all steps within {}", counted(static_cast<std::uint64_t>(rule.span), "day"));
@@ -288,7 +289,7 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   PEAR_TRY(find_items(counts));
   counts.histories = mining::gather_histories(input.daybook, counts.key, counts.rule);
   if (!has_steps(counts.histories))
-    return data_error(fmt::format("none of the {} bought {}, so nothing follows anything.",
+    return data_error(fmt::format("none of the {} bought {}, so there is no sequence.",
                                   counted(counts.histories.buyers, "customer"), gaps_text(counts.rule)));
   PEAR_TRY(find_sequences(counts));
   return counts;

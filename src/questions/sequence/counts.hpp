@@ -1,4 +1,4 @@
-// What sequence computes: sequences of items, and all pairs of them with direction, rate and time.
+// The counts of sequence: sequences of items, and all pairs of them with direction, rate and time.
 #pragma once
 
 #include <cstdint>
@@ -15,24 +15,23 @@
 
 namespace pear::sequence {
 
-/// Which of two items is bought first by those who bought both on different days.
+/// Which of two items customers buy first if they buy both on different days.
 enum class StepDirection : std::uint8_t { this_way, other_way, either };
 
-/// A sequence of two steps and more that is listed.
+/// A sequence of two or more steps to list.
 struct ListedSequence {
   std::vector<mining::StepItem> items;
   mining::SequenceFacts facts;
-  std::vector<std::int32_t>
-      step_days;            ///< from each step to the next, each the median as of its own beginning
-  std::uint32_t given = 0;  ///< customers of all but the last step
-  double least_lift = 0;    ///< of its steps: rate by base rate
-  double sure_lift = 0;     ///< the same by the lower ends of the rates' 95% intervals
-  double least_ratio = 0;   ///< of its steps, each as a pair of its own: see Transition
-  double sure_ratio = 0;    ///< the same by the lower ends; what rows are ordered by
+  std::vector<std::int32_t> step_days;  ///< from each step to the next, each the median for its own beginning
+  std::uint32_t given = 0;              ///< customers of all but the last step
+  double least_lift = 0;                ///< of its steps: rate by base rate
+  double sure_lift = 0;                 ///< the same by the lower ends of the rates' 95% intervals
+  double least_ratio = 0;               ///< of its steps, each as a separate pair: see Transition
+  double sure_ratio = 0;                ///< the same by the lower ends; rows are sorted by it
   bool is_found = false;
 };
 
-/// All that sequence computes.
+/// Everything that sequence computes.
 struct Counts {
   const analysis::QuestionInput& input;  ///< borrowed
   Options options;
@@ -41,7 +40,7 @@ struct Counts {
   std::string item;  ///< "product"
   mining::Histories histories;
   std::uint32_t least = 1;                           ///< support in customers
-  std::optional<std::uint32_t> about, starts, ends;  ///< items asked for, as codes
+  std::optional<std::uint32_t> about, starts, ends;  ///< requested items, as codes
   std::optional<mining::HistoryIndex> index;         ///< of the histories
   Transitions next;
   std::vector<const Transition*> pairs;  ///< of `next`, in the order of their table
@@ -55,23 +54,23 @@ struct Counts {
     return static_cast<double>(histories.after_any[later]) / histories.buyers;
   }
   [[nodiscard]] double lift(const Transition& pair) const { return rate(pair) / base_rate(pair.later); }
-  /// By the lower bound of the rate's 95% interval, so that few customers with a large lift do not go before
-  /// many.
+  /// By the lower bound of the rate's 95% interval, so that few customers with a large lift do not rank
+  /// before many.
   [[nodiscard]] double sure_lift(const Transition& pair) const;
   [[nodiscard]] StepDirection direction(const Transition& pair) const;
   /// Significant: the direction is this way, and the lower 95% bound of the lift is above 1.
   [[nodiscard]] bool is_found(const Transition& pair) const;
-  /// "P53 > P54 + P55", or with names in place of ids.
+  /// "P53 > P54 + P55", or with names instead of ids.
   [[nodiscard]] std::string text_of(mining::StepItems items, bool with_names) const;
 };
 
-/// The pairs whose time is shown by day: the first that are significant, or that are there.
+/// The pairs whose time is shown by day: the first significant ones, or the first ones.
 [[nodiscard]] std::vector<const Transition*> headline_pairs(const Counts& counts);
 
-/// "on a later day, at most 90 days after the step before"
+/// "on a later day, at most 90 days after the previous step"
 [[nodiscard]] std::string gaps_text(const mining::SequenceRule& rule);
 
-/// See ask(). Errors: usage, also where there are too many sequences; data, where nobody bought on two days.
+/// See ask(). Errors: usage, also if there are too many sequences; data, if nobody bought on two days.
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
 
 }  // namespace pear::sequence

@@ -17,7 +17,7 @@ namespace {
 
 std::string of_whom(const Counts& counts) { return counted(counts.histories.buyers, "customer"); }
 
-constexpr std::string_view kDark = "dark where the direction is no chance";
+constexpr std::string_view kDark = "dark: the direction is significant";
 
 /// Pairs as arrows, dark where they are significant.
 result::Figure arrows_of(const Counts& counts, const std::vector<const Transition*>& pairs) {
@@ -26,10 +26,10 @@ result::Figure arrows_of(const Counts& counts, const std::vector<const Transitio
   analysis::TableBuilder builder(figure.marks, pairs);
   builder.text("earlier", "The one bought first.",
                [&](Row pair) { return counts.names().title(pair->earlier); });
-  builder.count("customers", "Customers who bought both so.", [](Row pair) { return pair->both; });
+  builder.count("customers", "Customers who bought both in this order.", [](Row pair) { return pair->both; });
   builder.text("later", "The one bought afterwards.",
                [&](Row pair) { return counts.names().title(pair->later); });
-  builder.text("caption", "Share that went on, and the median of their days.", [&](Row pair) {
+  builder.text("caption", "Share who bought the later one, and the median of their days.", [&](Row pair) {
     return fmt::format("{:.0f}%, {}", 100 * counts.rate(*pair), analysis::days_text(pair->days_median));
   });
   result::ArrowChart chart{"earlier", "later", "customers", "caption", {}};
@@ -53,12 +53,13 @@ std::vector<const Transition*> most_significant_steps(const Counts& counts) {
 
 result::Figure strongest_arrows(const Counts& counts) {
   result::Figure figure = arrows_of(counts, most_significant_steps(counts));
-  figure.subtitle =
-      fmt::format("The surest steps: the share that goes on, and the median of days; {}", of_whom(counts));
+  figure.subtitle = fmt::format(
+      "The most significant steps: share of customers who buy the later product, and median days; {}",
+      of_whom(counts));
   return figure;
 }
 
-/// What comes before one item, and what after: each other item on the side where it is the commoner.
+/// What comes before one item, and what after: each other item on the side where it is more frequent.
 result::Figure around_one(const Counts& counts) {
   constexpr std::size_t kMost = 6;
   std::vector<const Transition*> pairs;
@@ -73,8 +74,9 @@ result::Figure around_one(const Counts& counts) {
     }
   }
   result::Figure figure = arrows_of(counts, pairs);
-  figure.subtitle = fmt::format("Before and after {}: the share that goes on, and the median of days; {}; {}",
-                                counts.names().title(*counts.about), kDark, of_whom(counts));
+  figure.subtitle = fmt::format(
+      "Before and after {}: share of customers who buy the later product, and median days; {}; {}",
+      counts.names().title(*counts.about), kDark, of_whom(counts));
   return figure;
 }
 
@@ -87,8 +89,8 @@ result::Figure timing_curves(const Counts& counts) {
   const analysis::NumberedRows days{static_cast<std::size_t>(last) + 1};
   result::Figure figure;
   figure.part = "timing";
-  figure.subtitle =
-      fmt::format("Kaplan-Meier: customers count for as long as they could be followed; {}", of_whom(counts));
+  figure.subtitle = fmt::format("Kaplan-Meier estimate: customers count as long as they were observed; {}",
+                                of_whom(counts));
   analysis::TableBuilder builder(figure.marks, days);
   builder.text("day", "Days after the first.", [](std::size_t day) { return std::to_string(day); });
   result::LineChart chart;
@@ -113,7 +115,8 @@ result::Figure timing_curves(const Counts& counts) {
 }
 
 std::string step_title(const Counts& counts, const Transition& pair) {
-  return fmt::format("After {}, {} buy {}, half of them {} later", counts.names().title(pair.earlier),
+  return fmt::format("After {}, {} of customers buy {}, half of them {} later",
+                     counts.names().title(pair.earlier),
                      analysis::per_cent(pair.both, counts.histories.counts[pair.earlier]),
                      counts.names().title(pair.later), quartiles_text(pair));
 }
@@ -123,9 +126,9 @@ std::string timing_sentence(const Counts& counts, const Transition& pair) {
   const std::string what = pair.earlier == pair.later ? counts.names().title(pair.later) + " again"
                                                       : counts.names().title(pair.later);
   if (std::isnan(within))
-    return fmt::format("After {}, {} buy {}", counts.names().title(pair.earlier),
+    return fmt::format("After {}, {} of customers buy {}", counts.names().title(pair.earlier),
                        analysis::per_cent(pair.both, counts.histories.counts[pair.earlier]), what);
-  return fmt::format("Within {} days after {}, {:.0f}% have bought {}", kRateDays[1],
+  return fmt::format("Within {} days after {}, {:.0f}% of customers have bought {}", kRateDays[1],
                      counts.names().title(pair.earlier), 100 * within, what);
 }
 

@@ -8,7 +8,7 @@
 
 namespace pear::sequence {
 
-/// The most significant steps as arrows, or what comes before and after the item asked about; and how soon.
+/// The most significant steps as arrows, or what comes before and after the requested item; and how soon.
 [[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
 
 }  // namespace pear::sequence

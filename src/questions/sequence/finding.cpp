@@ -18,8 +18,8 @@ std::string pair_sentence(const Counts& counts, const Transition& pair) {
                        analysis::number(customers), analysis::per_cent(pair.both, customers),
                        analysis::days_text(pair.days_median));
   return fmt::format(
-      "{} leads to {}: {} of {} customers ({}) buy it afterwards, half of these {} after, {:.0f} times as "
-      "often a day as usual.",
+      "After {0}, {2} of {3} customers ({4}) buy {1}, half of them {5} later: {6:.0f} times the usual rate "
+      "per day.",
       counts.names().title(pair.earlier), counts.names().title(pair.later), analysis::number(pair.both),
       analysis::number(customers), analysis::per_cent(pair.both, customers), quartiles_text(pair),
       pair.rate_ratio);
@@ -42,23 +42,23 @@ std::string chain_sentence(const Counts& counts, const ListedSequence& sequence)
       chain += fmt::format(" ({} later)", analysis::days_text(sequence.step_days[step - 2]));
   }
   return fmt::format(
-      "In {} steps: {}; {} customers went all the way, {} of those who had come to the last but one.",
+      "In {} steps: {}. {} customers completed it, {} of those who had reached the last step but one.",
       mining::steps_of(sequence.items), chain, analysis::number(sequence.facts.customers),
       analysis::per_cent(sequence.facts.customers, sequence.given));
 }
 
 std::string nothing_sentence(const Counts& counts) {
   const std::string tested = counted(counts.next.directions_tested, "pair");
-  return fmt::format("No {} leads to another more often than chance would have it ({} tested).", counts.item,
-                     tested);
+  return fmt::format("No {} follows another significantly more often than expected by chance ({} tested).",
+                     counts.item, tested);
 }
 
-/// Whether a pair lies on this side of the item asked about.
+/// Whether a pair is on this side of the requested item.
 bool is_on_side(const Counts& counts, const Transition& pair, bool after) {
   return (after ? pair.earlier : pair.later) == counts.about;
 }
 
-/// The most significant pair on one side of the item asked about; where none is significant, the commonest.
+/// The most significant pair on one side of the requested item; the most frequent one if none is significant.
 std::string side_sentence(const Counts& counts, bool after) {
   const Transition* commonest = nullptr;
   for (const Transition* pair : counts.pairs) {
@@ -69,11 +69,11 @@ std::string side_sentence(const Counts& counts, bool after) {
   }
   const std::string what = counts.names().title(*counts.about);
   if (commonest == nullptr)
-    return fmt::format("Nobody bought anything {} {}.", after ? "after" : "before", what);
+    return fmt::format("No customer bought anything {} {}.", after ? "after" : "before", what);
   const std::uint32_t customers = counts.histories.counts[commonest->earlier];
   return fmt::format(
-      "Nothing comes {} {} more often than the other way round; commonest is {}: {} of {} customers ({}), "
-      "half of these {} after.",
+      "No product is bought {} {} significantly more often than the other way round. The most frequent is "
+      "{}: {} of {} customers ({}), half of these {} later.",
       after ? "after" : "before", what, counts.names().title(after ? commonest->later : commonest->earlier),
       analysis::number(commonest->both), analysis::number(customers),
       analysis::per_cent(commonest->both, customers), quartiles_text(*commonest));
@@ -104,30 +104,31 @@ result::Definitions definitions_of(const Counts& counts) {
   const std::string which =
       counts.rule.repeats == mining::Repeats::first ? "a customer's first purchase of each"
       : counts.rule.repeats == mining::Repeats::all ? "all purchases"
-                                                    : "all purchases of one and the same";
-  return {{"step", fmt::format("{}, returns left out", which)},
-          {"then", gaps_text(counts.rule)},
-          {"support", "customers who went through all steps, as a share of all who bought"},
-          {"base_rate", "of all customers, the share that bought it after any order of theirs"},
-          {"direction",
-           "exact sign test of those who only bought one after the other, of all their purchases; q values "
-           "by Benjamini and Hochberg"},
-          {"rate_30, rate_90, rate_180",
-           fmt::format("Kaplan-Meier; customers were followed to {}", to_text(counts.input.data_end))}};
+                                                    : "all purchases of the same product";
+  return {
+      {"step", fmt::format("{}, without returns", which)},
+      {"then", gaps_text(counts.rule)},
+      {"support", "customers who went through all steps, as a share of all who bought"},
+      {"base_rate", "share of all customers who bought it after any order of theirs"},
+      {"direction",
+       "exact sign test of the customers who bought the two in only one order, over all their purchases; q "
+       "values by Benjamini and Hochberg"},
+      {"rate_30, rate_90, rate_180", fmt::format("Kaplan-Meier estimate; customers were observed until {}",
+                                                 to_text(counts.input.data_end))}};
 }
 
 void add_notes(const Counts& counts, result::Result& result) {
   result.notes.push_back(fmt::format(
       "Support: {} of {} or more{}.{}", counted(counts.least, "customer"),
       with_thousands(counts.histories.buyers),
-      counts.options.support ? "" : ", chosen by the number of sequences (--support chooses another)",
+      counts.options.support ? "" : ", chosen from the number of sequences (change it with --support)",
       counts.about ? " Pairs are listed whatever their support." : ""));
   if (counts.rule.repeats == mining::Repeats::only) return;
   std::size_t found = 0;
   for (const Transition* pair : counts.pairs) found += counts.is_found(*pair) ? 1U : 0U;
   result.notes.push_back(
-      fmt::format("{} tested; of {} listed {} a direction that is no chance (q <= 0.05) and a lift surely "
-                  "above 1. Those come first.",
+      fmt::format("{} tested; of {} listed {} a significant direction (q <= 0.05) and a lift above 1 with "
+                  "95% confidence. They are listed first.",
                   counted(counts.next.directions_tested, "direction"), counted(counts.pairs.size(), "pair"),
                   counted(found, "has", "have")));
 }
@@ -143,7 +144,9 @@ void add_checks(const Counts& counts, result::Result& result) {
   }
   result.checks.push_back({"no sequence has more customers than it has without its last step", fits});
   result.checks.push_back(
-      {"sequences of two have the customers and days of what comes next, counted apart", pairs_agree});
+      {"sequences of two steps have the customers and days of the table of pairs, which is counted "
+       "separately",
+       pairs_agree});
 }
 
 }  // namespace pear::sequence

@@ -1,4 +1,4 @@
-// What sequence says: headline, definitions, notes and checks.
+// The finding of sequence: headline, definitions, notes and checks.
 #pragma once
 
 #include <string>
@@ -9,7 +9,7 @@
 
 namespace pear::sequence {
 
-/// "52 to 86 days", or "10 days" where both are the same.
+/// "52 to 86 days", or "10 days" if both are equal.
 [[nodiscard]] std::string quartiles_text(const Transition& pair);
 
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);

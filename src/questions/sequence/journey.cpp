@@ -75,7 +75,7 @@ class Traveller {
   const mining::BasketWalker& walker_;
   bool only_new_;
   std::uint32_t longest_;
-  std::vector<std::uint32_t> bought_by_;  ///< by code the last customer who did
+  std::vector<std::uint32_t> bought_by_;  ///< by code the last customer who bought it
   std::vector<mining::BasketItem> items_;
   Flows flows_;
   std::uint64_t customers_ = 0, steps_ = 0, mixed_ = 0;

@@ -1,4 +1,4 @@
-// journey: how customers go from step to step, counted.
+// journey: how customers move from step to step.
 #pragma once
 
 #include <compare>
@@ -17,10 +17,9 @@ namespace pear::sequence {
 
 constexpr std::uint32_t kNoStep = 0xFFFFFFFF;  ///< before the first step, or after the last
 
-/// Which customers: those who went from one item to another at one step. In order of the step, then of the
-/// items.
+/// The customers who moved from one item to another at one step. In order of the step, then of the items.
 struct FlowKey {
-  std::uint32_t step = 0;  ///< from 1: the step that it leads to
+  std::uint32_t step = 0;  ///< from 1: the step at which they arrive
   std::uint32_t from = kNoStep, to = kNoStep;
   auto operator<=>(const FlowKey&) const = default;
 };
@@ -38,7 +37,7 @@ struct Journey {
   std::string item;  ///< "category"
   Flows flows;
   std::uint64_t customers = 0;         ///< who bought anything
-  std::uint64_t steps = 0, mixed = 0;  ///< steps seen, and those with several items that count
+  std::uint64_t steps = 0, mixed = 0;  ///< steps counted, and those with several items
 
   [[nodiscard]] analysis::ItemLabels names() const { return {input.daybook, key, item}; }
   [[nodiscard]] std::string title(std::uint32_t code) const {
@@ -49,16 +48,15 @@ struct Journey {
 /// A flow with its key.
 using Flow = Flows::value_type;
 
-/// Flows of a step from the commonest, those who stop last.
+/// Flows of a step, the most frequent first, customers without a further step last.
 [[nodiscard]] std::vector<const Flow*> flows_in_order(const Journey& journey);
 
-/// How many customers came to an item at a step.
+/// How many customers reached an item at a step.
 [[nodiscard]] std::map<std::pair<std::uint32_t, std::uint32_t>, std::uint64_t> arrivals(
     const Journey& journey);
 
 /// Steps are days on which a customer bought something that counts. O(lines) on all threads; the same for any
-/// number of them. Errors: usage, where --journey does not fit; data, where nothing was bought with a value
-/// of it.
+/// number of them. Errors: usage, if --journey does not fit; data, if nothing was bought with a value of it.
 [[nodiscard]] OrError<Journey> travel(const analysis::QuestionInput& input, const Options& options);
 
 }  // namespace pear::sequence

@@ -31,19 +31,19 @@ std::vector<std::string> headline_of(const Journey& journey) {
     if (commonest == nullptr) commonest = flow;
   }
   if (commonest == nullptr) {
-    sentences.push_back("Nobody goes on to a second step.");
+    sentences.push_back("No customer reaches a second step.");
     return sentences;
   }
   const auto from = arrivals(journey).at({1, commonest->first.from});
-  sentences.push_back(
-      fmt::format("{} go on to a second step; the commonest way is from {} to {}: {} of {} ({}).",
-                  analysis::per_cent(second, journey.customers), journey.title(commonest->first.from),
-                  journey.title(commonest->first.to), analysis::number(commonest->second.customers),
-                  analysis::number(from), analysis::per_cent(commonest->second.customers, from)));
+  sentences.push_back(fmt::format(
+      "{} of customers reach a second step; the most frequent move is from {} to {}: {} of {} ({}).",
+      analysis::per_cent(second, journey.customers), journey.title(commonest->first.from),
+      journey.title(commonest->first.to), analysis::number(commonest->second.customers),
+      analysis::number(from), analysis::per_cent(commonest->second.customers, from)));
   return sentences;
 }
 
-/// What the flow figure calls items: the most frequent keep their names; what is left is other.
+/// The names of items in the flow figure: the most frequent keep their names; the rest is "other".
 class FlowNames {
  public:
   explicit FlowNames(const Journey& journey) : journey_(journey), order_(journey.key.distinct) {
@@ -115,7 +115,7 @@ void add_checks(const Journey& journey, result::Result& result) {
   for (std::uint32_t step = 1; step < static_cast<std::uint32_t>(journey.options.longest); ++step)
     adds_up = adds_up && arrived[step] == left[step];
   result.checks.push_back(
-      {fmt::format("all {} are at the first step, and who comes to a step goes on or stops",
+      {fmt::format("all {} are at the first step, and each who reaches a step moves on or has it as the last",
                    counted(journey.customers, "customer")),
        adds_up});
 }
@@ -130,15 +130,15 @@ OrError<result::Result> ask_journey(const analysis::QuestionInput& input, const 
   result.population = input.population;
   result.definitions = {
       {"step",
-       fmt::format("a day on which a customer bought {}; named by what brought the largest amount of it",
+       fmt::format("a day on which a customer bought {}; named after the item with the largest amount",
                    only_new ? fmt::format("a {} for the first time", journey.item) : "anything")},
-      {"stopped", fmt::format("no further step up to {}", to_text(input.data_end))}};
+      {"last_step", fmt::format("no further step up to {}", to_text(input.data_end))}};
   result.headline = headline_of(journey);
   result.tables = {flows_table(journey), steps_table(journey)};
   result.figures = {flow_figure(journey)};
   add_checks(journey, result);
   result.notes.push_back(fmt::format(
-      "At {} of {} steps more than one {} counted; the one with the largest amount stands for them.",
+      "At {} of {} steps more than one {} counted; the one with the largest amount represents them.",
       analysis::number(journey.mixed), analysis::number(journey.steps), journey.item));
   return result;
 }

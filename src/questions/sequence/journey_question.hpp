@@ -1,4 +1,4 @@
-// journey: the answer to sequence --journey.
+// journey: the result of sequence --journey.
 #pragma once
 
 #include "analysis/question_input.hpp"
@@ -8,7 +8,7 @@
 
 namespace pear::sequence {
 
-/// How customers go from one value of a column to the next, and where they stop. Errors: see travel().
+/// How customers move from one value of a column to the next, and where they stop. Errors: see travel().
 [[nodiscard]] OrError<result::Result> ask_journey(const analysis::QuestionInput& input,
                                                   const Options& options);
 

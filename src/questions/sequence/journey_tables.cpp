@@ -22,7 +22,7 @@ struct StepRow {
   bool is_last = false;
 };
 
-/// In order of the step, the commonest item first.
+/// In order of the step, the most frequent item first.
 std::vector<StepRow> step_rows(const Journey& journey) {
   std::map<std::uint32_t, std::uint64_t> at_step;
   std::vector<StepRow> rows;
@@ -50,19 +50,19 @@ result::Table flows_table(const Journey& journey) {
   const auto label = [&](std::uint32_t code) {
     return code == kNoStep ? "" : expression::label_text(journey.key, code);
   };
-  result::Table table{
-      "journey",
-      "From step to step",
-      fmt::format("One row for each {} and the one that customers went on to; an empty one behind stands "
-                  "for those who stopped.",
-                  journey.item),
-      {}};
+  result::Table table{"journey",
+                      "Moves from step to step",
+                      fmt::format("One row for each {} and the one that customers moved to; empty for "
+                                  "customers without a further step.",
+                                  journey.item),
+                      {}};
   analysis::TableBuilder builder(table, rows);
-  builder.count("step", "The step that the customers went on to, or would have.",
+  builder.count("step", "The step that the customers moved to, or would have.",
                 [](Row row) { return row->first.step; });
   builder.text("from", fmt::format("The {} of the step before; empty at the first.", journey.item),
                [&](Row row) { return label(row->first.from); });
-  builder.text("to", fmt::format("The {} of this step; empty for those who stopped.", journey.item),
+  builder.text("to",
+               fmt::format("The {} of this step; empty for customers without a further step.", journey.item),
                [&](Row row) { return label(row->first.to); });
   builder.count("customers", "Customers.", [](Row row) { return row->second.customers; });
   builder.share(
@@ -83,21 +83,21 @@ result::Table flows_table(const Journey& journey) {
 result::Table steps_table(const Journey& journey) {
   const std::vector<StepRow> rows = step_rows(journey);
   result::Table table{
-      "journey-steps", "Step by step", fmt::format("One row for each step and {}.", journey.item), {}};
+      "journey-steps", "Customers by step", fmt::format("One row for each step and {}.", journey.item), {}};
   analysis::TableBuilder builder(table, rows);
   builder.count("step", "First, second, third ...", [](const StepRow& row) { return row.step; });
   builder.key(journey.names().column(), fmt::format("The {}.", journey.item), journey.key,
               [](const StepRow& row) { return row.code; });
   builder.count("customers", "Customers whose step it is.", [](const StepRow& row) { return row.customers; });
-  builder.share("share_of_step", "These as a share of all who came to this step.",
+  builder.share("share_of_step", "These as a share of all who reached this step.",
                 [](const StepRow& row) { return part_of(row.customers, row.of_step); });
   builder.share("share_of_all", "These as a share of all customers.",
                 [&](const StepRow& row) { return part_of(row.customers, journey.customers); });
-  builder.count("stopped", "Of these, those who took no further step; not told of the last.",
+  builder.count("last_step", "Of these, those without a further step; empty for the last step shown.",
                 [](const StepRow& row) {
                   return row.is_last ? result::kEmptyCell : static_cast<std::int64_t>(row.stopped);
                 });
-  builder.share("stopped_share", "These as a share of the customers here.", [](const StepRow& row) {
+  builder.share("last_step_share", "These as a share of the customers here.", [](const StepRow& row) {
     return row.is_last ? std::numeric_limits<double>::quiet_NaN() : part_of(row.stopped, row.customers);
   });
   return table;

@@ -20,14 +20,12 @@ OrError<void> check(const Options& options) {
   if (rule.span < rule.min_gap)
     return usage_error(fmt::format("--span {} is less than --min-gap {}.", rule.span, rule.min_gap));
   if (options.sets && options.repeats == mining::Repeats::only)
-    return usage_error("--sets has no meaning with --repeats only, whose steps are one product each.");
+    return usage_error("--sets does not fit --repeats only, whose steps are one product each.");
   if (options.journey &&
       (options.level || options.min_gap || options.max_gap || options.span || options.sets ||
        options.support || options.only != mining::OnlySets::all || options.product || options.starts_with ||
        options.ends_with || options.repeats == mining::Repeats::only))
-    return usage_error(
-        "--journey goes with --longest and --repeats first or all, and with no other option of "
-        "sequence.");
+    return usage_error("--journey can be combined only with --longest and with --repeats first or all.");
   return {};
 }
 
@@ -47,9 +45,9 @@ analysis::OptionDeclarations<Options> option_declarations() {
   constexpr std::int64_t kMostDays = 100'000;
   return {
       mining::level_option<Options>("what is bought in sequence"),
-      analysis::word_option<Options>({"repeats", "first|all|only", "first",
-                                      "each product once, all its purchases, or its repurchase alone"},
-                                     &Options::repeats, {"first", "all", "only"}),
+      analysis::word_option<Options>(
+          {"repeats", "first|all|only", "first", "each product once, all its purchases, or only repurchases"},
+          &Options::repeats, {"first", "all", "only"}),
       analysis::whole_option<Options>({"min-gap", "DAYS", "1", "least days from a step to the next"},
                                       &Options::min_gap, 1, kMostDays),
       analysis::whole_option<Options>({"max-gap", "DAYS", "", "most days from a step to the next"},
@@ -71,8 +69,7 @@ analysis::OptionDeclarations<Options> option_declarations() {
                                      &Options::ends_with),
       mining::at_most_option<Options>("sequences"),
       analysis::tree_option<Options>(
-          {"journey", "COLUMN", "",
-           "instead: how customers go on from category to category, and where they stop"},
+          {"journey", "COLUMN", "", "instead: how customers move between categories, and where they stop"},
           &Options::journey)};
 }
 

@@ -15,16 +15,16 @@
 namespace pear::sequence {
 
 struct Options {
-  std::optional<expression::Tree> level;  ///< what stands in place of products
+  std::optional<expression::Tree> level;  ///< the items, instead of products
   mining::Repeats repeats = mining::Repeats::first;
   std::optional<std::int64_t> min_gap, max_gap, span;  ///< days
   bool sets = false;
-  std::optional<mining::MinSupport> support;  ///< adapted to the data where left out
+  std::optional<mining::MinSupport> support;  ///< depends on the data by default
   std::int64_t longest = 4;                   ///< steps of a sequence
   mining::OnlySets only = mining::OnlySets::all;
   std::optional<std::string> product, starts_with, ends_with;  ///< by id or name
   std::int64_t at_most = 1'000'000;                            ///< sequences that are mined
-  std::optional<expression::Tree> journey;  ///< a flow from step to step of this column, in place of all else
+  std::optional<expression::Tree> journey;  ///< a flow from step to step of this column, instead of all else
 
   [[nodiscard]] mining::SequenceRule rule() const;
 };

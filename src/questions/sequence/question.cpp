@@ -28,9 +28,9 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
 analysis::Question question() {
   return {"sequence",
           "what is bought one after another, and how long after",
-          "Follows customers through time: which products lead to which others on later days, how many take\n"
-          "the step, and how soon. Each product counts once for a customer, at its first purchase, unless\n"
-          "--repeats says otherwise; returns never count.",
+          "Follows customers through time: which products are bought after which others on later days, by "
+          "how\nmany customers, and how soon. Each product counts once for a customer, at its first "
+          "purchase, unless\n--repeats changes that; returns do not count.",
           {"pear-thread sequence shop.daybook", "pear-thread sequence --product P53",
            "pear-thread sequence --level category --max-gap 90",
            "pear-thread sequence --repeats only --longest 6", "pear-thread sequence --journey category"},

@@ -8,9 +8,9 @@
 
 namespace pear::sequence {
 
-/// Sequences of items that customers bought on later and later days, and all pairs of them with direction,
-/// rate and time. Errors: usage, where an option does not fit, or more sequences than --at-most reach the
-/// support, with the support that would fit; data, where nobody bought on two days.
+/// Sequences of items that customers bought on successive days, and all pairs of them with direction, rate
+/// and time. Errors: usage, if an option does not fit, or more sequences than --at-most reach the support,
+/// with the support that would fit; data, if nobody bought on two days.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
 
 [[nodiscard]] analysis::Question question();

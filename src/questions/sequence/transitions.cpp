@@ -78,7 +78,8 @@ class Follower {
     if (rule_.repeats != mining::Repeats::only) go_one_way(entries[own.front().entry], end);
   }
 
-  /// Items of which the customer bought the first no earlier than the last of `earlier`, not all on one day.
+  /// Items of which the customer's first purchase is no earlier than the last of `earlier`, not all on one
+  /// day.
   void go_one_way(const mining::HistoryEntry& earlier, std::uint32_t end) {
     for (std::uint32_t next = end; next-- > 0;) {
       const mining::HistoryEntry& entry = histories_.entries[next];
@@ -135,7 +136,7 @@ DayCounts ends_of(const std::vector<std::int32_t>& followed, std::int32_t last_d
   return ends;
 }
 
-/// For how long customers were followed, to be asked for any range of days.
+/// How long customers were observed, for queries of any range of days.
 class FollowedDays {
  public:
   explicit FollowedDays(std::vector<std::int32_t> followed) : followed_(std::move(followed)) {
@@ -145,7 +146,7 @@ class FollowedDays {
   }
   [[nodiscard]] std::size_t customers() const { return followed_.size(); }
 
-  /// The days from `first` to `last` after their purchase on which they were followed, added up.
+  /// The total number of days from `first` to `last` after their purchase on which they were observed.
   [[nodiscard]] std::int64_t within(std::int32_t first, std::int32_t last) const {
     const auto begin = std::lower_bound(followed_.begin(), followed_.end(), first) - followed_.begin();
     const auto end = std::lower_bound(followed_.begin(), followed_.end(), last) - followed_.begin();
@@ -173,7 +174,7 @@ void set_ratio(std::span<const PairStep> steps, const FollowedDays& followed, do
   pair.sure_ratio = sure_inside / days / usual_daily;
 }
 
-/// When the customers took the steps of one pair.
+/// The timing of the steps of one pair.
 void set_days(std::span<const PairStep> steps, const DayCounts& ends, std::size_t customers,
               Transition& pair) {
   std::vector<std::int32_t> days;
@@ -252,8 +253,7 @@ void test_directions(const PairCounts& counts, std::uint32_t least, std::optiona
   }
 }
 
-/// By item: how many customers buy it on one day, of all the days on which customers were followed after
-/// their first.
+/// By item: the number of customers who buy it on one day, per day of observation after their first day.
 std::vector<double> usual_daily_rates(const mining::Histories& histories, Date data_end) {
   const std::int64_t days = std::int64_t{histories.buyers} * data_end.days - histories.first_days;
   std::vector<double> rates;

@@ -13,7 +13,7 @@
 
 namespace pear::sequence {
 
-/// By how many days after a purchase it is shown which share has bought.
+/// The numbers of days for which the share having bought is shown.
 constexpr std::array<std::int32_t, 3> kRateDays = {30, 90, 180};
 
 /// `earlier`, then `later`. A customer's days are from the first purchase of `earlier` that has one of
@@ -27,11 +27,11 @@ struct Transition {
   std::uint32_t one_way = 0, other_way = 0;
   double p = 1, q = 1;  ///< of the direction: the sign test of these two
   std::int32_t days_p25 = 0, days_median = 0, days_p75 = 0;
-  std::array<double, kRateDays.size()> rates = {};  ///< NaN where nobody was followed so long
-  /// How many times as often a day as usual `later` is bought within the middle half of these days, from
-  /// days_p25 to days_p75 (a ratio of incidence rates): customers who did so by the days on which customers
-  /// were followed then, by the same of all customers at any time after their first day. What tells a step
-  /// with a typical time from mere taste, which has no such time.
+  std::array<double, kRateDays.size()> rates = {};  ///< NaN if nobody was observed that long
+  /// How many times the usual rate per day `later` is bought within the middle half of these days, from
+  /// days_p25 to days_p75 (a ratio of incidence rates): customers who did so divided by the days of
+  /// observation then, divided by the same for all customers at any time after their first day. It
+  /// distinguishes a step with a typical time from a shared taste, which has no such time.
   double rate_ratio = 0;
   double sure_ratio = 0;  ///< the same by the lower end of the 95% interval of those customers' share
 };
@@ -44,19 +44,19 @@ struct Transitions {
 };
 
 /// All pairs that at least `least` customers went through, and those with the item `about` whatever their
-/// number. Directions are tested of all pairs of items that at least so many customers bought one way or the
-/// other, but not both ways, and of all with the item `about`; none of an item and itself. First purchases
-/// alone would not do for that: what is bought often is bought early, too. `data_end` is
-/// the last day of which the sales tell: until then customers were followed. O(pairs of entries of each
-/// customer) on all threads; the same for any number of them.
+/// number. Directions are tested for all pairs of items that at least this many customers bought in one
+/// order, but not in both, and for all pairs with the item `about`; never for an item and itself. First
+/// purchases are not enough for that test: what is bought often is bought early, too. `data_end` is the last
+/// day of the sales: customers were observed until then. O(pairs of entries of each customer) on all threads;
+/// the same for any number of them.
 [[nodiscard]] Transitions find_transitions(const mining::Histories& histories,
                                            const mining::HistoryIndex& index,
                                            const mining::SequenceRule& rule, Date data_end,
                                            std::uint32_t least, std::optional<std::uint32_t> about = {},
                                            const analysis::Progress& progress = {});
 
-/// The share of those who bought `earlier` that have bought `later` by so many days after, for each day up to
-/// the last one at which one did.
+/// The share of those who bought `earlier` that have bought `later` by each day, up to the last day on which
+/// one did.
 [[nodiscard]] std::vector<statistics::SurvivalDay> share_by_day(const mining::Histories& histories,
                                                                 const mining::HistoryIndex& index,
                                                                 const mining::SequenceRule& rule,

@@ -20,7 +20,7 @@
 namespace pear::together {
 namespace {
 
-/// 1 in 1,000 baskets, but 5 at least; doubled while more than 20,000 pairs reach it.
+/// 1 in 1,000 baskets, but at least 5; doubled while more than 20,000 pairs reach it.
 OrError<std::uint32_t> least_baskets(const Counts& counts) {
   if (counts.options.support) return counts.options.support->of(counts.baskets.size());
   constexpr std::uint32_t kFewest = 5;
@@ -29,7 +29,7 @@ OrError<std::uint32_t> least_baskets(const Counts& counts) {
   return mining::support_that_fits(counts.baskets, {std::max(kFewest, least), 2, kMostPairs});
 }
 
-/// Baskets with the item asked about alone; its counts stay those of all.
+/// Only the baskets with the requested item; its counts stay those of all baskets.
 mining::Baskets with_item(const mining::Baskets& baskets, std::uint32_t item) {
   mining::Baskets some;
   some.counts.resize(baskets.counts.size());
@@ -91,8 +91,8 @@ void add_amounts(Counts& counts) {
   }
 }
 
-/// Pairs out of the mined sets, each tested; q values over all pairs of items that are frequent enough for
-/// one to be among them, whether they meet or not.
+/// Pairs from the mined sets, each tested. q values are over all pairs of items that are frequent enough for
+/// one to be among them, whether they occur together or not.
 void find_pairs(Counts& counts, const mining::ItemSets& mined) {
   const std::uint64_t all = counts.baskets.size();
   std::vector<double> chances;
@@ -128,7 +128,7 @@ double expected_share(const Counts& counts, std::span<const std::uint32_t> codes
   return share;
 }
 
-/// The sets that are listed: the commonest first.
+/// The sets to list, the most frequent first.
 void choose_sets(Counts& counts, const mining::ItemSets& mined, const std::vector<std::uint8_t>& kept) {
   const auto smallest = static_cast<std::size_t>(counts.options.size);
   const auto largest = static_cast<std::size_t>(counts.options.largest);
@@ -146,7 +146,7 @@ void choose_sets(Counts& counts, const mining::ItemSets& mined, const std::vecto
   for (const std::uint32_t set : chosen) counts.sets.add(mined.codes(set), mined.baskets(set));
 }
 
-/// Rules with one item as their consequence, out of every set and every item of it.
+/// Rules with one item as their consequence, from every set and every item of it.
 class RuleMaker {
  public:
   RuleMaker(Counts& counts, const mining::ItemSets& mined) : counts_(counts), mined_(mined), index_(mined) {}
@@ -203,8 +203,8 @@ class RuleMaker {
     return confidence(rule) * counts_.size() / counts_.count(rule.also);
   }
 
-  /// The highest confidence with fewer items given, none among them (improvement: Bayardo, Agrawal and
-  /// Gunopulos, Constraint-based rule mining in large, dense databases, ICDE 1999).
+  /// The highest confidence with fewer items given (improvement: Bayardo, Agrawal and Gunopulos,
+  /// Constraint-based rule mining in large, dense databases, ICDE 1999).
   [[nodiscard]] double best_of_shorter(const ItemRule& rule) const {
     double best = counts_.count(rule.also) / counts_.size();
     const std::size_t size = rule.given.size();
@@ -224,7 +224,7 @@ class RuleMaker {
   mining::SetIndex index_;
 };
 
-/// Mines into the counts: pairs with their tests, sets, rules. Error: usage, where there are too many.
+/// Mines into the counts: pairs with their tests, sets, rules. Error: usage, if there are too many.
 OrError<void> find_together(Counts& counts) {
   PEAR_ASSIGN(counts.least, least_baskets(counts));
   const auto largest = static_cast<std::size_t>(counts.options.largest);
@@ -235,11 +235,11 @@ OrError<void> find_together(Counts& counts) {
   if (!mined) {
     const std::uint32_t fits = mining::support_that_fits(counts.baskets, bounds);
     return usage_error(
-        fmt::format("more than {} sets reach a support of {}, more than --at-most allows. With "
-                    "--support \"{} baskets\" they are fewer; or take a smaller --largest.",
+        fmt::format("more than {} sets reach a support of {}, more than --at-most allows. Use --support \"{} "
+                    "baskets\", or a smaller --largest.",
                     with_thousands(counts.options.at_most), counted(counts.least, "basket"), fits));
   }
-  if (counts.about) {  // all that it was ever bought with, unless a support is asked for
+  if (counts.about) {  // every companion, unless a support is given
     const std::uint32_t least = counts.options.support ? counts.least : 1;
     constexpr std::size_t kAny = std::numeric_limits<std::size_t>::max();
     find_pairs(counts, *mining::mine_sets(with_item(counts.baskets, *counts.about), {least, 2, kAny}));
@@ -261,7 +261,7 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   counts.has_margins = input.daybook.find("margin") != nullptr;
   counts.baskets = mining::gather_baskets(input.daybook, counts.key, options.within);
   if (!options.product && counts.baskets.items.size() == counts.baskets.size())
-    return data_error(fmt::format("none of the {} holds two different {}, so nothing is bought together.",
+    return data_error(fmt::format("none of the {} contains two distinct {}, so nothing is bought together.",
                                   counted(counts.baskets.size(), "basket"),
                                   analysis::plural_of(counts.item)));
   if (options.product) {

@@ -1,4 +1,4 @@
-// What together computes: pairs, sets and rules of items that baskets contain together.
+// The counts of together: pairs, sets and rules of items that baskets contain together.
 #pragma once
 
 #include <cstdint>
@@ -14,7 +14,7 @@
 
 namespace pear::together {
 
-/// Two items, each pair once: a before b in the items' order, or a the item asked about.
+/// Two items, each pair once: a before b in the items' order, or a the requested item.
 struct ItemPair {
   std::uint32_t a = 0, b = 0, both = 0;
   double p = 1, q = 1;
@@ -26,10 +26,10 @@ struct ItemRule {
   std::vector<std::uint32_t> given;
   std::uint32_t also = 0, baskets = 0, given_baskets = 0;
   double p = 1, q = 1;
-  double sure = 0;  ///< the lower end of the confidence's 95% interval, by which rules are ordered
+  double sure = 0;  ///< the lower end of the confidence's 95% interval, by which rules are sorted
 };
 
-/// All that together computes.
+/// Everything that together computes.
 struct Counts {
   const analysis::QuestionInput& input;  ///< borrowed
   Options options;
@@ -37,10 +37,10 @@ struct Counts {
   std::string item;  ///< "product"
   mining::Baskets baskets;
   std::uint32_t least = 1;             ///< support in baskets
-  std::optional<std::uint32_t> about;  ///< the item asked about, as a code
+  std::optional<std::uint32_t> about;  ///< the requested item, as a code
   std::vector<ItemPair> pairs;         ///< in the order of the main table
   std::uint64_t pairs_tested = 0, rules_tested = 0;
-  mining::ItemSets sets;  ///< those that are listed
+  mining::ItemSets sets;  ///< the sets to list
   std::vector<ItemRule> rules;
   bool has_margins = false;
 
@@ -56,7 +56,7 @@ struct Counts {
   [[nodiscard]] std::string title(std::uint32_t code) const { return names().title(code); }
 };
 
-/// See ask(). Errors: usage, also where there are too many sets; data, where no basket has two items.
+/// See ask(). Errors: usage, also if there are too many sets; data, if no basket has two items.
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
 
 }  // namespace pear::together

@@ -14,18 +14,18 @@
 namespace pear::together {
 namespace {
 
-/// The lower bound of the lift: the lower end of the share of the rarer item's baskets
-/// that hold the other, by the other's share. Small numbers with large lifts do not go before large ones.
-double sure_lift(const Counts& counts, const ItemPair& pair) {
+/// The lower bound of the lift: the lower end of the share of the rarer item's baskets that contain the
+/// other, divided by the other's share. So small numbers with large lifts do not rank before large ones.
+double least_lift(const Counts& counts, const ItemPair& pair) {
   const auto [few, many] = std::minmax(counts.baskets.counts[pair.a], counts.baskets.counts[pair.b]);
   return statistics::wilson_interval(pair.both, few).low * counts.size() / many;
 }
 
-/// By the strength of the bond, the surest first.
+/// By the lower bound of the lift, the largest first.
 std::vector<const ItemPair*> strongest(const Counts& counts, std::size_t most) {
   std::vector<const ItemPair*> found = found_pairs(counts);
   std::stable_sort(found.begin(), found.end(), [&](const ItemPair* a, const ItemPair* b) {
-    return sure_lift(counts, *a) > sure_lift(counts, *b);
+    return least_lift(counts, *a) > least_lift(counts, *b);
   });
   found.resize(std::min(found.size(), most));
   return found;
@@ -33,7 +33,7 @@ std::vector<const ItemPair*> strongest(const Counts& counts, std::size_t most) {
 
 std::string strongest_sentence(const Counts& counts) {
   const ItemPair& pair = *strongest(counts, 1).front();
-  return fmt::format("Closest bond: {} and {}, {:.1f} times as often together as by chance.",
+  return fmt::format("Strongest pair: {} and {}, {:.1f} times as often together as expected by chance.",
                      counts.title(pair.a), counts.title(pair.b), counts.lift(pair));
 }
 
@@ -55,8 +55,9 @@ result::Figure lift_bars(const Counts& counts) {
                    [&](Row a, Row b) { return counts.lift(*a) > counts.lift(*b); });
   const analysis::ItemLabels items = counts.names();
   result::Figure figure;
-  figure.subtitle = fmt::format("The surest of {} found: lift, and in brackets the baskets with both; {}",
-                                counted(found_pairs(counts).size(), "pair"), baskets_text(counts));
+  figure.subtitle = fmt::format(
+      "Of {} found, those with the largest lower bounds of the lift (baskets with both in brackets); {}",
+      counted(found_pairs(counts).size(), "pair"), baskets_text(counts));
   analysis::TableBuilder builder(figure.marks, shown);
   builder.text("pair", "The pair.", [&](Row pair) {
     return counts.about ? items.title(pair->b) : items.name(pair->a) + " + " + items.name(pair->b);
@@ -68,13 +69,13 @@ result::Figure lift_bars(const Counts& counts) {
   chart.label = "pair";
   chart.value = "lift";
   chart.basis = "baskets";
-  chart.value_title = "lift: times as often as by chance";
+  chart.value_title = "lift: times as often as expected by chance";
   figure.chart = std::move(chart);
   return figure;
 }
 
-/// The commonest items, in their order.
-std::vector<std::uint32_t> commonest_items(const Counts& counts, std::size_t most) {
+/// The most frequent items, in their order.
+std::vector<std::uint32_t> most_frequent_items(const Counts& counts, std::size_t most) {
   const auto& baskets = counts.baskets.counts;
   std::vector<std::uint32_t> items;
   for (std::uint32_t code = 0; code < baskets.size(); ++code)
@@ -86,10 +87,10 @@ std::vector<std::uint32_t> commonest_items(const Counts& counts, std::size_t mos
   return items;
 }
 
-/// Every pair of the commonest items.
+/// Every pair of the most frequent items.
 result::Figure heat_map(const Counts& counts) {
   constexpr std::size_t kMost = 12;
-  const std::vector<std::uint32_t> items = commonest_items(counts, kMost);
+  const std::vector<std::uint32_t> items = most_frequent_items(counts, kMost);
   const auto lift = [&](std::uint32_t row, std::uint32_t column) {
     const auto found = std::find_if(counts.pairs.begin(), counts.pairs.end(), [&](const ItemPair& pair) {
       return std::minmax(pair.a, pair.b) == std::minmax(row, column);
@@ -99,8 +100,8 @@ result::Figure heat_map(const Counts& counts) {
   result::Figure figure;
   figure.part = "map";
   figure.subtitle = fmt::format(
-      "Lift of each pair of the {} commonest {}; 1.0 is chance, empty: in fewer than {}; {}", items.size(),
-      analysis::plural_of(counts.item), counted(counts.least, "basket"), baskets_text(counts));
+      "Lift of each pair of the {} most frequent {}; 1.0 is expected by chance; empty: in fewer than {}; {}",
+      items.size(), analysis::plural_of(counts.item), counted(counts.least, "basket"), baskets_text(counts));
   analysis::TableBuilder builder(figure.marks, items);
   builder.text("item", "One of the two.", [&](std::uint32_t code) { return counts.title(code); });
   result::HeatMap chart{"item", {}, "lift"};
@@ -123,7 +124,7 @@ result::Figure network(const Counts& counts) {
   const std::vector<Row> pairs = strongest(counts, kMost);
   result::Figure figure;
   figure.part = "network";
-  figure.subtitle = fmt::format("The {} closest pairs, the broader the line the larger the lift; {}",
+  figure.subtitle = fmt::format("The {} strongest pairs; the thicker the line, the larger the lift; {}",
                                 pairs.size(), baskets_text(counts));
   analysis::TableBuilder builder(figure.marks, pairs);
   builder.text("a", "One of the two.", [&](Row pair) { return counts.title(pair->a); });

@@ -8,8 +8,8 @@
 
 namespace pear::together {
 
-/// The pairs of largest lift; the lift of every pair of the commonest items; the closest pairs as a network.
-/// None without a significant pair.
+/// The pairs with the largest lift; the lift of every pair of the most frequent items; the strongest pairs as
+/// a network. None without a significant pair.
 [[nodiscard]] std::vector<result::Figure> figures_of(const Counts& counts);
 
 }  // namespace pear::together

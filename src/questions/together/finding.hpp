@@ -1,4 +1,4 @@
-// What together says: headline, definitions, notes and checks.
+// The finding of together: headline, definitions, notes and checks.
 #pragma once
 
 #include <string>
@@ -12,7 +12,7 @@ namespace pear::together {
 /// The significant pairs, in the order of the main table.
 [[nodiscard]] std::vector<const ItemPair*> found_pairs(const Counts& counts);
 
-/// What the item asked about is bought with.
+/// The product that the requested item is bought with.
 [[nodiscard]] std::string companion_sentence(const Counts& counts);
 
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);

@@ -17,11 +17,11 @@ namespace pear::together {
 
 struct Options {
   mining::BasketRule within;
-  std::optional<expression::Tree> level;      ///< what stands in place of products
+  std::optional<expression::Tree> level;      ///< the items, instead of products
   std::optional<std::string> product;         ///< everything about this one, by id or name
-  std::optional<mining::MinSupport> support;  ///< adapted to the data where left out
+  std::optional<mining::MinSupport> support;  ///< depends on the data by default
   double confidence = 0, lift = 0;            ///< least of each, as shares and ratios
-  std::int64_t size = 3, largest = 5;         ///< items of the sets that are listed
+  std::int64_t size = 3, largest = 5;         ///< items of the sets to list
   mining::OnlySets only = mining::OnlySets::all;
   double min_gain = 0.05;                 ///< of a rule's confidence over its shorter forms
   std::int64_t at_most = 1'000'000;       ///< sets that are mined

@@ -2,6 +2,8 @@
 
 #include <utility>
 
+#include <fmt/format.h>
+
 #include "questions/together/counts.hpp"
 #include "questions/together/figure.hpp"
 #include "questions/together/finding.hpp"
@@ -27,9 +29,9 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
 analysis::Question question() {
   return {"together",
           "what is bought together: pairs, larger sets, and rules",
-          "Counts the baskets that hold two or more products, beside what chance would give, with a test of "
-          "each\n"
-          "pair that allows for how many were tested. Every combination once; returns never count.",
+          "Counts the baskets that contain two or more products, compared with the number expected by "
+          "chance. Each\npair is tested, with control of the false discovery rate. Each combination is "
+          "listed once; returns do not count.",
           {"pear-thread together shop.daybook", "pear-thread together --within \"14 days\" --level category",
            "pear-thread together --product P43",
            "pear-thread together --support 1% --only closed --sort \"lift desc\""},

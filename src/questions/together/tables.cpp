@@ -12,7 +12,7 @@
 namespace pear::together {
 namespace {
 
-/// "P1 + P31", or with names in place of ids.
+/// "P1 + P31", or with names instead of ids.
 std::string joined(const Counts& counts, std::span<const std::uint32_t> codes, bool names) {
   std::vector<std::string> parts;
   for (const std::uint32_t code : codes)
@@ -36,7 +36,7 @@ OrError<void> sort_pairs(result::Table& table, const std::vector<expression::Sor
   return {};
 }
 
-/// The lift of a set: its support by the product of the shares of each item.
+/// The lift of a set: its support divided by the product of the shares of each item.
 double lift_of(const Counts& counts, std::size_t set) {
   double expected = 1;
   for (const std::uint32_t code : counts.sets.codes(set)) expected *= counts.count(code) / counts.size();
@@ -50,7 +50,7 @@ double confidence(const ItemRule& rule) { return static_cast<double>(rule.basket
 OrError<result::Table> pairs_table(const Counts& counts) {
   result::Table table{"",
                       "Pairs",
-                      fmt::format("One row for each pair of {} that baskets hold together, each once.",
+                      fmt::format("One row for each pair of {} that baskets contain together, each once.",
                                   analysis::plural_of(counts.item)),
                       {}};
   analysis::TableBuilder builder(table, counts.pairs);
@@ -65,21 +65,24 @@ OrError<result::Table> pairs_table(const Counts& counts) {
   builder.count("b", "Baskets with the other.", [&](const ItemPair& p) { return baskets[p.b]; });
   builder.share("support", "Baskets with both as a share of all baskets.",
                 [&](const ItemPair& p) { return p.both / counts.size(); });
-  builder.share("confidence_ab", "Of the baskets with the first, the share that hold the other.",
+  builder.share("confidence_ab", "Share of the baskets with the first that also contain the other.",
                 [&](const ItemPair& p) { return p.both / counts.count(p.a); });
-  builder.share("confidence_ba", "Of the baskets with the other, the share that hold the first.",
+  builder.share("confidence_ba", "Share of the baskets with the other that also contain the first.",
                 [&](const ItemPair& p) { return p.both / counts.count(p.b); });
   builder
-      .number("lift", "both by expected: 1 where neither has to do with the other.", 2,
+      .number("lift", "both / expected: 1 if the two are independent.", 2,
               [&](const ItemPair& p) { return counts.lift(p); })
       .always_shown = true;
-  builder.number("expected", "Baskets with both by chance: a x b / all.", 1,
+  builder.number("expected", "Baskets with both expected by chance: a x b / all.", 1,
                  [&](const ItemPair& p) { return counts.count(p.a) * counts.count(p.b) / counts.size(); });
-  builder.chance("p_value", "Chance of so many together or more (Fisher's exact test, one-sided).",
-                 [](const ItemPair& p) { return p.p; });
+  builder.probability(
+      "p_value",
+      "Probability of this many or more together if the two are independent (Fisher's exact test, "
+      "one-sided).",
+      [](const ItemPair& p) { return p.p; });
   builder
-      .chance("q_value", "Rate of false discoveries among pairs with so small a p_value.",
-              [](const ItemPair& p) { return p.q; })
+      .probability("q_value", "False discovery rate among pairs with a p_value this small.",
+                   [](const ItemPair& p) { return p.q; })
       .always_shown = true;
   builder.money("amount_together", "Amount of the two in baskets with both.",
                 [](const ItemPair& p) { return analysis::in_units(p.amount); });
@@ -104,11 +107,11 @@ result::Table sets_table(const Counts& counts) {
             [&](std::size_t set) { return joined(counts, counts.sets.codes(set), false); })
       .always_shown = true;
   builder.count("size", "How many.", [&](std::size_t set) { return counts.sets.codes(set).size(); });
-  builder.count("baskets", "Baskets that hold all of them.",
+  builder.count("baskets", "Baskets that contain all of them.",
                 [&](std::size_t set) { return counts.sets.baskets(set); });
   builder.share("support", "These as a share of all baskets.",
                 [&](std::size_t set) { return counts.sets.baskets(set) / counts.size(); });
-  builder.number("lift", "support by the product of the shares of each alone.", 1,
+  builder.number("lift", "support / product of the shares of each item.", 1,
                  [&](std::size_t set) { return lift_of(counts, set); });
   if (counts.names().are_named())
     builder.text("names", "Their names.",
@@ -120,7 +123,7 @@ result::Table sets_table(const Counts& counts) {
 result::Table rules_table(const Counts& counts) {
   result::Table table{"rules",
                       "Rules",
-                      fmt::format("One row for each rule: baskets with the {} given hold the other, too.",
+                      fmt::format("One row for each rule: baskets with the {} given also contain the other.",
                                   analysis::plural_of(counts.item)),
                       {}};
   const bool are_named = counts.names().are_named();
@@ -133,7 +136,7 @@ result::Table rules_table(const Counts& counts) {
   if (are_named)
     builder.text("given_names", "Their names.",
                  [&](const ItemRule& rule) { return joined(counts, rule.given, true); });
-  builder.key("also", "What these baskets hold, too.", counts.key, also);
+  builder.key("also", "The item that these baskets also contain.", counts.key, also);
   if (are_named) {
     builder.names(counts.input.daybook, counts.key, also);
     table.columns.back().name = "also_name";
@@ -143,15 +146,16 @@ result::Table rules_table(const Counts& counts) {
       .always_shown = true;
   builder.share("support", "These as a share of all baskets.",
                 [&](const ItemRule& rule) { return rule.baskets / counts.size(); });
-  builder.share("confidence", "Of the baskets with those given, the share that hold the other.", confidence)
+  builder
+      .share("confidence", "Share of the baskets with those given that also contain the other.", confidence)
       .always_shown = true;
-  builder.number("lift", "confidence by the other's share of all baskets.", 2, [&](const ItemRule& rule) {
+  builder.number("lift", "confidence / the other's share of all baskets.", 2, [&](const ItemRule& rule) {
     return confidence(rule) * counts.size() / counts.count(rule.also);
   });
-  builder.chance("p_value", "Fisher's exact test of those given and the other, one-sided.",
-                 [](const ItemRule& rule) { return rule.p; });
-  builder.chance("q_value", "Rate of false discoveries among rules with so small a p_value.",
-                 [](const ItemRule& rule) { return rule.q; });
+  builder.probability("p_value", "Fisher's exact test of those given and the other, one-sided.",
+                      [](const ItemRule& rule) { return rule.p; });
+  builder.probability("q_value", "False discovery rate among rules with a p_value this small.",
+                      [](const ItemRule& rule) { return rule.q; });
   for (const ItemRule& rule : counts.rules)
     table.faint.push_back(rule.q <= statistics::kFalseDiscovery ? 0 : 1);
   table.most_shown = 8;
@@ -168,7 +172,7 @@ result::Table items_table(const Counts& counts) {
   const bool of_products = counts.names().are_products();
   const auto itself = [](std::uint32_t code) { return code; };
   result::Table table{snake_case(analysis::plural_of(counts.item)),
-                      "Alone or with others",
+                      "Single-item baskets",
                       fmt::format("One row for each {}.", counts.item),
                       {}};
   analysis::TableBuilder builder(table, codes);
@@ -178,10 +182,10 @@ result::Table items_table(const Counts& counts) {
   builder.count("baskets", "Baskets with it.", [&](std::uint32_t code) { return baskets[code]; });
   builder.share("share", "These as a share of all baskets.",
                 [&](std::uint32_t code) { return counts.count(code) / counts.size(); });
-  builder.count("alone", "Of these, those with nothing else.",
-                [&](std::uint32_t code) { return counts.baskets.alone[code]; });
-  builder.share("alone_share", "These as a share of its baskets.",
-                [&](std::uint32_t code) { return counts.baskets.alone[code] / counts.count(code); });
+  builder.count("single_item", "Of these, baskets with nothing else.",
+                [&](std::uint32_t code) { return counts.baskets.single_item[code]; });
+  builder.share("single_item_share", "These as a share of its baskets.",
+                [&](std::uint32_t code) { return counts.baskets.single_item[code] / counts.count(code); });
   table.most_shown = 5;
   return table;
 }

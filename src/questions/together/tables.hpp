@@ -7,7 +7,7 @@
 
 namespace pear::together {
 
-/// In the order of --sort. Error: usage, where it names a column that there is not.
+/// In the order of --sort. Error: usage, if it names a column that does not exist.
 [[nodiscard]] OrError<result::Table> pairs_table(const Counts& counts);
 [[nodiscard]] result::Table sets_table(const Counts& counts);
 [[nodiscard]] result::Table rules_table(const Counts& counts);

@@ -13,8 +13,8 @@ namespace {
 constexpr std::array<std::uint32_t, 10> kOrders = {1, 2, 3, 4, 5, 7, 9, 13, 17, 33};
 constexpr std::array<std::int32_t, 9> kDaysAgo = {0, 8, 15, 30, 60, 90, 180, 270, 365};
 constexpr std::array<double, 7> kOrdersIn90Days = {0, 0.5, 1, 1.5, 2, 3, 5};
-constexpr std::size_t kLatenesses =
-    14;  ///< days since the last order divided by the customer's own gap, in half powers of 2; the last: no gap yet
+constexpr std::size_t kLatenesses = 14;  ///< days since the last order divided by the customer's own gap, in
+                                         ///< half powers of 2; the last: no gap yet
 constexpr std::size_t kHabits = kOrders.size() * kDaysAgo.size();
 constexpr double kUnits = 1e6;  ///< exposures are counted in millionths
 
@@ -183,7 +183,8 @@ void OrderRate::fit_usual(const std::vector<CellCount>& cells, double overlap) {
     if (cells[cell].units > 0)
       raked.push_back(
           {levels_at(cell), static_cast<double>(cells[cell].items), cells[cell].exposures() * mean_});
-  for (int time = 0; time < 2; ++time) {  // the prior weight depends on the dispersion, and the dispersion on the fit
+  for (int time = 0; time < 2;
+       ++time) {  // the prior weight depends on the dispersion, and the dispersion on the fit
     factors_ = statistics::rake<kFactors>(raked, level_counts(),
                                           prior_weight::kOrderRate * overlap * variance_to_mean_);
     fit_dispersion(cells);

@@ -17,8 +17,8 @@ namespace {
 
 constexpr std::uint64_t kFewestPurchases = 3;  ///< fewer are not significant in any reasonable test
 constexpr double kLeastUplift = 0.02;          ///< a smaller one changes no plan, and there are very many
-constexpr double kMayPass = 0.01;              ///< pairs with a larger p value cannot pass among this many tests
-constexpr double kTiny = 1e-9;                 ///< replaces an expectation of 0, which is a divisor
+constexpr double kMayPass = 0.01;  ///< pairs with a larger p value cannot pass among this many tests
+constexpr double kTiny = 1e-9;     ///< replaces an expectation of 0, which is a divisor
 constexpr std::size_t kBands = kRecencyBands.size();
 
 /// Each pair is tested over the days since the earlier purchase up to the beginning of these bands, and over

@@ -10,8 +10,9 @@
 namespace pear::recommender {
 namespace {
 
-constexpr std::size_t kMostSteps = 8;        ///< to one product; further ones are rare and add little
-constexpr std::uint32_t kEnough = 100'000;   ///< customers for deciding the order in which steps explain one another
+constexpr std::size_t kMostSteps = 8;  ///< to one product; further ones are rare and add little
+constexpr std::uint32_t kEnough =
+    100'000;  ///< customers for deciding the order in which steps explain one another
 constexpr double kSignificant = 0.05;        ///< p value of the window of a step next to the others
 constexpr double kAlmostCertain = 1 - 1e-9;  ///< a larger baseline leaves no room for an uplift
 

@@ -14,7 +14,8 @@ struct FittedCell {
   /// The exposures of one group.
   struct OfGroup {
     Observed observed;
-    double uplift = 0;  ///< the share who buy because of this step, among those who would not have bought without it
+    double uplift =
+        0;  ///< the share who buy because of this step, among those who would not have bought without it
   };
   RecencyState recency;
   Observed observed;

@@ -58,7 +58,7 @@ std::string url_text(std::string_view text) {
 std::string markdown_as_html(const std::string& markdown) {
   const std::unique_ptr<cmark_node, decltype(&cmark_node_free)> document(
       cmark_parse_document(markdown.data(), markdown.size(), CMARK_OPT_DEFAULT), &cmark_node_free);
-  // Pictures would be fetched from elsewhere.
+  // Pictures would be loaded from elsewhere.
   std::vector<cmark_node*> pictures;
   const std::unique_ptr<cmark_iter, decltype(&cmark_iter_free)> walk(cmark_iter_new(document.get()),
                                                                      &cmark_iter_free);

@@ -11,7 +11,7 @@
 namespace pear::study {
 namespace {
 
-/// Puts the prefix before the names that elements have and refer to. Only tags are looked at: data is text
+/// Puts the prefix before the names that elements have and refer to. Only tags are changed: data is text
 /// between them, in which gnuplot has escaped brackets.
 std::string with_own_names(std::string_view svg, const std::string& prefix) {
   std::string renamed;

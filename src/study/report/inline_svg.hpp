@@ -8,8 +8,8 @@
 
 namespace pear::study {
 
-/// A drawing of gnuplot as part of an HTML page, with a text in its place for those who do not see it; ids
-/// within begin with `prefix`, so that several stand in one page. Errors: io.
+/// A drawing of gnuplot as part of an HTML page, with an alternative text; ids within begin with `prefix`, so
+/// that one page can contain several. Errors: io.
 [[nodiscard]] OrError<std::string> inline_svg(const std::string& path, const result::Figure& figure,
                                               const std::string& prefix);
 

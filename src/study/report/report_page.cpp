@@ -50,7 +50,7 @@ data table_data(const StudyAnswer& answer, const result::Table& table, bool fold
   return all;
 }
 
-/// How the answer was obtained.
+/// How the result was computed.
 data trail_data(const app::Answer& answer) {
   data trail(data::type::list);
   const auto add = [&](std::string_view term, const std::string& meaning) {
@@ -111,7 +111,7 @@ OrError<data> section_data(const StudyAnswer& answer) {
   return section;
 }
 
-/// Of what all this is: the first answer with the whole daybook knows.
+/// What the report is about: the first result with the whole daybook knows.
 std::string about(const StudyAnswers& answers) {
   for (const StudyAnswer& answer : answers.answers) {
     if (!answer.answer) continue;

@@ -1,4 +1,4 @@
-// The report of a study as one HTML page, for people who read and do not run commands.
+// The report of a study as one HTML page, for readers who do not run commands.
 #pragma once
 
 #include <string>
@@ -8,8 +8,8 @@
 
 namespace pear::study {
 
-/// One HTML page that needs nothing else: style, script and figures are in it, all data is text. The same
-/// answers give the same bytes. Errors: io, where a figure that was drawn cannot be read.
+/// One self-contained HTML page: style, script and figures are in it, and all data is text. The same results
+/// give the same bytes. Errors: io, if a figure that was drawn cannot be read.
 [[nodiscard]] OrError<std::string> render_report_page(const StudyAnswers& answers);
 
 }  // namespace pear::study

@@ -8,7 +8,7 @@
 
 namespace pear::study {
 
-/// The first rows of a table as an HTML table, with the columns that say most where there are many.
+/// The first rows of a table as an HTML table, with the most important columns if there are many.
 [[nodiscard]] std::string render_html_table(const result::Table& table, std::size_t rows);
 
 }  // namespace pear::study

@@ -5,9 +5,9 @@
 
 namespace pear::study {
 
-/// No line break follows the end of a section: the library keeps it where the section is left out.
-/// Nothing but what is in the page: browsers ask nobody for anything. `style`, `script`, ids, links, drawings
-/// and Markdown are HTML already; all else is text.
+/// No line break follows the end of a section, because the library keeps it even if the section is left out.
+/// The page is self-contained: browsers load nothing else. `style`, `script`, ids, links, drawings and
+/// Markdown are HTML already; everything else is text.
 inline constexpr std::string_view kReportTemplate = R"html(<!DOCTYPE html>
 <html lang="en">
 <head>
@@ -37,12 +37,12 @@ inline constexpr std::string_view kReportTemplate = R"html(<!DOCTYPE html>
 {{#notes}}<p class="soft">{{.}}</p>
 {{/notes}}{{#tables}}{{#folded}}<details><summary>{{title}}</summary>{{/folded}}<h3>{{title}}</h3><p class="soft">{{description}}{{#files}} <a href="{{{link}}}">{{name}}</a>{{/files}}</p>
 {{{rows}}}{{#folded}}</details>
-{{/folded}}{{/tables}}<details><summary>How this was come by</summary><dl>
+{{/folded}}{{/tables}}<details><summary>How this was computed</summary><dl>
 {{#trail}}<dt>{{term}}</dt><dd>{{meaning}}</dd>
 {{/trail}}</dl></details>
 {{/failed}}</section>
 {{/sections}}</main>
-<footer class="soft">Made by Pear Thread from {{file}}. The tables are whole in the files beside this page; datapackage.json says what their columns are and how each was come by.</footer>
+<footer class="soft">Made by Pear Thread from {{file}}. The files next to this page contain the complete tables; datapackage.json describes their columns and how each was computed.</footer>
 <script>{{{script}}}</script>
 </body>
 </html>

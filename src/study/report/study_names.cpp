@@ -16,7 +16,7 @@
 namespace pear::study {
 namespace {
 
-/// A place counted from 1, as a position; nothing for anything else.
+/// A position counted from 1, as an index; nothing for anything else.
 std::optional<std::size_t> place_of(std::string_view text) {
   std::size_t number = 0;
   const auto [end, fault] = std::from_chars(text.data(), text.data() + text.size(), number);
@@ -24,7 +24,7 @@ std::optional<std::size_t> place_of(std::string_view text) {
   return number - 1;
 }
 
-/// "headline.2" begins with "headline": what stands behind the point, empty where nothing does.
+/// "headline.2" begins with "headline": the text after the point, empty if there is none.
 std::optional<std::string_view> behind(std::string_view text, std::string_view front) {
   if (!text.starts_with(front)) return std::nullopt;
   if (text.size() == front.size()) return std::string_view();
@@ -111,7 +111,7 @@ std::optional<std::string> StudyNames::of_table(const FoundTable& found, std::st
 OrError<std::optional<std::string>> StudyNames::value(std::string_view name) const {
   if (name == "title") return answers_.study->title;
   if (name == "comment") return answers_.study->comment;
-  // Names of questions and columns may hold points themselves: all splits are tried.
+  // Names of questions and columns may contain points themselves, so all splits are tried.
   for (std::size_t point = name.find('.'); point != std::string_view::npos;
        point = name.find('.', point + 1)) {
     const std::string_view front = name.substr(0, point), what = name.substr(point + 1);

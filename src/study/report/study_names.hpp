@@ -1,4 +1,4 @@
-// What a template may call a study's findings by.
+// The names of a study's results in a template.
 #pragma once
 
 #include <optional>
@@ -20,7 +20,7 @@ class StudyNames {
  public:
   StudyNames(const StudyAnswers& answers, TemplateKind kind) : answers_(answers), kind_(kind) {}
 
-  /// Nothing where the name is not known. Errors: data, of a failed question's answer; io.
+  /// Nothing if the name is unknown. Errors: data, for a failed question; io.
   [[nodiscard]] OrError<std::optional<std::string>> value(std::string_view name) const;
   /// The rows shown of a table, for "TABLE.rows"; nothing for any other name.
   [[nodiscard]] std::optional<std::vector<NamedCells>> rows(std::string_view name) const;

@@ -24,7 +24,7 @@ std::size_t line_at(std::string_view text, std::size_t position) {
                  std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(position), '\n'));
 }
 
-/// Where a tag of that name stands first.
+/// The first position of a tag with that name.
 std::size_t line_of_name(std::string_view text, std::string_view name) {
   constexpr std::string_view kBefore = "{&#^/> \t\r\n";
   for (std::size_t at = text.find("{{"); at != std::string_view::npos; at = text.find("{{", at + 2)) {
@@ -34,8 +34,7 @@ std::size_t line_of_name(std::string_view text, std::string_view name) {
   return 1;
 }
 
-/// Looks names up in the rows that sections go through, then among those of the study. The first fault ends
-/// it.
+/// Looks up names in the rows that sections visit, then among those of the study. The first fault ends it.
 class NameLookup : public kainjow::mustache::basic_context<std::string> {
  public:
   NameLookup(const StudyAnswers& answers, TemplateKind kind, std::string_view text, std::string file)
@@ -72,7 +71,7 @@ class NameLookup : public kainjow::mustache::basic_context<std::string> {
     if (!value)
       complain(name, value.error());
     else if (!*value)
-      complain(name, {ErrorKind::data, fmt::format("there is nothing called {}.{}", in_quotes(name),
+      complain(name, {ErrorKind::data, fmt::format("there is no result called {}.{}", in_quotes(name),
                                                    did_you_mean(name, names_.all()))});
     place = std::make_unique<data>(value && *value ? **value : std::string());
     return place.get();
@@ -88,17 +87,17 @@ class NameLookup : public kainjow::mustache::basic_context<std::string> {
   std::string_view text_;
   std::string file_;
   std::vector<const data*> stack_;
-  // mustache asks a context that it takes for constant
+  // mustache asks a context that it considers constant
   mutable std::map<std::string, std::unique_ptr<data>> found_;
   mutable std::optional<Error> fault_;
 };
 
-/// The parser says at which byte it stumbled.
+/// The parser reports the byte of an error.
 Error parse_fault(std::string_view text, const std::string& file, const std::string& said) {
   const std::size_t at = said.rfind(" at ");
   std::size_t position = 0;
   if (at != std::string::npos) std::from_chars(said.data() + at + 4, said.data() + said.size(), position);
-  return {ErrorKind::data, fmt::format("{}, line {}: this is no mustache template: {}.", file,
+  return {ErrorKind::data, fmt::format("{}, line {}: this is not a mustache template: {}.", file,
                                        line_at(text, std::min(position, text.size())), said.substr(0, at))};
 }
 

@@ -1,4 +1,4 @@
-// Make-ups of baskets and what pulls them, against SQL and a slow twin.
+// Basket compositions and the pull of products, compared with SQL and a slow twin.
 #include <cmath>
 #include <map>
 #include <set>
@@ -22,7 +22,7 @@ const std::string kBought =
     " WHERE NOT is_return GROUP BY customer_id, order_id, product_id ORDER BY length(product_id), "
     "product_id)";
 
-RC_GTEST_PROP(Baskets, MakeUpsAndSizesEqualSql, ()) {
+RC_GTEST_PROP(Baskets, CompositionsAndSizesEqualSql, ()) {
   const daybook::Daybook daybook = random_daybook();
   const auto result = try_to_ask("baskets", {}, daybook);
   if (!result) return;
@@ -68,7 +68,7 @@ struct SlowBasket {
 
 int like(std::size_t size) { return size < 5 ? static_cast<int>(size) : size < 7 ? 5 : 7; }
 
-/// The mean over the baskets with the product of the rest less the mean of like baskets without it.
+/// The mean over the baskets with the product of the rest, minus the mean of similar baskets without it.
 double slow_pull(const std::vector<SlowBasket>& baskets, const std::string& product) {
   double sum = 0;
   int count = 0;
@@ -92,7 +92,7 @@ double slow_pull(const std::vector<SlowBasket>& baskets, const std::string& prod
   return count == 0 ? NAN : sum / count;
 }
 
-RC_GTEST_PROP(Baskets, PullIsThatOfTheSlowTwin, ()) {
+RC_GTEST_PROP(Baskets, PullEqualsTheSlowTwin, ()) {
   daybook::Daybook daybook = random_daybook();
   const bool with_costs = pick(0, 1) == 1;
   if (!with_costs) {
@@ -124,16 +124,16 @@ RC_GTEST_PROP(Baskets, PullIsThatOfTheSlowTwin, ()) {
   const result::Table& products = table(*result, "products");
   RC_ASSERT(products.rows() == sales.size());
   for (const auto& row :
-       columns_of(products, {"product_id", "baskets", "alone", "own_sales", "companions_" + value,
+       columns_of(products, {"product_id", "baskets", "single_item", "own_sales", "companions_" + value,
                              "basket_" + value, "pull", "pull_low", "pull_high", "more_baskets"})) {
     double whole = 0, own = 0;
-    int count = 0, alone = 0;
+    int count = 0, single_item = 0;
     for (const SlowBasket& basket : baskets) {
       if (!basket.values.contains(row[0])) continue;
       whole += basket.value(), own += basket.values.at(row[0]), ++count;
-      alone += basket.values.size() == 1 ? 1 : 0;
+      single_item += basket.values.size() == 1 ? 1 : 0;
     }
-    RC_ASSERT(row[1] == std::to_string(count) && row[2] == std::to_string(alone));
+    RC_ASSERT(row[1] == std::to_string(count) && row[2] == std::to_string(single_item));
     RC_ASSERT(std::abs(std::stod(row[3]) - sales[row[0]]) < 1e-6);
     RC_ASSERT(std::abs(std::stod(row[4]) - (whole - own)) < 1e-6);
     RC_ASSERT(std::abs(std::stod(row[5]) - whole) < 1e-6);
@@ -154,7 +154,7 @@ RC_GTEST_PROP(Baskets, PullIsThatOfTheSlowTwin, ()) {
   }
 }
 
-TEST(Baskets, ProductThatPullsIsTold) {
+TEST(Baskets, ReportsThePullingProduct) {
   Sales sales;
   int order = 0;
   const auto buy = [&](const std::vector<std::pair<std::string, std::int64_t>>& lines) {
@@ -170,7 +170,7 @@ TEST(Baskets, ProductThatPullsIsTold) {
   }
   const result::Result result = ask("baskets", {{"discount", "10"}}, sales);
   EXPECT_EQ(columns_of(table(result, "products"),
-                       {"product_id", "alone", "pull", "pull_low", "pull_high", "more_baskets"}),
+                       {"product_id", "single_item", "pull", "pull_low", "pull_high", "more_baskets"}),
             (Cells{{"card", "0", "84.00", "84.00", "84.00", "1"},
                    {"cheap", "30", "0.00", "0.00", "0.00", "4"},
                    {"solo", "30", "0.00", "0.00", "0.00", "4"},
@@ -186,7 +186,7 @@ TEST(Baskets, ProductThatPullsIsTold) {
             (std::vector<std::string>{"The daybook has no costs: sales stand in place of margins."}));
 }
 
-TEST(Baskets, MistakesAreTold) {
+TEST(Baskets, ReportsMistakes) {
   const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", -1, 150}}).daybook;
   EXPECT_EQ(try_to_ask("baskets", {}, daybook).error().message, "nothing was bought, so there is no basket.");
   EXPECT_EQ(try_to_ask("baskets", {{"discount", "0"}}, daybook).error().message,

@@ -1,4 +1,4 @@
-// How a figure is spread over members, against definitions and SQL.
+// The distribution of a figure over members, compared with definitions and SQL.
 #include <algorithm>
 #include <cmath>
 #include <tuple>
@@ -15,7 +15,7 @@
 namespace pear::test {
 namespace {
 
-RC_GTEST_PROP(Ranking, SaysWhatTheDefinitionsSay, ()) {
+RC_GTEST_PROP(Ranking, EqualsTheDefinitions, ()) {
   std::vector<concentration::Ranked> members;
   std::vector<double> figures;
   double all = 0;
@@ -79,7 +79,7 @@ RC_GTEST_PROP(Concentration, EqualsSql, ()) {
   expect_checks_hold(result);
 }
 
-TEST(Concentration, ClassesEndWithTheMemberThatReachesThem) {
+TEST(Concentration, ClassesEndWithTheMemberThatReachesTheShare) {
   Sales sales;
   const auto buy = [&](const std::string& customer, std::int64_t cents) {
     sales.push_back({"A" + customer, "2024-01-01", customer, "P1", 1, cents});
@@ -98,7 +98,7 @@ TEST(Concentration, ClassesEndWithTheMemberThatReachesThem) {
           "Gini coefficient 0.50 (0: all bring the same; near 1: one brings all)."}));
 }
 
-TEST(Concentration, WhatComesBackIsToldAndCountsAsNothing) {
+TEST(Concentration, ReportsNegativeTotalsAndCountsThemAsZero) {
   const result::Result result = ask("concentration", {},
                                     {{"A1", "2024-01-01", "C1", "P1", 2, 1000},
                                      {"A2", "2024-01-01", "C2", "P1", -1, 1000},
@@ -112,7 +112,7 @@ TEST(Concentration, WhatComesBackIsToldAndCountsAsNothing) {
                                       "0 in all shares, classes and the Gini coefficient."}));
 }
 
-TEST(Concentration, HeadlineIsTrueInTheOddCases) {
+TEST(Concentration, HeadlineIsTrueInEdgeCases) {
   const auto headline = [](const Sales& sales) { return ask("concentration", {}, sales).headline.front(); };
   EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", 1, 1000}}),
             "There is 1 customer, with all of the amount.");

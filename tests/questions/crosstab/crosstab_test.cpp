@@ -1,4 +1,4 @@
-// crosstab against SQL over the exported lines, and against a slow twin for what SQL cannot say in one
+// crosstab compared with SQL over the exported lines, and with a slow twin for what SQL cannot compute in one
 // statement.
 #include <algorithm>
 #include <map>
@@ -77,7 +77,7 @@ std::string joined(const std::vector<std::string>& parts, const std::string& sep
   return text;
 }
 
-/// "a / b" of the first columns of a row, "(empty)" for NULL, "Total" behind fewer than there are keys.
+/// "a / b" of the first columns of a row, "(empty)" for NULL, "Total" if there are fewer than the keys.
 std::string place(const std::vector<std::string>& row, std::size_t from, std::size_t depth,
                   std::size_t keys) {
   std::vector<std::string> labels;
@@ -131,7 +131,7 @@ RandomCrosstab random_crosstab() {
   return random;
 }
 
-/// What SQL gives for the cells of one pair of depths.
+/// The SQL values for the cells of one pair of depths.
 void add_from_sql(const LinesInSql& sql, const RandomCrosstab& random, std::size_t a, std::size_t b,
                   std::map<std::string, std::string>& cells) {
   std::vector<std::string> keys(random.down.begin(), random.down.begin() + static_cast<std::ptrdiff_t>(a));
@@ -166,7 +166,7 @@ RC_GTEST_PROP(Crosstab, EqualsSqlInCellsAndTotals, ()) {
     for (std::size_t b = 0; b <= random.across.size(); ++b) add_from_sql(sql, random, a, b, expected);
   }
   const auto result = try_to_ask("crosstab", options, daybook);
-  if (!result) {  // the selection held no line
+  if (!result) {  // the selection contained no line
     RC_ASSERT(sql.ask("SELECT 1 FROM lines WHERE " + random.where).empty());
     return;
   }
@@ -174,7 +174,7 @@ RC_GTEST_PROP(Crosstab, EqualsSqlInCellsAndTotals, ()) {
   for (const auto& [where, value] : cells_by_place(result->tables[0], random.down.size())) {
     const auto found = expected.find(where);
     if (found == expected.end()) {
-      RC_ASSERT(value.empty());  // no line is there
+      RC_ASSERT(value.empty());  // there is no line
     } else {
       RC_LOG(where);
       RC_ASSERT(value == found->second);
@@ -184,7 +184,7 @@ RC_GTEST_PROP(Crosstab, EqualsSqlInCellsAndTotals, ()) {
   RC_ASSERT(expected.empty());
 }
 
-// The twin: cells as heaps of lines on a table, each figure worked out by hand.
+// The twin: cells as piles of lines on a table, each figure computed by hand.
 
 struct Heap {
   std::vector<std::size_t> rows;
@@ -284,7 +284,7 @@ Cells rows(const analysis::OptionValues& options) {
   return cells_of(ask("crosstab", options, kFew).tables[0]);
 }
 
-TEST(Trap, RowsAreNotCountedWhereDistinctThingsWereMeant) {
+TEST(Trap, RowsAreNotCountedInsteadOfDistinctValues) {
   EXPECT_EQ(rows({{"down", "year"}, {"show", "customers, orders, lines"}}),
             (Cells{{"2023", "1", "2", "3"}, {"2024", "2", "2", "3"}, {"Total", "3", "4", "6"}}));
 }
@@ -315,7 +315,7 @@ TEST(Trap, AFilterReachesEveryFigureAndHistoryStaysWhole) {
   EXPECT_EQ(result.whole->lines, 6U);
 }
 
-TEST(Trap, ABlankCellIsNeitherZeroNorMissingByChance) {
+TEST(Trap, ABlankCellIsNeitherZeroNorMissing) {
   const analysis::OptionValues options = {{"down", "product_id"},
                                           {"across", "year"},
                                           {"where", "customer_id = 'C1' or product_id = 'P2'"},
@@ -327,7 +327,7 @@ TEST(Trap, ABlankCellIsNeitherZeroNorMissingByChance) {
   EXPECT_EQ(rows(blank)[0], (std::vector<std::string>{"P1", "37.00", "18.50", "", "", "37.00", "18.50"}));
 }
 
-TEST(Trap, EveryTableSaysWhatItsColumnsAre) {
+TEST(Trap, EveryTableDescribesItsColumns) {
   const result::Table table = ask("crosstab", {{"down", "year"}, {"show", "sum(amount)"}}, kFew).tables[0];
   EXPECT_EQ(table.columns[1].name, "sum(amount)");
   EXPECT_EQ(table.columns[1].description, "sum(amount)");
@@ -347,7 +347,7 @@ TEST(Trap, AFigureWithTooManyMarksShowsTheLargestAndSaysSo) {
 
 // Options.
 
-TEST(Crosstab, TopGathersTheRestFromItsLines) {
+TEST(Crosstab, TopCombinesTheRestFromItsLines) {
   EXPECT_EQ(rows({{"down", "customer_id"}, {"show", "sum(amount) as sales, products"}, {"top", "1"}}),
             (Cells{{"C2", "160.00", "2"}, {"other (2)", "47.00", "2"}, {"Total", "207.00", "2"}}));
 }
@@ -377,7 +377,7 @@ TEST(Crosstab, HavingSortLimitAndOffset) {
   EXPECT_EQ(with({{"limit", "1"}, {"offset", "1"}}), (Cells{{"C2", "160.00"}, {"Total", "207.00"}}));
 }
 
-TEST(Crosstab, DetailsAreTheLinesBehindACell) {
+TEST(Crosstab, DetailsListTheLinesOfACell) {
   const result::Result result = ask(
       "crosstab", {{"down", "product_id"}, {"across", "year"}, {"details", "PRODUCT_ID=P1,year=2023"}}, kFew);
   const Cells lines = cells_of(result.tables[2]);
@@ -387,12 +387,12 @@ TEST(Crosstab, DetailsAreTheLinesBehindACell) {
   EXPECT_TRUE(result.checks.back().holds);
 }
 
-TEST(Crosstab, ColumnsMayBeNamedAsTheirHeadersWere) {
+TEST(Crosstab, AcceptsHeadersAsColumnNames) {
   EXPECT_EQ(rows({{"down", "\"Product ID\" as product, Year"}, {"show", "sum(Amount) as sales"}}),
             rows({{"down", "product_id as product, year as Year"}, {"show", "sum(amount) as sales"}}));
 }
 
-TEST(Crosstab, WhatMakesNoSenseIsToldByName) {
+TEST(Crosstab, RejectsWrongOptionsByName) {
   const auto fault = [](const analysis::OptionValues& options) {
     const auto result = try_to_ask("crosstab", options, build(kFew).daybook);
     return result ? std::string() : result.error().message;
@@ -416,7 +416,8 @@ TEST(Crosstab, WhatMakesNoSenseIsToldByName) {
             "the selection (product_id = 'P7') holds none of the 6 lines");
 }
 
-/// A mean of each product by that of its category, of its region, and of all: none is made of other means.
+/// A mean of each product divided by that of its category, of its region, and of all: none is computed from
+/// other means.
 RC_GTEST_PROP(CrosstabAgainst, EqualsSql, ()) {
   const daybook::Daybook daybook = random_daybook();
   const LinesInSql sql(daybook);
@@ -447,7 +448,7 @@ RC_GTEST_PROP(CrosstabAgainst, EqualsSql, ()) {
                         "mean against all"}) == theirs);
 }
 
-TEST(CrosstabAgainst, MistakesAreTold) {
+TEST(CrosstabAgainst, ReportsMistakes) {
   const auto run = try_to_ask("crosstab", {{"down", "product_id"}, {"against", "parents"}},
                               build({{"A1", "2024-01-01", "C1", "P1", 2, 150}}).daybook);
   EXPECT_EQ(

@@ -1,4 +1,4 @@
-// distinct against SQL, for any columns, and where counts are taken for one another.
+// distinct compared with SQL, for any columns, and cases where counts are confused.
 #include <algorithm>
 
 #include <fmt/format.h>
@@ -64,7 +64,7 @@ RC_GTEST_PROP(Distinct, ProductsOfCustomersEqualTheSqlOfTheBenchmark, ()) {
             ask_sql(sales, "distinct.sql"));
 }
 
-TEST(Distinct, RowsStandByNumberAndTheDistributionAddsThemUp) {
+TEST(Distinct, RowsAreSortedByNumberAndTheDistributionAddsThemUp) {
   const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 1, 100}, {"A1", "2024-01-01", "C1", "P2", 1, 100},
                        {"A2", "2024-01-02", "C1", "P1", 1, 100}, {"A3", "2024-01-03", "C2", "P1", 1, 100},
                        {"A4", "2024-01-04", "C3", "P3", 2, 100}, {"A5", "2024-01-05", "C3", "P3", -2, 100}};
@@ -80,7 +80,7 @@ TEST(Distinct, RowsStandByNumberAndTheDistributionAddsThemUp) {
 }
 
 /// The trap: rows counted where distinct things were meant.
-TEST(Trap, LinesAreNotTakenForCustomers) {
+TEST(Trap, LinesAreNotCountedInsteadOfCustomers) {
   Sales sales;
   for (int i = 0; i < 203; ++i)
     sales.push_back({fmt::format("A{}", i / 2), "2024-01-01", fmt::format("C{}", i / 2 % 27),
@@ -90,7 +90,7 @@ TEST(Trap, LinesAreNotTakenForCustomers) {
   EXPECT_EQ(table(result, "list").rows(), 27U);
 }
 
-TEST(Distinct, WhatMakesNoSenseIsTold) {
+TEST(Distinct, RejectsWrongOptions) {
   const auto result = try_to_ask("distinct", {{"count", "product_id"}, {"per", "product_id"}},
                                  build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook);
   ASSERT_FALSE(result.has_value());
@@ -98,7 +98,7 @@ TEST(Distinct, WhatMakesNoSenseIsTold) {
             "--count \"product_id\" stands in --per as well: there is one of it in each.");
 }
 
-TEST(Distinct, HeadlineIsTrueInTheOddCases) {
+TEST(Distinct, HeadlineIsTrueInEdgeCases) {
   const auto headline = [](const analysis::OptionValues& options, const Sales& sales) {
     return ask("distinct", options, sales).headline.front();
   };

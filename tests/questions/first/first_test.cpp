@@ -1,4 +1,4 @@
-// What first says beside its rows: months, entry products and first purchases, against SQL and at the edges.
+// The other tables of first: months, entry products and first purchases, compared with SQL and in edge cases.
 #include <cmath>
 
 #include <fmt/format.h>
@@ -54,7 +54,7 @@ RC_GTEST_PROP(First, EntryProductsEqualSql, ()) {
   const result::Result result = ask("first", options, daybook);
   if (result.tables.front().rows() == 0) return;
   Cells ours = columns_of(table(result, "entry"), {of_categories ? "category" : "product_id", "new_customers",
-                                                   "judged", "came_back", "later_orders"});
+                                                   "judged", "ordered_again", "later_orders"});
   const Cells theirs = sql.ask(
       with_orders(follow) +
       fmt::format(
@@ -91,14 +91,14 @@ RC_GTEST_PROP(First, PurchaseOfEachProductEqualsSql, ()) {
   RC_ASSERT(ours == theirs);
 }
 
-/// Day 10 is followed, day 11 is not; days that end with the data are over.
-TEST(First, FollowsUntilTheLastDayAndNotADayLonger) {
+/// Day 10 is included, day 11 is not; days that end with the data are complete.
+TEST(First, FollowsCustomersExactlyToTheLastDay) {
   const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 1, 100}, {"A2", "2024-01-10", "C1", "P2", 1, 300},
                        {"A3", "2024-01-02", "C2", "P1", 1, 100}, {"A4", "2024-01-12", "C2", "P1", 1, 100},
                        {"A5", "2024-01-03", "C3", "P1", 1, 100}, {"A6", "2024-01-04", "C4", "P1", 1, 100}};
   const result::Result result = ask("first", {{"follow", "10"}}, sales);  // the data ends on 2024-01-12
   EXPECT_EQ(columns_of(table(result, "entry"),
-                       {"product_id", "new_customers", "judged", "came_back", "came_back_share",
+                       {"product_id", "new_customers", "judged", "ordered_again", "ordered_again_share",
                         "days_to_second_median", "later_orders", "later_amount"}),
             (Cells{{"P1", "4", "3", "1", "0.333333", "9", "0.3333", "1.00"}}));
   EXPECT_EQ(
@@ -107,7 +107,7 @@ TEST(First, FollowsUntilTheLastDayAndNotADayLonger) {
       "2024-01-12. They are left out of who came back by entry product.");
 }
 
-TEST(First, HeadlineIsTrueInTheOddCases) {
+TEST(First, HeadlineIsTrueInEdgeCases) {
   const auto headline = [](const Sales& sales) { return ask("first", {}, sales).headline.front(); };
   EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", 1, 100}}),
             "1 customer placed a first order and has not ordered again.");
@@ -117,9 +117,9 @@ TEST(First, HeadlineIsTrueInTheOddCases) {
             "2 customers placed a first order; none of them ordered again.");
 }
 
-/// 30 of 30 came back of those who began with P1, none of 30 of P2; and 3 of 3 of P3, who are too few to
-/// speak of.
-TEST(First, HeadlineTellsEntryProductsThatStandOutAndHaveEnoughCustomers) {
+/// 30 of 30 customers who began with P1 ordered again, 0 of 30 with P2; and 3 of 3 with P3, which are too
+/// few.
+TEST(First, HeadlineNamesSignificantEntryProductsWithEnoughCustomers) {
   Sales sales;
   const auto begin = [&](int customer, const std::string& product, bool again) {
     sales.push_back(

@@ -1,4 +1,4 @@
-// frequency by group, by band and of other figures than orders, against SQL and at the edges.
+// frequency by group, by band and of other figures than orders, compared with SQL and in edge cases.
 #include <algorithm>
 
 #include <fmt/format.h>
@@ -12,11 +12,11 @@
 namespace pear::test {
 namespace {
 
-/// placed: orders that are one and lie in their customer's window; counted: customers who are counted.
+/// placed: orders (without returns) within their customer's window; counted: customers who are counted.
 std::string with_window(std::optional<int> window, bool incomplete) {
   const std::string size = window ? std::to_string(*window) : "100000000";
   const std::string from =
-      window ? "first_day" : "0";  // all that comes back counts in an amount, even before an order
+      window ? "first_day" : "0";  // all returns count in an amount, even before an order
   const std::string complete =
       window && !incomplete ? "first_day + " + size + " - 1 <= (SELECT max(day) FROM whole)" : "1";
   return fmt::format(
@@ -132,7 +132,7 @@ TEST(Frequency, AWindowThatEndsWithTheDataIsComplete) {
   EXPECT_EQ(customers({{"include-incomplete", "true"}}), (Cells{{"C2", "1"}, {"C1", "2"}}));
 }
 
-TEST(Frequency, HeadlineIsTrueInTheOddCases) {
+TEST(Frequency, HeadlineIsTrueInEdgeCases) {
   const auto headline = [](const Sales& sales, const analysis::OptionValues& options = {}) {
     return ask("frequency", options, sales).headline;
   };
@@ -153,7 +153,7 @@ TEST(Frequency, HeadlineIsTrueInTheOddCases) {
             "90 days.");
 }
 
-TEST(Frequency, WhatMakesNoSenseIsTold) {
+TEST(Frequency, RejectsWrongOptions) {
   const daybook::Daybook daybook =
       build({{"A1", "2024-01-01", "C1", "P1", 1, 1234}, {"A2", "2024-01-01", "C2", "P1", 1, 5678}}).daybook;
   const auto fault = [&](const analysis::OptionValues& options) {

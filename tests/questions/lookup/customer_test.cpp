@@ -1,4 +1,4 @@
-// One customer and one product, against SQL.
+// One customer and one product, compared with SQL.
 #include <algorithm>
 
 #include <fmt/format.h>
@@ -23,7 +23,7 @@ RC_GTEST_PROP(Customer, HistoryEqualsSql, ()) {
   const result::Result result = ask("customer", {{"id", id}}, daybook);
   const Cells ours = columns_of(result.tables.front(), {"order_date", "order_id", "product_id", "kind",
                                                         "quantity", "amount", "running_amount"});
-  // Lines of one product in one order stand as the shop wrote them, which SQL is not told: compare their
+  // Lines of one product in one order are in the order of the file, which SQL does not know: compare their
   // totals.
   Cells theirs = sql.ask(fmt::format(
       "WITH own AS (SELECT *, rowid AS n FROM lines WHERE customer_id = '{}'),"
@@ -87,7 +87,7 @@ daybook::Daybook two_of_a_name() {
   return daybook::Daybook(std::move(parts));
 }
 
-TEST(Customer, TellsWhoWhenAndHowMuch) {
+TEST(Customer, ShowsOrdersDatesAndAmounts) {
   const result::Result result = ask("customer", {{"name", "bo lind"}}, two_of_a_name());
   EXPECT_EQ(result.headline.front(), "C3 Bo Lind: 1 order on 2024-03-01, 1 different product, 10.00.");
   const result::Result other = ask("customer", {{"id", "C1"}}, two_of_a_name());
@@ -99,8 +99,8 @@ TEST(Customer, TellsWhoWhenAndHowMuch) {
             (Cells{{"new", "", "3.00"}, {"again", "10", "4.50"}, {"return", "", "3.00"}}));
 }
 
-/// Case is that of all scripts, not of ASCII alone.
-TEST(Customer, IsFoundByNameWhateverTheCase) {
+/// Case is ignored in all scripts, not only in ASCII.
+TEST(Customer, IsFoundByNameInAnyCase) {
   daybook::DaybookParts parts = two_of_a_name().take_parts();
   for (daybook::Column& column : parts.columns) {
     if (column.name != "customer_name") continue;
@@ -116,14 +116,14 @@ TEST(Customer, IsFoundByNameWhateverTheCase) {
 }
 
 /// The trap: customers grouped by a name that two of them share.
-TEST(Trap, TwoOfANameStayTwo) {
+TEST(Trap, NamesakesRemainTwoCustomers) {
   const result::Result result = ask("customer", {{"name", "Ada Fen"}}, two_of_a_name());
   EXPECT_EQ(columns_of(result.tables.front(), {"customer_id", "customer_name", "orders", "amount"}),
             (Cells{{"C1", "Ada Fen", "2", "3.00"}, {"C2", "Ada Fen", "1", "10.00"}}));
   EXPECT_EQ(result.headline.front(), "2 customers share the name \"Ada Fen\": C1, C2.");
 }
 
-TEST(Customer, WhoIsNotThereIsTold) {
+TEST(Customer, ReportsUnknownCustomers) {
   const daybook::Daybook daybook = two_of_a_name();
   const auto fault = [&](const std::string& question, const analysis::OptionValues& options) {
     const auto result = try_to_ask(question, options, daybook);

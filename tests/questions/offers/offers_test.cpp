@@ -1,5 +1,5 @@
-// The plan: every number of its reasons against the sales, its test against plans and later sales, shops with
-// and without structure, and bounds.
+// The plan: every number of its reasons compared with the sales, its backtest with plans and later sales,
+// shops with and without structure, and bounds.
 #include <cmath>
 #include <map>
 #include <random>
@@ -79,7 +79,7 @@ daybook::Daybook daybook_of(const MadeShop& shop) {
 
 int day_of(const std::string& text) { return parse_iso_moment(text)->date.days; }
 
-/// All that was bought, by customer and product: days in order.
+/// All purchases, by customer and product: days in order.
 using Bought = std::map<std::string, std::map<std::string, std::vector<int>>>;
 
 Bought bought_until(const Sales& sales, int day) {
@@ -129,8 +129,8 @@ struct SlowEvidence {
     double rate = 0;
   };
   mutable std::map<std::tuple<std::string, std::string, int, bool, int>, Told> told_before;
-  /// Active customers without the product (or with it, where it is the earlier one) who had bought the
-  /// earlier one so many days before, where there is one, and ordered since or not.
+  /// Active customers without the product (or with it, if it is the earlier one) who had bought the earlier
+  /// one this many days before, if there is one, and ordered since or not.
   [[nodiscard]] Told seen(const std::string& product, const std::string& earlier, int low, int high,
                           bool since, std::optional<int> kind) const {
     const auto [place, is_new] = told_before.try_emplace({product, earlier, low, since, kind.value_or(-1)});
@@ -159,7 +159,7 @@ struct SlowEvidence {
     return {customers.size(), static_cast<double>(buyers) / cases};
   }
 
-  /// Days between the last purchase of the earlier one and the first of the product behind it.
+  /// Days between the last purchase of the earlier product and the first of the later one.
   [[nodiscard]] std::vector<int> gaps(const std::string& product, const std::string& earlier) const {
     std::vector<int> gaps;
     for (const auto& [customer, products] : bought) {
@@ -182,7 +182,7 @@ std::string quartile(const std::vector<int>& sorted, std::size_t quarters) {
   return std::to_string(sorted[(sorted.size() * quarters + 3) / 4 - 1]);
 }
 
-/// Checks the numbers of one reason; returns whether a purchase spoke for it.
+/// Checks the numbers of one reason; returns whether a purchase triggered it.
 bool expect_true(const SlowEvidence& slow, const std::vector<std::string>& row, int as_of) {
   const std::string &customer = row[0], &product = row[1], &reason = row[2];
   static const std::regex kStep(
@@ -233,7 +233,7 @@ bool expect_true(const SlowEvidence& slow, const std::vector<std::string>& row, 
 
 const int kLastDay = kFirstDay + kDays - 1;
 
-/// Of so many products that pairs are counted in several runs.
+/// With so many products that pairs are counted in several runs.
 TEST(Offers, EveryNumberOfAThousandReasonsIsTrue) {
   constexpr int kRare = 1'500;
   MadeShop shop = make_shop(500, true, true, 3);
@@ -255,9 +255,9 @@ TEST(Offers, EveryNumberOfAThousandReasonsIsTrue) {
   EXPECT_GT(by_step, 50);
 }
 
-/// Hits and offers at 1, 3 and 5 of plans by chance, made as of each cut and held against what was bought
-/// then.
-TEST(Offers, TestEqualsPlansHeldAgainstLaterSales) {
+/// Hits and offers at 1, 3 and 5 of plans by probability, made as of each cut and compared with what was
+/// bought then.
+TEST(Offers, BacktestEqualsPlansComparedWithLaterSales) {
   const MadeShop shop = make_shop(300, true, true, 4);
   const daybook::Daybook daybook = daybook_of(shop);
   const result::Result test = ask("offers", {{"test", "60"}, {"folds", "2"}, {"group", "kind"}}, daybook);
@@ -318,11 +318,11 @@ TEST(Offers, LaterSalesDoNotChangeThePlan) {
   EXPECT_FALSE(cells() == before);  // as earlier ones do
 }
 
-TEST(Offers, BeatRivalsWhereThereIsStructure) {
+TEST(Offers, BeatBaselinesIfThereIsStructure) {
   const result::Result test = ask("offers", {{"test", "90"}}, daybook_of(make_shop(12'000, true, true, 6)));
   double plan_low = 0;
   for (const auto& row : columns_of(table(test, "test"), {"method", "first", "hits_per_customer_low",
-                                                          "hits_per_customer_high", "plan_ahead_low"})) {
+                                                          "hits_per_customer_high", "plan_advantage_low"})) {
     if (row[1] != "3") continue;
     if (row[0] == "plan by chance") plan_low = std::stod(row[2]);
     if (row[0].starts_with("plan")) continue;
@@ -339,9 +339,9 @@ TEST(Offers, BeatRivalsWhereThereIsStructure) {
   EXPECT_GE(judged, 5);
 }
 
-/// A shop that sells half as much but for the last quarter of each year: what is stated before the third such
-/// quarter is what is bought in it.
-TEST(Offers, ChancesFollowTheSeason) {
+/// A shop that sells half as much except in the last quarter of each year: the probabilities stated before
+/// the third such quarter match what is bought in it.
+TEST(Offers, ProbabilitiesFollowTheSeason) {
   constexpr int kYear = 365, kQuarterBegins = 274;
   MadeShop shop = make_shop(3'000, true, true, 10, 3 * kYear);
   std::erase_if(shop.sales, [](const Sale& sale) {
@@ -355,9 +355,9 @@ TEST(Offers, ChancesFollowTheSeason) {
   EXPECT_NEAR(stated / bought, 1, 0.05);
 }
 
-TEST(Offers, SayThatNothingIsToBeGainedWhereThereIsNoStructure) {
+TEST(Offers, ReportNoGainIfThereIsNoStructure) {
   const result::Result test = ask("offers", {{"test", "90"}}, daybook_of(make_shop(2'000, false, false, 7)));
-  for (const auto& row : columns_of(table(test, "test"), {"method", "first", "plan_ahead_high"}))
+  for (const auto& row : columns_of(table(test, "test"), {"method", "first", "plan_advantage_high"}))
     if (row[0] == "best sellers") {
       EXPECT_GE(std::stod(row[2]), 0) << row[1];
     }
@@ -366,7 +366,7 @@ TEST(Offers, SayThatNothingIsToBeGainedWhereThereIsNoStructure) {
   EXPECT_TRUE(test.headline[1].ends_with("nothing is to be gained from what customers bought before."));
 }
 
-TEST(Offers, GroupsAreThoseThatTellWhatIsBought) {
+TEST(Offers, ChooseTheMostInformativeGroups) {
   const auto note = [](const MadeShop& shop) { return ask("offers", {}, daybook_of(shop)).notes.front(); };
   EXPECT_NE(note(make_shop(200, false, true, 8)).find("groups by kind, which tells most"), std::string::npos);
   EXPECT_NE(note(make_shop(200, false, false, 8)).find("all customers are one group"), std::string::npos);
@@ -397,7 +397,7 @@ RC_GTEST_PROP(Offers, StayWithinTheirBounds, ()) {
   double last_value = 0;
   for (const auto& row :
        columns_of(table(*result, ""), {"customer_id", "rank", "product_id", "chance", "expected_amount",
-                                       "because_of", "best_from", "best_until"})) {
+                                       "triggered_by", "best_from", "best_until"})) {
     RC_ASSERT(std::stoi(row[1]) == ++offers[row[0]] && std::stoi(row[1]) <= most);
     RC_ASSERT(row[2] != "P7" && row[2] != "P8");
     RC_ASSERT(!bought.at(row[0]).contains(row[2]) || row[5] == row[2]);
@@ -413,7 +413,7 @@ RC_GTEST_PROP(Offers, StayWithinTheirBounds, ()) {
     RC_ASSERT(cells_of(again->tables[i]) == cells_of(result->tables[i]));
 }
 
-TEST(Offers, MistakesAreTold) {
+TEST(Offers, ReportsMistakes) {
   const daybook::Daybook daybook = daybook_of(make_shop(60, true, true, 9));
   const auto error = [&](const analysis::OptionValues& options) {
     return try_to_ask("offers", options, daybook).error().message;
@@ -454,7 +454,7 @@ TEST(Offers, MistakesAreTold) {
       "least. Take a smaller --horizon.");
 }
 
-/// Groups of pairs by what was stated and observed, the intervals 2 points wide to each side.
+/// Groups of pairs with stated and observed probabilities, the intervals 2 points wide to each side.
 std::string calibration_title_of(const std::vector<std::array<double, 3>>& groups) {
   std::vector<recommender::CalibrationGroup> all;
   for (const auto& [pairs, stated, observed] : groups) {
@@ -467,7 +467,7 @@ std::string calibration_title_of(const std::vector<std::array<double, 3>>& group
   return offers::calibration_title(all);
 }
 
-TEST(Offers, TheTitleOfTheCalibrationFigureSaysHowFarOffItIs) {
+TEST(Offers, CalibrationTitleReportsTheLargestDifference) {
   EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.214}, {499, 0.6, 0.9}}),
             "Stated and seen chances differ by 1.4 points at most (500 pairs or more)");
   EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.05}}),

@@ -1,4 +1,4 @@
-// Price paid, against SQL, and against what an average of averages would say.
+// Price paid, compared with SQL, and with what an average of averages would give.
 #include <cmath>
 
 #include <fmt/format.h>
@@ -17,7 +17,8 @@ std::string rounded(const std::string& a, const std::string& b) {
   return fmt::format("((2 * ({0}) + CASE WHEN ({0}) < 0 THEN -({1}) ELSE ({1}) END) / (2 * ({1})))", a, b);
 }
 
-/// Views `pairs` and `priced`, of which every other SQL here asks. Amounts and pieces in units of Decimal.
+/// Views `pairs` and `priced`, which every other SQL statement here uses. Amounts and pieces in units of
+/// Decimal.
 std::string with_pairs() {
   return "WITH bought AS (SELECT product_id, customer_id, order_id, quantity_u AS q, amount_u AS a, "
          "list_price_u"
@@ -170,8 +171,8 @@ RC_GTEST_PROP(Prices, ByMonthEqualSql, ()) {
   RC_ASSERT(table(*result, "products").rows() == 1U);
 }
 
-/// C1 pays less for most pieces, C2 the lower mean of its two prices: who averages averages names the wrong
-/// one.
+/// C1 pays less for most pieces, C2 has the lower mean of its two prices: an average of averages names the
+/// wrong one.
 TEST(Prices, AveragesAreWeightedByPieces) {
   const Sales sales = {{"A1", "2024-01-01", "C1", "P1", 98, 100},
                        {"A2", "2024-01-02", "C1", "P1", 2, 300},
@@ -182,7 +183,7 @@ TEST(Prices, AveragesAreWeightedByPieces) {
             (Cells{{"C1", "1.04", "0.686469", "47.50"}}));  // of averages: C1 2.00, C2 1.50
 }
 
-TEST(Prices, OneBuyerHasNobodyToBeComparedWith) {
+TEST(Prices, ASingleBuyerHasNoComparison) {
   const result::Result result =
       ask("prices", {}, {{"A1", "2024-01-01", "C1", "P1", 2, 150}, {"A1", "2024-01-01", "C1", "P2", 0, 99}});
   EXPECT_EQ(columns_of(table(result, ""),
@@ -197,7 +198,7 @@ TEST(Prices, OneBuyerHasNobodyToBeComparedWith) {
 
 /// Forty customers pay 10 for one piece of each of five products; ten who buy 40 pay 8; and one pays 8 for
 /// one.
-TEST(Prices, WhoPaysLessForNoReasonIsToldFromWhoBuysMore) {
+TEST(Prices, DistinguishesVolumeFromUnexplainedPrices) {
   Sales sales;
   for (int customer = 1; customer <= 51; ++customer) {
     const bool buys_much = customer > 40 && customer <= 50, quiet = customer == 51;
@@ -217,7 +218,7 @@ TEST(Prices, WhoPaysLessForNoReasonIsToldFromWhoBuysMore) {
             "10 customers pay 20.0% less than is usual and buy far more: 40 times the usual quantity.");
 }
 
-TEST(Prices, MistakesAreTold) {
+TEST(Prices, ReportsMistakes) {
   const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 2, 150}}).daybook;
   const auto error = [&](const analysis::OptionValues& options) {
     return try_to_ask("prices", options, daybook).error().message;

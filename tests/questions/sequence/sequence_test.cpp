@@ -1,4 +1,4 @@
-// Bought in sequence, against every way through every history, the papers' examples and shuffled shops.
+// Sequences compared with every way through every history, the papers' examples and shuffled shops.
 #include <cmath>
 #include <map>
 #include <optional>
@@ -81,7 +81,7 @@ std::vector<History> histories_of(const daybook::Daybook& daybook, const WantedS
   return histories;
 }
 
-/// What counts of it.
+/// The purchases that count.
 History counted_of(History history, const WantedSequences& wanted) {
   if (wanted.repeats != "first") return history;
   Step bought;
@@ -207,7 +207,7 @@ WantedSequences random_wish() {
   return wanted;
 }
 
-/// Whether any order follows another, so that there is something to tell.
+/// Whether any order follows another, so that there is a sequence.
 bool any_step(const std::vector<History>& histories, const WantedSequences& wanted) {
   for (const History& history : histories)
     for (const Visit& later : counted_of(history, wanted))
@@ -232,7 +232,8 @@ RC_GTEST_PROP(Sequence, EqualsEveryWayThroughEveryHistory, ()) {
 
 /// What one customer did with two items.
 struct PairSeen {
-  std::optional<int> days;  ///< from the first of the earlier one that has the later one in reach
+  std::optional<int>
+      days;  ///< from the first purchase of the earlier one that has the later one within the gaps
   bool reverse = false;
   int followed = 0;  ///< days from the first purchase of the earlier one
 };
@@ -247,8 +248,8 @@ std::optional<int> first_gap(const History& history, const WantedSequences& want
   return {};
 }
 
-/// The share of all who have bought within so many days by the definition of the estimate: the product over
-/// all days on which one did, of the share of those at risk who did not.
+/// The share of all who have bought within this many days, by the definition of the estimate: 1 minus the
+/// product, over all days with a purchase, of the share of those at risk who did not buy.
 std::string slow_rate(const std::vector<PairSeen>& seen, int within) {
   double left = 1;
   for (int day = 0; day <= within; ++day) {
@@ -490,7 +491,7 @@ TEST(Sequence, ExampleOfPeiAndOthers) {
 }
 
 /// Srikant and Agrawal, Mining sequential patterns: generalizations and performance improvements, EDBT 1996,
-/// section 2.2: two steps that a largest gap of 30 days parts.
+/// section 2.2: two steps that a maximum gap of 30 days separates.
 TEST(Sequence, ExampleOfGaps) {
   const std::vector<PaperOrders> customers = {{{1, "r"}, {2, "f"}, {15, "es"}},
                                               {{1, "fr"}, {20, "m"}, {50, "e"}}};
@@ -499,8 +500,8 @@ TEST(Sequence, ExampleOfGaps) {
   EXPECT_EQ(found_in(customers, {{"span", "48"}}), (Cells{}));
 }
 
-/// The days of each customer's orders dealt out anew: then no direction is more than chance, and no more than
-/// 1 in 20 of such shops may have any finding.
+/// The days of each customer's orders shuffled: then no direction is real, and at most 1 in 20 of such shops
+/// may have any finding.
 TEST(Sequence, ShuffledShopsHaveNoDirections) {
   std::mt19937 random(11);
   std::vector<PaperOrders> customers(150);
@@ -520,7 +521,7 @@ TEST(Sequence, ShuffledShopsHaveNoDirections) {
       if (std::stod(row[0]) <= 0.05) return true;
     return false;
   };
-  EXPECT_TRUE(has_findings());  // first orders are of few products, so that these lead to the others
+  EXPECT_TRUE(has_findings());  // first orders have few products, so that these come before the others
   int with_findings = 0;
   constexpr int kShuffles = 200;
   for (int shuffle = 0; shuffle < kShuffles; ++shuffle) {
@@ -535,7 +536,7 @@ TEST(Sequence, ShuffledShopsHaveNoDirections) {
   EXPECT_LE(with_findings, kShuffles / 20);
 }
 
-/// A journey by hand: of each day what is new, named by the largest amount.
+/// A journey by hand: what is new on each day, named after the item with the largest amount.
 Cells slow_journey(const daybook::Daybook& daybook, bool only_new, int longest) {
   std::map<std::tuple<int, std::string, std::string>, std::vector<int>> flows;
   double customers = 0;
@@ -597,7 +598,8 @@ RC_GTEST_PROP(Sequence, JourneysEqualTheirDefinition, ()) {
   expect_checks_hold(*result);
 }
 
-/// Ten customers who buy a, then b after 10 days, then c after 20 more; b alone and c alone are older.
+/// Ten customers who buy a, then b after 10 days, then c after 20 more; other customers buy only b or only c,
+/// earlier.
 std::vector<PaperOrders> chain() {
   std::vector<PaperOrders> customers;
   for (int i = 0; i < 10; ++i) customers.push_back({{i, "a"}, {10 + i, "b"}, {30 + i, "c"}});
@@ -605,7 +607,7 @@ std::vector<PaperOrders> chain() {
   return customers;
 }
 
-TEST(Sequence, TellsTheChainAndWhatIsAroundOneProduct) {
+TEST(Sequence, ReportsChainsAndTheNeighboursOfOneProduct) {
   const result::Result all = ask("sequence", {}, sales_of_papers(chain()));
   EXPECT_EQ(
       all.headline,
@@ -623,7 +625,7 @@ TEST(Sequence, TellsTheChainAndWhatIsAroundOneProduct) {
             (Cells{{"20", "15", "10", "0.666667"}}));
 }
 
-TEST(Sequence, MistakesAreTold) {
+TEST(Sequence, ReportsMistakes) {
   const daybook::Daybook daybook = build(sales_of_papers(chain())).daybook;
   const auto error = [&](const analysis::OptionValues& options) {
     return try_to_ask("sequence", options, daybook).error().message;

@@ -1,4 +1,5 @@
-// Bought together, against every subset of every basket, SQL, the papers' examples and shuffled shops.
+// Products bought together, compared with every subset of every basket, SQL, the papers' examples and
+// shuffled shops.
 #include <cmath>
 #include <functional>
 #include <map>
@@ -31,7 +32,7 @@ struct ItemsLess {
 };
 using Counts = std::map<Items, int, ItemsLess>;
 
-/// How many baskets hold each of their subsets.
+/// How many baskets contain each of their subsets.
 struct SlowBaskets {
   Counts counts;
   int baskets = 0;
@@ -216,8 +217,8 @@ RC_GTEST_PROP(Together, PairsAndAmountsEqualSql, ()) {
                        {"product_a", "product_b", "both", "amount_together", "margin_together"}) == theirs);
 }
 
-/// p values as they are defined, q values over all pairs of items with enough baskets.
-RC_GTEST_PROP(Together, PAndQValuesAreThoseOfAllPairsTested, ()) {
+/// p values by their definition, q values over all pairs of items with enough baskets.
+RC_GTEST_PROP(Together, PAndQValuesEqualTheirDefinitions, ()) {
   const daybook::Daybook daybook = random_daybook();
   const int support = pick(1, 3);
   const auto result = try_to_ask("together", {{"support", fmt::format("{} baskets", support)}}, daybook);
@@ -272,7 +273,7 @@ TEST(Together, ExampleOfHanPeiAndYin) {
 }
 
 /// Baskets of the same sizes and products as a real shop's, filled at random: in such shops every finding is
-/// a false one, so that no more than 1 in 20 of them may have any.
+/// a false one, so at most 1 in 20 of them may have any.
 TEST(Together, ShuffledShopsHaveNoFindings) {
   std::mt19937 random(7);
   std::vector<int> sizes, items;
@@ -289,7 +290,7 @@ TEST(Together, ShuffledShopsHaveNoFindings) {
     std::vector<std::size_t> begins = {0};
     for (const int size : sizes) begins.push_back(begins.back() + static_cast<std::size_t>(size));
     for (std::size_t basket = 0; basket < sizes.size();
-         ++basket) {  // no basket twice the same: swap with another
+         ++basket) {  // no basket contains an item twice: swap with another
       for (std::size_t at = begins[basket]; at < begins[basket + 1]; ++at) {
         const auto holds = [&](std::size_t b, int item, std::size_t but) {
           for (std::size_t i = begins[b]; i < begins[b + 1]; ++i)
@@ -332,7 +333,7 @@ TEST(Together, EverythingAboutOneProduct) {
                 "Nothing is bought with b more often than chance would have it (2 pairs tested)."}));
 }
 
-TEST(Together, MistakesAreTold) {
+TEST(Together, ReportsMistakes) {
   const daybook::Daybook daybook = build(sales_of_baskets({"abcdef", "abcdef", "abcdef"})).daybook;
   const auto error = [&](const analysis::OptionValues& options) {
     return try_to_ask("together", options, daybook).error().message;
@@ -353,7 +354,7 @@ TEST(Together, MistakesAreTold) {
             "none of the 2 baskets holds two different products, so nothing is bought together.");
 }
 
-TEST(Together, MiningTellsHowFarItIs) {
+TEST(Together, MiningReportsProgress) {
   const mining::Baskets baskets{{0, 1, 2, 0, 1, 0}, {0, 3, 5, 6}, {3, 2, 1}, {1, 0, 0}};
   std::vector<std::uint64_t> told;
   const auto sets = mining::mine_sets(baskets, {1, 5, 100}, [&](std::uint64_t done, std::uint64_t all) {

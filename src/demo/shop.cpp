@@ -40,7 +40,7 @@ class ShopMaker {
     customer.region = static_cast<std::uint8_t>(random_.whole(0, kRegionCount - 1));
     shop_.customers.push_back(customer);
     kind_ = &kKinds[customer.kind];
-    quiet_discount_ = !kind_->trade && random_.probability(0.03);
+    quiet_discount_ = !kind_->trade && random_.chance(0.03);
     return static_cast<std::uint32_t>(shop_.customers.size() - 1);
   }
 
@@ -58,7 +58,7 @@ class ShopMaker {
     auto whole = static_cast<std::int32_t>(day);
     const std::int32_t day_of_year = whole % 365;
     constexpr std::int32_t kSeptember = 243;
-    if (day_of_year < kSeptember && day_of_year > 120 && random_.probability(0.3))
+    if (day_of_year < kSeptember && day_of_year > 120 && random_.chance(0.3))
       whole += kSeptember - day_of_year + random_.whole(0, 80);
     return whole;
   }
@@ -78,14 +78,14 @@ class ShopMaker {
       place_order(customer, plan);
       plan_sequels(plan.day);
       const bool last_of_plans = next + 1 == plans_.size();
-      if (last_of_plans && random_.probability(coming_back))
+      if (last_of_plans && random_.chance(coming_back))
         plans_.push_back({seasonal_day(plan.day + 3 + random_.waiting(kind_->gap_days)), -1});
     }
   }
 
   std::int32_t entry_product() {
     if (kind_->trade) return -1;
-    if (kind_->spins && random_.probability(0.45)) return kWheel;
+    if (kind_->spins && random_.chance(0.45)) return kWheel;
     const double chance = random_.fraction();
     if (chance < 0.16) return kStarterKit;
     return chance < 0.24 ? static_cast<std::int32_t>(kGiftBox) : -1;
@@ -100,10 +100,10 @@ class ShopMaker {
     for (const std::uint32_t product : basket_) {
       owned_.set(product);
       for (const Sequel& sequel : kSequels)
-        if (sequel.after == product && !owned_[sequel.next] && random_.probability(sequel.probability))
+        if (sequel.after == product && !owned_[sequel.next] && random_.chance(sequel.probability))
           later(sequel.days, sequel.spread, sequel.next);
-      if (product == kStarterKit && random_.probability(0.6))
-        later(28, 8, pick(random_.probability(0.5) ? kSockYarn : kWoolYarn));
+      if (product == kStarterKit && random_.chance(0.6))
+        later(28, 8, pick(random_.chance(0.5) ? kSockYarn : kWoolYarn));
     }
   }
 
@@ -127,14 +127,14 @@ class ShopMaker {
                 {kFirstDay.days + plan.day},
                 shop_.lines.size(),
                 0,
-                random_.probability(kind_->trade ? 0.5 : 0.2)};
+                random_.chance(kind_->trade ? 0.5 : 0.2)};
     for (const std::uint32_t product : basket_) {
       const std::int32_t quantity = quantity_of(product);
       shop_.lines.push_back({product, quantity, price(product, quantity)});
     }
     order.line_count = static_cast<std::uint32_t>(basket_.size());
     shop_.orders.push_back(order);
-    if (random_.probability(0.008)) send_back(order);
+    if (random_.chance(0.008)) send_back(order);
   }
 
   /// One product of the order is returned, as an order of its own.
@@ -160,12 +160,12 @@ class ShopMaker {
       return std::any_of(basket_.begin(), basket_.end(),
                          [&](std::uint32_t product) { return in(shelf, product); });
     };
-    if (any(kSockYarn) && random_.probability(0.42)) put(kSockNeedles);
-    if (any({kFirstDye, kMordant}) && random_.probability(0.6)) put(kMordant);
+    if (any(kSockYarn) && random_.chance(0.42)) put(kSockNeedles);
+    if (any({kFirstDye, kMordant}) && random_.chance(0.6)) put(kMordant);
     std::int64_t worth = 0;
     for (const std::uint32_t product : basket_) worth += assortment()[product].list_price;
-    if (random_.probability(worth > 5000 ? 0.3 : 0.02)) put(kDarningCard);
-    if (random_.probability(0.0015)) put(kUnlisted);
+    if (random_.chance(worth > 5000 ? 0.3 : 0.02)) put(kDarningCard);
+    if (random_.chance(0.0015)) put(kUnlisted);
   }
 
   std::int32_t quantity_of(std::uint32_t product) {
@@ -181,7 +181,7 @@ class ShopMaker {
     int per_cent = 100;
     if (kind_->trade) per_cent = quantity >= 24 ? 80 : quantity >= 12 ? 87 : quantity >= 6 ? 93 : 97;
     if (quiet_discount_) per_cent = 88;
-    if (random_.probability(0.04)) per_cent = std::min(per_cent, 90);
+    if (random_.chance(0.04)) per_cent = std::min(per_cent, 90);
     return (assortment()[product].list_price * per_cent + 50) / 100;
   }
 

@@ -37,11 +37,11 @@ TEST(Bands, ReportsMistakes) {
             "--bands takes numbers and ranges with commas between them, such as 1,2-5,6-10,11+, not \"\".");
   EXPECT_EQ(label("5-2", "1"), "--bands: \"5-2\" ends before it begins.");
   EXPECT_EQ(label("1-5,3-9", "1"),
-            "--bands: \"1-5\" and \"3-9\" overlap or stand in the wrong order. Bands rise, and a value is in "
-            "one alone.");
+            "--bands: \"1-5\" and \"3-9\" overlap or are in the wrong order. Write the bands in rising "
+            "order, without overlaps.");
   EXPECT_EQ(label("6+,7-9", "1"),
-            "--bands: \"6+\" and \"7-9\" overlap or stand in the wrong order. Bands rise, and a value is in "
-            "one alone.");
+            "--bands: \"6+\" and \"7-9\" overlap or are in the wrong order. Write the bands in rising order, "
+            "without overlaps.");
 }
 
 /// Suggested bands can be used without changes, and include every value from 0 on.

@@ -113,25 +113,22 @@ TEST(Selection, ReportsMistakes) {
     return result ? std::string() : result.error().message;
   };
   EXPECT_EQ(fault({{"where", "product_id = 5"}}),
-            "--where: \"product_id\" is text; it cannot be compared with the number 5 (column 14)");
+            "--where: \"product_id\" is text, which cannot be compared with the number 5 (column 14)");
   EXPECT_EQ(fault({{"where", "amout > 5"}}),
             "--where: there is no column \"amout\". Did you mean \"amount\"? (column 1)");
-  EXPECT_EQ(fault({{"where", "amount"}}), "--where: \"amount\" is no condition (column 1)");
+  EXPECT_EQ(fault({{"where", "amount"}}), "--where: \"amount\" is not a condition (column 1)");
   EXPECT_EQ(fault({{"where", "sum(amount) > 5"}}),
-            "--where: an aggregate speaks of many lines, and this is asked of one line at a time; with OVER "
-            "(PARTITION BY ...) "
-            "behind it, it can (column 1)");
+            "--where: an aggregate needs many lines, but this is evaluated for one line at a time; write "
+            "OVER (PARTITION BY ...) after the aggregate (column 1)");
   EXPECT_EQ(fault({{"where", "amount / (quantity - 1) > 1"}}),
             "--where: \"amount / (quantity - 1) > 1\" divides by zero or leaves the range of numbers or "
-            "dates. CASE WHEN "
-            "... can guard against it.");
+            "dates. Use CASE WHEN ... to exclude such rows.");
   EXPECT_EQ(fault({{"from", "1.4.2024"}}), "--from takes a day such as 2024-04-01, not \"1.4.2024\".");
   EXPECT_EQ(fault({{"from", "2024-04-02"}, {"to", "2024-04-01"}}),
-            "--from 2024-04-02 is later than --to 2024-04-01: no day lies between them.");
+            "--from 2024-04-02 is later than --to 2024-04-01, so no day is selected.");
   EXPECT_EQ(fault({{"where", "product_id = 'p1'"}}),
-            "the selection (product_id = 'p1') holds none of the 1 line, which reach from 2024-01-01 to "
-            "2024-01-01. No "
-            "product_id is \"p1\". Did you mean \"P1\"?");
+            "the selection (product_id = 'p1') contains none of the 1 line, which range from 2024-01-01 to "
+            "2024-01-01. No product_id is \"p1\". Did you mean \"P1\"?");
 }
 
 }  // namespace

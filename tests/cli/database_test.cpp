@@ -30,7 +30,8 @@ class Databases : public testing::Test {
     EXPECT_EQ(fingerprint("db.daybook"), fingerprint("csv.daybook"));
     const char* more = address.find('?') == std::string::npos ? "?table=sales" : "&table=sales";
     const ProgramRun look = run_pear(folder_, {"inspect", address + more});
-    EXPECT_NE(look.out.find("As it stands, 2,000 of 2,000 rows would become lines"), std::string::npos)
+    EXPECT_NE(look.out.find("With this intake file, 2,000 of 2,000 rows would become lines"),
+              std::string::npos)
         << look.out << look.err;
   }
 

@@ -65,7 +65,7 @@ TEST_F(ImportProgram, PreviewsDuplicates) {
                 "= \"last\"\n");
   const ProgramRun run = pear({"import", "shop.toml", "--preview-duplicates"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
-  EXPECT_TRUE(run.out.starts_with("1 group of duplicates: 1 row would be dropped, 1 would stay.\n"))
+  EXPECT_TRUE(run.out.starts_with("1 group of duplicates: 1 row would be dropped, 1 would be kept.\n"))
       << run.out;
   EXPECT_EQ(read_file(folder_ / "shop-import/duplicates.csv"),
             "table,group,rank,stays,same,by,source,line\nlines,1,1,yes,A1 | "
@@ -95,9 +95,10 @@ TEST_F(ImportProgram, InspectWritesAnIntakeFileThatImports) {
   EXPECT_NE(run.out.find("16,048 of 16,053 rows would become lines of the daybook."), std::string::npos)
       << run.out;
   EXPECT_EQ(pear({"import", "d/guess.toml", "--daybook", "g.daybook"}).exit_code, 0);
-  EXPECT_EQ(fault(words),
-            "2: --write d/guess.toml: it is there already, and perhaps mended by hand. Choose another name.");
-  EXPECT_EQ(fault({"inspect"}).substr(0, 36), "2: inspect needs something to look a");
+  EXPECT_EQ(
+      fault(words),
+      "2: --write d/guess.toml: this file exists already and may contain your edits. Choose another name.");
+  EXPECT_EQ(fault({"inspect"}).substr(0, 36), "2: inspect needs a file or database.");
   EXPECT_EQ(fault({"inspect", "none.csv"}), "4: cannot open none.csv: No such file or directory");
 }
 
@@ -136,7 +137,7 @@ TEST_F(ImportProgram, ExportReturnsTheLines) {
   EXPECT_EQ(fault({"export", book, "--to", "a.csv", "--to", "b.csv"}),
             "2: 2 --to need as many --where, to say which lines go where.");
   EXPECT_EQ(fault({"export", book, "--to", "sqlite:///o.db"}),
-            "2: --to o.db: which table? It is told at the end, as ?table=lines.");
+            "2: --to o.db does not name a table. Add it at the end, as ?table=lines.");
   EXPECT_EQ(fault({"export", book, "--to", "sqlite:///o.db?table=lines"}).substr(0, 44),
             "4: cannot write the table \"lines\" of o.db: s");
 }

@@ -77,11 +77,11 @@ TEST_F(OffersProgram, BacktestOnTheDemoBeatsAllBaselinesAndIsCalibrated) {
   std::map<std::string, std::map<std::string, std::string>> at_three;
   for (const auto& row : rows("offers-test.csv"))
     if (row.at("first") == "3") at_three[row.at("method")] = row;
-  const double plan = std::stod(at_three.at("plan by chance").at("hits_per_customer_low"));
+  const double plan = std::stod(at_three.at("plan by probability").at("hits_per_customer_low"));
   for (const char* rival :
-       {"best sellers", "best sellers of the customer kind", "companions of the last order"})
+       {"best sellers", "best sellers of the customer kind", "bought together with the last order"})
     EXPECT_LT(std::stod(at_three.at(rival).at("hits_per_customer_high")), plan) << rival;
-  EXPECT_NE(run.out.find("More than every rival, and that is no chance."), std::string::npos);
+  EXPECT_NE(run.out.find("Better than every baseline; the differences are significant."), std::string::npos);
   for (const auto& row : rows("offers-calibration.csv"))
     if (std::stoi(row.at("pairs")) >= 500) {
       EXPECT_NEAR(std::stod(row.at("stated")), std::stod(row.at("observed")), 0.02) << row.at("chance_from");
@@ -99,11 +99,11 @@ TEST_F(OffersProgram, ReportsMistakesInAStockList) {
       error("product_id,pieces\nP45,5\nP1,x\n"),
       "pear-thread: error: bad.csv line 3, column pieces: \"x\" is not a number of pieces, 0 or more.\n");
   EXPECT_EQ(error("a,b\n1,2\n"),
-            "pear-thread: error: bad.csv: a stock list has the columns product_id and pieces; this one has "
+            "pear-thread: error: bad.csv: a stock list needs the columns product_id and pieces; this one has "
             "a, b.\n");
-  EXPECT_EQ(error("product_id,pieces\nP45,5\nP45,2\n"),
-            "pear-thread: error: bad.csv line 3: \"P45\" stands on line 2 already. Leave one row for each "
-            "product.\n");
+  EXPECT_EQ(
+      error("product_id,pieces\nP45,5\nP45,2\n"),
+      "pear-thread: error: bad.csv line 3: \"P45\" is on line 2 already. Keep one row for each product.\n");
   EXPECT_EQ(error("product_id,pieces\nP45\n"),
             "pear-thread: error: bad.csv line 2: has 1 field where the header has 2.\n");
   const ProgramRun missing = offers({"--stock", "nowhere.csv"});

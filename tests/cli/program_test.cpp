@@ -48,23 +48,17 @@ TEST_F(Program, ImportsAndReportsEveryRow) {
   folder_.write("messy.csv", kSales + "A5,2024-13-01,C9,P9,1,4,North\n");
   const ProgramRun run = pear({"import", "messy.csv"});
   EXPECT_EQ(run.exit_code, 0);
-  EXPECT_EQ(
-      run.out,
-      "5 of 6 rows read from messy.csv became lines of the daybook; 1 row was rejected.\n\n"
-      "Population  2 customers, 3 orders, 5 lines (1 return), amount 14.50, 2024-01-05 to 2024-02-21\n"
-      "Selection   all rows of messy.csv\n\n"
-      "Rows\n"
-      "  table  source     read  kept  duplicate  rejected\n"
-      "  lines  messy.csv     6     5          0         1\n\n"
-      "Amounts of the lines\n"
-      "  source      read   kept  duplicate  rejected\n"
-      "  messy.csv  18.50  14.50       0.00      4.00\n\n"
-      "Why rows were rejected\n"
-      "  table  column      reason                        rows  first_line  first_source\n"
-      "  lines  order_date  is a day that does not exist     1           7  messy.csv\n\n"
-      "4 checks passed: of every source, rows read = kept + duplicate + rejected; the same for the amounts\n"
-      "of lines; the daybook holds all lines kept; the daybook's amounts add up to the amounts kept.\n"
-      "Written     messy.daybook, messy-import/import.md, 13 further files in messy-import\n");
+  EXPECT_EQ(run.out,
+            "5 of 6 rows read from messy.csv became lines of the daybook; 1 row was rejected.\n\nPopulation  "
+            "2 customers, 3 orders, 5 lines (1 return), amount 14.50, 2024-01-05 to 2024-02-21\nSelection   "
+            "all rows of messy.csv\n\nRows\n  table  source     read  kept  duplicate  rejected\n  lines  "
+            "messy.csv     6     5          0         1\n\nAmounts of the lines\n  source      read   kept  "
+            "duplicate  rejected\n  messy.csv  18.50  14.50       0.00      4.00\n\nWhy rows were rejected\n "
+            " table  column      reason                        rows  first_line  first_source\n  lines  "
+            "order_date  is a day that does not exist     1           7  messy.csv\n\n4 checks passed: of "
+            "every source, rows read = kept + duplicate + rejected; the same for the amounts\nof lines; the "
+            "daybook contains all lines kept; the daybook's amounts add up to the amounts kept.\nWritten     "
+            "messy.daybook, messy-import/import.md, 13 further files in messy-import\n");
   EXPECT_EQ(
       read_file(folder_ / "messy-import/import-rejected.csv"),
       "source,line,column,value,reason,row\n"
@@ -126,7 +120,7 @@ TEST_F(Program, DemoGeneratesAShopOfTheGivenSize) {
   const std::string sales = read_file(folder_ / "flat/sales.csv");
   EXPECT_EQ(std::count(sales.begin(), sales.end(), '\n'), 101);
   EXPECT_EQ(pear({"demo", "demo-shop", "--lines", "100"}).exit_code, 0) << "an earlier demo may be replaced";
-  EXPECT_EQ(fault({"demo", "."}).find("2: . holds something else ("), 0U);
+  EXPECT_EQ(fault({"demo", "."}).find("2: . contains something else ("), 0U);
   EXPECT_EQ(fault({"demo", "sales.csv"}), "2: sales.csv is a file. Name a folder for the demo.");
 }
 
@@ -165,20 +159,19 @@ TEST_F(Program, WrongUsageIsExplained) {
   EXPECT_EQ(fault({"frequency", "--within", "0"}),
             "2: --within takes a whole number from 1 to 36,500, not \"0\".");
   EXPECT_EQ(fault({"frequency", "--within"}),
-            "2: \"--within\" lacks its value. See: pear-thread frequency --help");
+            "2: \"--within\" needs a value. See: pear-thread frequency --help");
   EXPECT_EQ(fault({"frequency", "--within", "9", "--within", "8"}), "2: --within is given twice.");
-  EXPECT_EQ(fault({"frequency", "a.daybook", "b.daybook"}),
-            "2: frequency does not know what to do with \"b.daybook\". It is called as: pear-thread "
-            "frequency [DAYBOOK] [OPTIONS]");
+  EXPECT_EQ(
+      fault({"frequency", "a.daybook", "b.daybook"}),
+      "2: frequency does not understand \"b.daybook\". Usage: pear-thread frequency [DAYBOOK] [OPTIONS]");
   EXPECT_EQ(fault({"first", "--figure", "pdf"}), "2: --figure takes svg or png or none, not \"pdf\".");
   EXPECT_EQ(fault({"first", "--name", "a/b"}),
-            "2: --name takes the name of a file without folder, not \"a/b\".");
+            "2: --name needs the name of a file without a folder, not \"a/b\".");
   EXPECT_EQ(fault({"first", "--threads", "0"}),
             "2: --threads takes a whole number from 1 to 1,024, not \"0\".");
   EXPECT_EQ(
       fault({"import"}),
-      "2: import needs an intake file or a file of sales lines. It is called as: pear-thread import INTAKE "
-      "[OPTIONS]");
+      "2: import needs an intake file or a file of sales lines. Usage: pear-thread import INTAKE [OPTIONS]");
   EXPECT_EQ(fault({"import", "-"}), "2: import from standard input needs --daybook NAME.daybook.");
   EXPECT_EQ(fault({"import", "sales.csv", "--daybook", "sales.csv"}),
             "2: --daybook sales.csv: the name of a daybook ends in .daybook.");
@@ -189,12 +182,12 @@ TEST_F(Program, WrongUsageIsExplained) {
 TEST_F(Program, TheDaybookIsOptionalIfThereIsOnlyOne) {
   folder_.write("other.daybook", "");
   EXPECT_EQ(fault({"status"}),
-            "2: this folder holds 2 daybooks (other.daybook, shop.daybook). Name the one you mean.");
+            "2: this folder contains 2 daybooks (other.daybook, shop.daybook). Name the one to use.");
   EXPECT_EQ(fault({"status", "none.daybook"}), "4: cannot open none.daybook: there is no such file.");
   const TemporaryFolder empty;
-  EXPECT_EQ(
-      run_pear(empty, {"first"}).err,
-      "pear-thread: error: this folder holds no daybook. Name one, or make one with pear-thread import.\n");
+  EXPECT_EQ(run_pear(empty, {"first"}).err,
+            "pear-thread: error: this folder contains no daybook. Name one, or create one with pear-thread "
+            "import.\n");
 }
 
 TEST_F(Program, BadFilesAreRejectedAndTheOldDaybookRemains) {
@@ -210,15 +203,14 @@ TEST_F(Program, BadFilesAreRejectedAndTheOldDaybookRemains) {
   EXPECT_EQ(import("empty.csv"), "3: empty.csv is empty: it has no header and no rows.");
   EXPECT_EQ(import("header.csv"), "3: header.csv has a header and no rows.");
   EXPECT_EQ(import("roles.csv"),
-            "3: roles.csv: no column plays order_id. Its columns are \"Order No\", \"order_date\", "
-            "\"customer_id\", "
-            "\"product_id\", \"quantity\", \"unit_price\". Say which they are, for example --map "
-            "order_id=\"Order No\"; or let pear-thread inspect roles.csv --write intake.toml write an intake "
-            "file.");
+            "3: roles.csv: no column was recognised as order_id. Its columns are \"Order No\", "
+            "\"order_date\", \"customer_id\", \"product_id\", \"quantity\", \"unit_price\". Name them, for "
+            "example --map order_id=\"Order No\"; or run pear-thread inspect roles.csv --write intake.toml "
+            "to write an intake file.");
   EXPECT_EQ(read_file(folder_ / "shop.daybook"), before);
   folder_.write("notes.daybook", "my notes");
   EXPECT_EQ(fault({"import", "sales.csv", "--daybook", "notes.daybook"}),
-            "2: notes.daybook is there and is not a daybook; it is left alone. Choose another name.");
+            "2: notes.daybook exists and is not a daybook, so it is not overwritten. Choose another name.");
   EXPECT_EQ(read_file(folder_ / "notes.daybook"), "my notes");
   EXPECT_EQ(fault({"first", "notes.daybook"}),
             "3: notes.daybook is not a daybook. A daybook is made by pear-thread import.");
@@ -229,7 +221,7 @@ TEST_F(Program, AnUnwritableFolderIsAnErrorAndLeavesNoFiles) {
   EXPECT_EQ(fault({"import", "sales.csv", "--daybook", "no/shop.daybook"}),
             "4: cannot write no/shop.daybook: No such file or directory.");
   EXPECT_EQ(fault({"first", "shop.daybook", "--out", "file"}).substr(0, 31),
-            "4: cannot make the folder file:");
+            "4: cannot create the folder fil");
   if (geteuid() == 0) return;  // root may write anywhere
   std::filesystem::create_directory(folder_ / "locked");
   chmod((folder_ / "locked").c_str(), 0500);
@@ -239,10 +231,9 @@ TEST_F(Program, AnUnwritableFolderIsAnErrorAndLeavesNoFiles) {
 TEST_F(Program, WithoutGnuplotTablesAreWrittenWithAWarning) {
   const ProgramRun run = pear({"frequency"}, "PATH=/nowhere");
   EXPECT_EQ(run.exit_code, 0);
-  EXPECT_EQ(
-      run.err,
-      "pear-thread: warning: no figure was drawn: gnuplot is not installed. Install it (Debian: apt install "
-      "gnuplot-nox fonts-lato), or ask with --figure none.\n");
+  EXPECT_EQ(run.err,
+            "pear-thread: warning: no figure was drawn: gnuplot is not installed. Install it (Debian: apt "
+            "install gnuplot-nox fonts-lato), or use --figure none.\n");
   EXPECT_TRUE(std::filesystem::exists(folder_ / "pear-out/frequency.csv"));
   EXPECT_FALSE(std::filesystem::exists(folder_ / "pear-out/frequency.svg"));
 }
@@ -279,7 +270,7 @@ void PrintTo(const BadInput& input, std::ostream* out) { *out << input.file; }
 
 class BadInputs : public testing::TestWithParam<BadInput> {};
 
-TEST_P(BadInputs, AreToldOrPutAside) {
+TEST_P(BadInputs, AreReportedOrRejected) {
   const TemporaryFolder folder;
   const BadInput& input = GetParam();
   std::filesystem::copy(std::string(PEAR_BAD_INPUT) + "/" + input.file, folder / input.file);
@@ -309,10 +300,10 @@ INSTANTIATE_TEST_SUITE_P(
                  ""},
         BadInput{"latin-1.csv", 0, "Read as Windows-1252.", ""},
         BadInput{"line-break-in-field.csv", 0, "1 of 1 row read", ""},
-        BadInput{"double-header.csv", 3, "no column plays customer_id.", ""},
+        BadInput{"double-header.csv", 3, "no column was recognised as customer_id.", ""},
         BadInput{"too-large.csv", 0, "1 of 2 rows read",
                  ",2,quantity,922337203685477,times unit_price is too large,"},
-        BadInput{"spreadsheet.csv", 3, "no column plays order_id, order_date", ""}));
+        BadInput{"spreadsheet.csv", 3, "no column was recognised as order_id, order_date", ""}));
 
 /// Help, manual and completion read one declaration: everything that a command accepts appears in all three.
 TEST_F(Program, HelpManualAndCompletionListAllCommandsAndOptions) {

@@ -170,10 +170,9 @@ TEST_F(StudyProgram, DoesNotOverwriteAnAppendedDaybook) {
   const std::string before = read_file(folder_ / "shop.daybook");
   const ProgramRun run = study();
   EXPECT_EQ(run.exit_code, 3);
-  EXPECT_EQ(
-      run.err,
-      "pear-thread: error: shop.daybook holds 2 sources, and shop.toml names 1: importing it would lose "
-      "what was appended. Name the daybook alone in s.toml, without intake.\n");
+  EXPECT_EQ(run.err,
+            "pear-thread: error: shop.daybook contains 2 sources, but shop.toml names 1: importing it would "
+            "lose what was appended. Name only the daybook in s.toml, without intake.\n");
   EXPECT_TRUE(read_file(folder_ / "shop.daybook") == before);
 }
 
@@ -228,10 +227,10 @@ TEST_F(StudyProgram, TemplatesShowTheResults) {
     names += fmt::format("{{{{first.cell.customer_name.{}}}}}\n", i);
   EXPECT_NE(fill("n.txt", names).find("{{title}} {{{title}}} {{#x}}\n"), std::string::npos);
   EXPECT_EQ(fill("bad.txt", "a\n{{who.hedline}}"),
-            "3: pear-thread: error: bad.txt, line 2: there is nothing called \"who.hedline\". Did you mean "
+            "3: pear-thread: error: bad.txt, line 2: there is no result called \"who.hedline\". Did you mean "
             "\"who.headline\"?\n");
   EXPECT_EQ(fill("bad.txt", "a\nb {{#who.rows}}"),
-            "3: pear-thread: error: bad.txt, line 2: this is no mustache template: Unclosed section "
+            "3: pear-thread: error: bad.txt, line 2: this is not a mustache template: Unclosed section "
             "\"who.rows\".\n");
 }
 

@@ -110,14 +110,15 @@ TEST(Fuzzing, DepthIsBounded) {
     return tree ? std::string() : tree.error().message;
   };
   const std::string many(250, '(');
-  EXPECT_EQ(fault(many + "1" + std::string(250, ')')),
-            "an expression has up to 10,000 characters and 200 opening parentheses, CASE and NOT each");
+  EXPECT_EQ(
+      fault(many + "1" + std::string(250, ')')),
+      "an expression may have up to 10,000 characters, and up to 200 opening parentheses, CASE and NOT each");
   std::string nots, sum = "1", calls;
   for (int i = 0; i < 250; ++i) nots += "not ";
   for (int i = 0; i < 250; ++i) sum += " + 1";
   for (int i = 0; i < 150; ++i) calls += "substring(";  // not closed: nothing may be parsed again and again
   EXPECT_NE(fault(nots + "true"), "");
-  EXPECT_EQ(fault(sum), "more than 200 values are joined by signs here (column 1)");
+  EXPECT_EQ(fault(sum), "more than 200 values are combined with operators here (column 1)");
   EXPECT_NE(fault(calls + "'a'"), "");
 }
 

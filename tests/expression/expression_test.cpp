@@ -111,35 +111,33 @@ TEST_F(Expressions, ValuesAreThoseOfSql) {
 TEST_F(Expressions, ErrorsNameTheColumns) {
   const std::vector<std::pair<std::string, std::string>> cases = {
       {"quantity > 1 AND region > 5",
-       "\"region\" is text; it cannot be compared with the number 5 (column 27)"},
+       "\"region\" is text, which cannot be compared with the number 5 (column 27)"},
       {"regoin = 'North'", "there is no column \"regoin\". Did you mean \"region\"? (column 1)"},
       {"xyzzy = 1",
-       "there is no column \"xyzzy\". There are: region, quantity, price, order_date, order_time, is_return, "
+       "there is no column \"xyzzy\". Columns: region, quantity, price, order_date, order_time, is_return, "
        "größe. (column 1)"},
       {"quantity == 1",
-       "\"quantity == 1\" is not understood from \"== 1\" on. Equality is written with one =. (column 10)"},
+       "cannot read \"quantity == 1\" from \"== 1\" on. Equality is written with one =. (column 10)"},
       {"quantity != 1",
-       "\"quantity != 1\" is not understood from \"!= 1\" on. \"Not equal\" is written <>. (column 10)"},
+       "cannot read \"quantity != 1\" from \"!= 1\" on. \"Not equal\" is written <>. (column 10)"},
       {"lowr(region)", "there is no function \"lowr\". Did you mean \"lower\"? (column 1)"},
-      {"round()", "round takes 1 value or more, not 0 (column 1)"},
-      {"order_date + 30", "days are added to a date as INTERVAL '30' DAY, not as a number (column 14)"},
+      {"round()", "round needs 1 value or more, not 0 (column 1)"},
+      {"order_date + 30", "to add days to a date, write INTERVAL '30' DAY instead of a number (column 14)"},
       {"order_date > DATE '2024-02-30'",
        "\"2024-02-30\" is not a date; it is written DATE '2024-09-30' (column 14)"},
-      {"region + 1", "arithmetic takes a number, and \"region\" is text (column 1)"},
-      {"CASE WHEN quantity THEN 1 END", "WHEN takes a condition, and \"quantity\" is a number (column 11)"},
+      {"region + 1", "arithmetic needs a number, but \"region\" is text (column 1)"},
+      {"CASE WHEN quantity THEN 1 END", "WHEN needs a condition, but \"quantity\" is a number (column 11)"},
       {"coalesce(region, quantity)",
-       "the values of COALESCE must be of one kind; \"region\" is text, and \"quantity\" is a number (column "
-       "18)"},
-      {"1.23456 = 1",
-       "\"1.23456\" is not a number that can be used: it has more than 4 decimal places (column 1)"},
+       "the values of COALESCE must be of one type, but \"region\" is text, and \"quantity\" is a number "
+       "(column 18)"},
+      {"1.23456 = 1", "\"1.23456\" is not a usable number: it has more than 4 decimal places (column 1)"},
       {" ", "the expression is empty"},
       {"price / 0 > 1",
-       "\"price / 0 > 1\" divides by zero, leaves the range of numbers or dates, or takes a negative length, "
-       "first "
-       "in row 1. CASE WHEN ... can guard against it."}};
+       "\"price / 0 > 1\" divides by zero, leaves the range of numbers or dates, or uses a negative length, "
+       "first in row 1. Use CASE WHEN ... to exclude such rows."}};
   for (const auto& [text, expected] : cases) EXPECT_EQ(of(text), expected) << text;
   EXPECT_EQ(expression::Expression::compile_condition("quantity", view_).error().message,
-            "\"quantity\" is no condition: \"quantity\" is a number");
+            "\"quantity\" is not a condition: \"quantity\" is a number");
   EXPECT_NE(of(std::string(5'000, '(')).find("opening parentheses"), std::string::npos);
 }
 

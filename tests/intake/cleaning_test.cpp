@@ -223,15 +223,15 @@ TEST(Levels, ReportsNearlyConstantColumnsAndAcceptsALevel) {
   EXPECT_EQ(run.imported->built.daybook.find("region")->level, daybook::Level::order);
   EXPECT_EQ(run.imported->notes,
             (std::vector<std::string>{
-                "region is the same on all lines of 99.6% of the customers; it stays with the "
-                "orders. [levels] region = \"customer\" would give each customer its latest value."}));
+                "region is the same on all lines of 99.6% of the customers; it is kept per order. [levels] "
+                "region = \"customer\" would give each customer its latest value."}));
   const ImportRun settled =
       import_intake(folder, "[lines]\nfile = \"lines.csv\"\n[levels]\nregion = \"customer\"\n");
   const daybook::Daybook& book = settled.imported->built.daybook;
   EXPECT_EQ(column_text(book, "region").find("East"), std::string::npos) << "the latest counts";
   EXPECT_EQ(settled.imported->notes,
             (std::vector<std::string>{
-                "1 customer had more than one region; the latest counts, as [levels] says."}));
+                "1 customer had more than one region; the latest is used, as [levels] requests."}));
 }
 
 }  // namespace

@@ -101,10 +101,11 @@ TEST(Import, KeepsOtherColumnsAtTheirLevel) {
                       "unit_price line decimal", "amount line decimal", "unit_cost product decimal",
                       "region customer text", "column_9 line text", "region_2 customer text",
                       "year_2 customer decimal", "weight_kg product decimal", "paid_by order text"}));
-  EXPECT_EQ(outcome.imported->notes,
-            (std::vector<std::string>{"Column 9 has no name in the header; it is called column_9.",
-                                      "Column 10 (\"Region\") is called region_2, since region is taken.",
-                                      "Column 11 (\"year\") is called year_2, since year is taken."}));
+  EXPECT_EQ(
+      outcome.imported->notes,
+      (std::vector<std::string>{"Column 9 has no name in the header; it is called column_9.",
+                                "Column 10 (\"Region\") is called region_2, because region is used already.",
+                                "Column 11 (\"year\") is called year_2, because year is used already."}));
 }
 
 TEST(Import, RolesCanBeAssigned) {
@@ -120,20 +121,16 @@ TEST(Import, RolesCanBeAssigned) {
 TEST(Import, ReportsFilesThatItCannotUse) {
   const auto fault = [](const std::string& text) { return import_text(text).fault; };
   EXPECT_EQ(fault(kHeader), "sales.csv has a header and no rows.");
-  EXPECT_EQ(fault("Order No;order_date;Custmer ID;product;quantity;price\n1;2;3;4;5;6\n"),
-            "sales.csv: no column plays order_id, customer_id, product_id, unit_price. Its columns are "
-            "\"Order No\", "
-            "\"order_date\", \"Custmer ID\", \"product\", \"quantity\", \"price\". Say which they are, for "
-            "example --map "
-            "order_id=\"Order No\",customer_id=\"Custmer ID\",product_id=\"product\"; or let pear-thread "
-            "inspect sales.csv --write intake.toml "
-            "write an intake file.");
+  EXPECT_EQ(
+      fault("Order No;order_date;Custmer ID;product;quantity;price\n1;2;3;4;5;6\n"),
+      "sales.csv: no column was recognised as order_id, customer_id, product_id, unit_price. Its columns are "
+      "\"Order No\", \"order_date\", \"Custmer ID\", \"product\", \"quantity\", \"price\". Name them, for "
+      "example --map order_id=\"Order No\",customer_id=\"Custmer ID\",product_id=\"product\"; or run "
+      "pear-thread inspect sales.csv --write intake.toml to write an intake file.");
   EXPECT_EQ(
       fault(kHeader + "A1,x,C1,P1,2,3\nA2,x,C1,P1,2,3\n"),
       "none of the 2 rows of sales.csv can be used. Most frequent: \"order_date\" is not a date (YYYY-MM-DD) "
-      "(first on line 2). How dates are written is told by date_format in an intake file; pear-thread "
-      "inspect finds "
-      "it out.");
+      "(first on line 2). Set date_format in an intake file; pear-thread inspect detects the format.");
   EXPECT_EQ(import_text(kHeader).kind, ErrorKind::data);
 }
 
@@ -144,8 +141,8 @@ TEST(Import, AssignmentsAreChecked) {
                        : assignments.error().message;
   };
   EXPECT_EQ(fault("order_id"), "--map: \"order_id\" is not role=column, as in order_id=\"Order No\".");
-  EXPECT_EQ(fault("order_id=\"a"), "--map: the quote before \"a\" is never closed.");
-  EXPECT_EQ(fault("order_id=\"a\"b"), "--map: a comma is expected before \"b\".");
+  EXPECT_EQ(fault("order_id=\"a"), "--map: the quotation mark before \"a\" is never closed.");
+  EXPECT_EQ(fault("order_id=\"a\"b"), "--map: expected a comma before \"b\".");
   EXPECT_EQ(
       fault("oder_id=order_id"),
       "--map: \"oder_id\" is not a role; roles are order_id, order_date, customer_id, product_id, quantity, "

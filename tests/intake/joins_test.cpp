@@ -118,10 +118,9 @@ TEST(Joins, RejectJoinsThatMultiplyLines) {
                "order_id,order_date,customer_id\nA1,2024-01-01,C1\nA2,2024-01-02,C2\nA1,2024-01-03,C1\n");
   const std::string intake = "[lines]\nfile = \"lines.csv\"\n[orders]\nfile = \"orders.csv\"\n";
   EXPECT_EQ(import_intake(folder, intake).fault,
-            "lines cannot be joined to orders by order_id: 1 row of orders would multiply lines, since their "
-            "key is "
-            "there already: \"A1\" (lines 2 and 4 of orders.csv). Drop the surplus with [[duplicates]] in = "
-            "\"orders\", or join by further columns in [joins].");
+            "lines cannot be joined to orders by order_id: 1 row of orders would multiply lines, because "
+            "their key occurs more than once: \"A1\" (lines 2 and 4 of orders.csv). Drop the surplus with "
+            "[[duplicates]] in = \"orders\", or join by further columns in [joins].");
   const ImportRun run = import_intake(
       folder, intake + "[[duplicates]]\nin = \"orders\"\nsame = \"order_id\"\nkeep = \"last\"\n");
   ASSERT_TRUE(run.imported) << run.fault;

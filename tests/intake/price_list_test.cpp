@@ -100,8 +100,7 @@ TEST(PriceList, ReportsMistakes) {
       "[prices]: the price on line 2 of prices.csv ends on 2024-01-01, before it begins on 2024-02-01.");
   EXPECT_EQ(with_list("P1,3,2024-01-01,2024-01-31\nP1,4,2024-01-31,\n").fault,
             "[prices]: 1 product has two prices on one day: \"P1\" from 2024-01-31 (line 2 of prices.csv and "
-            "line 3)."
-            " Mend valid_to, or drop the surplus with [[duplicates]] in = \"prices\".");
+            "line 3). Correct valid_to, or drop the surplus with [[duplicates]] in = \"prices\".");
   const ImportRun run = with_list("P1,,2024-01-01,\nP1,3,,\nP2,x,,\n");
   ASSERT_EQ(run.rejected.size(), 2U);
   EXPECT_EQ(run.rejected[0].reason, "is empty");

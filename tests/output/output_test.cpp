@@ -77,18 +77,11 @@ TEST(AtomicFile, LeavesNoFileUnlessCommitted) {
 TEST(Terminal, ShowsTheMainColumnsAndReportsHiddenOnes) {
   EXPECT_EQ(output::render_result(sample("wool"), "all lines of shop.daybook", {"pear-out/sample.csv"},
                                   {50, false, 1}),
-            "Two rows.\n\n"
-            "Population  2 customers, 3 orders, 4 lines (1\n"
-            "            return), 2024-01-02 to 2024-03-04\n"
-            "Selection   all lines of shop.daybook\n\n"
-            "All units\n"
-            "  name      count  days  date              money\n"
-            "  wool  1,234,567     0  2024-02-29  -1,234.5678\n"
-            "  ... 1 row more; not shown here: share; the whole\n"
-            "  table is in pear-out/sample.csv\n\n"
-            "Note        One was left out.\n\n"
-            "1 check passed: it adds up.\n"
-            "Written     pear-out/sample.csv\n");
+            "Two rows.\n\nPopulation  2 customers, 3 orders, 4 lines (1\n            return), 2024-01-02 to "
+            "2024-03-04\nSelection   all lines of shop.daybook\n\nAll units\n  name      count  days  date   "
+            "           money\n  wool  1,234,567     0  2024-02-29  -1,234.5678\n  ... 1 more row and the "
+            "column share in\n  pear-out/sample.csv\n\nNote        One was left out.\n\n1 check passed: it "
+            "adds up.\nWritten     pear-out/sample.csv\n");
 }
 
 TEST(Terminal, EmphasisOnlyOnRequest) {
@@ -135,8 +128,8 @@ TEST(Package, DoesNotOverwriteAForeignFile) {
   folder.write("datapackage.json", "notes");
   const auto outcome = output::write_result(sample(), {}, {folder.path(), "one", {}});
   EXPECT_EQ(outcome.error().message, folder.path() +
-                                         "/datapackage.json is there and is not a Data Package. Move it, or "
-                                         "write elsewhere with --out.");
+                                         "/datapackage.json is there but is not a Data Package. Move it, or "
+                                         "write to another folder with --out.");
   EXPECT_EQ(folder.list(), "datapackage.json");
 }
 
@@ -205,12 +198,8 @@ TEST(Terminal, AGroupOfColumnsIsShownWholeAndTotalsAlways) {
   }
   table.totals = {2};
   EXPECT_EQ(output::render_table(table, {40, false, 1}, "t.csv"),
-            "                 2023\n"
-            "  region  town    a  b  Total a\n"
-            "  North   Ash     1  1        4\n"
-            "  Total           3  3        9\n"
-            "  ... 1 row more; not shown here: 2024\n"
-            "  a, 2024 b; the whole table is in t.csv\n");
+            "                 2023\n  region  town    a  b  Total a\n  North   Ash     1  1        4\n  "
+            "Total           3  3        9\n  ... 1 more row and the columns 2024 a,\n  2024 b in t.csv\n");
 }
 
 /// Text of the data never becomes a gnuplot command and is never parsed as markup.

@@ -180,8 +180,8 @@ TEST(Trap, OldCustomersAreNotComparedWithNewOnesWithoutTimeToOrder) {
   const result::Result result = ask("frequency", within(90), sales);
   EXPECT_EQ(cells_of(result.tables.front()), (Cells{{"2", "1", "1.000000", "1.000000"}}));
   EXPECT_EQ(result.notes,
-            std::vector<std::string>{"1 customer left out: too new to judge, since their first 90 days "
-                                     "are not wholly within the data, which ends on 2024-03-31."});
+            std::vector<std::string>{"1 customer left out as too new: their first 90 days are not entirely "
+                                     "within the data, which ends on 2024-03-31."});
 }
 
 TEST(Trap, TheWindowEndsExactlyWithDayN) {
@@ -221,7 +221,7 @@ TEST(First, ReportsThatNobodyPlacedAnOrder) {
   const result::Result result = ask("first", {}, Sales{{"A1", "2024-01-01", "C1", "P1", -1, 100}});
   EXPECT_EQ(result.tables.front().rows(), 0U);
   EXPECT_EQ(result.headline, std::vector<std::string>{"No customer placed an order."});
-  EXPECT_EQ(result.notes, std::vector<std::string>{"1 customer left out: they have returns and no order."});
+  EXPECT_EQ(result.notes, std::vector<std::string>{"1 customer left out: they have returns but no order."});
 }
 
 }  // namespace

@@ -113,8 +113,7 @@ TEST(DaybookFile, FindsOneFlippedBitInAnySegment) {
     sqlite3_close(database);
     const std::string fault = open_fault(path);
     EXPECT_TRUE(fault.starts_with(path + " is damaged: segment ")) << rowid << ": " << fault;
-    EXPECT_TRUE(
-        fault.ends_with("its bytes do not agree with their checksum. Import again, or copy it again."))
+    EXPECT_TRUE(fault.ends_with("its bytes do not match their checksum. Import again, or copy it again."))
         << fault;
     ++segments;
   }
@@ -152,9 +151,8 @@ TEST(DaybookFile, RejectsANewerFormatAndFindsChangedTables) {
   const std::string path = folder / "shop.daybook";
   ASSERT_TRUE(storage::write_daybook(path, build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook, {}));
   execute(path, "UPDATE about SET value = 'x' WHERE key = 'fingerprint'");
-  EXPECT_EQ(
-      open_fault(path),
-      path + " is damaged: its segments do not agree with its fingerprint. Import again, or copy it again.");
+  EXPECT_EQ(open_fault(path),
+            path + " is damaged: its segments do not match its fingerprint. Import again, or copy it again.");
   execute(path, "DELETE FROM customers");
   execute(path, "UPDATE about SET value = '3' WHERE key = 'format_version'");
   EXPECT_EQ(open_fault(path),

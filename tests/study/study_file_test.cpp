@@ -57,12 +57,12 @@ TEST(StudyFile, ReadsAllKeys) {
 
 TEST(StudyFile, ReportsMistakesWithLineAndRemedy) {
   const std::vector<std::pair<std::string, std::string>> cases = {
-      {"", "s.toml, line 1: study: a table [study] is expected, which names the daybook."},
+      {"", "s.toml, line 1: study: expected a table [study], which names the daybook."},
       {"[study]\n",
        "s.toml, line 1: [study] daybook: a study needs daybook = \"NAME.daybook\", or intake = "
        "\"NAME.toml\"."},
-      {"[study\n", "s.toml, line 1: this is not TOML: "},
-      {kHead, "s.toml asks nothing. Add a [[question]] with ask = \"frequency\", say."},
+      {"[study\n", "s.toml, line 1: this is not valid "},
+      {kHead, "s.toml contains no questions. Add a [[question]] with ask = \"frequen"},
       {kHead + "wokbook = \"x\"\n[[question]]\nask = \"first\"\n",
        "s.toml, line 3: [study] has no key \"wokbook\". Did you mean \"workbook\"?"},
       {kHead + "[[question]]\nask = \"frequncy\"\n",
@@ -72,12 +72,12 @@ TEST(StudyFile, ReportsMistakesWithLineAndRemedy) {
       {kHead + "[[question]]\nask = \"frequency\"\nwithin = \"soon\"\n",
        "s.toml, line 4: [[question]] ask: --within takes a whole number"},
       {kHead + "[[question]]\nask = \"first\"\nname = \"report\"\n",
-       "s.toml, line 5: [[question]] name: \"report\" is what the study's own files are called. Choose "
-       "another."},
+       "s.toml, line 5: [[question]] name: \"report\" is the name of one of the study's own files. Choose "
+       "anoth"},
       {kHead + "[[question]]\nask = \"frequency\"\nlist = 3\n",
-       "s.toml, line 5: [[question]] list: true or false is expected."},
+       "s.toml, line 5: [[question]] list: expected true or false."},
       {kHead + "[[question]]\nask = \"frequency\"\nwithin = {a = 1}\n",
-       "s.toml, line 5: [[question]] within: a text, a number, a date, true or false is expected"}};
+       "s.toml, line 5: [[question]] within: expected a text, a number, a date, true or false, o"}};
   for (const auto& [text, message] : cases)
     EXPECT_EQ(fault(text).substr(0, message.size()), message) << fault(text);
 }

@@ -2,8 +2,10 @@
 
 #include <algorithm>
 #include <array>
+#include <charconv>
 #include <cmath>
 #include <limits>
+#include <system_error>
 
 #include <fmt/format.h>
 
@@ -24,9 +26,21 @@ std::size_t months_per_label(double characters_per_month) {
   return 120;
 }
 
-std::size_t month_number(std::string_view label) {
-  const std::string month(label);  // "2024-09"
-  return std::stoul(month.substr(0, 4)) * 12 + std::stoul(month.substr(5)) - 1;
+/// The number of the month of "2024-09"; nothing for other labels, such as "other (8)" or "(empty)".
+std::optional<std::size_t> month_number(std::string_view label) {
+  std::size_t year = 0, month = 0;
+  const auto reads = [&](std::size_t from, std::size_t count, std::size_t& number) {
+    const auto [end, fault] = std::from_chars(label.data() + from, label.data() + from + count, number);
+    return fault == std::errc() && end == label.data() + from + count;
+  };
+  if (label.size() != 7 || label[4] != '-' || !reads(0, 4, year) || !reads(5, 2, month)) return std::nullopt;
+  return year * 12 + month - 1;
+}
+
+bool are_months(const result::TableColumn& labels) {
+  for (std::size_t mark = 0; mark < labels.size(); ++mark)
+    if (!month_number(labels.text(mark))) return false;
+  return true;
 }
 
 /// Days in steps of months, as many as fit.
@@ -180,13 +194,14 @@ std::vector<bool> labels_with_room(const result::TableColumn& labels, result::La
                                    std::optional<std::size_t> other) {
   constexpr double kGap = 14;
   if (axis == result::LabelAxis::days) return days_with_room(labels.size(), per_mark);
+  if (axis == result::LabelAxis::months && !are_months(labels)) axis = result::LabelAxis::categories;
   std::vector<bool> shown(labels.size());
   const std::size_t step = months_per_label(per_mark / Drawing::kCharacter);
   double free_from = -per_mark;
   for (std::size_t mark = 0; mark < shown.size(); ++mark) {
     const double middle = per_mark * static_cast<double>(mark);
     const double half = Drawing::kCharacter * static_cast<double>(display_width(labels.text(mark))) / 2;
-    const bool fits = axis == result::LabelAxis::months ? month_number(labels.text(mark)) % step == 0
+    const bool fits = axis == result::LabelAxis::months ? *month_number(labels.text(mark)) % step == 0
                                                         : middle - half >= free_from;
     if (!fits) continue;
     shown[mark] = true;

@@ -158,24 +158,22 @@ std::string checks_line(const result::Result& result) {
 
 namespace {
 
-/// "... 12 rows more; 20 columns not shown here: 2023-01, 2023-02, ..., 2024-08"
+/// "1,105 more rows and the columns second_date, orders in pear-out/first.csv"; empty if all is shown.
 std::string left_out(const result::Table& table, std::size_t rows, const std::vector<std::size_t>& fit,
                      const std::string& file) {
-  std::string text;
-  const std::string all_in = file.empty() ? "" : fmt::format("; the whole table is in {}", file);
-  if (rows < table.rows()) text = fmt::format("{} more", counted(table.rows() - rows, "row"));
   std::vector<std::string> names;
   for (std::size_t i = 0; i < table.columns.size(); ++i) {
     if (std::find(fit.begin(), fit.end(), i) == fit.end()) names.push_back(table.columns[i].name);
   }
+  std::vector<std::string> parts;
+  if (rows < table.rows()) parts.push_back(counted(table.rows() - rows, "more row"));
   constexpr std::size_t kMostNamed = 8;
-  if (names.empty()) return text.empty() ? text : text + all_in;
-  if (!text.empty()) text += "; ";
-  if (names.size() <= kMostNamed) return text + "not shown here: " + join(names, ", ") + all_in;
-  return text +
-         fmt::format("{} not shown here: {} to {}", counted(names.size(), "column"), names.front(),
-                     names.back()) +
-         all_in;
+  if (names.size() > kMostNamed)
+    parts.push_back(fmt::format("{} more columns ({} to {})", names.size(), names.front(), names.back()));
+  else if (!names.empty())
+    parts.push_back((names.size() == 1 ? "the column " : "the columns ") + join(names, ", "));
+  if (parts.empty()) return "";
+  return join(parts, " and ") + (file.empty() ? " not shown here" : " in " + file);
 }
 
 }  // namespace

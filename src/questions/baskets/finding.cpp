@@ -65,10 +65,11 @@ std::string pull_sentence(const Counts& counts) {
   const PulledBaskets& best = counts.facts.items[codes.front()];
   const std::string own = money(counts, best.own_value.mean(best.own.baskets).value_or(Decimal()).units());
   return fmt::format(
-      "{} earns {} {} per basket itself, but the other items in its baskets {} more than similar baskets ({} "
-      "to {}).",
-      counts.title(codes.front()), own, counts.value(), money(counts, best.pull->units()),
-      with_thousands(*best.pull_low, 2), with_thousands(*best.pull_high, 2));
+      "{} earns {} {} per basket itself; the other {} in its baskets earn {} more than similar baskets (95% "
+      "interval {} to {}).",
+      counts.title(codes.front()), own, counts.value(), analysis::plural_of(counts.item),
+      money(counts, best.pull->units()), with_thousands(*best.pull_low, 2),
+      with_thousands(*best.pull_high, 2));
 }
 
 std::vector<std::string> headline_of(const Counts& counts) {

@@ -123,7 +123,7 @@ void add_checks(const Counts& counts, result::Result& result) {
                            ends_at_all});
   if (!counts.whole) return;
   const Decimal whole = Decimal::from_units(*counts.whole);
-  result.checks.push_back({fmt::format("{} of all rows add up to {}", counts.figure_name,
+  result.checks.push_back({fmt::format("all rows add up to the total {} of {}", counts.figure_name,
                                        with_thousands(whole, counts.unit == result::Unit::count ? 0 : 2)),
                            sum.total() == whole});
 }

@@ -71,8 +71,10 @@ std::string compare(const Crosstab& crosstab, const Axis& axis, const Extremes& 
                        readable_figure(crosstab, 0, found.most, currency));
   const auto& places = axis.places[0].children;
   const bool all_shown = !axis.places[places.back()].is_other;
-  return fmt::format("Highest {} by {}: {}{}{}.", figure, noun, with(found.best, found.most), total,
-                     all_shown ? "; lowest: " + with(found.weakest, found.least) : "");
+  const bool counts = crosstab.figures()[0].measure() == expression::Measure::count;
+  return fmt::format(
+      "{} {} by {}: {}{}{}.", counts ? "Most" : "Highest", figure, noun, with(found.best, found.most), total,
+      all_shown ? (counts ? "; fewest: " : "; lowest: ") + with(found.weakest, found.least) : "");
 }
 
 /// The largest of all cells; empty where one axis repeats the other, as in months by year.

@@ -102,7 +102,7 @@ result::IntervalChart entry_chart(const Counts& counts, const std::vector<Entry>
   result::IntervalChart chart;
   builder.text(chart.label = "label", "The product or value in the first order.",
                [&](const Entry& entry) { return counts.label(entry); });
-  builder.share(chart.value = "ordered_again_share", "Share of customers who ordered again.",
+  builder.share(chart.value = "repeat_rate", "Share of customers who ordered again.",
                 [](const Entry& entry) { return entry.share(); });
   builder.share(chart.low = "low", "Lower end of the interval.",
                 [](const Entry& entry) { return entry.interval().low; });

@@ -64,17 +64,19 @@ std::string best_month(const std::vector<MonthFacts>& months) {
     return a.new_customers < b.new_customers;
   };
   const MonthFacts& best = *std::max_element(months.begin(), months.end(), by_customers);
-  const auto ties = std::count_if(months.begin(), months.end(), [&](const MonthFacts& facts) {
-    return facts.new_customers == best.new_customers;
-  });
+  std::vector<std::string> ties;
+  for (const MonthFacts& facts : months)
+    if (facts.new_customers == best.new_customers) ties.push_back(to_text(facts.month));
   const std::string month = to_text(best.month);
   if (months.size() == 1)
     return best.new_customers == 1
                ? fmt::format("The only customer placed the first order in {}.", month)
                : fmt::format("All {} placed their first order in {}.",
                              counted(static_cast<std::uint64_t>(best.new_customers), "customer"), month);
-  if (ties > 1)
-    return fmt::format("{} months had the most new customers: {} each.", ties,
+  constexpr std::size_t kMostNamed = 3;
+  if (ties.size() > 1)
+    return fmt::format("{} had the most new customers: {} each.",
+                       ties.size() > kMostNamed ? counted(ties.size(), "month") : join(ties, " and "),
                        with_thousands(best.new_customers));
   return fmt::format("The month with the most new customers was {}: {}.", month,
                      with_thousands(best.new_customers));

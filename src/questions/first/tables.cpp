@@ -129,11 +129,11 @@ result::Table entry_table(const Counts& counts) {
   builder.count("ordered_again",
                 fmt::format("Of those followed, customers with a second order within {}.", days),
                 [](const Entry& entry) { return entry.ordered_again; });
-  builder.share("ordered_again_share", "These as a share of those followed: the repeat rate.",
+  builder.share("repeat_rate", "These as a share of those followed: the repeat rate.",
                 [](const Entry& entry) { return entry.share(); });
-  builder.share("ordered_again_low", "Lower end of the 95% Wilson interval of ordered_again_share.",
+  builder.share("repeat_rate_low", "Lower end of the 95% Wilson interval of repeat_rate.",
                 [](const Entry& entry) { return entry.interval().low; });
-  builder.share("ordered_again_high", "Upper end of the 95% Wilson interval of ordered_again_share.",
+  builder.share("repeat_rate_high", "Upper end of the 95% Wilson interval of repeat_rate.",
                 [](const Entry& entry) { return entry.interval().high; });
   builder.days("days_to_second_median", "Median days to the second order, of those who ordered again.",
                [](const Entry& entry) { return entry.days_median; });

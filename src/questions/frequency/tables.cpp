@@ -143,7 +143,7 @@ result::Table summary_table(const Counts& counts) {
   builder.count("customers", "Customers counted.", [](const SummaryRow& row) { return row.facts.customers; });
   builder.count("ordered_again", "Customers with a second order in the time counted.",
                 [](const SummaryRow& row) { return row.facts.ordered_again; });
-  builder.share("ordered_again_share", "These as a share of the customers counted: the repeat rate.",
+  builder.share("repeat_rate", "These as a share of the customers counted: the repeat rate.",
                 [](const SummaryRow& row) {
                   return static_cast<double>(row.facts.ordered_again) /
                          static_cast<double>(row.facts.customers);

@@ -175,22 +175,22 @@ TEST(Baskets, ReportsThePullingProduct) {
                    {"cheap", "30", "0.00", "0.00", "0.00", "4"},
                    {"solo", "30", "0.00", "0.00", "0.00", "4"},
                    {"dear", "0", "-5.00", "-5.00", "-5.00", "4"}}));
-  EXPECT_EQ(result.headline,
-            (std::vector<std::string>{
-                "60 of 90 baskets (66.7%) hold one product only; half hold 1 or fewer.",
-                "card brings 1.00 sales a basket itself, and what is bought with it "
-                "84.00 more than baskets of that size"
-                " and month do (84.00 to 84.00).",
-                "10% off its price is paid for by 1 more basket with it, beside the 30 (3.3%)."}));
+  EXPECT_EQ(
+      result.headline,
+      (std::vector<std::string>{"60 of 90 baskets (66.7%) contain only one product; half contain 1 or fewer.",
+                                "card earns 1.00 sales per basket itself; the other products in its baskets "
+                                "earn 84.00 more than similar baskets (95% interval 84.00 to 84.00).",
+                                "A 10% discount on it pays for itself if it brings 1 more basket, in "
+                                "addition to the 30 (+3.3%)."}));
   EXPECT_EQ(result.notes,
-            (std::vector<std::string>{"The daybook has no costs: sales stand in place of margins."}));
+            (std::vector<std::string>{"The daybook has no costs, so sales are used instead of margins."}));
 }
 
 TEST(Baskets, ReportsMistakes) {
   const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", -1, 150}}).daybook;
   EXPECT_EQ(try_to_ask("baskets", {}, daybook).error().message, "nothing was bought, so there is no basket.");
   EXPECT_EQ(try_to_ask("baskets", {{"discount", "0"}}, daybook).error().message,
-            "--discount takes a number of per cent above 0, up to 100, such as 10, not \"0\".");
+            "--discount takes a percentage above 0, up to 100, such as 10, not \"0\".");
 }
 
 }  // namespace

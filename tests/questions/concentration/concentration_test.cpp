@@ -91,11 +91,11 @@ TEST(Concentration, ClassesEndWithTheMemberThatReachesTheShare) {
                    {"C3", "15.00", "0.850000", "A"},
                    {"C2", "10.00", "0.950000", "B"},
                    {"C4", "5.00", "1.000000", "C"}}));
-  EXPECT_EQ(
-      result.headline,
-      (std::vector<std::string>{
-          "20% of customers bring 70.0% of amount; 80% of amount come from 50.0% of customers (2 of 4).",
-          "Gini coefficient 0.50 (0: all bring the same; near 1: one brings all)."}));
+  EXPECT_EQ(result.headline,
+            (std::vector<std::string>{
+                "20% of customers account for 70.0% of amount; 80% of amount come from 50.0% of customers (2 "
+                "of 4).",
+                "Gini coefficient 0.50 (0: all have the same; near 1: one has everything)."}));
 }
 
 TEST(Concentration, ReportsNegativeTotalsAndCountsThemAsZero) {
@@ -108,17 +108,17 @@ TEST(Concentration, ReportsNegativeTotalsAndCountsThemAsZero) {
       (Cells{
           {"C1", "0.666667", "0.666667"}, {"C3", "0.333333", "1.000000"}, {"C2", "0.000000", "1.000000"}}));
   EXPECT_EQ(result.notes,
-            (std::vector<std::string>{"1 customer is at 0 or below, amount -10.00 in all: last in rank, and "
-                                      "0 in all shares, classes and the Gini coefficient."}));
+            (std::vector<std::string>{"1 customer is at or below 0, with amount -10.00 in total: last in "
+                                      "rank, and 0 in all shares, classes and the Gini coefficient."}));
 }
 
 TEST(Concentration, HeadlineIsTrueInEdgeCases) {
   const auto headline = [](const Sales& sales) { return ask("concentration", {}, sales).headline.front(); };
   EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", 1, 1000}}),
-            "There is 1 customer, with all of the amount.");
+            "There is only 1 customer, with all of the amount.");
   EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", 1, 1000}, {"A2", "2024-01-01", "C2", "P1", 1, 1000}}),
-            "All 2 customers bring the same amount.");
-  EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", -1, 1000}}), "No customer has any amount above 0.");
+            "All 2 customers have the same amount.");
+  EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", -1, 1000}}), "No customer has amount above 0.");
 }
 
 }  // namespace

@@ -383,7 +383,7 @@ TEST(Crosstab, DetailsListTheLinesOfACell) {
   const Cells lines = cells_of(result.tables[2]);
   ASSERT_EQ(lines.size(), 2U);
   EXPECT_EQ(lines[1].front(), "A2");
-  EXPECT_EQ(result.checks.back().statement, "sales of the 2 lines listed is that of the cell");
+  EXPECT_EQ(result.checks.back().statement, "sales of the listed 2 lines equals that of the cell");
   EXPECT_TRUE(result.checks.back().holds);
 }
 
@@ -401,19 +401,17 @@ TEST(Crosstab, RejectsWrongOptionsByName) {
   EXPECT_EQ(fault({{"down", "yeer"}}),
             "--down: there is no column \"yeer\". Did you mean \"year\"? (column 1)");
   EXPECT_EQ(fault({{"down", "year"}, {"show", "sum(product_id)"}}),
-            "--show: SUM takes a number, and \"product_id\" is text (column 5)");
+            "--show: SUM needs a number, but \"product_id\" is text (column 5)");
   EXPECT_EQ(fault({{"down", "year"}, {"show", "amount"}}),
             "--show: \"amount\" has many values in a cell: write sum(amount), max(amount) or another "
-            "aggregate, or put "
-            "it --down or --across (column 1)");
-  EXPECT_EQ(
-      fault({{"down", "sum(amount)"}}),
-      "--down: \"sum(amount)\" is an aggregate of many lines, and this puts lines into groups. Give it OVER "
-      "(PARTITION BY ...).");
+            "aggregate, or use it in --down or --across (column 1)");
+  EXPECT_EQ(fault({{"down", "sum(amount)"}}),
+            "--down: \"sum(amount)\" is an aggregate of many lines, but here lines are grouped. Give it OVER "
+            "(PARTITION BY ...).");
   EXPECT_EQ(fault({{"down", "year"}, {"details", "year=2022"}}),
             "--details: no year is \"2022\". Did you mean \"2023\"?");
   EXPECT_EQ(fault({{"down", "year"}, {"where", "product_id = 'P7'"}}).substr(0, 59),
-            "the selection (product_id = 'P7') holds none of the 6 lines");
+            "the selection (product_id = 'P7') contains none of the 6 li");
 }
 
 /// A mean of each product divided by that of its category, of its region, and of all: none is computed from

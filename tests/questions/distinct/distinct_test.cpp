@@ -73,9 +73,9 @@ TEST(Distinct, RowsAreSortedByNumberAndTheDistributionAddsThemUp) {
             (Cells{{"C1", "2", "2", "3"}, {"C2", "1", "1", "1"}, {"C3", "1", "1", "1"}}));
   EXPECT_EQ(cells_of(table(result, "distribution")),
             (Cells{{"1", "2", "0.666667", "0.666667"}, {"2", "1", "0.333333", "1.000000"}}));
-  EXPECT_EQ(
-      result.headline.front(),
-      "Half of the 3 customers have 1 different product or fewer; C1 has most: 2, in 3 lines of 2 orders.");
+  EXPECT_EQ(result.headline.front(),
+            "Half of the 3 customers have 1 distinct product or fewer; C1 has the most: 2, in 3 lines of 2 "
+            "orders.");
   EXPECT_EQ(result.notes, std::vector<std::string>{"1 line is not counted: it is a return."});
 }
 
@@ -86,7 +86,7 @@ TEST(Trap, LinesAreNotCountedInsteadOfCustomers) {
     sales.push_back({fmt::format("A{}", i / 2), "2024-01-01", fmt::format("C{}", i / 2 % 27),
                      fmt::format("P{}", i % 2), 1, 100});
   const result::Result result = ask("distinct", {{"count", "customer_id"}, {"list", "true"}}, sales);
-  EXPECT_EQ(result.headline, std::vector<std::string>{"27 different customers, in 203 lines of 102 orders."});
+  EXPECT_EQ(result.headline, std::vector<std::string>{"27 distinct customers, in 203 lines of 102 orders."});
   EXPECT_EQ(table(result, "list").rows(), 27U);
 }
 
@@ -94,8 +94,7 @@ TEST(Distinct, RejectsWrongOptions) {
   const auto result = try_to_ask("distinct", {{"count", "product_id"}, {"per", "product_id"}},
                                  build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook);
   ASSERT_FALSE(result.has_value());
-  EXPECT_EQ(result.error().message,
-            "--count \"product_id\" stands in --per as well: there is one of it in each.");
+  EXPECT_EQ(result.error().message, "--count \"product_id\" is in --per as well, so each count would be 1.");
 }
 
 TEST(Distinct, HeadlineIsTrueInEdgeCases) {
@@ -103,11 +102,11 @@ TEST(Distinct, HeadlineIsTrueInEdgeCases) {
     return ask("distinct", options, sales).headline.front();
   };
   const Sales one = {{"A1", "2024-01-01", "C1", "P1", 1, 100}};
-  EXPECT_EQ(headline({}, one), "1 different product, in 1 line of 1 order.");
-  EXPECT_EQ(headline({{"per", "customer_id"}}, one), "C1: 1 different product, in 1 line of 1 order.");
+  EXPECT_EQ(headline({}, one), "1 distinct product, in 1 line of 1 order.");
+  EXPECT_EQ(headline({{"per", "customer_id"}}, one), "C1: 1 distinct product, in 1 line of 1 order.");
   EXPECT_EQ(headline({{"per", "customer_id"}},
                      {{"A1", "2024-01-01", "C1", "P1", 1, 100}, {"A2", "2024-01-01", "C2", "P2", 1, 100}}),
-            "All 2 customers have 1 different product.");
+            "All 2 customers have 1 distinct product.");
   EXPECT_EQ(headline({{"per", "customer_id"}}, {{"A1", "2024-01-01", "C1", "P1", -1, 100}}),
             "Nothing was bought: all lines are returns.");
 }

@@ -98,13 +98,12 @@ TEST(First, FollowsCustomersExactlyToTheLastDay) {
                        {"A5", "2024-01-03", "C3", "P1", 1, 100}, {"A6", "2024-01-04", "C4", "P1", 1, 100}};
   const result::Result result = ask("first", {{"follow", "10"}}, sales);  // the data ends on 2024-01-12
   EXPECT_EQ(columns_of(table(result, "entry"),
-                       {"product_id", "new_customers", "judged", "ordered_again", "ordered_again_share",
+                       {"product_id", "new_customers", "judged", "ordered_again", "repeat_rate",
                         "days_to_second_median", "later_orders", "later_amount"}),
             (Cells{{"P1", "4", "3", "1", "0.333333", "9", "0.3333", "1.00"}}));
-  EXPECT_EQ(
-      result.notes.back(),
-      "1 customer is too new to judge: their first 10 days are not wholly within the data, which ends on "
-      "2024-01-12. They are left out of who came back by entry product.");
+  EXPECT_EQ(result.notes.back(),
+            "1 customer is left out of the repeat rates by entry product, because their first 10 days end "
+            "after the last day of data, 2024-01-12.");
 }
 
 TEST(First, HeadlineIsTrueInEdgeCases) {
@@ -134,9 +133,8 @@ TEST(First, HeadlineNamesSignificantEntryProductsWithEnoughCustomers) {
   sales.push_back({"A99", "2023-12-31", "C0", "P1", 1, 100});
   const result::Result result = ask("first", {}, sales);
   EXPECT_EQ(result.headline.back(),
-            "Within 180 days, 52.4% of all customers came back; clearest above that, those who began with "
-            "P1: 100.0% of 30 "
-            "customers; clearest below, those who began with P2: 0.0% of 30 customers.");
+            "Within 180 days, 52.4% of new customers ordered again; highest for entry P1, 100.0% of 30 "
+            "customers; lowest for entry P2, 0.0% of 30 customers.");
   EXPECT_EQ(result.figures.at(1).marks.rows(), 2U);
   EXPECT_EQ(table(result, "entry").rows(), 3U);
 }

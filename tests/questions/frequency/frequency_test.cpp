@@ -140,17 +140,17 @@ TEST(Frequency, HeadlineIsTrueInEdgeCases) {
   const Sale one = {"A1", "2024-01-01", "C1", "P1", 1, 100};
   const Sale other = {"A2", "2024-01-01", "C2", "P1", 1, 100};
   EXPECT_EQ(headline({one}),
-            (Sentences{"The only customer has not ordered again.", "Everybody placed one order."}));
+            (Sentences{"The only customer has not ordered again.", "Each customer placed one order."}));
   EXPECT_EQ(headline({one, other}),
-            (Sentences{"None of 2 customers ordered again.", "Everybody placed one order."}));
+            (Sentences{"None of 2 customers ordered again.", "Each customer placed one order."}));
   EXPECT_EQ(headline({one, {"A3", "2024-01-05", "C1", "P1", 1, 100}}),
-            (Sentences{"The only customer ordered again.", "Everybody placed 2 orders."}));
-  EXPECT_EQ(headline({one}, {{"within", "30"}}), (Sentences{"No customer can be judged: all are too new."}));
+            (Sentences{"The only customer ordered again.", "Each customer placed 2 orders."}));
+  EXPECT_EQ(headline({one}, {{"within", "30"}}), (Sentences{"No customer can be counted: all are too new."}));
   EXPECT_EQ(headline({{"A1", "2024-01-01", "C1", "P1", -1, 100}}),
             (Sentences{"No customer placed an order."}));
   EXPECT_EQ(headline({one, other}, {{"by", "first_year"}})[1],
-            "By first year, later customers had less time to order: --within 90 compares everybody's first "
-            "90 days.");
+            "Customers of an earlier first year had more time to order: --within 90 compares the first 90 "
+            "days of each customer.");
 }
 
 TEST(Frequency, RejectsWrongOptions) {
@@ -161,18 +161,15 @@ TEST(Frequency, RejectsWrongOptions) {
     return result ? std::string() : result.error().message;
   };
   EXPECT_EQ(fault({{"count", "sum(amount) as amount"}}),
-            "\"amount\" has 2 different values. Put them into bands, such as --bands 0-10,10-50,50+");
+            "\"amount\" has 2 different values. Group them into bands, such as --bands 0-10,10-50,50+");
   EXPECT_EQ(fault({{"by", "product_id"}}),
-            "--by product_id: a customer can have several values of it, and this question puts each customer "
-            "into one "
-            "group. Take a column of customers, or select with --where.");
-  EXPECT_EQ(
-      fault({{"by", "sum(amount)"}}),
-      "--by: \"sum(amount)\" is an aggregate of many lines, and this puts lines into groups. Give it OVER "
-      "(PARTITION BY ...).");
-  EXPECT_EQ(fault({{"count", "max(product_id)"}}), "--count: \"max(product_id)\" is no number.");
-  EXPECT_EQ(fault({{"include-incomplete", "true"}}),
-            "--include-incomplete speaks of the window of --within, and there is none.");
+            "--by product_id: a customer can have several values of it, but this question assigns each "
+            "customer to one group. Use a column of customers, or select with --where.");
+  EXPECT_EQ(fault({{"by", "sum(amount)"}}),
+            "--by: \"sum(amount)\" is an aggregate of many lines, but here lines are grouped. Give it OVER "
+            "(PARTITION BY ...).");
+  EXPECT_EQ(fault({{"count", "max(product_id)"}}), "--count: \"max(product_id)\" is not a number.");
+  EXPECT_EQ(fault({{"include-incomplete", "true"}}), "--include-incomplete needs the window of --within.");
 }
 
 }  // namespace

@@ -89,12 +89,13 @@ daybook::Daybook two_of_a_name() {
 
 TEST(Customer, ShowsOrdersDatesAndAmounts) {
   const result::Result result = ask("customer", {{"name", "bo lind"}}, two_of_a_name());
-  EXPECT_EQ(result.headline.front(), "C3 Bo Lind: 1 order on 2024-03-01, 1 different product, 10.00.");
+  EXPECT_EQ(result.headline.front(), "C3 Bo Lind: 1 order on 2024-03-01, 1 distinct product, 10.00.");
   const result::Result other = ask("customer", {{"id", "C1"}}, two_of_a_name());
-  EXPECT_EQ(other.headline,
-            (std::vector<std::string>{
-                "C1 Ada Fen: 2 orders from 2024-01-01 to 2024-01-11, 1 different product, 3.00.",
-                "The last order was 50 days before the data ends; the median between orders is 10 days."}));
+  EXPECT_EQ(
+      other.headline,
+      (std::vector<std::string>{
+          "C1 Ada Fen: 2 orders from 2024-01-01 to 2024-01-11, 1 distinct product, 3.00.",
+          "The last order was 50 days before the end of the data; the median between orders is 10 days."}));
   EXPECT_EQ(columns_of(other.tables.front(), {"kind", "days_since", "running_amount"}),
             (Cells{{"new", "", "3.00"}, {"again", "10", "4.50"}, {"return", "", "3.00"}}));
 }
@@ -132,12 +133,11 @@ TEST(Customer, ReportsUnknownCustomers) {
   EXPECT_EQ(fault("customer", {}),
             "customer takes the id of one customer, or --name: pear-thread customer C101");
   EXPECT_EQ(fault("customer", {{"id", "C11"}}),
-            "there is no customer \"C11\" among the 3 that are asked about. Did you mean \"C1\"?");
-  EXPECT_EQ(
-      fault("customer", {{"name", "Ada Fenn"}}),
-      "there is no customer named \"Ada Fenn\" among the 3 that are asked about. Did you mean \"Ada Fen\"?");
+            "there is no customer \"C11\" among the selected 3. Did you mean \"C1\"?");
+  EXPECT_EQ(fault("customer", {{"name", "Ada Fenn"}}),
+            "there is no customer named \"Ada Fenn\" among the selected 3. Did you mean \"Ada Fen\"?");
   EXPECT_EQ(fault("product", {{"name", "Yarn"}}),
-            "the daybook has no product_name of each product. Ask by id.");
+            "the daybook has no product_name of each product. Use the id.");
 }
 
 }  // namespace

@@ -188,13 +188,15 @@ bool expect_true(const SlowEvidence& slow, const std::vector<std::string>& row, 
   static const std::regex kStep(
       "bought (it|P[0-9]+) (?:today|([0-9]+) days? ago); of ([0-9,]+) customers?(?: \\(kind: (even|odd)\\))? "
       "who had bought (?:it|that) "
-      "([0-9]+)(?: to ([0-9]+) days|( days or more)) before, and (nothing|had ordered) since, ([0-9.]+%) "
+      "([0-9]+)(?: to ([0-9]+) days|( days or more)) before and (nothing|had ordered) since, ([0-9.]+%) "
       "bought (?:it again|this) within [0-9]+ days; usually ([0-9]+)(?: to ([0-9]+))? days? after(?:, mostly "
       "together with more of it)?");
   static const std::regex kPopular(
-      "([0-9.]+%) of ([0-9,]+) customers?(?: \\(kind: (even|odd)\\))? without it bought it within [0-9]+ "
+      "([0-9.]+%) of ([0-9,]+) customers?(?: \\(kind: (even|odd)\\))? who did not have it bought it within "
+      "[0-9]+ "
       "days(?:, "
-      "([0-9.]+) times the share of all)?; ordered (once|([0-9]+) times), last (?:today|([0-9]+) days? ago)");
+      "([0-9.]+) times the share of all customers)?; ordered (once|([0-9]+) times), last (?:today|([0-9]+) "
+      "days? ago)");
   std::smatch part;
   if (std::regex_match(reason, part, kStep)) {
     const std::string earlier = part[1] == "it" ? product : part[1].str();
@@ -290,7 +292,7 @@ TEST(Offers, BacktestEqualsPlansComparedWithLaterSales) {
   }
   int seen = 0;
   for (const auto& row : columns_of(table(test, "test"), {"method", "first", "offers", "hits"})) {
-    if (row[0] != "plan by chance") continue;
+    if (row[0] != "plan by probability") continue;
     ++seen;
     EXPECT_EQ(row[2], std::to_string(counts[std::stoi(row[1])][0])) << row[1];
     EXPECT_EQ(row[3], std::to_string(counts[std::stoi(row[1])][1])) << row[1];
@@ -324,12 +326,12 @@ TEST(Offers, BeatBaselinesIfThereIsStructure) {
   for (const auto& row : columns_of(table(test, "test"), {"method", "first", "hits_per_customer_low",
                                                           "hits_per_customer_high", "plan_advantage_low"})) {
     if (row[1] != "3") continue;
-    if (row[0] == "plan by chance") plan_low = std::stod(row[2]);
+    if (row[0] == "plan by probability") plan_low = std::stod(row[2]);
     if (row[0].starts_with("plan")) continue;
     EXPECT_LT(std::stod(row[3]), plan_low) << row[0];
     EXPECT_GT(std::stod(row[4]), 0) << row[0];
   }
-  EXPECT_EQ(test.headline[1], "More than every rival, and that is no chance.");
+  EXPECT_EQ(test.headline[1], "Better than every baseline; the differences are significant.");
   int judged = 0;
   for (const auto& row : columns_of(table(test, "calibration"), {"pairs", "stated", "observed"})) {
     if (std::stoi(row[0]) < 500) continue;
@@ -361,14 +363,15 @@ TEST(Offers, ReportNoGainIfThereIsNoStructure) {
     if (row[0] == "best sellers") {
       EXPECT_GE(std::stod(row[2]), 0) << row[1];
     }
-  EXPECT_TRUE(test.headline[1].starts_with("Offering everybody the best sellers finds as much (difference "))
+  EXPECT_TRUE(test.headline[1].starts_with("The best sellers for everyone hit as often (difference "))
       << test.headline[1];
-  EXPECT_TRUE(test.headline[1].ends_with("nothing is to be gained from what customers bought before."));
+  EXPECT_TRUE(test.headline[1].ends_with("earlier purchases add no information."));
 }
 
 TEST(Offers, ChooseTheMostInformativeGroups) {
   const auto note = [](const MadeShop& shop) { return ask("offers", {}, daybook_of(shop)).notes.front(); };
-  EXPECT_NE(note(make_shop(200, false, true, 8)).find("groups by kind, which tells most"), std::string::npos);
+  EXPECT_NE(note(make_shop(200, false, true, 8)).find("groups by kind, the most informative column"),
+            std::string::npos);
   EXPECT_NE(note(make_shop(200, false, false, 8)).find("all customers are one group"), std::string::npos);
 }
 
@@ -418,40 +421,33 @@ TEST(Offers, ReportsMistakes) {
   const auto error = [&](const analysis::OptionValues& options) {
     return try_to_ask("offers", options, daybook).error().message;
   };
-  EXPECT_EQ(error({{"folds", "2"}}), "--folds goes with --test DAYS.");
-  EXPECT_EQ(
-      error({{"test", "90"}, {"horizon", "30"}}),
-      "--test 90 holds back as many days as the plan looks ahead, so that --horizon 30 does not go with it.");
+  EXPECT_EQ(error({{"folds", "2"}}), "--folds needs --test DAYS.");
+  EXPECT_EQ(error({{"test", "90"}, {"horizon", "30"}}),
+            "--test 90 holds out as many days as the plan covers; leave out --horizon 30.");
   EXPECT_EQ(error({{"test", "90"}, {"budget", "3"}}),
-            "--test scores the first 1, 3 and 5 offers to every active customer, so that --stock, --budget, "
-            "--customer "
-            "and --min-chance do not go with it.");
-  EXPECT_EQ(
-      error({{"customer", "C1"}, {"budget", "3"}}),
-      "--customer shows one customer, whatever --stock and --budget leave for the others: leave those out.");
+            "--test scores the first 1, 3 and 5 offers to every active customer; leave out --stock, "
+            "--budget, --customer and --min-chance.");
+  EXPECT_EQ(error({{"customer", "C1"}, {"budget", "3"}}),
+            "--customer shows the offers to one customer without regard to the others; leave out --stock and "
+            "--budget.");
   EXPECT_EQ(error({{"rank-by", "margin"}}),
-            "--rank-by margin needs costs, and the daybook has no unit_cost. Take amount or chance.");
-  EXPECT_EQ(
-      error({{"exclude", "P1,P111"}}),
-      "--exclude: there is no product \"P111\" among the 30 that are asked about. Did you mean \"P11\"?");
+            "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or chance.");
+  EXPECT_EQ(error({{"exclude", "P1,P111"}}),
+            "--exclude: there is no product \"P111\" among the selected 30. Did you mean \"P11\"?");
   EXPECT_EQ(error({{"only", "P1,,P2"}}), "--only \"P1,,P2\": there is no product between two commas.");
-  EXPECT_EQ(
-      error({{"test", "90"}, {"folds", "8"}}),
-      "too little is known before 2022-04-18 to plan from it: the sales up to 2022-04-17 cover 100 days; to "
-      "learn what customers buy within 90 days takes 151 at least. Take a smaller --test, or fewer --folds.");
-  EXPECT_EQ(error({{"min-chance", "2"}}), "--min-chance takes a chance such as 0.05 or 5%, not \"2\".");
-  EXPECT_EQ(
-      error({{"as-of", "2020-01-01"}}),
-      "--as-of 2020-01-01 is earlier than the first sale, of 2022-01-08: nothing was known then. Take a "
-      "later day.");
-  EXPECT_EQ(
-      error({{"as-of", "2022-02-06"}}),
-      "the sales up to 2022-02-06 cover 30 days; to learn what customers buy within 90 days takes 151 at "
-      "least. Take a smaller --horizon, or a later --as-of.");
-  EXPECT_EQ(
-      error({{"horizon", "700"}}),
-      "the sales up to 2024-01-07 cover 730 days; to learn what customers buy within 700 days takes 761 at "
-      "least. Take a smaller --horizon.");
+  EXPECT_EQ(error({{"test", "90"}, {"folds", "8"}}),
+            "too little is known before 2022-04-18 to plan from it: the sales up to 2022-04-17 cover 100 "
+            "days; to learn what customers buy within 90 days, at least 151 are needed. Use a smaller "
+            "--test, or fewer --folds.");
+  EXPECT_EQ(error({{"min-chance", "2"}}), "--min-chance takes a probability such as 0.05 or 5%, not \"2\".");
+  EXPECT_EQ(error({{"as-of", "2020-01-01"}}),
+            "--as-of 2020-01-01 is earlier than the first sale, 2022-01-08. Choose a later day.");
+  EXPECT_EQ(error({{"as-of", "2022-02-06"}}),
+            "the sales up to 2022-02-06 cover 30 days; to learn what customers buy within 90 days, at least "
+            "151 are needed. Use a smaller --horizon, or a later --as-of.");
+  EXPECT_EQ(error({{"horizon", "700"}}),
+            "the sales up to 2024-01-07 cover 730 days; to learn what customers buy within 700 days, at "
+            "least 761 are needed. Use a smaller --horizon.");
 }
 
 /// Groups of pairs with stated and observed probabilities, the intervals 2 points wide to each side.
@@ -469,13 +465,13 @@ std::string calibration_title_of(const std::vector<std::array<double, 3>>& group
 
 TEST(Offers, CalibrationTitleReportsTheLargestDifference) {
   EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.214}, {499, 0.6, 0.9}}),
-            "Stated and seen chances differ by 1.4 points at most (500 pairs or more)");
+            "Stated and observed probabilities differ by at most 1.4 points (ranges with 500 pairs or more)");
   EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.05}}),
-            "Stated chances are up to 15.0 points too high (500 pairs or more)");
+            "Stated probabilities are up to 15.0 points too high (ranges with 500 pairs or more)");
   EXPECT_EQ(calibration_title_of({{9'000, 0.01, 0.012}, {800, 0.2, 0.35}}),
-            "Stated chances are up to 15.0 points too low (500 pairs or more)");
+            "Stated probabilities are up to 15.0 points too low (ranges with 500 pairs or more)");
   EXPECT_EQ(calibration_title_of({{120, 0.2, 0.9}}),
-            "Too few pairs to compare stated and seen chances: no range has 500");
+            "Too few pairs to compare stated and observed probabilities: no range has 500");
 }
 
 }  // namespace

@@ -189,11 +189,12 @@ TEST(Prices, ASingleBuyerHasNoComparison) {
   EXPECT_EQ(columns_of(table(result, ""),
                        {"others_average", "index", "index_of_others", "gap_amount", "unexplained"}),
             (Cells{{"", "1.000000", "", "", ""}}));
-  EXPECT_EQ(result.headline.front(), "No product has 20 customers: too few to say what a quantity costs.");
+  EXPECT_EQ(result.headline.front(),
+            "No product has 20 customers, the least number to compare prices by quantity.");
   EXPECT_EQ(result.notes,
             (std::vector<std::string>{
-                "1 product has fewer than 20 customers, too few to say what a quantity costs: P1.",
-                "1 line is without a quantity above 0: they tell no price and are left out."}));
+                "1 product has fewer than 20 customers, too few to compare prices by quantity: P1.",
+                "1 line is without a quantity above 0: these have no price and are left out."}));
 }
 
 /// Forty customers pay 10 for one piece of each of five products; ten who buy 40 pay 8; and one pays 8 for
@@ -211,11 +212,11 @@ TEST(Prices, DistinguishesVolumeFromUnexplainedPrices) {
   for (const auto& row : columns_of(table(result, "customers"), {"customer_id", "reason", "unexplained"}))
     if (!row[1].empty() && (row[0] == "C51" || row[0] == "C41")) reasons.push_back(row);
   EXPECT_EQ(reasons, (Cells{{"C41", "volume", "1.000000"}, {"C51", "unexplained", "0.800000"}}));
-  EXPECT_EQ(
-      result.headline[0],
-      "1 customer pays 20.0% less than customers who buy as much, 10.00 in all: volume does not explain it.");
+  EXPECT_EQ(result.headline[0],
+            "1 customer pays 20.0% less than customers with the same volume, 10.00 in total: volume does not "
+            "explain it.");
   EXPECT_EQ(result.headline[1],
-            "10 customers pay 20.0% less than is usual and buy far more: 40 times the usual quantity.");
+            "10 customers pay 20.0% less than usual and buy far more: 40 times the usual quantity.");
 }
 
 TEST(Prices, ReportsMistakes) {
@@ -224,13 +225,12 @@ TEST(Prices, ReportsMistakes) {
     return try_to_ask("prices", options, daybook).error().message;
   };
   EXPECT_EQ(error({{"against", "list"}}),
-            "--against list: the daybook has no list_price. Import it from the product list or a list of "
-            "prices (see"
-            " docs/intake-file.md), or compare with others.");
+            "--against list: the daybook has no list_price. Import it from the product list or a price list "
+            "(see docs/intake-file.md), or compare with others.");
   EXPECT_EQ(error({{"below", "cheap"}}),
-            "--below takes a number of per cent from 0 up, such as 95, not \"cheap\".");
+            "--below takes a percentage of 0 or more, such as 95, not \"cheap\".");
   EXPECT_EQ(error({{"product", "P2"}}),
-            "there is no product \"P2\" among the 1 that are asked about. Did you mean \"P1\"?");
+            "there is no product \"P2\" among the selected 1. Did you mean \"P1\"?");
 }
 
 }  // namespace

@@ -609,13 +609,11 @@ std::vector<PaperOrders> chain() {
 
 TEST(Sequence, ReportsChainsAndTheNeighboursOfOneProduct) {
   const result::Result all = ask("sequence", {}, sales_of_papers(chain()));
-  EXPECT_EQ(
-      all.headline,
-      (std::vector<std::string>{
-          "a leads to b: 10 of 10 customers (100.0%) buy it afterwards, half of these 10 days after, "
-          "91 times as often a day as usual.",
-          "In 3 steps: a, then b (10 days later), then c (20 days later); 10 customers went all the way, "
-          "100.0% of those who had come to the last but one."}));
+  EXPECT_EQ(all.headline, (std::vector<std::string>{
+                              "After a, 10 of 10 customers (100.0%) buy b, half of them 10 days later: 91 "
+                              "times the usual rate per day.",
+                              "In 3 steps: a, then b (10 days later), then c (20 days later). 10 customers "
+                              "completed it, 100.0% of those who had reached the last step but one."}));
   const result::Result one =
       ask("sequence", {{"product", "b"}, {"ends-with", "c"}}, sales_of_papers(chain()));
   EXPECT_EQ(columns_of(table(one, ""), {"steps"}), (Cells{{"a > b > c"}, {"b > c"}}));
@@ -630,25 +628,23 @@ TEST(Sequence, ReportsMistakes) {
   const auto error = [&](const analysis::OptionValues& options) {
     return try_to_ask("sequence", options, daybook).error().message;
   };
-  EXPECT_EQ(
-      error({{"support", "2 customers"}, {"at-most", "3"}}),
-      "more than 3 sequences reach a support of 2 customers, more than --at-most allows. With --support "
-      "\"16 customers\" they are fewer; or take a smaller --longest.");
+  EXPECT_EQ(error({{"support", "2 customers"}, {"at-most", "3"}}),
+            "more than 3 sequences reach a support of 2 customers, more than --at-most allows. Use --support "
+            "\"16 customers\", or a smaller --longest.");
   EXPECT_EQ(error({{"min-gap", "8"}, {"max-gap", "7"}}), "--max-gap 7 is less than --min-gap 8.");
   EXPECT_EQ(error({{"min-gap", "8"}, {"span", "7"}}), "--span 7 is less than --min-gap 8.");
   EXPECT_EQ(error({{"sets", ""}, {"repeats", "only"}}),
-            "--sets has no meaning with --repeats only, whose steps are one product each.");
-  EXPECT_EQ(
-      error({{"journey", "product_id"}, {"sets", ""}}),
-      "--journey goes with --longest and --repeats first or all, and with no other option of sequence.");
+            "--sets does not fit --repeats only, whose steps are one product each.");
+  EXPECT_EQ(error({{"journey", "product_id"}, {"sets", ""}}),
+            "--journey can be combined only with --longest and with --repeats first or all.");
   EXPECT_EQ(
       error({{"support", "2 baskets"}}),
       "--support takes a share of the customers, such as 0.01 or 1%, or a number such as \"25 customers\", "
       "not \"2 baskets\".");
   EXPECT_EQ(error({{"min-gap", "90"}}),
-            "none of the 20 customers bought at least 90 days later, so nothing follows anything.");
+            "none of the 20 customers bought at least 90 days later, so there is no sequence.");
   EXPECT_EQ(error({{"starts-with", "x"}}),
-            "there is no product \"x\" among the 4 that are asked about. Did you mean \"a\"?");
+            "there is no product \"x\" among the selected 4. Did you mean \"a\"?");
 }
 
 }  // namespace

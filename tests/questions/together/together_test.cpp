@@ -327,10 +327,11 @@ TEST(Together, EverythingAboutOneProduct) {
   EXPECT_EQ(columns_of(table(result, ""), {"product_a", "product_b", "both", "a", "b"}),
             (Cells{{"b", "a", "2", "4", "4"}, {"b", "c", "1", "4", "2"}}));
   EXPECT_EQ(cells_of(table(result, "products")), (Cells{{"b", "4", "0.666667", "1", "0.250000"}}));
-  EXPECT_EQ(result.headline,
-            (std::vector<std::string>{
-                "b stands in 4 baskets, in 1 of these alone (25.0%).",
-                "Nothing is bought with b more often than chance would have it (2 pairs tested)."}));
+  EXPECT_EQ(
+      result.headline,
+      (std::vector<std::string>{
+          "b is in 4 baskets, and is the only product in 1 of these (25.0%).",
+          "Nothing is bought with b significantly more often than expected by chance (2 pairs tested)."}));
 }
 
 TEST(Together, ReportsMistakes) {
@@ -339,9 +340,8 @@ TEST(Together, ReportsMistakes) {
     return try_to_ask("together", options, daybook).error().message;
   };
   EXPECT_EQ(error({{"support", "2 baskets"}, {"at-most", "20"}}),
-            "more than 20 sets reach a support of 2 baskets, more than --at-most allows. With --support \"4 "
-            "baskets\" they"
-            " are fewer; or take a smaller --largest.");
+            "more than 20 sets reach a support of 2 baskets, more than --at-most allows. Use --support \"4 "
+            "baskets\", or a smaller --largest.");
   EXPECT_EQ(error({{"within", "a week"}}),
             "--within takes order, day, customer, or a number of days such as \"14 days\", not \"a week\".");
   EXPECT_EQ(
@@ -351,7 +351,7 @@ TEST(Together, ReportsMistakes) {
   EXPECT_EQ(error({{"sort", "lifts desc"}}), "--sort: there is no column \"lifts\". Did you mean \"lift\"?");
   const auto single = try_to_ask("together", {}, build(sales_of_baskets({"a", "b"})).daybook);
   EXPECT_EQ(single.error().message,
-            "none of the 2 baskets holds two different products, so nothing is bought together.");
+            "none of the 2 baskets contains two distinct products, so nothing is bought together.");
 }
 
 TEST(Together, MiningReportsProgress) {

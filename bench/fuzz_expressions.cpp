@@ -1,4 +1,4 @@
-// Any bytes as an expression, a list or a sort order: no crash, no hang, and whatever parses is evaluated.
+// Any bytes as an expression, a list or a sort order: no crash, no hang, and everything that parses is evaluated.
 // Built by bench/fuzz with clang's libFuzzer.
 #include <cstdint>
 #include <cstdlib>

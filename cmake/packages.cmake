@@ -1,4 +1,4 @@
-# Every package comes from Debian 12; docs/packages.md says why each is here.
+# Every package comes from Debian 12; docs/packages.md gives the reason for each.
 find_package(absl REQUIRED)
 find_package(Boost REQUIRED)
 find_package(cxxopts REQUIRED)

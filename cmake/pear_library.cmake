@@ -1,7 +1,7 @@
 # How our own targets are compiled. Warnings are errors for developers only, so that a newer compiler
 # never breaks somebody's build.
 add_library(pear_compile_options INTERFACE)
-# GCC collects its garbage from 600 MB on: it needs hardly more without, and compiles a tenth faster.
+# GCC collects garbage only above 600 MB: it rarely needs more, and compiles a tenth faster.
 target_compile_options(pear_compile_options INTERFACE $<$<CXX_COMPILER_ID:GNU>:--param=ggc-min-heapsize=600000>)
 if(PEAR_DEVELOPER)
   target_compile_options(pear_compile_options INTERFACE
@@ -19,7 +19,7 @@ if(PEAR_SANITIZE)
   target_link_options(pear_compile_options INTERFACE -fsanitize=${PEAR_SANITIZERS})
 endif()
 
-# Headers of packages that most files include, compiled once for all components (and not at all with the preset debug, which
+# Headers of packages that most files include, compiled once for all components (the preset debug does not use them, and
 # so reveals a missing include). All components have the flags and definitions of pear_base, and more.
 function(pear_precompile_headers NAME)
   if("${NAME}" STREQUAL pear_base)

@@ -1,6 +1,6 @@
 -- first.csv, said in SQL over the table `lines` (order_id, order_date, customer_id, product_id, quantity,
 -- unit_price; whole quantities, prices with two decimals, ids of one letter and a number). Amounts are in cents.
--- Steps stand in temporary tables with keys, since SQLite would join the steps of one statement without any.
+-- Steps are temporary tables with keys, because SQLite would join the steps of one statement without any.
 CREATE TEMP TABLE line AS
   SELECT customer_id, order_id, order_date, product_id,
          CAST(quantity AS INTEGER) * CAST(round(unit_price * 100) AS INTEGER) AS cents,

@@ -16,7 +16,7 @@ namespace pear::result {
 
 std::string_view to_text(Unit unit) {
   constexpr std::array<std::string_view, 8> kNames = {"text",  "count", "days",   "date",
-                                                      "money", "share", "number", "chance"};
+                                                      "money", "share", "number", "probability"};
   return kNames.at(static_cast<std::size_t>(unit));
 }
 

@@ -55,7 +55,7 @@ TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
         << milliseconds;
   }
   EXPECT_GE(killed, 10);
-  EXPECT_EQ(finished, 1) << "what killed imports left behind does not hinder the next";
+  EXPECT_EQ(finished, 1) << "files left by killed imports do not block the next one";
   EXPECT_EQ(folder.list(), "demo old.csv shop-import shop.daybook");
 }
 

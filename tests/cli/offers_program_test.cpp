@@ -24,7 +24,7 @@ TEST_F(OffersProgram, OffersNoMoreThanTheStockAndTheBestFirst) {
   const Rows all = rows("offers.csv");
   ASSERT_GT(all.size(), 1'000U);
   folder_->write("stock.csv", "Product ID,Pieces\nP45,5\nP1,10\nP31,3\nP2,0\nP999,4\n");
-  const ProgramRun run = offers({"--stock", "stock.csv", "--rank-by", "chance", "--per-customer", "1"});
+  const ProgramRun run = offers({"--stock", "stock.csv", "--rank-by", "probability", "--per-customer", "1"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
   EXPECT_NE(run.out.find("1 product of the stock list was never sold: \"P999\"."), std::string::npos);
   std::map<std::string, int> given;
@@ -33,15 +33,15 @@ TEST_F(OffersProgram, OffersNoMoreThanTheStockAndTheBestFirst) {
   for (const auto& row : rows("offers.csv")) {
     ++given[row.at("product_id")];
     double& chance = least.try_emplace(row.at("product_id"), 1).first->second;
-    chance = std::min(chance, std::stod(row.at("chance")));
+    chance = std::min(chance, std::stod(row.at("probability")));
     EXPECT_TRUE(customers.insert(row.at("customer_id")).second);
   }
   EXPECT_EQ(given, (std::map<std::string, int>{{"P1", 10}, {"P31", 3}, {"P45", 5}}));
   // customers without an offer had no higher probability for what others were offered
-  EXPECT_EQ(offers({"--only", "P45,P1,P31", "--rank-by", "chance"}).exit_code, 0);
+  EXPECT_EQ(offers({"--only", "P45,P1,P31", "--rank-by", "probability"}).exit_code, 0);
   for (const auto& row : rows("offers.csv"))
     if (!customers.contains(row.at("customer_id"))) {
-      EXPECT_LE(std::stod(row.at("chance")), least.at(row.at("product_id")));
+      EXPECT_LE(std::stod(row.at("probability")), least.at(row.at("product_id")));
     }
 }
 
@@ -84,7 +84,8 @@ TEST_F(OffersProgram, BacktestOnTheDemoBeatsAllBaselinesAndIsCalibrated) {
   EXPECT_NE(run.out.find("Better than every baseline; the differences are significant."), std::string::npos);
   for (const auto& row : rows("offers-calibration.csv"))
     if (std::stoi(row.at("pairs")) >= 500) {
-      EXPECT_NEAR(std::stod(row.at("stated")), std::stod(row.at("observed")), 0.02) << row.at("chance_from");
+      EXPECT_NEAR(std::stod(row.at("stated")), std::stod(row.at("observed")), 0.02)
+          << row.at("probability_from");
     }
 }
 

@@ -272,11 +272,11 @@ TEST_F(StudyProgram, SavesAQuestionAndRunsItAgain) {
   ASSERT_EQ(study().exit_code, 0);
   const std::vector<std::string> asked = {
       "frequency", "shop.daybook", "--within",  "30",        "--include-incomplete",
-      "--out",     "alone",        "--save-as", "saved.toml"};
+      "--out",     "single",       "--save-as", "saved.toml"};
   const ProgramRun run = run_pear(folder_, asked);
   ASSERT_EQ(run.exit_code, 0) << run.err;
   EXPECT_EQ(run_pear(folder_, {"study", "saved.toml"}).exit_code, 0);
-  EXPECT_EQ(read_file(folder_ / "saved-out/frequency.csv"), read_file(folder_ / "alone/frequency.csv"));
+  EXPECT_EQ(read_file(folder_ / "saved-out/frequency.csv"), read_file(folder_ / "single/frequency.csv"));
 }
 
 }  // namespace

@@ -32,7 +32,7 @@ TEST(Inspection, RolesAreGuessedByNamesAndByValuesThatTablesShare) {
   folder.write("o.csv", "Nummer;Placed;Client No;Region \n10;13.01.2024;C1;north\n11;01.02.2024;C2;North\n");
   folder.write("p.csv", "Artikel;Cost\n007;0,5\n008;1,25\n");
   const intake::Inspection seen = inspect(folder, {"l.csv", "o.csv", "p.csv"});
-  ASSERT_EQ(seen.guess.tables.size(), 2U) << "nothing tells yet what the third is";
+  ASSERT_EQ(seen.guess.tables.size(), 2U) << "the third is still unknown";
   EXPECT_EQ(roles_of(seen.guess.tables[0]), "lines order_id product_id quantity unit_price");
   EXPECT_EQ(seen.guess.tables[0].numbers.decimal, ',');
 }

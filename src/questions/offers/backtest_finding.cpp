@@ -120,14 +120,14 @@ result::Figure calibration_figure(const recommender::Backtest& test, std::int32_
   figure.subtitle = fmt::format(
       "Probability of buying within {} days, stated and observed, by stated probability", horizon);
   analysis::TableBuilder builder(figure.marks, rows);
-  builder.text("chance", "Stated probability.", [](const Row& row) {
+  builder.text("probability", "Stated probability.", [](const Row& row) {
     return fmt::format("{:.0f} to {:.0f}%: {} pairs", 100 * row.from, 100 * row.to,
                        analysis::number(row.pairs));
   });
   builder.share("stated", "Mean of the stated probabilities.", [](const Row& row) { return row.stated; });
   builder.share("observed", "Share who bought.", [](const Row& row) { return row.observed.value; });
   result::GroupedBarChart chart;
-  chart.label = "chance";
+  chart.label = "probability";
   chart.series = {"stated", "observed"};
   figure.chart = std::move(chart);
   return figure;

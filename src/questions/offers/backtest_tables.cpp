@@ -99,9 +99,11 @@ result::Table calibration_table(const recommender::Backtest& test) {
                       "that could be offered.",
                       {}};
   analysis::TableBuilder builder(table, test.calibration);
-  builder.share("chance_from", "Stated probabilities from here,", [](const Row& row) { return row.from; })
+  builder
+      .share("probability_from", "Stated probabilities from here,", [](const Row& row) { return row.from; })
       .always_shown = true;
-  builder.share("chance_to", "to below here.", [](const Row& row) { return row.to; }).always_shown = true;
+  builder.share("probability_to", "to below here.", [](const Row& row) { return row.to; }).always_shown =
+      true;
   builder.count("pairs", "Pairs with such a probability.", [](const Row& row) { return row.pairs; });
   builder.count("bought", "Of these, those bought within the horizon.",
                 [](const Row& row) { return row.bought; });

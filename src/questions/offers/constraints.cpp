@@ -99,12 +99,12 @@ OrError<recommender::Constraints> constraints_of(const analysis::QuestionInput& 
   const bool has_margins = daybook.find("margin") != nullptr;
   recommender::Constraints constraints;
   constraints.per_customer = static_cast<std::size_t>(options.per_customer);
-  constraints.min_probability = options.min_chance.value_or(kMinProbability);
+  constraints.min_probability = options.min_probability.value_or(kMinProbability);
   constraints.rank_by =
       options.rank_by.value_or(has_margins ? recommender::RankBy::margin : recommender::RankBy::amount);
   if (constraints.rank_by == recommender::RankBy::margin && !has_margins)
     return usage_error(
-        "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or chance.");
+        "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or probability.");
   constraints.allowed.assign(daybook.products(), options.only ? 0 : 1);
   if (options.only) {
     PEAR_ASSIGN(const auto products, listed(daybook, "only", *options.only));

@@ -109,7 +109,7 @@ std::string why_no_offers(const Counts& counts, std::int32_t last_day) {
     return fmt::format("the last order was {} ago, and customers count as active for {} (--active)",
                        counted(static_cast<std::uint64_t>(days_ago), "day"),
                        counted(static_cast<std::uint64_t>(counts.model.landmarks.active), "day"));
-  return fmt::format("nothing that may be offered has a probability of {} or more (--min-chance)",
+  return fmt::format("nothing that may be offered has a probability of {} or more (--min-probability)",
                      analysis::per_cent(counts.constraints.min_probability));
 }
 

@@ -97,7 +97,7 @@ result::Definitions definitions_of(const Counts& counts) {
       {"horizon", analysis::days_text(counts.options.horizon)},
       {"active",
        fmt::format("last order less than {} before as_of", analysis::days_text(counts.options.active))},
-      {"chance",
+      {"probability",
        "of at least one purchase within the horizon: 1 - (1 - baseline) x (1 - uplift) for each step"},
       {"rate", "share of customers in the same position on earlier days who bought it within the horizon"},
       {"step", "binomial tests, q values by Benjamini and Hochberg up to 0.05"}};

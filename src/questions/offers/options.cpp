@@ -27,22 +27,23 @@ analysis::OptionDeclaration<Options> probability_option(analysis::OptionInfo inf
 }
 
 analysis::OptionDeclaration<Options> rank_option() {
-  return {{"rank-by", "margin|chance|amount", "margin, or amount without costs", "how offers are ranked"},
-          [](Options& options, std::string_view text) -> OrError<void> {
-            PEAR_ASSIGN(const std::size_t word,
-                        analysis::parse_word("rank-by", text, {"margin", "chance", "amount"}));
-            options.rank_by = static_cast<recommender::RankBy>(word);
-            return {};
-          }};
+  return {
+      {"rank-by", "margin|probability|amount", "margin, or amount without costs", "how offers are ranked"},
+      [](Options& options, std::string_view text) -> OrError<void> {
+        PEAR_ASSIGN(const std::size_t word,
+                    analysis::parse_word("rank-by", text, {"margin", "probability", "amount"}));
+        options.rank_by = static_cast<recommender::RankBy>(word);
+        return {};
+      }};
 }
 
 /// Options that contradict each other.
 OrError<void> check(const Options& options) {
   if (options.folds && !options.test) return usage_error("--folds needs --test DAYS.");
-  if (options.test && (options.stock || options.budget || options.customer || options.min_chance))
+  if (options.test && (options.stock || options.budget || options.customer || options.min_probability))
     return usage_error(
         "--test scores the first 1, 3 and 5 offers to every active customer; leave out --stock, --budget, "
-        "--customer and --min-chance.");
+        "--customer and --min-probability.");
   if (options.customer && (options.stock || options.budget))
     return usage_error(
         "--customer shows the offers to one customer without regard to the others; leave out --stock and "
@@ -67,8 +68,8 @@ analysis::OptionDeclarations<Options> option_declarations() {
           &Options::active, 1, 3650),
       analysis::whole_option<Options>({"per-customer", "N", "3", "most offers to a customer"},
                                       &Options::per_customer, 1, 50),
-      probability_option({"min-chance", "SHARE", "1%", "least probability of an offer"},
-                         &Options::min_chance),
+      probability_option({"min-probability", "SHARE", "1%", "least probability of an offer"},
+                         &Options::min_probability),
       analysis::text_option<Options>(
           {"only", "PRODUCTS", "", "offer only these: ids or names, separated by commas"}, &Options::only),
       analysis::text_option<Options>({"exclude", "PRODUCTS", "", "do not offer these"}, &Options::exclude),

@@ -20,7 +20,7 @@ struct Options {
   std::optional<Date> as_of;                   ///< the last day of the data by default
   std::int64_t active = 365;                   ///< days since the last order of those planned for
   std::int64_t per_customer = 3;               ///< offers
-  std::optional<double> min_chance;            ///< 0.01 by default
+  std::optional<double> min_probability;       ///< 0.01 by default
   std::optional<std::string> only, exclude;    ///< products by id or name, separated by commas
   std::optional<recommender::RankBy> rank_by;  ///< margin if costs are known, otherwise amount
   std::optional<expression::Tree> group;       ///< chosen from the data by default

@@ -61,20 +61,21 @@ OrError<result::Result> ask(analysis::QuestionInput input, const Options& option
 }
 
 analysis::Question question() {
-  return {"offers",
-          "the cross-selling plan: whom to offer what, when and why",
-          "For each active customer, the products not bought yet (or due again) that are worth offering, "
-          "with\nthe probability that they buy, the expected value, the best days and the reason. --where "
-          "chooses the\ncustomers to plan for; the model learns from all. --test backtests the plan on "
-          "held-out sales.",
-          {"pear-thread offers shop.daybook", "pear-thread offers --test 90",
-           "pear-thread offers --where \"region = 'North'\" --budget 500 --exclude P44",
-           "pear-thread offers --customer C101", "pear-thread offers --stock stock.csv --rank-by chance"},
-          analysis::infos(option_declarations()),
-          [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
-            PEAR_ASSIGN(const Options options, read(values));
-            return prepared(options);
-          }};
+  return {
+      "offers",
+      "the cross-selling plan: whom to offer what, when and why",
+      "For each active customer, the products not bought yet (or due again) that are worth offering, "
+      "with\nthe probability that they buy, the expected value, the best days and the reason. --where "
+      "chooses the\ncustomers to plan for; the model learns from all. --test backtests the plan on "
+      "held-out sales.",
+      {"pear-thread offers shop.daybook", "pear-thread offers --test 90",
+       "pear-thread offers --where \"region = 'North'\" --budget 500 --exclude P44",
+       "pear-thread offers --customer C101", "pear-thread offers --stock stock.csv --rank-by probability"},
+      analysis::infos(option_declarations()),
+      [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
+        PEAR_ASSIGN(const Options options, read(values));
+        return prepared(options);
+      }};
 }
 
 }  // namespace pear::offers

@@ -98,16 +98,16 @@ result::Table plan_table(const std::shared_ptr<const Counts>& kept) {
   builder.id("product_id", "The product to offer.", daybook.product_ids(), product).always_shown = true;
   builder.names(daybook, counts.products, product);
   builder
-      .share("chance", "Probability that the customer buys it within the horizon.",
+      .share("probability", "Probability that the customer buys it within the horizon.",
              [](const Offer& offer) { return offer.probability; })
       .always_shown = true;
   if (counts.has_margins())
     builder
-        .money("expected_margin", "chance x the mean margin of a purchase of it in the group.",
+        .money("expected_margin", "probability x the mean margin of a purchase of it in the group.",
                [&](const Offer& offer) { return counts.expected_margin(offer); })
         .always_shown = true;
   builder
-      .money("expected_amount", "chance x the mean amount of a purchase of it in the group.",
+      .money("expected_amount", "probability x the mean amount of a purchase of it in the group.",
              [&](const Offer& offer) { return counts.expected_amount(offer); })
       .always_shown = !counts.has_margins();
   builder.date("best_from", "First day on which the offer fits best.",

@@ -244,9 +244,9 @@ TEST(Offers, EveryNumberOfAThousandReasonsIsTrue) {
     shop.sales.push_back(often[static_cast<std::size_t>(rare) * often.size() / kRare]);
     shop.sales.back().product_id = fmt::format("R{}", rare);
   }
-  const result::Result result =
-      ask("offers", {{"min-chance", "0"}, {"per-customer", "3"}, {"as-of", to_text(Date{kLastDay - 20})}},
-          daybook_of(shop));
+  const result::Result result = ask(
+      "offers", {{"min-probability", "0"}, {"per-customer", "3"}, {"as-of", to_text(Date{kLastDay - 20})}},
+      daybook_of(shop));
   expect_checks_hold(result);
   const Cells rows = columns_of(table(result, ""), {"customer_id", "product_id", "reason"});
   ASSERT_GT(rows.size(), 1'000U);
@@ -274,9 +274,9 @@ TEST(Offers, BacktestEqualsPlansComparedWithLaterSales) {
                                     {{"as-of", to_text(Date{cut})},
                                      {"horizon", "60"},
                                      {"group", "kind"},
-                                     {"min-chance", "0"},
+                                     {"min-probability", "0"},
                                      {"per-customer", "5"},
-                                     {"rank-by", "chance"}},
+                                     {"rank-by", "probability"}},
                                     daybook);
     for (const auto& row : columns_of(table(plan, ""), {"customer_id", "rank", "product_id"}))
       for (const int depth : {1, 3, 5}) {
@@ -303,7 +303,7 @@ TEST(Offers, BacktestEqualsPlansComparedWithLaterSales) {
 TEST(Offers, LaterSalesDoNotChangeThePlan) {
   MadeShop shop = make_shop(250, true, true, 5);
   const int cut = kLastDay - 100;
-  const analysis::OptionValues options = {{"as-of", to_text(Date{cut})}, {"min-chance", "0"}};
+  const analysis::OptionValues options = {{"as-of", to_text(Date{cut})}, {"min-probability", "0"}};
   const auto cells = [&] {
     const result::Result result = ask("offers", options, daybook_of(shop));
     std::vector<Cells> all;
@@ -387,7 +387,7 @@ RC_GTEST_PROP(Offers, StayWithinTheirBounds, ()) {
                                           {"exclude", "P7,P8"},
                                           {"as-of", to_text(Date{as_of})},
                                           {"horizon", std::to_string(pick(20, 120))},
-                                          {"min-chance", fmt::format("{:.2f}", least)},
+                                          {"min-probability", fmt::format("{:.2f}", least)},
                                           {"where", "product_id <> 'P9'"}};
   const auto result = try_to_ask("offers", options, daybook);
   if (!result) {
@@ -399,7 +399,7 @@ RC_GTEST_PROP(Offers, StayWithinTheirBounds, ()) {
   std::map<std::string, int> offers;
   double last_value = 0;
   for (const auto& row :
-       columns_of(table(*result, ""), {"customer_id", "rank", "product_id", "chance", "expected_amount",
+       columns_of(table(*result, ""), {"customer_id", "rank", "product_id", "probability", "expected_amount",
                                        "triggered_by", "best_from", "best_until"})) {
     RC_ASSERT(std::stoi(row[1]) == ++offers[row[0]] && std::stoi(row[1]) <= most);
     RC_ASSERT(row[2] != "P7" && row[2] != "P8");
@@ -426,12 +426,12 @@ TEST(Offers, ReportsMistakes) {
             "--test 90 holds out as many days as the plan covers; leave out --horizon 30.");
   EXPECT_EQ(error({{"test", "90"}, {"budget", "3"}}),
             "--test scores the first 1, 3 and 5 offers to every active customer; leave out --stock, "
-            "--budget, --customer and --min-chance.");
+            "--budget, --customer and --min-probability.");
   EXPECT_EQ(error({{"customer", "C1"}, {"budget", "3"}}),
             "--customer shows the offers to one customer without regard to the others; leave out --stock and "
             "--budget.");
   EXPECT_EQ(error({{"rank-by", "margin"}}),
-            "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or chance.");
+            "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or probability.");
   EXPECT_EQ(error({{"exclude", "P1,P111"}}),
             "--exclude: there is no product \"P111\" among the selected 30. Did you mean \"P11\"?");
   EXPECT_EQ(error({{"only", "P1,,P2"}}), "--only \"P1,,P2\": there is no product between two commas.");
@@ -439,7 +439,8 @@ TEST(Offers, ReportsMistakes) {
             "too little is known before 2022-04-18 to plan from it: the sales up to 2022-04-17 cover 100 "
             "days; to learn what customers buy within 90 days, at least 151 are needed. Use a smaller "
             "--test, or fewer --folds.");
-  EXPECT_EQ(error({{"min-chance", "2"}}), "--min-chance takes a probability such as 0.05 or 5%, not \"2\".");
+  EXPECT_EQ(error({{"min-probability", "2"}}),
+            "--min-probability takes a probability such as 0.05 or 5%, not \"2\".");
   EXPECT_EQ(error({{"as-of", "2020-01-01"}}),
             "--as-of 2020-01-01 is earlier than the first sale, 2022-01-08. Choose a later day.");
   EXPECT_EQ(error({{"as-of", "2022-02-06"}}),

@@ -1,5 +1,5 @@
-// Any bytes as an expression, a list or a sort order: no crash, no hang, and everything that parses is evaluated.
-// Built by bench/fuzz with clang's libFuzzer.
+// Any bytes as an expression, a list or a sort order: no crash, no hang, and everything that parses is
+// evaluated. Built by bench/fuzz with clang's libFuzzer.
 #include <cstdint>
 #include <cstdlib>
 #include <string_view>

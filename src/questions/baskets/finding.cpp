@@ -65,7 +65,7 @@ std::string pull_sentence(const Counts& counts) {
   const PulledBaskets& best = counts.facts.items[codes.front()];
   const std::string own = money(counts, best.own_value.mean(best.own.baskets).value_or(Decimal()).units());
   return fmt::format(
-      "{} earns {} {} per basket itself; the other {} in its baskets earn {} more than similar baskets (95% "
+      "{} earns {} {} per basket itself. The other {} in its baskets earn {} more than similar baskets (95% "
       "interval {} to {}).",
       counts.title(codes.front()), own, counts.value(), analysis::plural_of(counts.item),
       money(counts, best.pull->units()), with_thousands(*best.pull_low, 2),

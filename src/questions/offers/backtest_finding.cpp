@@ -161,9 +161,10 @@ std::vector<std::string> backtest_headline(const recommender::Backtest& test,
                                            const analysis::QuestionInput& input, std::int32_t horizon) {
   const recommender::TestedDepth& plan = test.by_probability().depths[kHeadlineDepth];
   return {
-      fmt::format("{}: the plan's first 3 offers to each of {} customers hit {} times ({} of offers); {}.",
-                  held_out_text(test, horizon), analysis::number(test.customers), analysis::number(plan.hits),
-                  analysis::per_cent(plan.precision.value), baselines_text(test)),
+      fmt::format(
+          "{}: the plan's first 3 offers to each of {} customers hit {} times ({} of offers). Baselines: {}.",
+          held_out_text(test, horizon), analysis::number(test.customers), analysis::number(plan.hits),
+          analysis::per_cent(plan.precision.value), baselines_text(test)),
       verdict(test), found_sentence(test, input.currency)};
 }
 

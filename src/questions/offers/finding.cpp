@@ -83,7 +83,7 @@ std::vector<std::string> headline_of(const Counts& counts) {
                   counted(counts.offers.size(), "offer"), analysis::number(customers), active,
                   analysis::number(static_cast<std::uint64_t>(std::llround(purchases))), money(counts, value),
                   value_noun(counts), analysis::days_text(counts.model.landmarks.horizon)),
-      fmt::format("{}: {} to {}, probability {}: {}.",
+      fmt::format("{}: {} to {}, probability {}. Reason: {}.",
                   most_likely->is_triggered() ? "Most likely offer with a trigger" : "Most likely offer",
                   counts.names().title(most_likely->product),
                   analysis::label_with_name(counts.input.daybook, counts.customers, most_likely->customer),

@@ -18,7 +18,8 @@ std::string pair_sentence(const Counts& counts, const Transition& pair) {
                        analysis::number(customers), analysis::per_cent(pair.both, customers),
                        analysis::days_text(pair.days_median));
   return fmt::format(
-      "After {0}, {2} of {3} customers ({4}) buy {1}, half of them {5} later: {6:.0f} times the usual rate "
+      "After {0}, {2} of {3} customers ({4}) buy {1}, half of them {5} later. That is {6:.0f} times the "
+      "usual rate "
       "per day.",
       counts.names().title(pair.earlier), counts.names().title(pair.later), analysis::number(pair.both),
       analysis::number(customers), analysis::per_cent(pair.both, customers), quartiles_text(pair),

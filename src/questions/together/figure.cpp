@@ -33,7 +33,7 @@ std::vector<const ItemPair*> strongest(const Counts& counts, std::size_t most) {
 
 std::string strongest_sentence(const Counts& counts) {
   const ItemPair& pair = *strongest(counts, 1).front();
-  return fmt::format("Strongest pair: {} and {}, {:.1f} times as often together as expected by chance.",
+  return fmt::format("Strongest pair: {} and {}, {:.1f} times as often together as expected.",
                      counts.title(pair.a), counts.title(pair.b), counts.lift(pair));
 }
 

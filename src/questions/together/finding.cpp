@@ -13,8 +13,7 @@ namespace {
 
 std::string pair_sentence(const Counts& counts, const ItemPair& pair) {
   return fmt::format(
-      "Most often together: {} and {}, in {} of {} baskets ({}), {:.1f} times as often as expected by "
-      "chance.",
+      "Most often together: {} and {}, in {} of {} baskets ({}), {:.1f} times the expected number.",
       counts.title(pair.a), counts.title(pair.b), analysis::number(pair.both),
       analysis::number(counts.baskets.size()), analysis::per_cent(pair.both / counts.size()),
       counts.lift(pair));
@@ -66,10 +65,9 @@ std::string companion_sentence(const Counts& counts) {
         "Nothing is bought with {} significantly more often than expected by chance ({} tested).", what,
         counted(counts.pairs_tested, "pair"));
   const ItemPair& best = *found.front();
-  return fmt::format(
-      "{} is bought with {} in {} of its baskets ({}), {:.1f} times as often as expected by chance.", what,
-      counts.title(best.b), analysis::number(best.both), analysis::per_cent(best.both / counts.count(best.a)),
-      counts.lift(best));
+  return fmt::format("{} is bought with {} in {} of its baskets ({}), {:.1f} times the expected number.",
+                     what, counts.title(best.b), analysis::number(best.both),
+                     analysis::per_cent(best.both / counts.count(best.a)), counts.lift(best));
 }
 
 std::vector<std::string> headline_of(const Counts& counts) {

@@ -178,7 +178,7 @@ TEST(Baskets, ReportsThePullingProduct) {
   EXPECT_EQ(
       result.headline,
       (std::vector<std::string>{"60 of 90 baskets (66.7%) contain only one product; half contain 1 or fewer.",
-                                "card earns 1.00 sales per basket itself; the other products in its baskets "
+                                "card earns 1.00 sales per basket itself. The other products in its baskets "
                                 "earn 84.00 more than similar baskets (95% interval 84.00 to 84.00).",
                                 "A 10% discount on it pays for itself if it brings 1 more basket, in "
                                 "addition to the 30 (+3.3%)."}));

@@ -610,8 +610,8 @@ std::vector<PaperOrders> chain() {
 TEST(Sequence, ReportsChainsAndTheNeighboursOfOneProduct) {
   const result::Result all = ask("sequence", {}, sales_of_papers(chain()));
   EXPECT_EQ(all.headline, (std::vector<std::string>{
-                              "After a, 10 of 10 customers (100.0%) buy b, half of them 10 days later: 91 "
-                              "times the usual rate per day.",
+                              "After a, 10 of 10 customers (100.0%) buy b, half of them 10 days later. That "
+                              "is 91 times the usual rate per day.",
                               "In 3 steps: a, then b (10 days later), then c (20 days later). 10 customers "
                               "completed it, 100.0% of those who had reached the last step but one."}));
   const result::Result one =

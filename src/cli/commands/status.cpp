@@ -75,7 +75,7 @@ OrError<void> run_status(const Arguments& arguments) {
                     ? from.shop
                     : from.shop + (from.shop.empty() ? "" : ", ") + "amounts in " + from.currency,
                 width);
-  text += row("Holds",
+  text += row("Contents",
               fmt::format("{}; {}", output::readable_population(analysis::population_of(daybook)),
                           counted(info.products, "product")),
               width);

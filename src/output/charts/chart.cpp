@@ -25,10 +25,17 @@ constexpr double kTitleLine = 38;
 constexpr std::size_t kTitleWidth = 68;  // characters of a title that fit
 constexpr std::size_t kSubtitleWidth = 118;
 
+/// Titles are sentences of headlines at times, but have no full stop.
+std::string title_of(const result::Figure& figure) {
+  std::string title = figure.title;
+  if (title.ends_with('.')) title.pop_back();
+  return title;
+}
+
 /// Title and subtitle; returns the area below them.
 PlotArea draw_heading(const result::Figure& figure, Drawing& drawing) {
   double y = kTitleTop;
-  for (const std::string& line : wrapped(figure.title, kTitleWidth)) {
+  for (const std::string& line : wrapped(title_of(figure), kTitleWidth)) {
     drawing.text(kLeft, y, line, Align::left, colour::kInk, Lettering::title);
     y -= kTitleLine;
   }

@@ -22,8 +22,18 @@ result::ScatterChart scatter_chart(const Counts& counts) {
   chart.label_title = counts.facts.has_costs
                           ? fmt::format("margin of the {} itself, as a share of its sales", counts.item)
                           : fmt::format("sales of the {} itself, per basket{}", counts.item, unit);
-  chart.value_title = fmt::format("{} of the other items in its baskets, per basket{}", counts.value(), unit);
+  chart.value_title = fmt::format("{} of the other {} in its baskets, per basket{}", counts.value(),
+                                  analysis::plural_of(counts.item), unit);
   return chart;
+}
+
+/// The headline about the first candidate in fewer words.
+std::string pull_title(const Counts& counts, const std::vector<std::uint32_t>& noticed) {
+  if (noticed.empty()) return pull_sentence(counts);
+  return fmt::format(
+      "Baskets with {} earn {} more with their other {} than similar baskets", counts.title(noticed.front()),
+      analysis::rounded_money_text(counts.facts.items[noticed.front()].pull->units(), counts.input.currency),
+      analysis::plural_of(counts.item));
 }
 
 /// Items by their own margin rate and the value of the rest of their baskets.
@@ -41,7 +51,7 @@ result::Figure scatter(const Counts& counts) {
   }
   result::Figure figure;
   figure.part = "pull";
-  figure.title = pull_sentence(counts);
+  figure.title = pull_title(counts, noticed);
   figure.subtitle = fmt::format(
       "Each {} with at least {} baskets{}", counts.item, counts.options.at_least,
       noticed.empty() ? "" : "; ochre: low margin itself, but its baskets earn significantly more");

@@ -87,12 +87,12 @@ std::string entry_title(const Counts& counts, const std::vector<Entry>& compared
   if (!best && !worst)
     return fmt::format("No entry {} has a significantly higher or lower repeat rate", counts.entry_noun());
   const auto who = [&](const Entry& entry) {
-    return fmt::format("{} ({})", counts.label(entry), analysis::per_cent(entry.ordered_again, entry.judged));
+    return fmt::format("{} after {}", analysis::per_cent(entry.ordered_again, entry.judged),
+                       counts.label(entry));
   };
-  if (best && worst)
-    return fmt::format("Repeat rate: highest after {}, lowest after {}", who(*best), who(*worst));
-  return best ? fmt::format("The repeat rate is highest after {}", who(*best))
-              : fmt::format("The repeat rate is lowest after {}", who(*worst));
+  if (best && worst) return fmt::format("Repeat rate: {}, only {}", who(*best), who(*worst));
+  return best ? fmt::format("Repeat rate above average: {}", who(*best))
+              : fmt::format("Repeat rate below average: {}", who(*worst));
 }
 
 /// The shown entries, compared with all customers.

@@ -49,14 +49,15 @@ std::string entry_headline(const Counts& counts) {
     return fmt::format("Within {1}, {2} of new customers ordered again; no entry {0} differs significantly.",
                        counts.entry_noun(), counts.followed(), whole);
   const auto who = [&](const Entry& entry) {
-    return fmt::format("{}, {} of {}", counts.label(entry),
+    return fmt::format("{}: {} of {}", counts.label(entry),
                        analysis::per_cent(entry.ordered_again, entry.judged),
                        counted(entry.judged, "customer"));
   };
-  std::string extremes = best ? "Highest" : "Lowest";
-  extremes += fmt::format(" by entry {}: {}", counts.entry_noun(), who(best ? *best : *worst));
-  if (best && worst) extremes += "; lowest: " + who(*worst);
-  return fmt::format("Within {}, {} of new customers ordered again. {}.", counts.followed(), whole, extremes);
+  std::string extremes;
+  if (best)
+    extremes += fmt::format(" Significantly more after entry {} {}.", counts.entry_noun(), who(*best));
+  if (worst) extremes += fmt::format(" Significantly fewer after {}.", who(*worst));
+  return fmt::format("Within {}, {} of new customers ordered again.{}", counts.followed(), whole, extremes);
 }
 
 std::string best_month(const std::vector<MonthFacts>& months) {

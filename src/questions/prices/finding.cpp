@@ -153,9 +153,9 @@ std::vector<std::string> product_headline(const Counts& counts) {
     std::uint64_t low = 0;
     for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
       low += counts.levels->unexplained(pair) <= PriceRules::kClearlyLess ? 1U : 0U;
-    headline.push_back(fmt::format("{} ({}) paid at least 5% less than customers with the same volume.",
-                                   counted(low, "of these customers", "of these customers"),
-                                   analysis::per_cent(static_cast<double>(low) / prices.customers)));
+    headline.push_back(fmt::format(
+        "{} ({}) paid at least 5% less for it than customers with the same volume.", counted(low, "customer"),
+        analysis::per_cent(static_cast<double>(low) / prices.customers)));
     const auto& steps = prices.expected.steps();
     if (steps.size() > 1 && !counts.has_bounds())  // three sentences are enough
       headline.insert(

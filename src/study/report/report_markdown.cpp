@@ -6,6 +6,7 @@
 
 #include "base/text.hpp"
 #include "output/tables/markdown_writer.hpp"
+#include "study/report/glossary.hpp"
 
 namespace pear::study {
 
@@ -32,7 +33,7 @@ std::string render_report_markdown(const StudyAnswers& answers) {
                                 answer.name(), answer.asked->top, {2, between}) +
         "\n";
   }
-  return text;
+  return text + "## Glossary\n\n" + glossary_markdown();
 }
 
 }  // namespace pear::study

@@ -7,6 +7,7 @@
 
 #include "base/text.hpp"
 #include "output/tables/readable.hpp"
+#include "study/report/glossary.hpp"
 #include "study/report/html.hpp"
 #include "study/report/inline_svg.hpp"
 #include "study/report/report_table.hpp"
@@ -137,6 +138,7 @@ OrError<std::string> render_report_page(const StudyAnswers& answers) {
   page.set("style", std::string(kReportStyle));
   page.set("script", std::string(kReportScript));
   page.set("about", about(answers));
+  page.set("glossary", markdown_as_html(glossary_markdown()));
   page.set("introduction", markdown_as_html(study.comment));
   page.set("sections", sections);
   page.set("file", std::filesystem::path(study.file).filename().string());

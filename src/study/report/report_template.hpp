@@ -25,7 +25,7 @@ inline constexpr std::string_view kReportTemplate = R"html(<!DOCTYPE html>
 {{{introduction}}}</header>
 <nav aria-label="Contents"><ol>
 {{#sections}}<li><a href="#{{{id}}}"><b>{{title}}</b> <span>{{summary}}</span></a></li>
-{{/sections}}</ol></nav>
+{{/sections}}<li><a href="#glossary"><b>Glossary</b> <span>The terms of this report</span></a></li></ol></nav>
 <main>
 {{#sections}}<section id="{{{id}}}"{{#failed}} class="failed"{{/failed}}>
 <h2>{{title}}</h2>
@@ -41,7 +41,9 @@ inline constexpr std::string_view kReportTemplate = R"html(<!DOCTYPE html>
 {{#trail}}<dt>{{term}}</dt><dd>{{meaning}}</dd>
 {{/trail}}</dl></details>
 {{/failed}}</section>
-{{/sections}}</main>
+{{/sections}}<section id="glossary"><h2>Glossary</h2><details><summary>The terms of this report</summary>
+{{{glossary}}}</details></section>
+</main>
 <footer class="soft">Made by Pear Thread from {{file}}. The files next to this page contain the complete tables; datapackage.json describes their columns and how each was computed.</footer>
 <script>{{{script}}}</script>
 </body>

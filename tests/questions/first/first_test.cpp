@@ -133,8 +133,8 @@ TEST(First, HeadlineNamesSignificantEntryProductsWithEnoughCustomers) {
   sales.push_back({"A99", "2023-12-31", "C0", "P1", 1, 100});
   const result::Result result = ask("first", {}, sales);
   EXPECT_EQ(result.headline.back(),
-            "Within 180 days, 52.4% of new customers ordered again. Highest by entry product: P1, 100.0% of "
-            "30 customers; lowest: P2, 0.0% of 30 customers.");
+            "Within 180 days, 52.4% of new customers ordered again. Significantly more after entry product "
+            "P1: 100.0% of 30 customers. Significantly fewer after P2: 0.0% of 30 customers.");
   EXPECT_EQ(result.figures.at(1).marks.rows(), 2U);
   EXPECT_EQ(table(result, "entry").rows(), 3U);
 }

@@ -79,12 +79,26 @@ std::vector<analysis::OptionInfo> shaping_options(const analysis::Question& ques
   return options;
 }
 
+analysis::OptionInfo formulas_option() {
+  return {"formulas", "keep|text", "keep",
+          "texts in CSV files that a spreadsheet takes for formulas: unchanged, or with an apostrophe before "
+          "them"};
+}
+
+OrError<output::Formulas> formulas(const analysis::OptionValues& values) {
+  PEAR_ASSIGN(const std::vector<std::size_t> words,
+              word_list("formulas", value_or(values, "formulas", "keep"), {"keep", "text"}));
+  if (words.size() > 1) return usage_error("--formulas takes one word: keep or text.");
+  return static_cast<output::Formulas>(words.front());
+}
+
 std::vector<analysis::OptionInfo> writing_options(const analysis::Question& question) {
   const std::vector<analysis::OptionInfo> all = {
       {"out", "FOLDER", "pear-out", "the folder for the files"},
       {"name", "STEM", "the command's name", "the name of the files"},
       {"format", "csv,json,xlsx,md", "csv", "the formats of tables, separated by commas"},
       {"figure", "svg,png|none", "svg,png", "the formats of figures, separated by commas"},
+      formulas_option(),
       {"top", "N", std::to_string(question.rows_shown), "rows shown here; the files contain all rows"}};
   std::vector<analysis::OptionInfo> options;
   for (const analysis::OptionInfo& option : all)
@@ -99,7 +113,11 @@ OrError<output::FilePlan> file_plan(const analysis::Question& question, const an
   if (plan.stem.empty() || plan.stem.find('/') != std::string::npos)
     return usage_error(
         fmt::format("--name needs the name of a file without a folder, not {}.", in_quotes(plan.stem)));
+  if (plan.stem == "datapackage")
+    return usage_error(
+        "--name datapackage: that is the file that describes the others. Choose another name.");
   PEAR_ASSIGN(plan.figures, figure_formats(value_or(values, "figure", "svg,png")));
+  PEAR_ASSIGN(plan.formulas, formulas(values));
   PEAR_ASSIGN(plan.tables, table_formats(value_or(values, "format", "csv")));
   return plan;
 }

@@ -15,6 +15,10 @@ namespace pear::app {
 /// The question's own options, and those of the selection: the options that change the result.
 [[nodiscard]] std::vector<analysis::OptionInfo> shaping_options(const analysis::Question& question);
 
+/// --formulas of everything that writes CSV files, and its value. Error: usage.
+[[nodiscard]] analysis::OptionInfo formulas_option();
+[[nodiscard]] OrError<output::Formulas> formulas(const analysis::OptionValues& values);
+
 /// The options of the output, for a question that does not give them a meaning of its own.
 [[nodiscard]] std::vector<analysis::OptionInfo> writing_options(const analysis::Question& question);
 

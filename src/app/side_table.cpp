@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "files/inputs.hpp"
 #include "sources/table_reader.hpp"
 
 namespace pear::app {
@@ -39,6 +40,7 @@ OrError<std::map<std::string, analysis::SideTable>> read_side_tables(
   for (const auto& [name, value] : values)
     for (const analysis::OptionInfo& option : options)
       if (option.names_file && option.name == name) {
+        files::protect_input(value);
         PEAR_ASSIGN(tables[name], read_side_table(value));
       }
   return tables;

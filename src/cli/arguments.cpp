@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "database/address.hpp"
 
 namespace pear::cli {
 namespace {
@@ -40,6 +41,47 @@ tl::unexpected<Error> unknown_option(const Command& command, const std::vector<a
                                  command.name, name, did_you_mean(name, names), command.name));
 }
 
+/// --option=VALUE as two words, because cxxopts searches every word that is not a value with a regular
+/// expression, whose stack grows with the word. Error: usage, for any other word that is longer than a path
+/// can be.
+OrError<std::vector<std::string>> separate_words(const Command& command,
+                                                 const std::vector<analysis::OptionInfo>& options,
+                                                 const std::vector<std::string>& words) {
+  constexpr std::size_t kLongest = 4'096;
+  const auto takes_value = [&](std::string_view word) {
+    return std::any_of(options.begin(), options.end(), [&](const analysis::OptionInfo& option) {
+      return !option.placeholder.empty() && word == "--" + option.name;
+    });
+  };
+  std::vector<std::string> separate;
+  bool is_value = false;
+  for (const std::string& word : words) {
+    const std::size_t sign = word.find('=');
+    if (!is_value && sign != std::string::npos && takes_value(word.substr(0, sign))) {
+      separate.push_back(word.substr(0, sign));
+      separate.push_back(word.substr(sign + 1));
+      continue;
+    }
+    if (!is_value && word.size() > kLongest)
+      return usage_error(
+          fmt::format("{} does not understand a word of {} characters: it is neither an option nor a "
+                      "path. See: pear-thread {} --help",
+                      command.name, with_thousands(static_cast<std::int64_t>(word.size())), command.name));
+    separate.push_back(word);
+    is_value = !is_value && takes_value(word);
+  }
+  return separate;
+}
+
+/// Checks each file and database on the command line, before a message shows it.
+OrError<void> check_no_passwords(const Arguments& arguments) {
+  std::vector<std::string> addresses = arguments.words;
+  for (const char* option : {"to", "daybook", "out"})
+    for (const std::string& value : arguments.all(option)) addresses.push_back(value);
+  for (const std::string& address : addresses) PEAR_TRY(database::check_no_password(address));
+  return {};
+}
+
 /// A list value (cxxopts splits words at commas otherwise) is kept as it was typed.
 OrError<Arguments> collected(const Command& command, const std::vector<analysis::OptionInfo>& options,
                              const cxxopts::ParseResult& parsed) {
@@ -60,6 +102,7 @@ OrError<Arguments> collected(const Command& command, const std::vector<analysis:
   for (const cxxopts::KeyValue& argument : parsed.arguments()) {
     if (argument.key() == kWords) arguments.words.push_back(argument.value());
   }
+  PEAR_TRY(check_no_passwords(arguments));
   if (arguments.words.size() > command.most_words)
     return usage_error(fmt::format("{} does not understand {}. Usage: pear-thread {} {} [OPTIONS]",
                                    command.name, in_quotes(arguments.words[command.most_words]), command.name,
@@ -71,8 +114,9 @@ OrError<Arguments> collected(const Command& command, const std::vector<analysis:
 
 OrError<Arguments> read_arguments(const Command& command, const std::vector<std::string>& words) {
   const std::vector<analysis::OptionInfo> options = all_options(command);
+  PEAR_ASSIGN(const std::vector<std::string> separate, separate_words(command, options, words));
   std::vector<const char*> argv = {"pear-thread"};
-  for (const std::string& word : words) argv.push_back(word.c_str());
+  for (const std::string& word : separate) argv.push_back(word.c_str());
   try {
     const auto parsed = declared(options).parse(static_cast<int>(argv.size()), argv.data());
     if (!parsed.unmatched().empty()) return unknown_option(command, options, parsed.unmatched().front());

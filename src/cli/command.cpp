@@ -1,10 +1,10 @@
 #include "cli/command.hpp"
 
-#include <cstdio>
 #include <memory>
 #include <optional>
 
 #include <fmt/format.h>
+#include <spdlog/pattern_formatter.h>
 #include <spdlog/sinks/stdout_color_sinks.h>
 #include <spdlog/spdlog.h>
 #include <tbb/global_control.h>
@@ -21,6 +21,8 @@
 #include "cli/completion.hpp"
 #include "cli/help.hpp"
 #include "cli/manual.hpp"
+#include "cli/terminal.hpp"
+#include "output/tables/readable.hpp"
 #include "questions/all_questions.hpp"
 
 namespace pear::cli {
@@ -28,10 +30,26 @@ namespace {
 
 constexpr const char* kVersion = PEAR_VERSION;
 
+/// The text of a message, which may contain names from the data, without characters that command a terminal.
+class SafeText final : public spdlog::custom_flag_formatter {
+ public:
+  void format(const spdlog::details::log_msg& message, const std::tm& /*time*/,
+              spdlog::memory_buf_t& into) override {
+    const std::string text =
+        output::without_controls({message.payload.data(), message.payload.size()}, "\n\t");
+    into.append(text.data(), text.data() + text.size());
+  }
+  [[nodiscard]] std::unique_ptr<custom_flag_formatter> clone() const override {
+    return std::make_unique<SafeText>();
+  }
+};
+
 /// Messages go to standard error as "pear-thread: warning: ..."; only results go to standard output.
 void set_up_messages(bool quiet, bool verbose) {
   auto logger = spdlog::stderr_color_st("pear-thread");
-  logger->set_pattern("%n: %l: %v");
+  auto formatter = std::make_unique<spdlog::pattern_formatter>();
+  formatter->add_flag<SafeText>('*').set_pattern("%n: %l: %*");
+  logger->set_formatter(std::move(formatter));
   logger->set_level(verbose ? spdlog::level::debug : quiet ? spdlog::level::err : spdlog::level::info);
   spdlog::set_default_logger(std::move(logger));
 }
@@ -40,8 +58,6 @@ int fail(const Error& error) {
   spdlog::error("{}", error.message);
   return static_cast<int>(error.kind);
 }
-
-void say(const std::string& text) { std::fwrite(text.data(), 1, text.size(), stdout); }
 
 const Command* find_command(std::string_view name) {
   for (const Command& command : commands()) {
@@ -78,9 +94,41 @@ OrError<void> run_command(const Command& command, const Arguments& arguments) {
   } catch (const std::bad_alloc&) {
     return io_error("there is not enough memory for this.");
   } catch (const std::exception& defect) {
+    if (std::string_view(defect.what()).find("pthread_create") != std::string_view::npos)
+      return io_error("the system allows no more threads. Use --threads 1, or raise its limit.");
     return internal_error(
         fmt::format("{}. This is a defect of pear-thread; please report it.", defect.what()));
   }
+}
+
+int run_words(const std::vector<std::string>& words) {
+  const std::string first = words.empty() ? "" : words.front();
+  if (first.empty() || first == "--help" || first == "-h" || first == "help") {
+    if (words.size() == 2 && first == "help") return run_words({words.back(), "--help"});
+    print(general_help());
+    return first.empty() ? static_cast<int>(ErrorKind::usage) : 0;
+  }
+  if (first == "--version") {
+    print(fmt::format("pear-thread {}\n", kVersion));
+    return 0;
+  }
+  if (const auto text = text_for_a_package(words)) {
+    print(*text);
+    return 0;
+  }
+  const Command* command = find_command(first);
+  set_up_messages(false, false);
+  if (command == nullptr) return fail(unknown_command(first));
+  auto arguments = read_arguments(*command, {words.begin() + 1, words.end()});
+  if (!arguments) return fail(arguments.error());
+  spdlog::drop_all();
+  set_up_messages(arguments->has("quiet"), arguments->has("verbose"));
+  if (arguments->has("help")) {
+    print(help_of(*command));
+    return 0;
+  }
+  const auto outcome = run_command(*command, *arguments);
+  return outcome ? 0 : fail(outcome.error());
 }
 
 }  // namespace
@@ -127,33 +175,9 @@ const std::vector<analysis::OptionInfo>& common_options() {
 }
 
 int run_program_line(const std::vector<std::string>& words) {
-  const std::string first = words.empty() ? "" : words.front();
-  if (first.empty() || first == "--help" || first == "-h" || first == "help") {
-    if (words.size() == 2 && first == "help") return run_program_line({words.back(), "--help"});
-    say(general_help());
-    return first.empty() ? static_cast<int>(ErrorKind::usage) : 0;
-  }
-  if (first == "--version") {
-    say(fmt::format("pear-thread {}\n", kVersion));
-    return 0;
-  }
-  if (const auto text = text_for_a_package(words)) {
-    say(*text);
-    return 0;
-  }
-  const Command* command = find_command(first);
-  set_up_messages(false, false);
-  if (command == nullptr) return fail(unknown_command(first));
-  auto arguments = read_arguments(*command, {words.begin() + 1, words.end()});
-  if (!arguments) return fail(arguments.error());
-  spdlog::drop_all();
-  set_up_messages(arguments->has("quiet"), arguments->has("verbose"));
-  if (arguments->has("help")) {
-    say(help_of(*command));
-    return 0;
-  }
-  const auto outcome = run_command(*command, *arguments);
-  return outcome ? 0 : fail(outcome.error());
+  const int code = run_words(words);
+  const auto output = finish_output();
+  return code == 0 && !output ? fail(output.error()) : code;
 }
 
 }  // namespace pear::cli

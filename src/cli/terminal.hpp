@@ -3,6 +3,7 @@
 
 #include <string>
 
+#include "base/error.hpp"
 #include "output/tables/terminal_writer.hpp"
 
 namespace pear::cli {
@@ -11,7 +12,11 @@ namespace pear::cli {
 /// emphasis if NO_COLOR is set.
 [[nodiscard]] output::TerminalStyle terminal_style();
 
-/// Writes to standard output.
+/// Writes to standard output. finish_output() reports what went wrong.
 void print(const std::string& text);
+
+/// Whether everything that was printed has been written. Error: io, with the system's reason; a closed pipe
+/// ends the program with the exit code of its signal.
+[[nodiscard]] OrError<void> finish_output();
 
 }  // namespace pear::cli

@@ -21,6 +21,10 @@ struct DatabaseAddress {
 /// Whether a text names a database rather than a file of text: "sqlite:", "postgresql://" or "odbc:".
 [[nodiscard]] bool is_database_address(std::string_view text);
 
+/// Error: usage, without the text, if it contains a password or a token in any spelling that libpq, ODBC
+/// drivers or URLs use. For every text that is an address or a path, before it is shown.
+[[nodiscard]] OrError<void> check_no_password(std::string_view text);
+
 /// Reads "sqlite:///shop.db" (a fourth slash begins an absolute path), "postgresql://user@host/shop",
 /// "odbc:DSN=shop", each with "?table=NAME" for a table; anything else is the path of an SQLite file. Errors:
 /// usage, for an address that contains a password: it belongs in PGPASSWORD, the password file or the ODBC

@@ -24,7 +24,9 @@ OrError<std::unique_ptr<soci::session>> connect(const DatabaseAddress& address, 
         std::error_code failure;
         if (!may_create && !std::filesystem::exists(address.connection, failure))
           return io_error(fmt::format("cannot read {}: there is no such file.", address.connection));
-        session->open(*factory_sqlite3(), "db=\"" + address.connection + "\"");
+        session->open(*factory_sqlite3(),
+                      "db=\"" + address.connection +
+                          "\" timeout=10");  // seconds, for a file that another program locks
         break;
       }
       case DatabaseKind::postgresql:

@@ -5,6 +5,9 @@
 #include <cstdlib>
 #include <cstring>
 #include <filesystem>
+#include <mutex>
+#include <set>
+#include <thread>
 #include <utility>
 
 #include <fcntl.h>
@@ -13,10 +16,13 @@
 #include <sys/stat.h>
 #include <unistd.h>
 
+#include "files/inputs.hpp"
+
 namespace pear::files {
 namespace {
 
 constexpr std::size_t kBuffer = std::size_t{1} << 18U;
+constexpr std::string_view kHidden = ".unfinished";  ///< the ending of hidden files
 
 tl::unexpected<Error> cannot_write(const std::string& path) {
   return io_error(fmt::format("cannot write {}: {}.", path, std::strerror(errno)));
@@ -42,16 +48,28 @@ void sync_folder(const std::string& path) {
   close(descriptor);
 }
 
+/// Once for each folder, because a folder may have many files.
+void remove_leftovers_once(const std::filesystem::path& folder) {
+  static std::mutex mutex;
+  static std::set<std::string> known;
+  const std::lock_guard lock(mutex);
+  if (known.insert(folder.string()).second) remove_leftovers(folder.empty() ? "." : folder.string());
+}
+
 }  // namespace
 
 AtomicFile::AtomicFile(std::string path, std::string hidden_path, int descriptor)
-    : path_(std::move(path)), hidden_path_(std::move(hidden_path)), descriptor_(descriptor) {}
+    : path_(std::move(path)),
+      hidden_path_(std::move(hidden_path)),
+      descriptor_(descriptor),
+      unfinished_(hidden_path_) {}
 
 AtomicFile::AtomicFile(AtomicFile&& other) noexcept
     : path_(std::move(other.path_)),
       hidden_path_(std::move(other.hidden_path_)),
       descriptor_(std::exchange(other.descriptor_, -1)),
-      buffer_(std::move(other.buffer_)) {}
+      buffer_(std::move(other.buffer_)),
+      unfinished_(std::move(other.unfinished_)) {}
 
 AtomicFile& AtomicFile::operator=(AtomicFile&& other) noexcept {
   if (this == &other) return *this;
@@ -60,6 +78,7 @@ AtomicFile& AtomicFile::operator=(AtomicFile&& other) noexcept {
   hidden_path_ = std::move(other.hidden_path_);
   descriptor_ = std::exchange(other.descriptor_, -1);
   buffer_ = std::move(other.buffer_);
+  unfinished_ = std::move(other.unfinished_);
   return *this;
 }
 
@@ -72,38 +91,61 @@ void AtomicFile::discard() {
 }
 
 OrError<AtomicFile> AtomicFile::create(const std::string& path) {
+  PEAR_TRY(check_output(path));
   const std::filesystem::path whole(path);
-  std::string hidden = (whole.parent_path() / fmt::format(".{}.XXXXXX", whole.filename().string())).string();
-  const int descriptor = mkostemp(hidden.data(), O_CLOEXEC);
-  if (descriptor < 0) return cannot_write(path);
-  const mode_t mask = umask(0);
-  umask(mask);
-  fchmod(descriptor, 0666 & ~mask);
-  return AtomicFile(path, hidden, descriptor);
-}
-
-OrError<AtomicFile> AtomicFile::create_locked(const std::string& path) {
-  const std::string part_path = path + ".part";
-  constexpr int kTries = 10;
-  for (int attempt = 0; attempt < kTries; ++attempt) {
-    const int descriptor = ::open(part_path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+  remove_leftovers_once(whole.parent_path());
+  for (;;) {
+    std::string hidden =
+        (whole.parent_path() / fmt::format(".{}.XXXXXX{}", whole.filename().string(), kHidden)).string();
+    const int descriptor = mkostemps(hidden.data(), static_cast<int>(kHidden.size()), O_CLOEXEC);
     if (descriptor < 0) return cannot_write(path);
-    if (flock(descriptor, LOCK_EX | LOCK_NB) != 0) {
-      close(descriptor);
-      return io_error(
-          fmt::format("cannot write {}: another import is writing it now. Wait until it ends.", path));
-    }
-    if (!is_still(descriptor, part_path)) {
+    // Locked, so that remove_leftovers() of another program knows that it is in use.
+    const bool is_taken = flock(descriptor, LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK;
+    if (is_taken || !is_still(descriptor, hidden)) {
       close(descriptor);
       continue;
     }
-    if (ftruncate(descriptor, 0) != 0) {
+    const mode_t mask = umask(0);
+    umask(mask);
+    fchmod(descriptor, 0666 & ~mask);
+    return AtomicFile(path, hidden, descriptor);
+  }
+}
+
+OrError<AtomicFile> AtomicFile::create_locked(const std::string& path, const Waiting& waiting) {
+  using Clock = std::chrono::steady_clock;
+  std::error_code failure;
+  if (std::filesystem::is_symlink(path, failure)) {
+    const std::string target = std::filesystem::canonical(path, failure).string();
+    if (failure) return io_error(fmt::format("cannot write {}: the link leads nowhere.", path));
+    return create_locked(target, waiting);
+  }
+  const std::filesystem::path whole(path);
+  const std::string hidden =
+      (whole.parent_path() / fmt::format(".{}{}", whole.filename().string(), kHidden)).string();
+  remove_leftovers_once(whole.parent_path());
+  const Clock::time_point until = Clock::now() + waiting.longest;
+  constexpr std::chrono::milliseconds kPause{50};
+  for (bool told = false;; std::this_thread::sleep_for(kPause)) {
+    const int descriptor = ::open(hidden.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0666);
+    if (descriptor < 0) return cannot_write(path);
+    const bool is_locked = flock(descriptor, LOCK_EX | LOCK_NB) == 0;
+    if (!is_locked && errno != EWOULDBLOCK) {
       close(descriptor);
       return cannot_write(path);
     }
-    return AtomicFile(path, part_path, descriptor);
+    if (is_locked && is_still(descriptor, hidden)) {
+      if (ftruncate(descriptor, 0) == 0) return AtomicFile(path, hidden, descriptor);
+      close(descriptor);
+      return cannot_write(path);
+    }
+    close(descriptor);
+    if (Clock::now() >= until)
+      return io_error(fmt::format(
+          "cannot write {}: another import is writing it now. Wait until it ends, or use --wait SECONDS.",
+          path));
+    if (!std::exchange(told, true) && waiting.begins) waiting.begins();
   }
-  return io_error(fmt::format("cannot write {}: other imports keep replacing it.", path));
 }
 
 OrError<void> AtomicFile::write(std::string_view bytes) {
@@ -123,12 +165,26 @@ OrError<void> AtomicFile::flush() {
   return {};
 }
 
-OrError<void> AtomicFile::commit() {
+OrError<void> AtomicFile::finish() {
   PEAR_TRY(flush());
-  if (fsync(descriptor_) != 0 || std::rename(hidden_path_.c_str(), path_.c_str()) != 0)
-    return cannot_write(path_);
+  if (fsync(descriptor_) != 0) return cannot_write(path_);
+  return {};
+}
+
+OrError<void> AtomicFile::commit() {
+  PEAR_TRY(finish());
+  const auto uninterrupted = no_interruption();
+  if (std::rename(hidden_path_.c_str(), path_.c_str()) != 0) return cannot_write(path_);
+  unfinished_.forget();
   close(std::exchange(descriptor_, -1));
   sync_folder(path_);
+  return {};
+}
+
+OrError<void> commit_together(std::vector<AtomicFile>& files) {
+  for (AtomicFile& file : files) PEAR_TRY(file.finish());
+  const auto uninterrupted = no_interruption();
+  for (AtomicFile& file : files) PEAR_TRY(file.commit());
   return {};
 }
 
@@ -152,6 +208,29 @@ OrError<void> make_folder(const std::string& path) {
   if (access(path.c_str(), W_OK | X_OK) != 0)
     return io_error(fmt::format("cannot write to the folder {}: {}.", path, std::strerror(errno)));
   return {};
+}
+
+void remove_leftovers(const std::string& folder) {
+  std::error_code failure;
+  for (const auto& entry : std::filesystem::directory_iterator(folder, failure)) {
+    const std::string name = entry.path().filename().string();
+    if (!name.starts_with('.') || !name.ends_with(kHidden)) continue;
+    const int descriptor = ::open(entry.path().c_str(), O_RDWR | O_CLOEXEC | O_NOFOLLOW);
+    if (descriptor < 0) continue;
+    const bool is_left = flock(descriptor, LOCK_EX | LOCK_NB) == 0 && is_still(descriptor, entry.path());
+    if (is_left) unlink(entry.path().c_str());
+    close(descriptor);
+  }
+}
+
+FolderLock::FolderLock(const std::string& folder)
+    : descriptor_(::open(folder.empty() ? "." : folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC)) {
+  while (descriptor_ >= 0 && flock(descriptor_, LOCK_EX) != 0 && errno == EINTR) {
+  }
+}
+
+FolderLock::~FolderLock() {
+  if (descriptor_ >= 0) close(descriptor_);
 }
 
 }  // namespace pear::files

@@ -3,9 +3,12 @@
 
 #include <string>
 
+#include "files/unfinished.hpp"
+
 namespace pear::files {
 
-/// A new folder among the system's temporary ones, removed with its contents.
+/// A new folder among the system's temporary ones, removed with its contents. Also removes those that killed
+/// programs left there.
 class ScratchFolder {
  public:
   ScratchFolder();
@@ -18,6 +21,8 @@ class ScratchFolder {
 
  private:
   std::string path_;
+  int lock_ = -1;  ///< of the folder: other programs remove folders that no process has locked
+  Unfinished unfinished_;
 };
 
 }  // namespace pear::files

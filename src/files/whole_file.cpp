@@ -7,6 +7,8 @@
 
 #include <fmt/format.h>
 
+#include "files/inputs.hpp"
+
 namespace pear::files {
 
 OrError<std::string> read_whole_file(const std::string& path) {
@@ -15,6 +17,11 @@ OrError<std::string> read_whole_file(const std::string& path) {
   std::ostringstream bytes;
   bytes << file.rdbuf();
   return bytes.str();
+}
+
+OrError<std::string> read_input_file(const std::string& path) {
+  protect_input(path);
+  return read_whole_file(path);
 }
 
 }  // namespace pear::files

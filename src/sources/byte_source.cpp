@@ -15,6 +15,8 @@
 #include <zlib.h>
 #include <zstd.h>
 
+#include "base/text.hpp"
+
 namespace pear::sources {
 namespace {
 
@@ -85,7 +87,8 @@ class RawBytes final : public ByteSource {
 /// The common part of both kinds of compressed source: a window of compressed bytes, refilled from the file.
 class CompressedBytes : public ByteSource {
  public:
-  explicit CompressedBytes(std::unique_ptr<RawBytes> raw) : raw_(std::move(raw)), window_(kBlock) {}
+  CompressedBytes(std::unique_ptr<RawBytes> raw, std::uint64_t largest_expansion)
+      : raw_(std::move(raw)), largest_expansion_(largest_expansion), window_(kBlock) {}
   [[nodiscard]] const std::string& name() const override { return raw_->name(); }
   [[nodiscard]] std::uint64_t bytes_taken() const override { return raw_->bytes_taken(); }
   [[nodiscard]] std::optional<std::uint64_t> bytes_in_all() const override { return raw_->bytes_in_all(); }
@@ -108,16 +111,30 @@ class CompressedBytes : public ByteSource {
         fmt::format("the compressed data of {} is damaged ({}). Get the file again.", name(), reason));
   }
 
+  /// Counts bytes that came out of the decompression, and returns them.
+  OrError<std::size_t> expanded(std::size_t bytes) {
+    constexpr std::uint64_t kAlwaysAllowed = 1'000'000'000;
+    expanded_ += bytes;
+    if (expanded_ <= kAlwaysAllowed || expanded_ / largest_expansion_ <= bytes_taken()) return bytes;
+    return data_error(fmt::format(
+        "the compressed data of {} expands to more than {} times its size. If that is right, allow it with "
+        "--max-expansion N.",
+        name(), with_thousands(static_cast<std::int64_t>(largest_expansion_))));
+  }
+
   std::span<char> rest_;  // compressed bytes not used yet
 
  private:
   std::unique_ptr<RawBytes> raw_;
+  std::uint64_t largest_expansion_;
+  std::uint64_t expanded_ = 0;
   std::vector<char> window_;
 };
 
 class GzipBytes final : public CompressedBytes {
  public:
-  explicit GzipBytes(std::unique_ptr<RawBytes> raw) : CompressedBytes(std::move(raw)) {
+  GzipBytes(std::unique_ptr<RawBytes> raw, std::uint64_t largest_expansion)
+      : CompressedBytes(std::move(raw), largest_expansion) {
     constexpr int kGzipWindow = 15 + 16;
     inflateInit2(&stream_, kGzipWindow);
   }
@@ -143,7 +160,7 @@ class GzipBytes final : public CompressedBytes {
         member_ended_ = true;
         inflateReset(&stream_);
       }
-      if (const std::size_t made = into.size() - stream_.avail_out; made > 0) return made;
+      if (const std::size_t made = into.size() - stream_.avail_out; made > 0) return expanded(made);
     }
   }
 
@@ -154,7 +171,8 @@ class GzipBytes final : public CompressedBytes {
 
 class ZstdBytes final : public CompressedBytes {
  public:
-  explicit ZstdBytes(std::unique_ptr<RawBytes> raw) : CompressedBytes(std::move(raw)) {}
+  ZstdBytes(std::unique_ptr<RawBytes> raw, std::uint64_t largest_expansion)
+      : CompressedBytes(std::move(raw), largest_expansion) {}
 
   OrError<std::size_t> read(std::span<char> into) override {
     for (;;) {
@@ -166,7 +184,7 @@ class ZstdBytes final : public CompressedBytes {
       if (ZSTD_isError(status) != 0) return damaged(ZSTD_getErrorName(status));
       rest_ = rest_.subspan(in.pos);
       frame_ended_ = status == 0;
-      if (out.pos > 0) return out.pos;
+      if (out.pos > 0) return expanded(out.pos);
       if (!more) return cut_short();
     }
   }
@@ -181,14 +199,15 @@ class ZstdBytes final : public CompressedBytes {
 
 }  // namespace
 
-OrError<std::unique_ptr<ByteSource>> open_bytes(const std::string& path) {
+OrError<std::unique_ptr<ByteSource>> open_bytes(const std::string& path, std::uint64_t largest_expansion) {
   const bool standard_input = path == "-";
   const int descriptor = standard_input ? STDIN_FILENO : ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
   if (descriptor < 0) return io_error(fmt::format("cannot open {}: {}", path, std::strerror(errno)));
   auto raw = std::make_unique<RawBytes>(standard_input ? "standard input" : path, descriptor);
   PEAR_ASSIGN(const std::string_view first, raw->peek(4));
-  if (first.starts_with("\x1f\x8b")) return std::make_unique<GzipBytes>(std::move(raw));
-  if (first.starts_with("\x28\xb5\x2f\xfd")) return std::make_unique<ZstdBytes>(std::move(raw));
+  if (first.starts_with("\x1f\x8b")) return std::make_unique<GzipBytes>(std::move(raw), largest_expansion);
+  if (first.starts_with("\x28\xb5\x2f\xfd"))
+    return std::make_unique<ZstdBytes>(std::move(raw), largest_expansion);
   return raw;
 }
 

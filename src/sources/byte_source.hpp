@@ -11,6 +11,9 @@
 
 namespace pear::sources {
 
+/// Sales lines compress to a tenth or a twentieth; only a forged file expands more than this many times.
+constexpr std::uint64_t kLargestExpansion = 1'000;
+
 /// Something that is read once from front to end. Not for several threads at once.
 class ByteSource {
  public:
@@ -33,7 +36,10 @@ class ByteSource {
 };
 
 /// Opens a file, or standard input for "-". Recognises gzip (RFC 1952) and Zstandard (RFC 8878) by their
-/// first bytes, independent of the file's name. Errors: io, naming the path and the system's reason.
-[[nodiscard]] OrError<std::unique_ptr<ByteSource>> open_bytes(const std::string& path);
+/// first bytes, independent of the file's name. Errors: io, naming the path and the system's reason; data,
+/// while reading, for compressed data that expands to more than 1 GB and more than `largest_expansion` times
+/// its size.
+[[nodiscard]] OrError<std::unique_ptr<ByteSource>> open_bytes(
+    const std::string& path, std::uint64_t largest_expansion = kLargestExpansion);
 
 }  // namespace pear::sources

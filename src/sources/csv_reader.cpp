@@ -9,6 +9,16 @@ namespace {
 
 constexpr std::size_t kSampleBytes = std::size_t{1} << 16U;
 constexpr std::size_t kLargestField = std::size_t{16} << 20U;
+constexpr std::size_t kLargestRow = std::size_t{64} << 20U;
+
+/// After the last line end at or after `from`; 0 if there is none. A carriage return counts only in a text
+/// without line feeds, and not as the last byte: a line feed may follow.
+std::size_t last_row_end(std::string_view text, std::size_t from) {
+  const std::string_view recent = text.substr(from);
+  if (const std::size_t feed = recent.rfind('\n'); feed != std::string_view::npos) return from + feed + 1;
+  const std::size_t back = recent.substr(0, recent.empty() ? 0 : recent.size() - 1).rfind('\r');
+  return back == std::string_view::npos ? 0 : from + back + 1;
+}
 
 /// Appends up to `count` bytes; false at the end of the source.
 OrError<bool> append_bytes(ByteSource& source, std::string& text, std::size_t count) {
@@ -66,17 +76,23 @@ OrError<void> CsvReader::read_header(std::optional<char> delimiter) {
 OrError<std::optional<CsvReader::Part>> CsvReader::next_part() {
   if (ended_) return std::nullopt;
   std::string text = std::exchange(rest_, {});
+  std::size_t searched = 0;  // without a row's end so far
   for (;;) {
     PEAR_ASSIGN(const bool more, append_bytes(*source_, text, part_bytes_));
     if (!more) {
       ended_ = true;
       return Part{std::move(text), true, nullptr};
     }
-    const std::size_t line_feed = text.rfind('\n');
-    if (line_feed == std::string::npos) continue;
-    rest_ = text.substr(line_feed + 1);
-    text.resize(line_feed + 1);
-    return Part{std::move(text), false, nullptr};
+    if (const std::size_t end = last_row_end(text, searched); end > 0) {
+      rest_ = text.substr(end);
+      text.resize(end);
+      return Part{std::move(text), false, nullptr};
+    }
+    searched = text.size();
+    if (searched > kLargestRow)
+      return data_error(
+          fmt::format("{}: a row is longer than 64 MiB. Check that the file is a table with line ends.",
+                      source_->name()));
   }
 }
 

@@ -176,8 +176,9 @@ std::unique_ptr<ByteSource> decoded(std::unique_ptr<ByteSource> source, Encoding
   return std::make_unique<DecodedBytes>(std::move(source), encoding);
 }
 
-OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> encoding) {
-  PEAR_ASSIGN(std::unique_ptr<ByteSource> source, open_bytes(path));
+OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> encoding,
+                              std::uint64_t largest_expansion) {
+  PEAR_ASSIGN(std::unique_ptr<ByteSource> source, open_bytes(path, largest_expansion));
   if (!encoding) {
     EncodingWitness witness;
     std::error_code failure;
@@ -186,7 +187,7 @@ OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> e
       source = std::make_unique<ReplayedBytes>(std::move(front), std::move(source));
     } else {
       constexpr std::size_t kMostLookedAt = 200'000'000;
-      PEAR_ASSIGN(std::unique_ptr<ByteSource> looked_at, open_bytes(path));
+      PEAR_ASSIGN(std::unique_ptr<ByteSource> looked_at, open_bytes(path, largest_expansion));
       PEAR_TRY(show(*looked_at, witness, kMostLookedAt, false));
     }
     encoding = witness.verdict();

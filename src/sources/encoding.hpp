@@ -50,6 +50,7 @@ struct TextSource {
 
 /// Opens a file (see open_bytes) as text. Detects the encoding if it is not given: from the whole file up to
 /// 200 MB, otherwise from the first 200 MB; from its beginning if it is not a file (standard input, a pipe).
-[[nodiscard]] OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> encoding);
+[[nodiscard]] OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> encoding,
+                                            std::uint64_t largest_expansion = kLargestExpansion);
 
 }  // namespace pear::sources

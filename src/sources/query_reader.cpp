@@ -9,12 +9,18 @@
 namespace pear::sources {
 namespace {
 
+constexpr std::size_t kOdbcText =
+    4'000;  ///< characters; longer types differ from one ODBC driver to the next
+
 /// Every column of the query as text.
-std::string as_texts(const std::vector<std::string>& header, const std::string& query) {
+std::string as_texts(const std::vector<std::string>& header, const std::string& query,
+                     database::DatabaseKind kind) {
+  const std::string type =
+      kind == database::DatabaseKind::odbc ? fmt::format("VARCHAR({})", kOdbcText) : "TEXT";
   std::string columns;
   for (const std::string& name : header)
-    columns += fmt::format("{}CAST(pear_rows.{} AS VARCHAR(4000))", columns.empty() ? "" : ", ",
-                           database::sql_name(name));
+    columns += fmt::format("{}CAST(pear_rows.{} AS {})", columns.empty() ? "" : ", ",
+                           database::sql_name(name), type);
   return fmt::format("SELECT {} FROM ({}) AS pear_rows", columns, query);
 }
 
@@ -54,7 +60,7 @@ OrError<QueryReader> QueryReader::open(const database::DatabaseAddress& address,
         reader.header_.push_back(columns.get_properties(i).get_name());
     }
     cursor.statement = std::make_unique<soci::statement>(
-        (cursor.session->prepare << as_texts(reader.header_, query), soci::into(cursor.row)));
+        (cursor.session->prepare << as_texts(reader.header_, query, address.kind), soci::into(cursor.row)));
     cursor.has_row = cursor.statement->execute(true);
   } catch (const std::exception& fault) {
     return database::database_error("cannot read from", address, fault);
@@ -64,14 +70,21 @@ OrError<QueryReader> QueryReader::open(const database::DatabaseAddress& address,
 
 OrError<CsvRows> QueryReader::next_rows() {
   constexpr std::size_t kRowsAtOnce = 8192;
+  constexpr std::size_t kBytesAtOnce = std::size_t{16} << 20U;
+  constexpr std::size_t kLargestBatch = std::size_t{1} << 31U;  // the ends of fields have 32 bits
   CsvRows rows;
   rows.columns = header_.size();
   Cursor& cursor = *cursor_;
   try {
-    while (cursor.has_row && rows.size() < kRowsAtOnce) {
+    while (cursor.has_row && rows.size() < kRowsAtOnce && rows.bytes.size() < kBytesAtOnce) {
       for (std::size_t column = 0; column < rows.columns; ++column) {
-        if (cursor.row.get_indicator(column) != soci::i_null)
-          rows.bytes += cursor.row.get<std::string>(column);
+        if (cursor.row.get_indicator(column) != soci::i_null) {
+          const auto text = cursor.row.get<std::string>(column);
+          if (rows.bytes.size() + text.size() > kLargestBatch) return too_long(column, "2 GiB");
+          if (address_.kind == database::DatabaseKind::odbc && text.size() >= kOdbcText)
+            return too_long(column, "4,000 characters, the most that is read over ODBC");
+          rows.bytes += text;
+        }
         rows.ends.push_back(static_cast<std::uint32_t>(rows.bytes.size()));
       }
       rows.lines.push_back(rows.size());
@@ -85,6 +98,12 @@ OrError<CsvRows> QueryReader::next_rows() {
   XXH3_128bits_update(cursor.hash, rows.ends.data(), rows.ends.size() * sizeof(std::uint32_t));
   bytes_ += rows.bytes.size();
   return rows;
+}
+
+tl::unexpected<Error> QueryReader::too_long(std::size_t column, std::string_view limit) const {
+  return data_error(
+      fmt::format("{}, column {}: a text is as long as {}. Shorten it in the query, with SUBSTRING.", name_,
+                  header_[column], limit));
 }
 
 std::string QueryReader::content_hash() const {

@@ -40,6 +40,7 @@ class QueryReader {
   QueryReader() = default;
   /// The next rows; none at the end.
   [[nodiscard]] OrError<CsvRows> next_rows();
+  [[nodiscard]] tl::unexpected<Error> too_long(std::size_t column, std::string_view limit) const;
 
   struct Cursor;
   struct CursorDeleter {

@@ -1,9 +1,11 @@
 // The address of a table outside.
 #pragma once
 
+#include <cstdint>
 #include <optional>
 #include <string>
 
+#include "sources/byte_source.hpp"
 #include "sources/encoding.hpp"
 
 namespace pear::sources {
@@ -16,6 +18,7 @@ struct TableAddress {
   std::string table;     ///< if the query is a whole table: its name, for messages
   std::optional<Encoding> encoding;
   std::optional<char> delimiter;
+  std::uint64_t largest_expansion = kLargestExpansion;  ///< of compressed data, see open_bytes
 };
 
 }  // namespace pear::sources

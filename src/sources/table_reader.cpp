@@ -18,7 +18,8 @@ OrError<TableReader> TableReader::open(const TableAddress& address) {
     PEAR_ASSIGN(QueryReader reader, QueryReader::open(database, address.query, address.table));
     return TableReader(std::move(reader), std::nullopt);
   }
-  PEAR_ASSIGN(TextSource text, open_text(address.file, address.encoding));
+  PEAR_TRY(database::check_no_password(address.file));
+  PEAR_ASSIGN(TextSource text, open_text(address.file, address.encoding, address.largest_expansion));
   return over(std::move(text.bytes), text.encoding, address.delimiter);
 }
 

@@ -1,17 +1,25 @@
 #include "storage/daybook_info.hpp"
 
+#include <algorithm>
 #include <cerrno>
 #include <charconv>
 #include <cstring>
 #include <filesystem>
 #include <fstream>
+#include <functional>
+#include <limits>
+#include <map>
 #include <optional>
+#include <set>
+#include <system_error>
 #include <utility>
 #include <vector>
 
 #include <fmt/format.h>
+#include <xxhash.h>
 
 #include "base/text.hpp"
+#include "daybook/daybook.hpp"
 #include "storage/schema.hpp"
 
 namespace pear::storage {
@@ -44,47 +52,94 @@ class InfoReader {
   DaybookInfo take() { return std::move(info_); }
 
  private:
+  [[nodiscard]] tl::unexpected<Error> damaged(std::string_view what) const {
+    return damaged_daybook(info_.path, what);
+  }
+  OrError<void> check_tables();
   OrError<void> read_about();
+  OrError<void> check_format() const;
+  OrError<void> check_counts() const;
   OrError<void> read_columns();
+  OrError<void> check_columns() const;
   OrError<void> read_provenance();
 
   sqlite::Database& database_;
   DaybookInfo info_;
+  std::string checksum_;
 };
 
 OrError<void> InfoReader::read() {
+  PEAR_TRY(check_tables());
   PEAR_TRY(read_about());
   PEAR_TRY(read_columns());
-  return read_provenance();
+  PEAR_TRY(read_provenance());
+  if (info_.format > kOldestFormat && checksum_of(info_) != checksum_)
+    return damaged("its description does not match its checksum");
+  PEAR_TRY(check_counts());
+  return check_columns();
+}
+
+/// A view instead of a table could compute rows without end.
+OrError<void> InfoReader::check_tables() {
+  PEAR_ASSIGN(
+      sqlite::Statement rows,
+      database_.prepare("SELECT count(*) FROM sqlite_master WHERE type = 'table' AND sql LIKE 'CREATE TABLE%'"
+                        " AND name IN ('about', 'columns', 'import_runs', 'cleaning_counts', 'segments',"
+                        " 'customers', 'products')"));
+  PEAR_TRY(rows.step());
+  constexpr std::int64_t kTables = 7;
+  if (rows.integer(0) != kTables) return damaged("one of its tables is missing, or is not a table");
+  return {};
 }
 
 OrError<void> InfoReader::read_about() {
   PEAR_ASSIGN(sqlite::Statement rows, database_.prepare("SELECT key, value FROM about"));
-  std::uint32_t version = 0;
-  const std::vector<std::pair<std::string_view, std::uint32_t*>> numbers = {{"format_version", &version},
-                                                                            {"customers", &info_.customers},
-                                                                            {"orders", &info_.orders},
-                                                                            {"lines", &info_.lines},
-                                                                            {"products", &info_.products}};
+  std::map<std::string, std::string, std::less<>> facts;
   for (;;) {
     PEAR_ASSIGN(const bool more, rows.step());
     if (!more) break;
-    const std::string_view value = rows.text(1);
-    if (rows.text(0) == "fingerprint") info_.fingerprint = std::string(value);
-    if (rows.text(0) == "shop") info_.provenance.shop = std::string(value);
-    if (rows.text(0) == "currency") info_.provenance.currency = std::string(value);
-    for (const auto& [key, number] : numbers) {
-      if (rows.text(0) == key) std::from_chars(value.data(), value.data() + value.size(), *number);
-    }
+    facts.emplace(rows.text(0), rows.text(1));
   }
-  if (version > kFormatVersion)
+  const auto text_of = [&](std::string_view key, std::string& text) {
+    const auto fact = facts.find(key);
+    if (fact != facts.end()) text = fact->second;
+    return fact != facts.end();
+  };
+  const auto number_of = [&](std::string_view key, std::uint32_t& number) {
+    std::string text;
+    if (!text_of(key, text)) return false;
+    const auto [end, fault] = std::from_chars(text.data(), text.data() + text.size(), number);
+    return fault == std::errc() && end == text.data() + text.size();
+  };
+  if (!number_of("format_version", info_.format)) return damaged("it does not contain its format");
+  PEAR_TRY(check_format());
+  const bool complete = text_of("fingerprint", info_.fingerprint) && text_of("shop", info_.provenance.shop) &&
+                        text_of("currency", info_.provenance.currency) &&
+                        number_of("customers", info_.customers) && number_of("orders", info_.orders) &&
+                        number_of("lines", info_.lines) && number_of("products", info_.products) &&
+                        (info_.format == kOldestFormat || text_of("checksum", checksum_));
+  if (!complete) return damaged("its description is incomplete");
+  return {};
+}
+
+OrError<void> InfoReader::check_format() const {
+  if (info_.format > kFormatVersion)
     return data_error(
         fmt::format("{} has daybook format {}; this pear-thread reads formats up to {}. Use a newer one.",
-                    info_.path, version, kFormatVersion));
-  if (version > 0 && version < kFormatVersion)
-    return data_error(fmt::format(
-        "{} has daybook format {}, which is no longer read. Import its sources again.", info_.path, version));
-  if (version == 0) return damaged_daybook(info_.path, "it does not contain its format");
+                    info_.path, info_.format, kFormatVersion));
+  if (info_.format < kOldestFormat)
+    return data_error(
+        fmt::format("{} has daybook format {}, which is no longer read. Import its sources again.",
+                    info_.path, info_.format));
+  return {};
+}
+
+/// Each customer has an order, each order a line, and each product is in a line.
+OrError<void> InfoReader::check_counts() const {
+  const bool agree = info_.customers > 0 && info_.customers <= info_.orders && info_.orders <= info_.lines &&
+                     info_.products > 0 && info_.products <= info_.lines &&
+                     info_.lines < std::numeric_limits<std::uint32_t>::max();
+  if (!agree) return damaged("its numbers of customers, orders, lines and products do not agree");
   return {};
 }
 
@@ -97,12 +152,45 @@ OrError<void> InfoReader::read_columns() {
     if (!more) return {};
     const auto level = level_named(rows.text(1));
     const auto type = type_named(rows.text(2));
-    if (!level || !type)
-      return damaged_daybook(info_.path,
-                             fmt::format("its column {} has no known level and type", rows.text(0)));
+    if (!level || !type || rows.integer(3) < 0)
+      return damaged(fmt::format("its column {} has no known level and type", in_quotes(rows.text(0))));
     info_.columns.push_back(
         {std::string(rows.text(0)), *level, *type, static_cast<std::size_t>(rows.integer(3))});
   }
+}
+
+OrError<void> InfoReader::check_columns() const {
+  using daybook::ColumnType, daybook::Level;
+  struct Required {
+    std::string_view name;
+    Level level;
+    ColumnType type;
+  };
+  for (const Required& required : {Required{daybook::role::kOrderDate, Level::order, ColumnType::date},
+                                   Required{daybook::role::kQuantity, Level::line, ColumnType::decimal},
+                                   Required{daybook::role::kUnitPrice, Level::line, ColumnType::decimal},
+                                   Required{daybook::role::kAmount, Level::line, ColumnType::decimal},
+                                   Required{daybook::role::kIsReturn, Level::line, ColumnType::flag}}) {
+    const bool found = std::any_of(info_.columns.begin(), info_.columns.end(), [&](const auto& column) {
+      return column.name == required.name && column.level == required.level && column.type == required.type;
+    });
+    if (!found) return damaged(fmt::format("it has no proper column {}", required.name));
+  }
+  std::set<std::string_view> names = {daybook::role::kOrderId, daybook::role::kCustomerId,
+                                      daybook::role::kProductId};
+  for (const DaybookInfo::ColumnInfo& column : info_.columns) {
+    const std::string name = in_quotes(column.name);
+    if (!names.insert(column.name).second) return damaged(fmt::format("it has two columns {}", name));
+    const bool is_money = column.name == daybook::role::kUnitCost || column.name == daybook::role::kListPrice;
+    if (is_money && column.type != ColumnType::decimal)
+      return damaged(fmt::format("its column {} does not contain numbers", name));
+    if (column.name == daybook::role::kOrderTime &&
+        (column.type != ColumnType::time || column.level != Level::order))
+      return damaged(fmt::format("its column {} does not contain times of orders", name));
+    if (column.distinct_texts > info_.lines)  // texts that no member has any more count, too
+      return damaged(fmt::format("its column {} has more texts than lines", name));
+  }
+  return {};
 }
 
 OrError<void> InfoReader::read_provenance() {
@@ -136,6 +224,8 @@ OrError<void> check_daybook_header(const std::string& path) {
     return io_error(fmt::format("cannot open {}: there is no such file.", path));
   if (std::filesystem::is_directory(status))
     return io_error(fmt::format("cannot open {}: it is a folder.", path));
+  if (!std::filesystem::is_regular_file(status))
+    return io_error(fmt::format("cannot open {}: it is not a regular file.", path));
   std::ifstream file(path, std::ios::binary);
   if (!file) return io_error(fmt::format("cannot open {}: {}.", path, std::strerror(errno)));
   std::string header(100, '\0');
@@ -163,6 +253,53 @@ OrError<DaybookInfo> read_daybook_info(sqlite::Database& database, const std::st
   InfoReader reader(database, path);
   PEAR_TRY(reader.read());
   return reader.take();
+}
+
+std::uint32_t DaybookInfo::members(daybook::Level level) const {
+  switch (level) {
+    case daybook::Level::line:
+      return lines;
+    case daybook::Level::order:
+      return orders;
+    case daybook::Level::customer:
+      return customers;
+    case daybook::Level::product:
+      return products;
+  }
+  return 0;
+}
+
+std::string checksum_of(const DaybookInfo& info) {
+  std::string all;
+  const auto add = [&](const auto& field) {
+    const std::string text = fmt::format("{}", field);
+    all += fmt::format("{}:{}\n", text.size(),
+                       text);  // with its length, so that fields cannot run into one another
+  };
+  for (const std::uint32_t number : {info.format, info.customers, info.orders, info.lines, info.products})
+    add(number);
+  for (const std::string& text : {info.fingerprint, info.provenance.shop, info.provenance.currency})
+    add(text);
+  add(info.columns.size());
+  for (const DaybookInfo::ColumnInfo& column : info.columns) {
+    add(column.name);
+    add(daybook::to_text(column.level));
+    add(daybook::to_text(column.type));
+    add(column.distinct_texts);
+  }
+  add(info.provenance.sources.size());
+  for (const daybook::SourceRecord& source : info.provenance.sources) {
+    for (const std::string& text : {source.name, source.table, source.content_hash}) add(text);
+    for (const std::uint64_t number :
+         {source.bytes, source.rows_read, source.rows_kept, source.rows_rejected, source.rows_duplicate})
+      add(number);
+  }
+  for (const daybook::CleaningCount& cleaning : info.provenance.cleaning) {
+    add(cleaning.what);
+    add(cleaning.count);
+  }
+  const XXH128_hash_t hash = XXH3_128bits(all.data(), all.size());
+  return fmt::format("{:016x}{:016x}", hash.high64, hash.low64);
 }
 
 tl::unexpected<Error> damaged_daybook(const std::string& path, std::string_view what) {

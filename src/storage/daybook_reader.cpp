@@ -10,9 +10,12 @@
 #include <fmt/format.h>
 #include <tbb/task_group.h>
 
+#include "files/inputs.hpp"
 #include "storage/daybook_info.hpp"
+#include "storage/order_checks.hpp"
 #include "storage/schema.hpp"
 #include "storage/sqlite.hpp"
+#include "storage/value_checks.hpp"
 
 namespace pear::storage {
 namespace {
@@ -33,6 +36,20 @@ daybook::ColumnValues empty_values(daybook::ColumnType type) {
   return daybook::TextValues{};
 }
 
+std::size_t pages_of(std::size_t size) { return (size + kPageValues - 1) / kPageValues; }
+
+auto allowed_values(const DaybookInfo::ColumnInfo& info, const daybook::TextValues&) {
+  return allowed_codes(info.distinct_texts);
+}
+auto allowed_values(const DaybookInfo::ColumnInfo& info, const daybook::DecimalValues&) {
+  return allowed_units(info.name);
+}
+auto allowed_values(const DaybookInfo::ColumnInfo& info, const daybook::DateValues&) {
+  return allowed_days(info.name);
+}
+auto allowed_values(const DaybookInfo::ColumnInfo&, const daybook::TimeValues&) { return allowed_seconds(); }
+auto allowed_values(const DaybookInfo::ColumnInfo&, const daybook::FlagValues&) { return allowed_flags(); }
+
 }  // namespace
 
 class DaybookFile::Rep {
@@ -52,7 +69,6 @@ class DaybookFile::Rep {
     Page page;
   };
 
-  [[nodiscard]] std::uint32_t members(daybook::Level level) const;
   /// use(segment, begin) for each page of an array of `size` members, in order.
   template <class Use>
   OrError<void> each_segment(const std::string& array, std::size_t size, Use use);
@@ -61,8 +77,11 @@ class DaybookFile::Rep {
   void decode(std::shared_ptr<const Segment> segment, Work work);
   OrError<void> wait();
 
+  /// Error: data, if the pages of an array are not as many as its size needs: before memory is taken for it.
+  OrError<void> check_pages(const std::string& array, std::size_t size);
   template <class T>
-  OrError<void> read_integers(const std::string& array, std::vector<T>& values, std::size_t size);
+  OrError<void> read_integers(const std::string& array, std::vector<T>& values, std::size_t size,
+                              const Allowed<T>& allowed);
   OrError<void> read_texts(const std::string& array, TextArray& texts, std::size_t size);
   OrError<void> read_offsets(std::string_view array, std::vector<std::uint32_t>& offsets, std::size_t size,
                              std::uint32_t total);
@@ -81,20 +100,6 @@ class DaybookFile::Rep {
   std::optional<std::string> failure_;
   std::size_t segments_read_ = 0;
 };
-
-std::uint32_t DaybookFile::Rep::members(daybook::Level level) const {
-  switch (level) {
-    case daybook::Level::line:
-      return info_.lines;
-    case daybook::Level::order:
-      return info_.orders;
-    case daybook::Level::customer:
-      return info_.customers;
-    case daybook::Level::product:
-      return info_.products;
-  }
-  return 0;
-}
 
 template <class Use>
 OrError<void> DaybookFile::Rep::each_segment(const std::string& array, std::size_t size, Use use) {
@@ -140,21 +145,33 @@ OrError<void> DaybookFile::Rep::wait() {
   return {};
 }
 
+OrError<void> DaybookFile::Rep::check_pages(const std::string& array, std::size_t size) {
+  PEAR_ASSIGN(sqlite::Statement count, database_.prepare("SELECT count(*) FROM segments WHERE array = ?"));
+  count.bind(1, array);
+  PEAR_TRY(count.step());
+  if (count.integer(0) == static_cast<std::int64_t>(pages_of(size))) return {};
+  return damaged(fmt::format("{} has {} segments for {} members", array, count.integer(0), size));
+}
+
 template <class T>
 OrError<void> DaybookFile::Rep::read_integers(const std::string& array, std::vector<T>& values,
-                                              std::size_t size) {
+                                              std::size_t size, const Allowed<T>& allowed) {
+  PEAR_TRY(check_pages(array, size));
   values.resize(size);
-  return each_segment(
-      array, size, [&](std::shared_ptr<const Segment> segment, std::size_t begin) -> OrError<void> {
-        const std::span<T> place = std::span(values).subspan(begin, segment->page.members);
-        decode(std::move(segment),
-               [place](const Page& page) { return decode_page<T>(page, place, kEmptyOf<T>); });
-        return {};
-      });
+  return each_segment(array, size,
+                      [&](std::shared_ptr<const Segment> segment, std::size_t begin) -> OrError<void> {
+                        const std::span<T> place = std::span(values).subspan(begin, segment->page.members);
+                        decode(std::move(segment), [place, allowed](const Page& page) -> OrError<void> {
+                          PEAR_TRY(decode_page<T>(page, place, kEmptyOf<T>));
+                          return allowed.check(place);
+                        });
+                        return {};
+                      });
 }
 
 OrError<void> DaybookFile::Rep::read_texts(const std::string& array, TextArray& texts, std::size_t size) {
-  std::vector<TextArray> pages((size + kPageValues - 1) / kPageValues);
+  PEAR_TRY(check_pages(array, size));
+  std::vector<TextArray> pages(pages_of(size));
   const auto read =
       each_segment(array, size, [&](std::shared_ptr<const Segment> segment, std::size_t) -> OrError<void> {
         TextArray& place = pages[segment->page_number];
@@ -173,13 +190,14 @@ OrError<void> DaybookFile::Rep::read_texts(const std::string& array, TextArray& 
 OrError<void> DaybookFile::Rep::read_offsets(std::string_view array, std::vector<std::uint32_t>& offsets,
                                              std::size_t size, std::uint32_t total) {
   std::vector<std::uint32_t> counts;
-  const auto read = read_integers(std::string(array), counts, size);
+  const auto read = read_integers<std::uint32_t>(std::string(array), counts, size, {1, total});
   PEAR_TRY(wait());
   PEAR_TRY(read);
   offsets.assign(1, 0);
   offsets.reserve(size + 1);
-  for (const std::uint32_t count : counts) offsets.push_back(offsets.back() + count);
-  if (offsets.back() != total) return damaged(fmt::format("{} does not add up to {}", array, total));
+  std::uint64_t sum = 0;
+  for (const std::uint32_t count : counts) offsets.push_back(static_cast<std::uint32_t>(sum += count));
+  if (sum != total) return damaged(fmt::format("{} does not add up to {}", array, total));
   return {};
 }
 
@@ -188,7 +206,7 @@ OrError<void> DaybookFile::Rep::read_column(const DaybookInfo::ColumnInfo& info,
   PEAR_TRY(std::visit(
       [&](auto& values) {
         return read_integers(array_name::of_column(info.name), daybook::array_of(values),
-                             members(info.level));
+                             info_.members(info.level), allowed_values(info, values));
       },
       column.values));
   if (auto* text = std::get_if<daybook::TextValues>(&column.values))
@@ -210,7 +228,8 @@ OrError<void> DaybookFile::Rep::read_parts(const std::set<std::string>& names, d
     products_of_lines |= info.level == daybook::Level::product;
   }
   if (products_of_lines)
-    PEAR_TRY(read_integers(array(array_name::kLineProducts), parts.line_products, info_.lines));
+    PEAR_TRY(read_integers<std::uint32_t>(array(array_name::kLineProducts), parts.line_products, info_.lines,
+                                          {0, info_.products - 1}));
   if (wanted(daybook::role::kProductId))
     PEAR_TRY(read_texts(array(array_name::kProductIds), parts.product_ids, info_.products));
   if (wanted(daybook::role::kCustomerId))
@@ -278,6 +297,7 @@ OrError<T> placed(OrError<T> outcome, const std::string& path) {
 
 OrError<DaybookFile> DaybookFile::open(const std::string& path) {
   PEAR_TRY(check_daybook_header(path));
+  files::protect_input(path);
   PEAR_ASSIGN(sqlite::Database database, sqlite::Database::open(path, path, sqlite::Database::Mode::read));
   PEAR_ASSIGN(DaybookInfo info, placed(read_daybook_info(database, path), path));
   return DaybookFile(std::make_unique<Rep>(std::move(database), std::move(info)));
@@ -297,7 +317,9 @@ OrError<daybook::Daybook> DaybookFile::load_all() {
 
 OrError<void> DaybookFile::verify() {
   PEAR_TRY(placed(rep_->verify(), info().path));
-  PEAR_TRY(load_all());
+  PEAR_ASSIGN(const daybook::Daybook daybook, load_all());
+  const OrError<void> in_order = check_order(daybook);
+  if (!in_order) return damaged_daybook(info().path, in_order.error().message);
   return {};
 }
 

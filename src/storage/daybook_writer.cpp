@@ -9,6 +9,7 @@
 #include <tbb/task_group.h>
 
 #include "files/atomic_file.hpp"
+#include "storage/daybook_info.hpp"
 #include "storage/schema.hpp"
 #include "storage/sqlite.hpp"
 
@@ -47,6 +48,8 @@ std::vector<std::uint32_t> run_lengths(const std::vector<std::uint32_t>& offsets
   return lengths;
 }
 
+constexpr std::size_t kMostColumns = 1'990;  ///< of a readable table: SQLite's tables have up to 2,000
+
 /// Writes one daybook into one connection.
 class DaybookWriter {
  public:
@@ -71,13 +74,14 @@ class DaybookWriter {
     PEAR_TRY(database_.execute(kSchema));
     tbb::task_group encoding;  // the pages are encoded while the readable tables are written
     encoding.run([this] { encode(); });
-    const auto tables = write_tables(provenance);
+    DaybookInfo info = describe(provenance);
+    const auto tables = write_tables(info);
     encoding.wait();
     PEAR_TRY(tables);
     PEAR_TRY(write_segments());
-    const std::string fingerprint = fingerprint_.hex();
-    PEAR_TRY(write_about(fingerprint, provenance));
-    return fingerprint;
+    info.fingerprint = fingerprint_.hex();
+    PEAR_TRY(write_about(info));
+    return info.fingerprint;
   }
 
  private:
@@ -125,24 +129,39 @@ class DaybookWriter {
     return database_.execute("CREATE UNIQUE INDEX segments_by_place ON segments (array, page)");
   }
 
-  OrError<void> write_tables(const daybook::Provenance& provenance) {
+  [[nodiscard]] DaybookInfo describe(const daybook::Provenance& provenance) const {
+    DaybookInfo info;
+    info.format = kFormatVersion;
+    info.customers = daybook_.customers();
+    info.orders = daybook_.orders();
+    info.lines = daybook_.lines();
+    info.products = daybook_.products();
+    info.provenance = provenance;
+    for (const daybook::Column& column : daybook_.parts().columns) {
+      const auto* text = std::get_if<daybook::TextValues>(&column.values);
+      info.columns.push_back(
+          {column.name, column.level, column.type(), text == nullptr ? 0 : text->dictionary.size()});
+    }
+    return info;
+  }
+
+  OrError<void> write_tables(const DaybookInfo& info) {
     PEAR_TRY(write_members("customers", daybook::Level::customer, daybook::role::kCustomerId,
                            daybook_.customer_ids()));
     PEAR_TRY(write_members("products", daybook::Level::product, daybook::role::kProductId,
                            daybook_.product_ids()));
     PEAR_ASSIGN(sqlite::Statement column, database_.prepare("INSERT INTO columns VALUES (NULL, ?, ?, ?, ?)"));
-    for (const daybook::Column& each : daybook_.parts().columns) {
-      column.bind(1, each.name).bind(2, daybook::to_text(each.level)).bind(3, daybook::to_text(each.type()));
-      const auto* text = std::get_if<daybook::TextValues>(&each.values);
-      if (text == nullptr)
-        column.bind_null(4);
+    for (const DaybookInfo::ColumnInfo& each : info.columns) {
+      column.bind(1, each.name).bind(2, daybook::to_text(each.level)).bind(3, daybook::to_text(each.type));
+      if (each.type == daybook::ColumnType::text)
+        column.bind(4, static_cast<std::int64_t>(each.distinct_texts));
       else
-        column.bind(4, static_cast<std::int64_t>(text->dictionary.size()));
+        column.bind_null(4);
       PEAR_TRY(column.run());
     }
     PEAR_ASSIGN(sqlite::Statement run,
                 database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?)"));
-    for (const daybook::SourceRecord& source : provenance.sources) {
+    for (const daybook::SourceRecord& source : info.provenance.sources) {
       run.bind(1, source.name).bind(2, static_cast<std::int64_t>(source.bytes)).bind(3, source.content_hash);
       run.bind(4, source.table).bind(5, static_cast<std::int64_t>(source.rows_read));
       run.bind(6, static_cast<std::int64_t>(source.rows_kept))
@@ -151,7 +170,7 @@ class DaybookWriter {
     }
     PEAR_ASSIGN(sqlite::Statement count,
                 database_.prepare("INSERT INTO cleaning_counts VALUES (NULL, ?, ?)"));
-    for (const daybook::CleaningCount& cleaning : provenance.cleaning)
+    for (const daybook::CleaningCount& cleaning : info.provenance.cleaning)
       PEAR_TRY(count.bind(1, cleaning.what).bind(2, static_cast<std::int64_t>(cleaning.count)).run());
     return {};
   }
@@ -159,11 +178,11 @@ class DaybookWriter {
   /// The customers or products with their columns, a row each, readable with any SQLite client.
   OrError<void> write_members(const std::string& table, daybook::Level level, std::string_view id,
                               const TextArray& ids) {
-    std::string definition = fmt::format("position INTEGER PRIMARY KEY, \"{}\" TEXT NOT NULL", id);
-    std::string places = "NULL, ?";
+    std::string definition = fmt::format("\"{}\" TEXT NOT NULL", id);
+    std::string places = "?";
     std::vector<const daybook::Column*> columns;
     for (const daybook::Column& column : daybook_.parts().columns) {
-      if (column.level != level) continue;
+      if (column.level != level || columns.size() == kMostColumns) continue;
       columns.push_back(&column);
       definition += fmt::format(", \"{}\" TEXT", column.name);
       places += ", ?";
@@ -186,17 +205,18 @@ class DaybookWriter {
     return {};
   }
 
-  OrError<void> write_about(const std::string& fingerprint, const daybook::Provenance& provenance) {
+  OrError<void> write_about(const DaybookInfo& info) {
     PEAR_ASSIGN(sqlite::Statement insert, database_.prepare("INSERT INTO about VALUES (?, ?)"));
     const std::vector<std::pair<std::string, std::string>> facts = {
-        {"format_version", std::to_string(kFormatVersion)},
-        {"fingerprint", fingerprint},
-        {"shop", provenance.shop},
-        {"currency", provenance.currency},
-        {"customers", std::to_string(daybook_.customers())},
-        {"orders", std::to_string(daybook_.orders())},
-        {"lines", std::to_string(daybook_.lines())},
-        {"products", std::to_string(daybook_.products())}};
+        {"format_version", std::to_string(info.format)},
+        {"fingerprint", info.fingerprint},
+        {"shop", info.provenance.shop},
+        {"currency", info.provenance.currency},
+        {"customers", std::to_string(info.customers)},
+        {"orders", std::to_string(info.orders)},
+        {"lines", std::to_string(info.lines)},
+        {"products", std::to_string(info.products)},
+        {"checksum", checksum_of(info)}};
     for (const auto& [key, value] : facts) PEAR_TRY(insert.bind(1, key).bind(2, value).run());
     return {};
   }
@@ -211,12 +231,16 @@ class DaybookWriter {
 
 }  // namespace
 
-OrError<std::string> write_daybook(const std::string& path, const daybook::Daybook& daybook,
-                                   const daybook::Provenance& provenance) {
-  PEAR_ASSIGN(files::AtomicFile file, files::AtomicFile::create_locked(path));
-  const auto write = [&]() -> OrError<std::string> {
+OrError<DaybookTarget> DaybookTarget::lock(const std::string& path, const files::Waiting& waiting) {
+  PEAR_ASSIGN(files::AtomicFile file, files::AtomicFile::create_locked(path, waiting));
+  return DaybookTarget(std::move(file));
+}
+
+OrError<std::string> DaybookTarget::write(const daybook::Daybook& daybook,
+                                          const daybook::Provenance& provenance) {
+  const auto write_all = [&]() -> OrError<std::string> {
     PEAR_ASSIGN(sqlite::Database database,
-                sqlite::Database::open(file.hidden_path(), path, sqlite::Database::Mode::write));
+                sqlite::Database::open(file_.hidden_path(), file_.path(), sqlite::Database::Mode::write));
     // No journal: nobody reads the hidden file until it is complete.
     PEAR_TRY(
         database.execute(fmt::format("PRAGMA page_size = 65536; PRAGMA journal_mode = OFF; PRAGMA "
@@ -228,9 +252,18 @@ OrError<std::string> write_daybook(const std::string& path, const daybook::Daybo
     PEAR_TRY(database.execute("COMMIT"));
     return fingerprint;
   };
-  auto fingerprint = write();
-  if (!fingerprint) return io_error(fmt::format("cannot write {}: {}", path, fingerprint.error().message));
-  PEAR_TRY(file.commit());
+  auto fingerprint = write_all();
+  if (!fingerprint)
+    return io_error(fmt::format("cannot write {}: {}", file_.path(), fingerprint.error().message));
+  PEAR_TRY(file_.finish());
+  return fingerprint;
+}
+
+OrError<std::string> write_daybook(const std::string& path, const daybook::Daybook& daybook,
+                                   const daybook::Provenance& provenance) {
+  PEAR_ASSIGN(DaybookTarget target, DaybookTarget::lock(path));
+  PEAR_ASSIGN(std::string fingerprint, target.write(daybook, provenance));
+  PEAR_TRY(target.commit());
   return fingerprint;
 }
 

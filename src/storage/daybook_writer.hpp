@@ -2,15 +2,34 @@
 #pragma once
 
 #include <string>
+#include <utility>
 
 #include "base/error.hpp"
 #include "daybook/daybook.hpp"
 #include "daybook/provenance.hpp"
+#include "files/atomic_file.hpp"
 
 namespace pear::storage {
 
-/// Writes the daybook next to `path`, syncs it and renames it over `path`. Returns the daybook's fingerprint.
-/// Errors: io; the old file, if there is one, is unchanged then.
+/// A daybook that is written next to the old one, and replaces it at the end. While it exists, no other
+/// program writes this daybook: take it before reading the old one.
+class DaybookTarget {
+ public:
+  /// Waits for another writer. Error: io, also if that takes too long.
+  [[nodiscard]] static OrError<DaybookTarget> lock(const std::string& path,
+                                                   const files::Waiting& waiting = {});
+  /// Writes and syncs everything, still under the hidden name. Returns the daybook's fingerprint. Errors: io.
+  [[nodiscard]] OrError<std::string> write(const daybook::Daybook& daybook,
+                                           const daybook::Provenance& provenance);
+  /// Renames it over the old one. Errors: io; the old file, if there is one, is unchanged then.
+  [[nodiscard]] OrError<void> commit() { return file_.commit(); }
+
+ private:
+  explicit DaybookTarget(files::AtomicFile file) : file_(std::move(file)) {}
+  files::AtomicFile file_;
+};
+
+/// All three steps.
 [[nodiscard]] OrError<std::string> write_daybook(const std::string& path, const daybook::Daybook& daybook,
                                                  const daybook::Provenance& provenance);
 

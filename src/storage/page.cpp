@@ -86,6 +86,15 @@ Header describe_values(std::span<const T> values, T empty) {
   return header;
 }
 
+/// A writer other than ours may have written anything.
+OrError<void> check(const Header& header) {
+  if (header.has_empty > 1 || header.unused != decltype(header.unused){})
+    return data_error("its header is not one of an array of integers");
+  if (header.divisor != 1 && header.divisor != 100 && header.divisor != 10'000)
+    return data_error(fmt::format("its divisor is {}", header.divisor));
+  return {};
+}
+
 template <class Code, class T>
 void put_codes(std::span<const T> values, T empty, const Header& header, char* out) {
   with_divisor(header.divisor, [&](auto divisor) {
@@ -144,6 +153,7 @@ OrError<std::string_view> decode_integers(std::string_view bytes, std::span<T> v
   if (bytes.size() < sizeof header) return data_error("it is shorter than its header");
   std::memcpy(&header, bytes.data(), sizeof header);
   bytes.remove_prefix(sizeof header);
+  PEAR_TRY(check(header));
   if (bytes.size() < values.size() * header.width) return data_error("it is shorter than its values");
   switch (header.width) {
     case 0:
@@ -182,6 +192,11 @@ OrError<std::string> decompressed(std::string_view bytes) {
   const auto size = ZSTD_getFrameContentSize(bytes.data(), bytes.size());
   if (size == ZSTD_CONTENTSIZE_ERROR || size == ZSTD_CONTENTSIZE_UNKNOWN)
     return data_error("its compressed bytes have no size");
+  // Before any memory is taken: no frame of ours expands further, since a block of 128 KB takes at least 4
+  // bytes.
+  constexpr std::uint64_t kMostExpansion = 32'768, kFrameHeader = 18;
+  if (size > kMostExpansion * (bytes.size() + kFrameHeader))
+    return data_error("its compressed bytes claim an impossible size");
   std::string plain(size, '\0');
   const std::size_t got = ZSTD_decompress(plain.data(), plain.size(), bytes.data(), bytes.size());
   if (ZSTD_isError(got) != 0 || got != size) return data_error("its compressed bytes are damaged");
@@ -202,7 +217,9 @@ OrError<void> decode_page(const Page& page, std::span<T> values, T empty) {
   PEAR_TRY(check(page));
   if (page.members != values.size())
     return data_error("it does not have the number of values that its place needs");
-  PEAR_TRY(decode_integers(page.bytes, values, empty));
+  if (page.codec != Codec::plain) return data_error("its integers are compressed");
+  PEAR_ASSIGN(const std::string_view rest, decode_integers(page.bytes, values, empty));
+  if (!rest.empty()) return data_error("it is longer than its values");
   return {};
 }
 
@@ -236,15 +253,17 @@ OrError<TextArray> decode_text_page(const Page& page) {
   std::string plain;
   if (page.codec == Codec::zstd) {
     PEAR_ASSIGN(plain, decompressed(page.bytes));
-  } else {
+  } else if (page.codec == Codec::plain) {
     plain = page.bytes;
+  } else {
+    return data_error(fmt::format("its codec {} is unknown", static_cast<int>(page.codec)));
   }
   std::vector<std::uint32_t> lengths(page.members);
   PEAR_ASSIGN(std::string_view bytes, decode_integers<std::uint32_t>(plain, lengths, kNoLength));
   std::uint64_t size = 0;
   for (const std::uint32_t length : lengths) size += length;
-  if (size > bytes.size()) return data_error("it is shorter than its texts");
-  return TextArray::of_lengths(std::string(bytes.substr(0, size)), lengths);
+  if (size != bytes.size()) return data_error("it has another length than its texts");
+  return TextArray::of_lengths(std::string(bytes), lengths);
 }
 
 }  // namespace pear::storage

@@ -10,7 +10,8 @@
 
 namespace pear::storage {
 
-constexpr int kFormatVersion = 2;
+constexpr int kFormatVersion = 3;
+constexpr int kOldestFormat = 2;            ///< which has no checksum of its description
 constexpr int kApplicationId = 0x50454152;  ///< "PEAR", in the header of the SQLite file
 
 extern const char* const kSchema;

@@ -129,17 +129,22 @@ std::optional<ComparedTable> compare_table(const std::string& question, const re
 OrError<EarlierAnswers> read_earlier(const std::string& folder) {
   const std::string path = folder + "/datapackage.json";
   PEAR_ASSIGN(const std::string text, files::read_whole_file(path));
-  const output::Json package = output::Json::parse(text, nullptr, false);
-  if (!package.is_object() || !package.contains("trails") || !package.contains("resources"))
+  const output::Json package = output::parse_json(text);
+  const bool is_package = package.is_object() && package.contains("trails") &&
+                          package["trails"].is_object() && package.contains("resources") &&
+                          package["resources"].is_array();
+  if (!is_package)
     return data_error(fmt::format("{} was not written by a study. Name the folder of an earlier run.", path));
   EarlierAnswers earlier;
   earlier.folder = folder;
   for (const auto& [name, trail] : package["trails"].items()) {
-    earlier.commands[name] = trail.value("command", "");
-    earlier.last_dates[name] = trail.contains("population") ? trail["population"].value("last_date", "") : "";
+    earlier.commands[name] = output::text_of(trail, "command");
+    if (trail.is_object() && trail.contains("population"))
+      earlier.last_dates[name] = output::text_of(trail["population"], "last_date");
   }
   for (const output::Json& resource : package["resources"]) {
-    const std::string file = resource.value("path", "");
+    const std::string file = output::text_of(resource, "path");
+    if (file.empty()) continue;
     PEAR_ASSIGN(earlier.tables[std::filesystem::path(file).stem().string()],
                 app::read_side_table(folder + "/" + file));
   }

@@ -18,12 +18,7 @@ namespace {
 OrError<std::string> deliver_template(const StudyAnswers& answers, const std::string& file) {
   const std::string path =
       (std::filesystem::path(answers.study->folder) / std::filesystem::path(file).filename()).string();
-  std::error_code failure;
-  if (std::filesystem::equivalent(path, file, failure))
-    return usage_error(
-        fmt::format("the template {} is in the folder where it would be filled. Move it out of {}.", file,
-                    answers.study->folder));
-  PEAR_ASSIGN(const std::string text, files::read_whole_file(file));
+  PEAR_ASSIGN(const std::string text, files::read_input_file(file));
   PEAR_ASSIGN(const std::string filled, fill_template(answers, text, file, template_kind(file)));
   PEAR_TRY(files::write_file(path, filled));
   return path;
@@ -40,7 +35,8 @@ OrError<void> deliver_workbook(const StudyAnswers& answers) {
   }
   const auto folder = std::filesystem::path(study.workbook).parent_path().string();
   if (!folder.empty()) PEAR_TRY(files::make_folder(folder));
-  return output::write_workbook(study.title, parts, study.workbook);
+  PEAR_ASSIGN(files::AtomicFile workbook, output::make_workbook(study.title, parts, study.workbook));
+  return workbook.commit();
 }
 
 }  // namespace

@@ -166,7 +166,7 @@ OrError<Study> parse_study(std::string_view text, const std::string& path) {
 }
 
 OrError<Study> read_study(const std::string& path) {
-  PEAR_ASSIGN(const std::string text, files::read_whole_file(path));
+  PEAR_ASSIGN(const std::string text, files::read_input_file(path));
   return parse_study(text, path);
 }
 
@@ -194,7 +194,7 @@ OrError<void> save_in_study(const std::string& path, const std::string& daybook,
                                  toml_text(std::filesystem::path(path).stem().string()), toml_text(wanted));
   if (std::filesystem::exists(path, failure)) {
     PEAR_ASSIGN(text, files::read_whole_file(path));
-    PEAR_ASSIGN(const Study study, read_study(path));
+    PEAR_ASSIGN(const Study study, parse_study(text, path));
     if (std::filesystem::weakly_canonical(study.daybook) != std::filesystem::weakly_canonical(daybook))
       return data_error(fmt::format("{} uses the daybook {}, not {}. Save into another study file.", path,
                                     study.daybook, daybook));

@@ -3,10 +3,7 @@
 #include <csignal>
 #include <thread>
 
-#include <fcntl.h>
 #include <gtest/gtest.h>
-#include <sys/wait.h>
-#include <unistd.h>
 
 #include "storage/daybook_reader.hpp"
 #include "support/made_up_shop.hpp"
@@ -14,18 +11,6 @@
 
 namespace pear::test {
 namespace {
-
-pid_t start_import(const TemporaryFolder& folder) {
-  const pid_t child = fork();
-  if (child != 0) return child;
-  if (chdir(folder.path().c_str()) != 0) _exit(126);
-  const int null = open("/dev/null", O_RDWR);
-  dup2(null, STDOUT_FILENO);
-  dup2(null, STDERR_FILENO);
-  execl(program_path().c_str(), "pear-thread", "import", "demo/shop.toml", "--daybook", "shop.daybook",
-        nullptr);
-  _exit(127);
-}
 
 TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
   const TemporaryFolder folder;
@@ -41,18 +26,16 @@ TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
   int killed = 0;
   int finished = 0;
   for (int milliseconds = 1; finished == 0 && milliseconds < 60'000; milliseconds += 1 + milliseconds / 6) {
-    const pid_t import = start_import(folder);
+    const pid_t import = start_pear(folder, {"import", "demo/shop.toml", "--daybook", "shop.daybook"});
     std::this_thread::sleep_for(std::chrono::milliseconds(milliseconds));
     kill(import, SIGKILL);
-    int status = 0;
-    waitpid(import, &status, 0);
-    (WIFSIGNALED(status) ? killed : finished) += 1;
+    const bool was_killed = exit_code_of(import) != 0;
+    (was_killed ? killed : finished) += 1;
     auto file = storage::DaybookFile::open(folder / "shop.daybook");
     ASSERT_TRUE(file.has_value()) << file.error().message;
     ASSERT_TRUE(file->verify().has_value());
     const std::string& found = file->info().fingerprint;
-    ASSERT_TRUE(found == new_fingerprint || (found == old_fingerprint && WIFSIGNALED(status)))
-        << milliseconds;
+    ASSERT_TRUE(found == new_fingerprint || (found == old_fingerprint && was_killed)) << milliseconds;
   }
   EXPECT_GE(killed, 10);
   EXPECT_EQ(finished, 1) << "files left by killed imports do not block the next one";

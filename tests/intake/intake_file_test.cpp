@@ -27,7 +27,7 @@ TEST(IntakeFile, ReportsMistakesWithLineKeyAndRemedy) {
       {"[lines]\ndatabase = \"x.db\"\n",
        "shop.toml, line 2: [lines] database: give either query or table with it."},
       {"[lines]\ndatabase = \"postgresql://u:secret@h/d\"\ntable = \"t\"\n",
-       "shop.toml, line 2: [lines] database: the address of the database contains a password. Remove it: "},
+       "shop.toml, line 2: [lines] database: the address of the database contains a password or a token. "},
       {lines + "decimal = \"::\"\n", "shop.toml, line 3: [lines] decimal: expected one character."},
       {lines + "thousands = \".\"\n",
        "shop.toml, line 3: [lines] thousands: decimal and thousands are the same chara"},

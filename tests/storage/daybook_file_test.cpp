@@ -1,3 +1,6 @@
+#include <chrono>
+#include <thread>
+
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
@@ -6,6 +9,7 @@
 #include "storage/daybook_reader.hpp"
 #include "storage/daybook_writer.hpp"
 #include "storage/page.hpp"
+#include "storage/schema.hpp"
 #include "support/importing.hpp"
 #include "support/random_shop.hpp"
 #include "support/temporary_folder.hpp"
@@ -150,22 +154,193 @@ TEST(DaybookFile, RejectsANewerFormatAndFindsChangedTables) {
   const TemporaryFolder folder;
   const std::string path = folder / "shop.daybook";
   ASSERT_TRUE(storage::write_daybook(path, build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook, {}));
+  const auto damage = [&](const std::string& what) {
+    return path + " is damaged: " + what + ". Import again, or copy it again.";
+  };
+  execute(path, "UPDATE about SET value = 'USD' WHERE key = 'currency'");
+  EXPECT_EQ(open_fault(path), damage("its description does not match its checksum"));
+  execute(path, "UPDATE about SET value = '2' WHERE key = 'format_version'");
+  EXPECT_EQ(open_fault(path), "");  // without that checksum
   execute(path, "UPDATE about SET value = 'x' WHERE key = 'fingerprint'");
+  EXPECT_EQ(open_fault(path), damage("its segments do not match its fingerprint"));
+  execute(path, "UPDATE about SET value = '4' WHERE key = 'format_version'");
   EXPECT_EQ(open_fault(path),
-            path + " is damaged: its segments do not match its fingerprint. Import again, or copy it again.");
-  execute(path, "DELETE FROM customers");
-  execute(path, "UPDATE about SET value = '3' WHERE key = 'format_version'");
-  EXPECT_EQ(open_fault(path),
-            path + " has daybook format 3; this pear-thread reads formats up to 2. Use a newer one.");
+            path + " has daybook format 4; this pear-thread reads formats up to 3. Use a newer one.");
 }
 
-TEST(DaybookFile, RejectsASecondWriterAndReplacesAKilledOnesFile) {
+/// Every byte of the tables that describe a daybook is covered. A change is found when the file is
+/// opened.
+TEST(DaybookFile, FindsEveryChangeOfTheDescription) {
+  const TemporaryFolder folder;
+  ASSERT_TRUE(storage::write_daybook(folder / "whole.daybook",
+                                     build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook, kProvenance));
+  const std::string whole = read_file(folder / "whole.daybook");
+  for (const char* change :
+       {"UPDATE about SET value = 'Shop2' WHERE key = 'shop'",
+        "UPDATE about SET value = '1x' WHERE key = 'products'",
+        "UPDATE about SET value = '0' WHERE key = 'products'", "DELETE FROM about WHERE key = 'products'",
+        "UPDATE about SET key = 'producks' WHERE key = 'products'",
+        "UPDATE columns SET name = 'x' WHERE position = 1",
+        "UPDATE columns SET type = 'text', distinct_texts = 0 WHERE name = 'amount'", "DELETE FROM columns",
+        "UPDATE import_runs SET rows_kept = 8", "UPDATE import_runs SET source = 'other.csv'",
+        "UPDATE cleaning_counts SET count = 2", "DELETE FROM cleaning_counts"}) {
+    const std::string path = folder.write("changed.daybook", whole);
+    execute(path, change);
+    EXPECT_TRUE(open_fault(path).starts_with(path + " is damaged: its "))
+        << change << ": " << open_fault(path);
+  }
+}
+
+/// Gives an array other values, with the right checksums: what a program other than ours could write.
+template <class T>
+void forge(const std::string& path, const std::string& array, const std::vector<T>& values) {
+  const storage::Page page = storage::encode_page<T>(values, storage::kEmptyOf<T>);
+  sqlite3* database = nullptr;
+  sqlite3_open(path.c_str(), &database);
+  sqlite3_stmt* update = nullptr;
+  sqlite3_prepare_v2(database, "UPDATE segments SET bytes = ?, checksum = ?, members = ? WHERE array = ?", -1,
+                     &update, nullptr);
+  sqlite3_bind_blob(update, 1, page.bytes.data(), static_cast<int>(page.bytes.size()), SQLITE_STATIC);
+  sqlite3_bind_int64(update, 2, static_cast<std::int64_t>(page.checksum));
+  sqlite3_bind_int64(update, 3, page.members);
+  sqlite3_bind_text(update, 4, array.c_str(), -1, SQLITE_STATIC);
+  EXPECT_EQ(sqlite3_step(update), SQLITE_DONE);
+  EXPECT_EQ(sqlite3_changes(database), 1) << array;
+  sqlite3_finalize(update);
+  sqlite3_close(database);
+}
+
+/// Values that no daybook has, under right checksums, in a format 2 daybook, whose description has none.
+class ForgedDaybook : public testing::Test {
+ protected:
+  ForgedDaybook() {
+    const std::string text =
+        "order_id,order_date,customer_id,product_id,quantity,unit_price,region\n"
+        "A1,2024-01-01 "
+        "10:00,C1,P1,1,1.00,North\nA2,2024-01-02,C1,P2,2,1.50,North\nA3,2024-01-01,C2,P1,1,1.00,South\n";
+    const auto imported = import_text(text);
+    EXPECT_TRUE(storage::write_daybook(path_, imported.imported->built.daybook, kProvenance));
+    execute(path_, "UPDATE about SET value = '2' WHERE key = 'format_version'");
+  }
+  /// What loading everything says, without the file and the remedy.
+  std::string fault() {
+    auto file = storage::DaybookFile::open(path_);
+    if (!file) return what(file.error().message);
+    const auto all = file->load_all();
+    return all ? "" : what(all.error().message);
+  }
+  std::string what(const std::string& message) {
+    const std::size_t begin = message.find(": ") + 2, end = message.find(". Import again");
+    return message.substr(begin, end - begin);
+  }
+  TemporaryFolder folder_;
+  std::string path_ = folder_ / "forged.daybook";
+};
+
+TEST_F(ForgedDaybook, IsReadableIfItsValuesAreProper) { EXPECT_EQ(fault(), ""); }
+
+TEST_F(ForgedDaybook, MayNotReferToProductsThatDoNotExist) {
+  forge<std::uint32_t>(path_, "line.product", {0, 2, 0});
+  EXPECT_EQ(fault(), "segment 0 of line.product: it contains a value that is out of range");
+}
+
+TEST_F(ForgedDaybook, MayNotReferToTextsThatDoNotExist) {
+  forge<std::uint32_t>(path_, "column.region", {0, 2});
+  EXPECT_EQ(fault(), "segment 0 of column.region: it contains a value that is out of range");
+}
+
+TEST_F(ForgedDaybook, CountsMayNotWrapAround) {
+  forge<std::uint32_t>(path_, "customer.orders", {0x80000000U, 0x80000003U});
+  EXPECT_EQ(fault(), "segment 0 of customer.orders: it contains a value that is out of range");
+  forge<std::uint32_t>(path_, "customer.orders", {3, 3});
+  EXPECT_EQ(fault(), "customer.orders does not add up to 3");
+  forge<std::uint32_t>(path_, "customer.orders", {0, 3});
+  EXPECT_EQ(fault(), "segment 0 of customer.orders: it contains a value that is out of range");
+}
+
+TEST_F(ForgedDaybook, DatesTimesAndFlagsMustBeInRange) {
+  forge<std::int32_t>(path_, "column.order_date", {19'723, 10'000'000, 19'723});
+  EXPECT_EQ(fault(), "segment 0 of column.order_date: it contains a value that is out of range");
+  forge<std::int32_t>(path_, "column.order_date", {19'723, daybook::kEmptyDays, 19'723});
+  EXPECT_EQ(fault(), "segment 0 of column.order_date: it contains a value that is out of range");
+  forge<std::int32_t>(path_, "column.order_date", {19'723, 19'724, 19'723});
+  forge<std::int32_t>(path_, "column.order_time", {36'000, 86'400, -1});
+  EXPECT_EQ(fault(), "segment 0 of column.order_time: it contains a value that is out of range");
+  forge<std::int32_t>(path_, "column.order_time", {36'000, -1, -1});
+  forge<std::uint8_t>(path_, "column.is_return", {0, 2, 0});
+  EXPECT_EQ(fault(), "segment 0 of column.is_return: it contains a value that is out of range");
+}
+
+TEST_F(ForgedDaybook, AmountsMayNotBeEmpty) {
+  forge<std::int64_t>(path_, "column.amount", {10'000, daybook::kEmptyUnits, 10'000});
+  EXPECT_EQ(fault(), "segment 0 of column.amount: it contains a value that is out of range");
+}
+
+TEST_F(ForgedDaybook, VerifyFindsWrongOrders) {
+  forge<std::int32_t>(path_, "column.order_date", {19'724, 19'723, 19'723});
+  EXPECT_EQ(fault(), "");
+  storage::DaybookFile file = *storage::DaybookFile::open(path_);
+  EXPECT_NE(file.verify().error().message.find("fingerprint"), std::string::npos);
+}
+
+TEST_F(ForgedDaybook, DescriptionsMustAgree) {
+  const std::string whole = read_file(path_);
+  const std::vector<std::pair<const char*, const char*>> changes = {
+      {"UPDATE about SET value = '0' WHERE key = 'products'",
+       "its numbers of customers, orders, lines and products do not agree"},
+      {"UPDATE about SET value = '1000000000' WHERE key = 'customers'",
+       "its numbers of customers, orders, lines and products do not agree"},
+      {"UPDATE about SET value = 'abc' WHERE key = 'products'", "its description is incomplete"},
+      {"UPDATE about SET value = '4000000000' WHERE key = 'lines'",
+       "order.lines does not add up to 4000000000"},
+      {"UPDATE columns SET type = 'text' WHERE name = 'amount'", "it has no proper column amount"},
+      {"DELETE FROM columns WHERE name = 'is_return'", "it has no proper column is_return"},
+      {"UPDATE columns SET level = 'line' WHERE name = 'order_date'", "it has no proper column order_date"},
+      {"UPDATE columns SET distinct_texts = 0 WHERE name = 'region'",
+       "segment 0 of column.region: it contains a value that is out of range"},
+      {"UPDATE columns SET distinct_texts = 4611686018427387904 WHERE name = 'region'",
+       "its column \"region\" has more texts than lines"},
+      {"DROP TABLE columns; CREATE VIEW columns AS WITH RECURSIVE r(x) AS (SELECT 1 UNION ALL SELECT x FROM "
+       "r)"
+       " SELECT x AS position, 'a' AS name, 'line' AS level, 'text' AS type, 1 AS distinct_texts FROM r",
+       "one of its tables is missing, or is not a table"},
+      {"INSERT INTO segments SELECT array, 1, members, codec, checksum, bytes FROM segments WHERE array = "
+       "'line.product'",
+       "line.product has 2 segments for 3 members"},
+      {"UPDATE segments SET codec = 7 WHERE array = 'column.amount'",
+       "segment 0 of column.amount: its integers are compressed"},
+      {"UPDATE segments SET codec = 7 WHERE array = 'column.region.dictionary'",
+       "segment 0 of column.region.dictionary: its codec 7 is unknown"}};
+  for (const auto& [change, expected] : changes) {
+    folder_.write("forged.daybook", whole);
+    execute(path_, change);
+    EXPECT_EQ(fault(), expected) << change;
+  }
+}
+
+TEST(DaybookFile, OneWriterAtATimeAndAKilledOnesFileIsReplaced) {
   const TemporaryFolder folder;
   const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook;
-  folder.write("shop.daybook.part", "left by a killed import");
+  folder.write(".shop.daybook.unfinished", "left by a killed import");
   EXPECT_TRUE(storage::write_daybook(folder / "shop.daybook", daybook, {}).has_value());
   EXPECT_EQ(folder.list(), "shop.daybook");
   EXPECT_EQ(storage::write_daybook(folder / "no/shop.daybook", daybook, {}).error().kind, ErrorKind::io);
+
+  auto first = storage::DaybookTarget::lock(folder / "shop.daybook");
+  bool has_waited = false;
+  const auto second = storage::DaybookTarget::lock(folder / "shop.daybook",
+                                                   {std::chrono::seconds(0), [&] { has_waited = true; }});
+  ASSERT_FALSE(second.has_value());
+  EXPECT_FALSE(has_waited);
+  EXPECT_NE(second.error().message.find("another import is writing it"), std::string::npos);
+  std::jthread ends_soon([writer = std::move(*first)]() mutable {
+    std::this_thread::sleep_for(std::chrono::milliseconds(100));
+    EXPECT_TRUE(writer.commit().has_value());
+  });
+  const auto third = storage::DaybookTarget::lock(folder / "shop.daybook",
+                                                  {std::chrono::seconds(60), [&] { has_waited = true; }});
+  EXPECT_TRUE(third.has_value());
+  EXPECT_TRUE(has_waited);
 }
 
 }  // namespace

@@ -56,6 +56,7 @@ OrError<void> check_folder(const std::string& folder) {
   if (!std::filesystem::exists(folder, failure)) return {};
   if (!std::filesystem::is_directory(folder, failure))
     return usage_error(fmt::format("{} is a file. Name a folder for the demo.", folder));
+  files::remove_leftovers(folder);  // of a demo that was killed
   std::set<std::string> ours = {kDaybook, kAnswers, kStudy, "thistledown-import"};
   for (const bool flat : {true, false}) {
     for (const RawFile& file : raw_files(flat)) ours.insert(file.name);

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "app/run_and_write.hpp"
 #include "base/text.hpp"
 #include "cli/daybook_argument.hpp"
 #include "cli/progress.hpp"
@@ -40,14 +41,22 @@ output::SinkType sink_type(const daybook::ColumnValues& values) {
 }
 
 OrError<std::unique_ptr<output::RowSink>> open_sink(const std::string& to,
-                                                    const std::vector<output::SinkColumn>& columns) {
-  return database::is_database_address(to) ? output::sql_sink(to, columns) : output::csv_sink(to, columns);
+                                                    const std::vector<output::SinkColumn>& columns,
+                                                    output::Formulas formulas) {
+  return database::is_database_address(to) ? output::sql_sink(to, columns)
+                                           : output::csv_sink(to, columns, formulas);
 }
 
-/// "lines.csv" for the value "North" is "lines-north.csv"; for a database the table is "lines_north".
-std::string split_target(const std::string& to, const std::string& value) {
+/// "lines.csv" for the value "North" is "lines-north.csv"; for a database the table is "lines_north". A
+/// number above 1 distinguishes values that give the same name.
+std::string split_target(const std::string& to, const std::string& value, int number) {
+  constexpr std::size_t kLongest = 60;  // bytes: file systems and databases limit names
   std::string part = snake_case(value);
+  std::size_t end = std::min(part.size(), kLongest);
+  while (end < part.size() && end > 0 && (static_cast<unsigned char>(part[end]) & 0xC0U) == 0x80U) --end;
+  part.resize(end);
   if (part.empty()) part = value.empty() ? "empty" : "other";
+  if (number > 1) part += fmt::format("_{}", number);
   if (database::is_database_address(to))
     return fmt::format("{}_{}", to, part);  // the table's name is at the end
   const std::filesystem::path path(to);
@@ -62,10 +71,11 @@ class Target {
       : to_(std::move(to)), where_(std::move(where)) {}
 
   /// Without --split there is a file even if no row is chosen.
-  OrError<void> begin(const std::vector<output::SinkColumn>& columns, bool split) {
+  OrError<void> begin(const std::vector<output::SinkColumn>& columns, bool split, output::Formulas formulas) {
     columns_ = &columns;
+    formulas_ = formulas;
     if (split) return {};
-    PEAR_ASSIGN(sinks_[""].sink, open_sink(to_, columns));
+    PEAR_ASSIGN(sinks_[""].sink, open_sink(to_, columns, formulas));
     return {};
   }
 
@@ -88,12 +98,11 @@ class Target {
       if (sinks_.size() == kMostOutputs)
         return usage_error(
             fmt::format("--split: the column has more than {} values; none was written.", kMostOutputs));
-      std::string to = split_target(to_, key);
-      for (int number = 2; names_.contains(to); ++number)
-        to = split_target(to_, fmt::format("{} {}", key, number));
-      names_.insert(to);
+      int number = 1;
+      while (!names_.insert(split_target(to_, key, number)).second) ++number;
+      const std::string to = split_target(to_, key, number);
       found = sinks_.emplace(key, Output{}).first;
-      PEAR_ASSIGN(found->second.sink, open_sink(to, *columns_));
+      PEAR_ASSIGN(found->second.sink, open_sink(to, *columns_, formulas_));
     }
     ++found->second.rows;
     return found->second.sink->add(values);
@@ -115,6 +124,7 @@ class Target {
   std::string to_;
   std::optional<expression::Expression> where_;
   const std::vector<output::SinkColumn>* columns_ = nullptr;
+  output::Formulas formulas_ = output::Formulas::keep;
   std::optional<expression::Values> chosen_;
   std::map<std::string, Output> sinks_;
   std::set<std::string> names_;
@@ -135,6 +145,14 @@ OrError<std::vector<expression::Tree>> conditions(const Arguments& arguments) {
   return trees;
 }
 
+bool is_same_output(const std::string& one, const std::string& other) {
+  if (database::is_database_address(one) || database::is_database_address(other)) return one == other;
+  const auto place = [](const std::string& path) {
+    return std::filesystem::weakly_canonical(std::filesystem::absolute(path));
+  };
+  return place(one) == place(other);
+}
+
 OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vector<expression::Tree>& wheres,
                                      const expression::RowView& view, const std::string& daybook) {
   std::vector<std::string> tos = arguments.all("to");
@@ -144,6 +162,11 @@ OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vect
                                    wheres.size(), tos.size()));
   if (wheres.size() < 2 && tos.size() > 1)
     return usage_error(fmt::format("{} --to need as many --where, to say which lines go where.", tos.size()));
+  for (std::size_t i = 0; i < tos.size(); ++i)
+    for (std::size_t j = 0; j < i; ++j)
+      if (is_same_output(tos[i], tos[j]))
+        return usage_error(fmt::format(
+            "--to {} and --to {} are the same file or table. Name a different one.", tos[j], tos[i]));
   std::vector<Target> all;
   for (std::size_t i = 0; i < tos.size(); ++i) {
     std::optional<expression::Expression> where;
@@ -222,7 +245,8 @@ OrError<void> run_export(const Arguments& arguments) {
           fmt::format("--split: {} has no column {}.{}", path, in_quotes(*name), did_you_mean(*name, names)));
   }
   PEAR_ASSIGN(std::vector<Target> all, targets(arguments, wheres, view, path));
-  for (Target& target : all) PEAR_TRY(target.begin(columns, split.has_value()));
+  PEAR_ASSIGN(const output::Formulas formulas, app::formulas(arguments.values));
+  for (Target& target : all) PEAR_TRY(target.begin(columns, split.has_value(), formulas));
   PEAR_TRY(write_lines(view, written, all, split, !arguments.has("quiet")));
   std::vector<std::string> outputs;
   for (Target& target : all) PEAR_TRY(target.commit(outputs));
@@ -252,7 +276,8 @@ Command export_command() {
           {{"to", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated",
             true},
            {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --to", true},
-           {"split", "COLUMN", "", "a separate file or table for each value"}},
+           {"split", "COLUMN", "", "a separate file or table for each value"},
+           app::formulas_option()},
           run_export};
 }
 

@@ -47,7 +47,18 @@ OrError<void> run_import(const Arguments& arguments) {
   task.append = arguments.has("append");
   task.strict = arguments.has("strict");
   task.dry_run = arguments.has("dry-run");
+  const std::string expansion =
+      arguments.value_or("max-expansion", std::to_string(sources::kLargestExpansion));
+  PEAR_ASSIGN(const std::int64_t times, analysis::parse_whole("max-expansion", expansion, 1, 1'000'000'000));
+  for (auto& table : task.plan.tables)
+    if (table)
+      for (sources::TableAddress& source : table->sources)
+        source.largest_expansion = static_cast<std::uint64_t>(times);
   task.show_progress = !arguments.has("quiet");
+  constexpr std::int64_t kLongestWait = 86'400;
+  PEAR_ASSIGN(const std::int64_t wait,
+              analysis::parse_whole("wait", arguments.value_or("wait", "0"), 0, kLongestWait));
+  task.longest_wait = std::chrono::seconds(wait);
   PEAR_ASSIGN(const ImportOutcome outcome,
               arguments.has("preview-duplicates") ? preview_to_file(task) : import_to_file(task));
   if (!arguments.has("quiet"))
@@ -76,6 +87,8 @@ Command import_command() {
        {"map", "ROLE=COLUMN,...", "", "the role of each column of a flat file"},
        {"append", "", "", "add to the daybook; skips lines that it contains already"},
        {"strict", "", "", "a rejected row is an error, and nothing is written"},
+       {"wait", "SECONDS", "0", "how long to wait for another import that is writing the same daybook"},
+       {"max-expansion", "N", "1000", "how many times its size compressed data over 1 GB may expand"},
        {"dry-run", "", "", "do everything except writing"},
        {"preview-duplicates", "", "", "list what [[duplicates]] would drop and keep, and import nothing"},
        {"out", "FOLDER", "NAME-import", "the folder for the report"}},

@@ -5,6 +5,7 @@
 #include <utility>
 
 #include <fmt/format.h>
+#include <spdlog/spdlog.h>
 
 #include "analysis/population.hpp"
 #include "app/run_and_write.hpp"
@@ -13,6 +14,7 @@
 #include "cli/progress.hpp"
 #include "cli/stopwatch.hpp"
 #include "files/atomic_file.hpp"
+#include "files/unfinished.hpp"
 #include "intake/import.hpp"
 #include "intake/import_report.hpp"
 #include "output/tables/csv_writer.hpp"
@@ -67,9 +69,10 @@ class Listing {
     if (!file_) PEAR_TRY(begin());
     return file_->write(output::csv_line(fields));
   }
-  OrError<void> finish() {
+  OrError<files::AtomicFile> finish() {
     if (!file_) PEAR_TRY(begin());
-    return file_->commit();
+    PEAR_TRY(file_->finish());
+    return std::move(*file_);
   }
 
  private:
@@ -104,9 +107,12 @@ class Listings {
     return changed_.add(
         {cell.source, std::to_string(cell.line), cell.column, cell.step, cell.before, cell.after});
   }
-  OrError<void> finish() {
-    PEAR_TRY(rejected_.finish());
-    return changed_.finish();
+  OrError<void> finish(output::StagedResult& report) {
+    PEAR_ASSIGN(files::AtomicFile rejected, rejected_.finish());
+    PEAR_ASSIGN(files::AtomicFile changed, changed_.finish());
+    report.add(std::move(rejected));
+    report.add(std::move(changed));
+    return {};
   }
   [[nodiscard]] OrError<void> require_none() const {
     if (rejected_rows_ == 0) return {};
@@ -122,19 +128,23 @@ class Listings {
   std::string first_rejected_;
 };
 
-/// Removes a folder that was created for a report that was not written, if it is empty.
+/// Removes the folder again if it was created for a report that was not written.
 class ReportFolder {
  public:
-  explicit ReportFolder(std::string path) : path_(std::move(path)) {}
+  explicit ReportFolder(std::string path) : path_(std::move(path)) {
+    std::error_code ignored;
+    was_there_ = std::filesystem::exists(path_, ignored);
+  }
   ~ReportFolder() {
     std::error_code ignored;
-    if (std::filesystem::is_empty(path_, ignored)) std::filesystem::remove(path_, ignored);
+    if (!was_there_ && std::filesystem::is_empty(path_, ignored)) std::filesystem::remove(path_, ignored);
   }
   ReportFolder(const ReportFolder&) = delete;
   ReportFolder& operator=(const ReportFolder&) = delete;
 
  private:
   std::string path_;
+  bool was_there_ = false;
 };
 
 template <class Work>
@@ -157,25 +167,45 @@ daybook::Provenance provenance_of(const ImportTask& task, const intake::Imported
   return provenance;
 }
 
-OrError<void> write_report(const ImportTask& task, const output::Trail& trail, Listings& listings,
-                           ImportOutcome& outcome) {
+/// Writes the daybook and the report; then both replace the old ones.
+OrError<void> write_all(const ImportTask& task, const daybook::Daybook& daybook,
+                        const daybook::Provenance& provenance, storage::DaybookTarget& target,
+                        Listings& listings, ImportOutcome& outcome) {
+  PEAR_ASSIGN(const std::string fingerprint, target.write(daybook, provenance));
   const std::string folder = report_folder(task);
-  PEAR_ASSIGN(const output::WrittenFiles files,
-              output::write_result(outcome.report, trail, {folder, kStem, {}}));
+  const output::Trail trail{task.command, std::filesystem::path(task.daybook).filename().string(),
+                            fingerprint, outcome.selection};
+  PEAR_ASSIGN(output::StagedResult report,
+              output::StagedResult::stage(outcome.report, trail, {folder, kStem, {}}));
   constexpr std::size_t kTop = 20;
-  const std::string report = folder + "/import.md";
-  PEAR_TRY(files::write_file(
-      report, output::render_markdown(outcome.report, "Import", outcome.selection, kStem, kTop)));
-  PEAR_TRY(listings.finish());
-  outcome.paths.push_back(report);
-  outcome.paths.push_back(fmt::format("{} in {}", counted(files.paths.size() + 2, "further file"), folder));
+  PEAR_ASSIGN(files::AtomicFile page, files::AtomicFile::create(folder + "/import.md"));
+  PEAR_TRY(page.write(output::render_markdown(outcome.report, "Import", outcome.selection, kStem, kTop)));
+  report.add(std::move(page));
+  PEAR_TRY(listings.finish(report));
+  const auto uninterrupted = files::no_interruption();
+  PEAR_TRY(target.commit());
+  PEAR_ASSIGN(const output::WrittenFiles files, report.commit());
+  outcome.paths = {task.daybook, folder + "/import.md",
+                   fmt::format("{} in {}", counted(files.paths.size() - 1, "further file"), folder)};
   return {};
+}
+
+/// Takes the daybook before the old one is read, so that no other import can replace it in the meantime.
+OrError<storage::DaybookTarget> lock_target(const ImportTask& task) {
+  const files::Waiting waiting{
+      task.longest_wait,
+      [&] { spdlog::info("waiting for another import, which is writing {}.", task.daybook); }};
+  return storage::DaybookTarget::lock(task.daybook, waiting);
 }
 
 }  // namespace
 
 OrError<ImportOutcome> import_to_file(const ImportTask& task) {
   PEAR_TRY(check_target(task.daybook));
+  std::optional<storage::DaybookTarget> target;
+  if (!task.dry_run) {
+    PEAR_ASSIGN(target, lock_target(task));
+  }
   const ReportFolder folder(report_folder(task));
   Listings listings(report_folder(task), task.dry_run);
   Stopwatch stopwatch;
@@ -196,13 +226,8 @@ OrError<ImportOutcome> import_to_file(const ImportTask& task) {
     outcome.report.notes.emplace_back("A dry run: nothing was written.");
     return outcome;
   }
-  PEAR_ASSIGN(const std::string fingerprint,
-              storage::write_daybook(task.daybook, imported->built.daybook, provenance));
+  PEAR_TRY(write_all(task, imported->built.daybook, provenance, *target, listings, outcome));
   stopwatch.lap("daybook written");
-  outcome.paths.push_back(task.daybook);
-  const output::Trail trail{task.command, std::filesystem::path(task.daybook).filename().string(),
-                            fingerprint, outcome.selection};
-  PEAR_TRY(write_report(task, trail, listings, outcome));
   return outcome;
 }
 

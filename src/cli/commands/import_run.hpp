@@ -1,6 +1,7 @@
 // Imports into a daybook file, for every command that does so.
 #pragma once
 
+#include <chrono>
 #include <string>
 #include <vector>
 
@@ -16,6 +17,7 @@ struct ImportTask {
   std::string folder;   ///< the folder of the report; NAME-import next to the daybook if empty
   std::string command;  ///< as typed, for the trail
   bool append = false;
+  std::chrono::seconds longest_wait{0};  ///< for another import that is writing this daybook
   bool strict = false;
   bool dry_run = false;
   bool show_progress = true;
@@ -28,8 +30,9 @@ struct ImportOutcome {
 };
 
 /// Imports, writes the daybook, and the report into its folder: import.md, its tables, each rejected row and
-/// each changed cell. Errors: usage, if the path is not that of a daybook; those of the import and of the
-/// writing; then the old daybook is unchanged.
+/// each changed cell. The daybook and the report appear together, and one import at a time writes a daybook.
+/// Errors: usage, if the path is not that of a daybook; those of the import and of the writing; then the old
+/// daybook is unchanged.
 [[nodiscard]] OrError<ImportOutcome> import_to_file(const ImportTask& task);
 
 /// Finds duplicates as import_to_file would, and writes only the list of them.

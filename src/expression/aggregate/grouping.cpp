@@ -171,10 +171,15 @@ OrError<GroupKey> group_key(const Expression& expression, const LineView& lines)
   return key;
 }
 
+constexpr std::string_view kEmptyLabel = "(empty)";
+
 std::string label_text(const GroupKey& key, std::uint32_t code) {
-  if (code == key.distinct) return "(empty)";
-  if (const auto* text = std::get_if<daybook::TextValues>(&key.labels))
-    return std::string(text->dictionary[code]);
+  if (code == key.distinct) return std::string(kEmptyLabel);
+  if (const auto* text = std::get_if<daybook::TextValues>(&key.labels)) {
+    const std::string_view label = text->dictionary[code];
+    return label == kEmptyLabel ? in_quotes(label)
+                                : std::string(label);  // a value that is spelled like no value
+  }
   return daybook::value_text(key.labels, code);
 }
 

@@ -10,6 +10,7 @@
 #include "base/natural_order.hpp"
 #include "base/text.hpp"
 #include "database/address.hpp"
+#include "files/inputs.hpp"
 #include "files/toml_section.hpp"
 #include "intake/plan/role.hpp"
 #include "sources/byte_source.hpp"
@@ -294,6 +295,7 @@ OrError<IntakePlan> parse_intake(std::string_view text, const std::string& path)
 }
 
 OrError<IntakePlan> read_intake_file(const std::string& path) {
+  files::protect_input(path);
   PEAR_ASSIGN(const std::string text, read_all(path));
   return parse_intake(text, path);
 }

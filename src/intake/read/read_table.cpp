@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "files/inputs.hpp"
 #include "intake/read/table_collector.hpp"
 
 namespace pear::intake {
@@ -107,6 +108,7 @@ OrError<OpenTable> open_table(TableKind kind, const TablePlan& plan) {
   OpenTable table;
   table.kind = kind;
   for (const sources::TableAddress& address : plan.sources) {
+    files::protect_input(address.file);
     PEAR_ASSIGN(sources::TableReader reader, sources::TableReader::open(address));
     PEAR_ASSIGN(TableColumns columns, plan_columns(kind, plan, reader.header(), reader.name()));
     table.readers.push_back(std::move(reader));

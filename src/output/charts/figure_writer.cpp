@@ -1,5 +1,8 @@
 #include "output/charts/figure_writer.hpp"
 
+#include <chrono>
+#include <utility>
+
 #include <absl/strings/str_replace.h>
 #include <fmt/format.h>
 
@@ -34,12 +37,16 @@ std::string finished_svg(std::string svg, const result::Figure& figure) {
 }
 
 OrError<void> run_gnuplot(const files::ScratchFolder& scratch) {
+  constexpr std::chrono::seconds kLongest{60};
   PEAR_ASSIGN(const files::ProgramEnd end,
-              files::run_program({"gnuplot", "script.gp"}, scratch.path(), "messages"));
+              files::run_program({"gnuplot", "script.gp"}, scratch.path(), "messages", kLongest));
   if (end == files::ProgramEnd::not_found)
     return io_error(
         "no figure was drawn: gnuplot is not installed. Install it (Debian: apt install gnuplot-nox "
         "fonts-lato), or use --figure none.");
+  if (end == files::ProgramEnd::too_slow)
+    return io_error(
+        fmt::format("no figure was drawn: gnuplot did not finish within {} seconds.", kLongest.count()));
   if (end == files::ProgramEnd::well) return {};
   const std::string said = files::read_whole_file(scratch.file("messages")).value_or("");
   return io_error(fmt::format("no figure was drawn: gnuplot failed with {}", in_quotes(said)));
@@ -49,11 +56,12 @@ OrError<void> run_gnuplot(const files::ScratchFolder& scratch) {
 
 std::string extension(FigureFormat format) { return format == FigureFormat::svg ? "svg" : "png"; }
 
-OrError<std::vector<std::string>> write_figure(const result::Figure& figure, const std::string& folder,
-                                               const std::string& stem,
-                                               const std::vector<FigureFormat>& formats) {
+OrError<std::vector<files::AtomicFile>> draw_figure(const result::Figure& figure, const std::string& folder,
+                                                    const std::string& stem,
+                                                    const std::vector<FigureFormat>& formats) {
   const files::ScratchFolder scratch;
-  if (!scratch.made()) return io_error("no figure was drawn: no temporary folder could be created.");
+  if (!scratch.made())
+    return io_error("no figure was drawn: no temporary folder could be created. Check TMPDIR.");
   const Drawing drawing = draw(figure);
   std::string script;
   for (const FigureFormat format : formats) script += drawing.script(format, drawing_name(format));
@@ -61,13 +69,15 @@ OrError<std::vector<std::string>> write_figure(const result::Figure& figure, con
     PEAR_TRY(files::write_file(scratch.file(name), content));
   PEAR_TRY(files::write_file(scratch.file("script.gp"), script));
   PEAR_TRY(run_gnuplot(scratch));
-  std::vector<std::string> written;
+  std::vector<files::AtomicFile> written;
   for (const FigureFormat format : formats) {
     const std::string bytes = files::read_whole_file(scratch.file(drawing_name(format))).value_or("");
     if (bytes.empty()) return io_error("no figure was drawn: gnuplot wrote nothing.");
-    written.push_back(folder + "/" + stem + "." + extension(format));
-    PEAR_TRY(
-        files::write_file(written.back(), format == FigureFormat::svg ? finished_svg(bytes, figure) : bytes));
+    PEAR_ASSIGN(files::AtomicFile file,
+                files::AtomicFile::create(folder + "/" + stem + "." + extension(format)));
+    PEAR_TRY(file.write(format == FigureFormat::svg ? finished_svg(bytes, figure) : bytes));
+    PEAR_TRY(file.finish());
+    written.push_back(std::move(file));
   }
   return written;
 }

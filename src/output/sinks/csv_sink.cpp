@@ -10,25 +10,38 @@ namespace {
 
 class CsvSink final : public RowSink {
  public:
-  explicit CsvSink(files::AtomicFile file) : file_(std::move(file)) {}
+  CsvSink(files::AtomicFile file, const std::vector<SinkColumn>& columns, Formulas formulas)
+      : file_(std::move(file)), columns_(columns), formulas_(formulas) {}
+
+  OrError<void> begin() {
+    std::vector<std::string_view> names;
+    for (const SinkColumn& column : columns_) names.emplace_back(column.name);
+    return file_.write(csv_line(names));
+  }
+
   OrError<void> add(const std::vector<std::string>& values) override {
-    return file_.write(csv_line({values.begin(), values.end()}));
+    if (formulas_ == Formulas::keep) return file_.write(csv_line({values.begin(), values.end()}));
+    std::vector<std::string> fields = values;
+    for (std::size_t i = 0; i < fields.size(); ++i)
+      if (columns_[i].type == SinkType::text) fields[i] = csv_text(fields[i], formulas_);
+    return file_.write(csv_line({fields.begin(), fields.end()}));
   }
   OrError<void> commit() override { return file_.commit(); }
   std::string name() const override { return file_.path(); }
 
  private:
   files::AtomicFile file_;
+  std::vector<SinkColumn> columns_;
+  Formulas formulas_;
 };
 
 }  // namespace
 
-OrError<std::unique_ptr<RowSink>> csv_sink(const std::string& path, const std::vector<SinkColumn>& columns) {
+OrError<std::unique_ptr<RowSink>> csv_sink(const std::string& path, const std::vector<SinkColumn>& columns,
+                                           Formulas formulas) {
   PEAR_ASSIGN(files::AtomicFile file, files::AtomicFile::create(path));
-  auto sink = std::make_unique<CsvSink>(std::move(file));
-  std::vector<std::string> names;
-  for (const SinkColumn& column : columns) names.push_back(column.name);
-  PEAR_TRY(sink->add(names));
+  auto sink = std::make_unique<CsvSink>(std::move(file), columns, formulas);
+  PEAR_TRY(sink->begin());
   return sink;
 }
 

@@ -1,6 +1,7 @@
 #include "output/sinks/sql_sink.hpp"
 
 #include <deque>
+#include <filesystem>
 #include <optional>
 #include <utility>
 
@@ -8,6 +9,7 @@
 
 #include "base/text.hpp"
 #include "database/connection.hpp"
+#include "files/inputs.hpp"
 
 namespace pear::output {
 namespace {
@@ -32,11 +34,14 @@ std::string sql_type(SinkType type, database::DatabaseKind kind) {
 
 class SqlSink final : public RowSink {
  public:
-  SqlSink(database::DatabaseAddress address, std::unique_ptr<soci::session> session)
-      : address_(std::move(address)), session_(std::move(session)) {}
+  SqlSink(database::DatabaseAddress address, std::unique_ptr<soci::session> session, bool is_new_file)
+      : address_(std::move(address)), session_(std::move(session)), is_new_file_(is_new_file) {}
   ~SqlSink() override {
     statement_.reset();  // before the transaction that it is part of is rolled back
     transaction_.reset();
+    session_.reset();
+    std::error_code ignored;
+    if (is_new_file_ && !is_committed_) std::filesystem::remove(address_.connection, ignored);
   }
 
   OrError<void> begin(const std::vector<SinkColumn>& columns) {
@@ -73,6 +78,7 @@ class SqlSink final : public RowSink {
     return guarded([&] {
       statement_.reset();
       transaction_->commit();
+      is_committed_ = true;
     });
   }
 
@@ -98,6 +104,8 @@ class SqlSink final : public RowSink {
   std::deque<std::string> values_;  // the statement is bound to these positions
   std::deque<soci::indicator> indicators_;
   std::optional<soci::statement> statement_;
+  bool is_new_file_;  ///< an SQLite file that did not exist before
+  bool is_committed_ = false;
 };
 
 }  // namespace
@@ -108,8 +116,12 @@ OrError<std::unique_ptr<RowSink>> sql_sink(const std::string& address,
   if (parsed.table.empty())
     return usage_error(fmt::format("--to {} does not name a table. Add it at the end, as ?table=lines.",
                                    database::shown(parsed)));
+  const bool is_file = parsed.kind == database::DatabaseKind::sqlite;
+  if (is_file) PEAR_TRY(files::check_output(parsed.connection));
+  std::error_code failure;
+  const bool is_new_file = is_file && !std::filesystem::exists(parsed.connection, failure);
   PEAR_ASSIGN(auto session, database::connect(parsed, true));
-  auto sink = std::make_unique<SqlSink>(std::move(parsed), std::move(session));
+  auto sink = std::make_unique<SqlSink>(std::move(parsed), std::move(session), is_new_file);
   PEAR_TRY(sink->begin(columns));
   return sink;
 }

@@ -29,15 +29,24 @@ std::string csv_line(const std::vector<std::string_view>& fields) {
   return line + '\n';
 }
 
+std::string csv_text(std::string_view text, Formulas formulas) {
+  const bool is_formula =
+      !text.empty() && std::string_view("=+-@\t\r").find(text.front()) != std::string_view::npos;
+  return (formulas == Formulas::as_text && is_formula ? "'" : "") + std::string(text);
+}
+
 namespace {
 
-std::string rows_text(const result::Table& table, std::size_t begin, std::size_t end) {
+std::string rows_text(const result::Table& table, std::size_t begin, std::size_t end, Formulas formulas) {
   std::string text;
   for (std::size_t row = begin; row < end; ++row) {
     for (const result::TableColumn& column : table.columns) {
       if (&column != &table.columns.front()) text += ',';
       if (column.unit == result::Unit::text) {
-        append_csv_field(text, column.text(row));
+        if (formulas == Formulas::keep)
+          append_csv_field(text, column.text(row));
+        else
+          append_csv_field(text, csv_text(column.text(row), formulas));
       } else {
         result::append_cell(text, column, row);
       }
@@ -49,7 +58,7 @@ std::string rows_text(const result::Table& table, std::size_t begin, std::size_t
 
 }  // namespace
 
-OrError<void> write_csv(const result::Table& table, files::AtomicFile& file) {
+OrError<void> write_csv(const result::Table& table, files::AtomicFile& file, Formulas formulas) {
   std::vector<std::string_view> names;
   for (const result::TableColumn& column : table.columns) names.push_back(column.name);
   PEAR_TRY(file.write(csv_line(names)));
@@ -69,7 +78,8 @@ OrError<void> write_csv(const result::Table& table, files::AtomicFile& file) {
                              tbb::make_filter<std::size_t, std::string>(
                                  tbb::filter_mode::parallel,
                                  [&](std::size_t begin) {
-                                   return rows_text(table, begin, std::min(table.rows(), begin + kBlock));
+                                   return rows_text(table, begin, std::min(table.rows(), begin + kBlock),
+                                                    formulas);
                                  }) &
                              tbb::make_filter<std::string, void>(tbb::filter_mode::serial_in_order,
                                                                  [&](const std::string& text) {

@@ -1,6 +1,7 @@
 // Tables as CSV (RFC 4180, UTF-8, line feeds).
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -11,13 +12,24 @@
 
 namespace pear::output {
 
+/// What happens to a text that a spreadsheet would take for a formula: one that begins with = + - @, a tab or
+/// a carriage return. Figures are never changed.
+enum class Formulas : std::uint8_t {
+  keep,    ///< stays as it is: the same text as in the data
+  as_text  ///< gets an apostrophe at its front, which makes it text in a spreadsheet
+};
+
 /// Appends a field, quoted if necessary.
 void append_csv_field(std::string& line, std::string_view field);
 
 /// One record with its line feed.
 [[nodiscard]] std::string csv_line(const std::vector<std::string_view>& fields);
 
+/// The field of a text according to the policy.
+[[nodiscard]] std::string csv_text(std::string_view text, Formulas formulas);
+
 /// The header and all rows, exact values (see cell_text).
-[[nodiscard]] OrError<void> write_csv(const result::Table& table, files::AtomicFile& file);
+[[nodiscard]] OrError<void> write_csv(const result::Table& table, files::AtomicFile& file,
+                                      Formulas formulas = Formulas::keep);
 
 }  // namespace pear::output

@@ -1,6 +1,8 @@
 #include "output/tables/data_package.hpp"
 
 #include <filesystem>
+#include <set>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -44,8 +46,10 @@ OrError<Json> existing_package(const std::string& path) {
                 {"resources", Json::array()},
                 {"trails", Json::object()}};
   PEAR_ASSIGN(const std::string text, files::read_whole_file(path));
-  Json package = Json::parse(text, nullptr, false);
-  if (!package.is_object() || !package.contains("resources") || !package["resources"].is_array())
+  Json package = parse_json(text);
+  const bool has_trails =
+      package.is_object() && (!package.contains("trails") || package["trails"].is_object());
+  if (!has_trails || !package.contains("resources") || !package["resources"].is_array())
     return data_error(fmt::format(
         "{} is there but is not a Data Package. Move it, or write to another folder with --out.", path));
   return package;
@@ -57,19 +61,30 @@ std::string file_stem(const std::string& stem, const std::string& part) {
   return part.empty() ? stem : fmt::format("{}-{}", stem, part);
 }
 
-OrError<void> describe_in_package(const result::Result& result, const Trail& trail, const std::string& folder,
-                                  const std::string& stem, bool has_tables) {
+OrError<files::AtomicFile> describe_in_package(const result::Result& result, const Trail& trail,
+                                               const std::string& folder, const std::string& stem,
+                                               bool has_tables) {
   const std::string path = folder + "/datapackage.json";
   PEAR_ASSIGN(Json package, existing_package(path));
   Json resources = Json::array();
-  for (const Json& other : package["resources"]) {
-    if (!other.is_object() || other.value("trail", "") != stem) resources.push_back(other);
+  std::set<std::string> paths;
+  for (const result::Table& table : result.tables) {
+    if (!has_tables) continue;
+    Json described = resource(table, stem);
+    paths.insert(described["path"].get<std::string>());
+    resources.push_back(std::move(described));
   }
-  for (const result::Table& table : result.tables)
-    if (has_tables) resources.push_back(resource(table, stem));
-  package["resources"] = std::move(resources);
+  Json others = Json::array();
+  for (const Json& other : package["resources"]) {
+    if (text_of(other, "trail") != stem && !paths.contains(text_of(other, "path"))) others.push_back(other);
+  }
+  others.insert(others.end(), resources.begin(), resources.end());
+  package["resources"] = std::move(others);
   package["trails"][stem] = trail_json(result, trail);
-  return files::write_file(path, package.dump(2) + "\n");
+  PEAR_ASSIGN(files::AtomicFile file, files::AtomicFile::create(path));
+  PEAR_TRY(file.write(to_text(package)));
+  PEAR_TRY(file.finish());
+  return file;
 }
 
 }  // namespace pear::output

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "base/error.hpp"
+#include "files/atomic_file.hpp"
 #include "result/result.hpp"
 
 namespace pear::output {
@@ -17,11 +18,12 @@ struct Trail {
   std::string selection;    ///< in words
 };
 
-/// Adds the result's tables (if they exist as CSV) and trail to FOLDER/datapackage.json, replacing those of
-/// the same stem and keeping all others. Errors: data if a file of that name is not a Data Package; io.
-[[nodiscard]] OrError<void> describe_in_package(const result::Result& result, const Trail& trail,
-                                                const std::string& folder, const std::string& stem,
-                                                bool has_tables = true);
+/// FOLDER/datapackage.json with the result's tables (if they exist as CSV) and trail instead of those of the
+/// same stem or the same files, and with all others; yet to be committed. Lock the folder before and until
+/// then. Errors: data if a file of that name is not a Data Package; io.
+[[nodiscard]] OrError<files::AtomicFile> describe_in_package(const result::Result& result, const Trail& trail,
+                                                             const std::string& folder,
+                                                             const std::string& stem, bool has_tables);
 
 /// The name of a table's or figure's file, without folder and extension.
 [[nodiscard]] std::string file_stem(const std::string& stem, const std::string& part);

@@ -2,9 +2,9 @@
 
 #include <algorithm>
 
+#include <absl/strings/str_replace.h>
 #include <fmt/format.h>
 
-#include "base/ascii.hpp"
 #include "base/text.hpp"
 #include "output/tables/data_package.hpp"
 #include "output/tables/readable.hpp"
@@ -13,12 +13,10 @@ namespace pear::output {
 std::string markdown_text(std::string_view text) {
   constexpr std::string_view kSigns = "\\`*_{}[]<>#|~&";
   std::string result;
-  for (const char c : text) {
+  for (const char c :
+       without_controls(absl::StrReplaceAll({text.data(), text.size()}, {{"\n", " "}, {"\r", " "}}))) {
     if (kSigns.find(c) != std::string_view::npos) result += '\\';
-    if (c == '\n' || c == '\r')
-      result += ' ';
-    else
-      result += is_control(c) ? std::string("\xEF\xBF\xBD") : std::string(1, c);
+    result += c;
   }
   return result;
 }

@@ -4,7 +4,6 @@
 #include <unicode/uchar.h>
 #include <unicode/utf8.h>
 
-#include "base/ascii.hpp"
 #include "base/text.hpp"
 
 namespace pear::output {
@@ -15,6 +14,14 @@ std::size_t width_of(UChar32 character) {
   if (type == U_NON_SPACING_MARK || type == U_ENCLOSING_MARK || type == U_FORMAT_CHAR) return 0;
   const int east_asian = u_getIntPropertyValue(character, UCHAR_EAST_ASIAN_WIDTH);
   return east_asian == U_EA_WIDE || east_asian == U_EA_FULLWIDTH ? 2 : 1;
+}
+
+/// Controls (also those of 0x80 to 0x9F), separators of lines and paragraphs, the byte order mark, and marks
+/// that change the direction of the text after them. Not the joiners, which some scripts and emoji need.
+bool is_commanding(UChar32 character) {
+  const int type = u_charType(character);
+  const bool separates = type == U_CONTROL_CHAR || type == U_LINE_SEPARATOR || type == U_PARAGRAPH_SEPARATOR;
+  return separates || character == 0xFEFF || u_hasBinaryProperty(character, UCHAR_BIDI_CONTROL) != 0;
 }
 
 /// The end of the longest prefix of `text` that is at most `width` wide, and its width.
@@ -37,13 +44,21 @@ std::pair<std::size_t, std::size_t> front_of_width(std::string_view text, std::s
 
 }  // namespace
 
-std::string without_controls(std::string_view text) {
+std::string without_controls(std::string_view text, std::string_view kept) {
+  constexpr std::string_view kReplacement = "\xEF\xBF\xBD";
+  const auto* bytes = reinterpret_cast<const std::uint8_t*>(text.data());
+  const auto size = static_cast<std::int32_t>(text.size());
   std::string clean;
-  for (const char c : text) {
-    if (is_control(c))
-      clean += "\xEF\xBF\xBD";
+  std::int32_t at = 0;
+  while (at < size) {
+    const std::int32_t begin = at;
+    UChar32 character = 0;
+    U8_NEXT(bytes, at, size, character);
+    const bool is_kept = kept.find(text[static_cast<std::size_t>(begin)]) != std::string_view::npos;
+    if (!is_kept && (character < 0 || is_commanding(character)))
+      clean += kReplacement;
     else
-      clean += c;
+      clean += text.substr(static_cast<std::size_t>(begin), static_cast<std::size_t>(at - begin));
   }
   return clean;
 }

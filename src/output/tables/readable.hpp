@@ -9,9 +9,10 @@
 
 namespace pear::output {
 
-/// The text with U+FFFD instead of control characters and line breaks, which would command a terminal and are
-/// not allowed in XML.
-[[nodiscard]] std::string without_controls(std::string_view text);
+/// The text with U+FFFD instead of control characters, line breaks, marks that change the direction of text,
+/// and bytes that are not UTF-8: they would command a terminal, disguise a name, or are not allowed in XML.
+/// The characters of `kept` stay.
+[[nodiscard]] std::string without_controls(std::string_view text, std::string_view kept = "");
 
 /// A cell in readable form: thousands separators, shares in per cent, a dash for no value. The file contains
 /// exact values.

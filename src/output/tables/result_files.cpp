@@ -28,7 +28,7 @@ OrError<std::vector<files::AtomicFile>> write_tables(const result::Result& resul
   if (is_wanted(plan, TableFormat::csv)) {
     for (const result::Table& table : result.tables) {
       PEAR_ASSIGN(files::AtomicFile * file, add(file_stem(plan.stem, table.part), ".csv"));
-      PEAR_TRY(write_csv(table, *file));
+      PEAR_TRY(write_csv(table, *file, plan.formulas));
     }
   }
   if (is_wanted(plan, TableFormat::json)) {
@@ -43,39 +43,60 @@ OrError<std::vector<files::AtomicFile>> write_tables(const result::Result& resul
   return files;
 }
 
-void draw_figures(const result::Result& result, const FilePlan& plan, WrittenFiles& written) {
+/// Draws the figures. Of PNG files of a workbook, `pictures` gets their names until they are committed.
+void draw_figures(const result::Result& result, const FilePlan& plan, std::vector<files::AtomicFile>& files,
+                  std::vector<std::string>& pictures, WrittenFiles& written) {
   const std::size_t figures = plan.figures.empty() ? 0 : result.figures.size();
   for (std::size_t i = 0; i < figures; ++i) {
     const std::string stem = file_stem(plan.stem, result.figures[i].part);
-    auto drawn = write_figure(result.figures[i], plan.folder, stem, plan.figures);
-    if (drawn) {
-      written.paths.insert(written.paths.end(), drawn->begin(), drawn->end());
-      written.figures.push_back({i, plan.folder + "/" + stem});
-    } else {
+    auto drawn = draw_figure(result.figures[i], plan.folder, stem, plan.figures);
+    if (!drawn) {
       written.warnings.push_back(std::move(drawn).error().message);
+      continue;
+    }
+    written.figures.push_back({i, plan.folder + "/" + stem});
+    for (files::AtomicFile& file : *drawn) {
+      if (file.path().ends_with(".png")) pictures.push_back(file.hidden_path());
+      files.push_back(std::move(file));
     }
   }
 }
 
 }  // namespace
 
-OrError<WrittenFiles> write_result(const result::Result& result, const Trail& trail, const FilePlan& plan) {
+OrError<StagedResult> StagedResult::stage(const result::Result& result, const Trail& trail,
+                                          const FilePlan& plan) {
   PEAR_TRY(files::make_folder(plan.folder));
-  WrittenFiles written;
-  PEAR_ASSIGN(std::vector<files::AtomicFile> tables, write_tables(result, trail, plan));
-  PEAR_TRY(describe_in_package(result, trail, plan.folder, plan.stem, is_wanted(plan, TableFormat::csv)));
-  for (files::AtomicFile& file : tables) {
-    PEAR_TRY(file.commit());
-    written.paths.push_back(file.path());
-  }
-  draw_figures(result, plan, written);
+  StagedResult staged;
+  staged.result_ = &result;
+  staged.trail_ = trail;
+  staged.plan_ = plan;
+  PEAR_ASSIGN(staged.files_, write_tables(result, trail, plan));
+  std::vector<std::string> pictures;
+  draw_figures(result, plan, staged.files_, pictures, staged.written_);
   if (is_wanted(plan, TableFormat::xlsx)) {
-    const std::string path = plan.folder + "/" + plan.stem + ".xlsx";
-    PEAR_TRY(write_workbook(result.question, {workbook_part(result, trail, plan, written)}, path));
-    written.paths.push_back(path);
+    WorkbookPart part{result.question, &result, trail.selection, plan.stem, pictures};
+    PEAR_ASSIGN(files::AtomicFile workbook,
+                make_workbook(result.question, {part}, plan.folder + "/" + plan.stem + ".xlsx"));
+    staged.files_.push_back(std::move(workbook));
   }
-  written.paths.push_back(plan.folder + "/datapackage.json");
-  return written;
+  for (files::AtomicFile& file : staged.files_) PEAR_TRY(file.finish());
+  return staged;
+}
+
+OrError<WrittenFiles> StagedResult::commit() {
+  const files::FolderLock lock(plan_.folder);
+  PEAR_ASSIGN(files::AtomicFile package, describe_in_package(*result_, trail_, plan_.folder, plan_.stem,
+                                                             is_wanted(plan_, TableFormat::csv)));
+  files_.push_back(std::move(package));  // last: it says which files belong together
+  for (const files::AtomicFile& file : files_) written_.paths.push_back(file.path());
+  PEAR_TRY(files::commit_together(files_));
+  return std::move(written_);
+}
+
+OrError<WrittenFiles> write_result(const result::Result& result, const Trail& trail, const FilePlan& plan) {
+  PEAR_ASSIGN(StagedResult staged, StagedResult::stage(result, trail, plan));
+  return staged.commit();
 }
 
 WorkbookPart workbook_part(const result::Result& result, const Trail& trail, const FilePlan& plan,

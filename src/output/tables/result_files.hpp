@@ -7,6 +7,7 @@
 
 #include "base/error.hpp"
 #include "output/charts/figure_writer.hpp"
+#include "output/tables/csv_writer.hpp"
 #include "output/tables/data_package.hpp"
 #include "output/tables/xlsx_writer.hpp"
 #include "result/result.hpp"
@@ -20,6 +21,7 @@ struct FilePlan {
   std::string stem;
   std::vector<FigureFormat> figures;
   std::vector<TableFormat> tables = {TableFormat::csv};
+  Formulas formulas = Formulas::keep;  ///< in CSV files
 };
 
 struct DrawnFigure {
@@ -33,10 +35,31 @@ struct WrittenFiles {
   std::vector<std::string> warnings;  ///< why a figure is missing
 };
 
-/// Writes the tables (CSV, a file for each; JSON, XLSX and Markdown, one for all), every figure, and the
-/// description of the folder, which names the CSV files; creates the folder if it is missing. A workbook
-/// contains the figures that are drawn as PNG. A figure that cannot be drawn is a warning. Errors: io, data
-/// (see describe_in_package).
+/// The files of a result, written next to the old ones, which they replace together: the tables (CSV, a file
+/// for each; JSON, XLSX and Markdown, one for all), every figure, and the description of the folder, which
+/// names the CSV files.
+class StagedResult {
+ public:
+  /// Creates the folder if it is missing. A workbook contains the figures that are drawn as PNG. A figure
+  /// that cannot be drawn is a warning. `result` must live until commit(). Errors: io.
+  [[nodiscard]] static OrError<StagedResult> stage(const result::Result& result, const Trail& trail,
+                                                   const FilePlan& plan);
+  /// A further file of the same set, which appears together with the others.
+  void add(files::AtomicFile file) { files_.push_back(std::move(file)); }
+  /// Errors: io, data (see describe_in_package).
+  [[nodiscard]] OrError<WrittenFiles> commit();
+
+ private:
+  StagedResult() = default;
+
+  const result::Result* result_ = nullptr;
+  Trail trail_;
+  FilePlan plan_;
+  std::vector<files::AtomicFile> files_;
+  WrittenFiles written_;
+};
+
+/// Stages and commits. Errors: as above.
 [[nodiscard]] OrError<WrittenFiles> write_result(const result::Result& result, const Trail& trail,
                                                  const FilePlan& plan);
 

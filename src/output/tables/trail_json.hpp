@@ -1,14 +1,11 @@
 // The common content of data packages and JSON files about a result.
 #pragma once
 
-#include <nlohmann/json.hpp>
-
 #include "output/tables/data_package.hpp"
+#include "output/tables/json.hpp"
 #include "result/result.hpp"
 
 namespace pear::output {
-
-using Json = nlohmann::ordered_json;
 
 /// Question, command, daybook, selection, population, headline, definitions, notes and checks.
 [[nodiscard]] Json trail_json(const result::Result& result, const Trail& trail);

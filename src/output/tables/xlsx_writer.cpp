@@ -92,7 +92,7 @@ class WorkbookWriter {
 
   [[nodiscard]] OrError<void> fill(const std::string& title, const std::vector<WorkbookPart>& parts) {
     lxw_doc_properties properties{};
-    std::string name = title;
+    std::string name = fitting_text(title);
     properties.title = name.data();
     properties.created = kSameDay;
     workbook_set_properties(book_, &properties);
@@ -264,6 +264,10 @@ class WorkbookWriter {
     for (const std::string& picture : part.pictures) {
       lxw_image_options options{};
       options.x_scale = options.y_scale = 0.9;
+      std::string description =
+          part.result->headline.empty() ? name : without_controls(part.result->headline.front());
+      options.description =
+          description.data();  // otherwise the name of the file, which is not always the same
       worksheet_insert_image_opt(sheet, at, 0, picture.c_str(), &options);
       at += kRowsOfPicture;
       breaks.push_back(at);
@@ -284,14 +288,18 @@ class WorkbookWriter {
 
 }  // namespace
 
-OrError<void> write_workbook(const std::string& title, const std::vector<WorkbookPart>& parts,
-                             const std::string& path) {
+OrError<files::AtomicFile> make_workbook(const std::string& title, const std::vector<WorkbookPart>& parts,
+                                         const std::string& path) {
   const files::ScratchFolder scratch;
-  if (!scratch.made()) return io_error("no workbook was written: no temporary folder could be created.");
+  if (!scratch.made())
+    return io_error("no workbook was written: no temporary folder could be created. Check TMPDIR.");
   const std::string file = scratch.file("workbook.xlsx");
   PEAR_TRY(WorkbookWriter(file, scratch.path()).fill(title, parts));
   PEAR_ASSIGN(const std::string bytes, files::read_whole_file(file));
-  return files::write_file(path, bytes);
+  PEAR_ASSIGN(files::AtomicFile workbook, files::AtomicFile::create(path));
+  PEAR_TRY(workbook.write(bytes));
+  PEAR_TRY(workbook.finish());
+  return workbook;
 }
 
 }  // namespace pear::output

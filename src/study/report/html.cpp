@@ -8,13 +8,14 @@
 #include <fmt/format.h>
 
 #include "base/ascii.hpp"
+#include "output/tables/readable.hpp"
 
 namespace pear::study {
 
 std::string html_text(std::string_view text) {
   std::string escaped;
   escaped.reserve(text.size());
-  for (const char c : text) {
+  for (const char c : output::without_controls(text, "\t\n")) {
     switch (c) {
       case '&':
         escaped += "&amp;";
@@ -31,15 +32,8 @@ std::string html_text(std::string_view text) {
       case '\'':
         escaped += "&#39;";
         break;
-      case '\t':
-      case '\n':
-        escaped += c;
-        break;
       default:
-        if (is_control(c))
-          escaped += "\xEF\xBF\xBD";
-        else
-          escaped += c;
+        escaped += c;
     }
   }
   return escaped;

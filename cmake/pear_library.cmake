@@ -7,15 +7,15 @@ if(PEAR_DEVELOPER)
   target_compile_options(pear_compile_options INTERFACE
     -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wsign-conversion -Wold-style-cast
     -Wnon-virtual-dtor -Woverloaded-virtual -Werror
-    -Wno-restrict)  # GCC 12 sees overlaps in std::string that are not there (GCC bug 105651)
+    -Wno-restrict  # GCC 12 sees overlaps in std::string that are not there (GCC bug 105651)
+    -Wno-maybe-uninitialized)  # and takes variables of the date library and of std::regex for uninitialized
 endif()
 if(PEAR_SANITIZE)
   # Of undefined behaviour what the address sanitizer does not see as well: checks of every pointer would make the
   # build a third slower.
   set(PEAR_SANITIZERS address,bool,bounds,enum,float-cast-overflow,integer-divide-by-zero,return,shift,signed-integer-overflow,unreachable)
   target_compile_options(pear_compile_options INTERFACE
-    -fsanitize=${PEAR_SANITIZERS} -fno-sanitize-recover=all -fno-omit-frame-pointer
-    -Wno-maybe-uninitialized)  # GCC takes instrumented std::regex for uninitialized
+    -fsanitize=${PEAR_SANITIZERS} -fno-sanitize-recover=all -fno-omit-frame-pointer)
   target_link_options(pear_compile_options INTERFACE -fsanitize=${PEAR_SANITIZERS})
 endif()
 

@@ -50,7 +50,7 @@ void set_up_messages(bool quiet, bool verbose) {
   auto formatter = std::make_unique<spdlog::pattern_formatter>();
   formatter->add_flag<SafeText>('*').set_pattern("%n: %l: %*");
   logger->set_formatter(std::move(formatter));
-  logger->set_level(verbose ? spdlog::level::debug : quiet ? spdlog::level::err : spdlog::level::info);
+  logger->set_level(verbose ? spdlog::level::debug : quiet ? spdlog::level::warn : spdlog::level::info);
   spdlog::set_default_logger(std::move(logger));
 }
 
@@ -168,7 +168,7 @@ const std::vector<Command>& commands() {
 const std::vector<analysis::OptionInfo>& common_options() {
   static const std::vector<analysis::OptionInfo> kOptions = {
       {"threads", "N", "all cores", "how many threads to use; the result does not depend on it"},
-      {"quiet", "", "", "print only errors"},
+      {"quiet", "", "", "print only warnings and errors"},
       {"verbose", "", "", "print how long each step takes"},
       {"help", "", "", "show this help"}};
   return kOptions;

@@ -187,8 +187,9 @@ OrError<void> InfoReader::check_columns() const {
     if (column.name == daybook::role::kOrderTime &&
         (column.type != ColumnType::time || column.level != Level::order))
       return damaged(fmt::format("its column {} does not contain times of orders", name));
-    if (column.distinct_texts > info_.lines)  // texts that no member has any more count, too
-      return damaged(fmt::format("its column {} has more texts than lines", name));
+    if (column.distinct_texts >
+        daybook::kEmptyCode)  // there may be more than members: texts that none has any more
+      return damaged(fmt::format("its column {} has more texts than codes", name));
   }
   return {};
 }

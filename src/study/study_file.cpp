@@ -9,6 +9,7 @@
 #include "analysis/selection.hpp"
 #include "app/run_and_write.hpp"
 #include "base/text.hpp"
+#include "database/address.hpp"
 #include "files/atomic_file.hpp"
 #include "files/toml_section.hpp"
 #include "files/whole_file.hpp"
@@ -59,6 +60,9 @@ class StudyReader {
     study_.comment = section.text("comment");
     study_.intake = section.text("intake");
     study_.daybook = section.text("daybook");
+    for (const char* key : {"intake", "daybook", "workbook"})
+      if (const auto outcome = database::check_no_password(section.optional_text(key).value_or("")); !outcome)
+        return section.fault(key, outcome.error().message);
     study_.folder = beside(study_.file, section.optional_text("out").value_or(file.stem().string() + "-out"));
     if (const auto workbook = section.optional_text("workbook"))
       study_.workbook = beside(study_.file, *workbook);

@@ -33,6 +33,32 @@ class Databases : public testing::Test {
     EXPECT_NE(look.out.find("With this intake file, 2,000 of 2,000 rows would become lines"),
               std::string::npos)
         << look.out << look.err;
+    expect_whole_texts(address);
+  }
+
+  /// A text of 10,000 characters is read whole; over ODBC it is an error.
+  void expect_whole_texts(const std::string& address) {
+    database::DatabaseAddress parsed = *database::parse_database_address(address);
+    const bool is_limited = parsed.kind == database::DatabaseKind::odbc;
+    if (parsed.kind == database::DatabaseKind::sqlite) parsed.connection = folder_ / parsed.connection;
+    auto session = *database::connect(parsed, true);
+    const std::string text(10'000, 'x');
+    *session << "DROP TABLE IF EXISTS long_texts";
+    *session << "CREATE TABLE long_texts (order_id TEXT, order_date TEXT, customer_id TEXT, product_id TEXT, "
+                "quantity TEXT, unit_price TEXT, remark TEXT)";
+    *session << "INSERT INTO long_texts VALUES ('A1', '2024-01-01', 'C1', 'P1', '1', '2', '" + text + "')";
+    folder_.write("long.toml", "[lines]\ndatabase = \"" + address + "\"\ntable = \"long_texts\"\n");
+    const ProgramRun run = run_pear(folder_, {"import", "long.toml"});
+    if (is_limited) {
+      EXPECT_EQ(run.exit_code, 3);
+      EXPECT_NE(run.err.find("column remark: a text is as long as 255 characters, where ODBC drivers cut"),
+                std::string::npos)
+          << run.err;
+    } else {
+      EXPECT_EQ(run_pear(folder_, {"export", "long.daybook", "--to", "long.csv"}).exit_code, 0);
+      EXPECT_NE(read_file(folder_ / "long.csv").find("," + text + ","), std::string::npos) << run.err;
+    }
+    *session << "DROP TABLE long_texts";
   }
 
   void load(const std::string& address) {

@@ -1,4 +1,5 @@
 #include <chrono>
+#include <limits>
 #include <thread>
 
 #include <fmt/format.h>
@@ -6,6 +7,8 @@
 #include <rapidcheck/gtest.h>
 #include <sqlite3.h>
 
+#include "daybook/derived_columns.hpp"
+#include "daybook/merge.hpp"
 #include "storage/daybook_reader.hpp"
 #include "storage/daybook_writer.hpp"
 #include "storage/page.hpp"
@@ -299,7 +302,7 @@ TEST_F(ForgedDaybook, DescriptionsMustAgree) {
       {"UPDATE columns SET distinct_texts = 0 WHERE name = 'region'",
        "segment 0 of column.region: it contains a value that is out of range"},
       {"UPDATE columns SET distinct_texts = 4611686018427387904 WHERE name = 'region'",
-       "its column \"region\" has more texts than lines"},
+       "its column \"region\" has more texts than codes"},
       {"DROP TABLE columns; CREATE VIEW columns AS WITH RECURSIVE r(x) AS (SELECT 1 UNION ALL SELECT x FROM "
        "r)"
        " SELECT x AS position, 'a' AS name, 'line' AS level, 'text' AS type, 1 AS distinct_texts FROM r",
@@ -316,6 +319,71 @@ TEST_F(ForgedDaybook, DescriptionsMustAgree) {
     execute(path_, change);
     EXPECT_EQ(fault(), expected) << change;
   }
+}
+
+/// So many values: mostly ones that some daybook could have, and sometimes the ends of the type.
+template <class T>
+std::vector<T> made_up_values(std::size_t count) {
+  constexpr T kLowest = std::numeric_limits<T>::min(), kHighest = std::numeric_limits<T>::max();
+  return *rc::gen::container<std::vector<T>>(
+      count, rc::gen::weightedOneOf<T>(
+                 {{8, rc::gen::inRange<T>(0, 6)},
+                  {1, rc::gen::elementOf(std::vector<T>{kLowest, kHighest, storage::kEmptyOf<T>})},
+                  {1, rc::gen::arbitrary<T>()}}));
+}
+
+/// A daybook with other values under the right checksums is refused, or everything can be computed from it,
+/// and
+/// --verify finds the change.
+RC_GTEST_PROP(ForgedDaybooks, AreRefusedOrHarmless, ()) {
+  const TemporaryFolder folder;
+  const std::string path = folder / "forged.daybook";
+  const daybook::Daybook whole = random_daybook();
+  RC_ASSERT(storage::write_daybook(path, whole, kProvenance).has_value());
+  execute(path, "UPDATE about SET value = '2' WHERE key = 'format_version'");
+  const auto honest = storage::DaybookFile::open(path);
+  if (!honest) RC_FAIL(honest.error().message);
+  const std::vector<storage::DaybookInfo::ColumnInfo> columns = honest->info().columns;
+  const std::size_t place = *rc::gen::inRange<std::size_t>(0, columns.size() + 3);
+  if (place < columns.size()) {
+    const std::size_t members = honest->info().members(columns[place].level);
+    const std::string array = storage::array_name::of_column(columns[place].name);
+    switch (columns[place].type) {
+      case daybook::ColumnType::text:
+        forge(path, array, made_up_values<std::uint32_t>(members));
+        break;
+      case daybook::ColumnType::decimal:
+        forge(path, array, made_up_values<std::int64_t>(members));
+        break;
+      case daybook::ColumnType::date:
+      case daybook::ColumnType::time:
+        forge(path, array, made_up_values<std::int32_t>(members));
+        break;
+      case daybook::ColumnType::flag:
+        forge(path, array, made_up_values<std::uint8_t>(members));
+        break;
+    }
+  } else if (place == columns.size()) {
+    forge(path, "customer.orders", made_up_values<std::uint32_t>(whole.customers()));
+  } else if (place == columns.size() + 1) {
+    forge(path, "order.lines", made_up_values<std::uint32_t>(whole.orders()));
+  } else {
+    forge(path, "line.product", made_up_values<std::uint32_t>(whole.lines()));
+  }
+  auto file = storage::DaybookFile::open(path);
+  auto loaded = file ? file->load_all() : tl::unexpected(file.error());
+  if (!loaded) {
+    RC_ASSERT(loaded.error().kind == ErrorKind::data);
+    return;
+  }
+  RC_ASSERT(loaded->parts() == whole.parts() || !file->verify().has_value());
+  std::vector<std::string> names;
+  for (const auto& column : columns) names.push_back(column.name);
+  const daybook::Daybook all = daybook::completed(*loaded, daybook::known_columns(names));
+  for (const daybook::Column& column : all.parts().columns)
+    for (std::uint32_t member = 0; member < file->info().members(column.level); ++member)
+      (void)daybook::value_text(column.values, member);
+  (void)daybook::merge_daybooks(*loaded, whole);
 }
 
 TEST(DaybookFile, OneWriterAtATimeAndAKilledOnesFileIsReplaced) {

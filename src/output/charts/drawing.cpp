@@ -5,6 +5,8 @@
 
 #include <fmt/format.h>
 
+#include "output/tables/readable.hpp"
+
 namespace pear::output {
 namespace {
 
@@ -12,11 +14,11 @@ namespace {
 /// gnuplot would interpret.
 std::string field(std::string_view text) {
   std::string result;
-  for (const char c : text) {
+  for (const char c : without_controls(text, "\t\n\r")) {
     if (c == '"')
       result += "”";
     else
-      result += static_cast<unsigned char>(c) < 0x20 ? ' ' : c;
+      result += c == '\t' || c == '\n' || c == '\r' ? ' ' : c;
   }
   return result.empty() ? " " : result;
 }

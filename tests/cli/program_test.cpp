@@ -116,7 +116,9 @@ TEST_F(Program, DemoGeneratesAShopOfTheGivenSize) {
   EXPECT_EQ(pear({"demo"}).exit_code, 0);
   const std::string lines = read_file(folder_ / "demo-shop/order-lines.csv");
   EXPECT_EQ(std::count(lines.begin(), lines.end(), '\n'), 16'054);
+  folder_.write("flat/.sales.csv.AbCdEf.unfinished", "left by a demo that was killed");
   EXPECT_EQ(pear({"demo", "flat", "--flat", "--lines", "100"}).exit_code, 0);
+  EXPECT_FALSE(std::filesystem::exists(folder_ / "flat/.sales.csv.AbCdEf.unfinished"));
   const std::string sales = read_file(folder_ / "flat/sales.csv");
   EXPECT_EQ(std::count(sales.begin(), sales.end(), '\n'), 101);
   EXPECT_EQ(pear({"demo", "demo-shop", "--lines", "100"}).exit_code, 0) << "an earlier demo may be replaced";

@@ -57,11 +57,14 @@ OrError<void> check_comparison(Node& node) {
   for (std::size_t i = 1; i < node.args.size(); ++i) {
     const Node& right = node.args[i];
     if (left.type == right.type || left.type == ValueType::null || right.type == ValueType::null) continue;
-    std::string other = described(right);
-    other = right.op == Op::column
-                ? fmt::format("{}, which is {}", in_quotes(right.text), described(right.type))
-                : other.substr(0, other.find(" is "));
-    return fault(right, fmt::format("{}, which cannot be compared with {}", described(left), other));
+    const std::string whole = described(right);
+    std::string other = whole.substr(0, whole.find(" is "));
+    if (right.op == Op::column)
+      other = fmt::format("{}, which is {}", in_quotes(right.text), described(right.type));
+    if (other == "this") other = fmt::format("this calculation, which is {}", described(right.type));
+    const bool may_be_date = left.type == ValueType::date && right.type == ValueType::number;
+    return fault(right, fmt::format("{}, which cannot be compared with {}{}", described(left), other,
+                                    may_be_date ? "; write a date as DATE '2024-06-01'" : ""));
   }
   node.type = ValueType::truth;
   return {};

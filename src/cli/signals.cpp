@@ -19,12 +19,12 @@ constexpr int kFirstSignalExit = 128;  ///< a shell's convention: 130 after INT
 void wait_and_end(sigset_t signals) {
   int signal = 0;
   if (sigwait(&signals, &signal) != 0) return;
-  const std::string message = fmt::format(
-      "{}pear-thread: stopped by {}. Files that were not finished are removed; older ones are unchanged.\n",
-      isatty(STDERR_FILENO) != 0 ? "\n" : "",  // below "^C" and a progress bar
-      signal == SIGINT    ? "an interrupt"
-      : signal == SIGTERM ? "a termination signal"
-                          : "the end of the terminal");
+  const std::string message =
+      fmt::format("{}pear-thread: stopped by {}. Unfinished files are removed; all others are complete.\n",
+                  isatty(STDERR_FILENO) != 0 ? "\n" : "",  // below "^C" and a progress bar
+                  signal == SIGINT    ? "an interrupt"
+                  : signal == SIGTERM ? "a termination signal"
+                                      : "the end of the terminal");
   files::remove_unfinished();
   [[maybe_unused]] const ssize_t written = ::write(STDERR_FILENO, message.data(), message.size());
   _exit(kFirstSignalExit + signal);  // without destructors: other threads are still working

@@ -86,7 +86,9 @@ AtomicFile::~AtomicFile() { discard(); }
 
 void AtomicFile::discard() {
   if (descriptor_ < 0) return;
+  const auto uninterrupted = no_interruption();
   unlink(hidden_path_.c_str());  // before the lock is released: after that, a second writer may own the name
+  unfinished_.forget();
   close(std::exchange(descriptor_, -1));
 }
 
@@ -97,6 +99,7 @@ OrError<AtomicFile> AtomicFile::create(const std::string& path) {
   for (;;) {
     std::string hidden =
         (whole.parent_path() / fmt::format(".{}.XXXXXX{}", whole.filename().string(), kHidden)).string();
+    const auto uninterrupted = no_interruption();  // until the file is known as unfinished
     const int descriptor = mkostemps(hidden.data(), static_cast<int>(kHidden.size()), O_CLOEXEC);
     if (descriptor < 0) return cannot_write(path);
     // Locked, so that remove_leftovers() of another program knows that it is in use.
@@ -127,6 +130,7 @@ OrError<AtomicFile> AtomicFile::create_locked(const std::string& path, const Wai
   const Clock::time_point until = Clock::now() + waiting.longest;
   constexpr std::chrono::milliseconds kPause{50};
   for (bool told = false;; std::this_thread::sleep_for(kPause)) {
+    const auto uninterrupted = no_interruption();  // until the file is known as unfinished
     const int descriptor = ::open(hidden.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | O_NOFOLLOW, 0666);
     if (descriptor < 0) return cannot_write(path);
     const bool is_locked = flock(descriptor, LOCK_EX | LOCK_NB) == 0;

@@ -30,7 +30,6 @@ bool ends(pid_t process, std::chrono::seconds longest) {
 }
 
 ProgramEnd end_of(pid_t process, std::chrono::seconds longest) {
-  const ChildProcess child(process);
   const bool in_time = ends(process, longest);
   if (!in_time) kill(process, SIGKILL);
   int status = 0;
@@ -66,12 +65,15 @@ OrError<ProgramEnd> run_program(const std::vector<std::string>& words, const std
   posix_spawnattr_setsigdefault(&attributes, &defaults);
   posix_spawnattr_setflags(&attributes, POSIX_SPAWN_SETSIGMASK | POSIX_SPAWN_SETSIGDEF);
   pid_t process = 0;
+  auto uninterrupted = no_interruption();  // until the process is known as a child
   const int fault =
       posix_spawnp(&process, arguments.front(), &actions, &attributes, arguments.data(), environ);
   posix_spawn_file_actions_destroy(&actions);
   posix_spawnattr_destroy(&attributes);
   if (fault == ENOENT) return ProgramEnd::not_found;
   if (fault != 0) return io_error(fmt::format("cannot run {}: {}.", words.front(), std::strerror(fault)));
+  const ChildProcess child(process);
+  uninterrupted.unlock();
   return end_of(process, longest);
 }
 

@@ -1,9 +1,13 @@
 #include "files/unfinished.hpp"
 
+#include <cerrno>
 #include <csignal>
 #include <filesystem>
 #include <set>
+#include <system_error>
 #include <utility>
+
+#include <sys/wait.h>
 
 namespace pear::files {
 namespace {
@@ -18,6 +22,23 @@ struct Registry {
 Registry& registry() {
   static auto* const all = new Registry;
   return *all;
+}
+
+/// A killed process may still be creating a file. Leaves its exit status to the thread that runs it.
+void wait_for_end(pid_t process) {
+  siginfo_t end{};
+  while (waitid(P_PID, static_cast<id_t>(process), &end, WEXITED | WNOWAIT) != 0 && errno == EINTR) {
+  }
+}
+
+/// Another thread may add a file to a folder while it is emptied. Once the folder is gone, none can.
+void remove_for_good(const std::string& path) {
+  constexpr int kTries = 100;
+  std::error_code failure;
+  for (int attempt = 0; attempt < kTries; ++attempt) {
+    std::filesystem::remove_all(path, failure);
+    if (!failure) return;
+  }
 }
 
 }  // namespace
@@ -60,8 +81,8 @@ void remove_unfinished() {
   registry()
       .mutex.lock();  // and never unlocks: a thread that wants to finish a file waits for the program's end
   for (const pid_t process : registry().processes) kill(process, SIGKILL);
-  std::error_code ignored;
-  for (const std::string& path : registry().paths) std::filesystem::remove_all(path, ignored);
+  for (const pid_t process : registry().processes) wait_for_end(process);
+  for (const std::string& path : registry().paths) remove_for_good(path);
 }
 
 }  // namespace pear::files

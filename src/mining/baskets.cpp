@@ -130,7 +130,8 @@ void BasketWalker::gather(daybook::Run orders, std::vector<BasketItem>& items) c
 Baskets gather_baskets(const daybook::Daybook& daybook, const expression::GroupKey& key, BasketRule rule,
                        std::optional<Date> until) {
   struct Block {
-    std::vector<std::uint32_t> items, ends;
+    std::vector<std::uint32_t> items, ends, customers;
+    std::vector<std::int32_t> days;
   };
   constexpr std::uint32_t kPerBlock = 16'384;
   const BasketWalker walker(daybook, key, rule);
@@ -145,6 +146,8 @@ Baskets gather_baskets(const daybook::Daybook& daybook, const expression::GroupK
         if (until && day > *until) return;
         for (const BasketItem& item : basket) block.items.push_back(item.code);
         block.ends.push_back(static_cast<std::uint32_t>(block.items.size()));
+        block.customers.push_back(customer);
+        block.days.push_back(day.days);
       });
   });
   Baskets baskets;
@@ -152,10 +155,14 @@ Baskets gather_baskets(const daybook::Daybook& daybook, const expression::GroupK
   for (const Block& block : blocks) items += block.items.size(), ends += block.ends.size();
   baskets.items.reserve(items);
   baskets.begins.reserve(ends);
+  baskets.customers.reserve(ends);
+  baskets.days.reserve(ends);
   for (Block& block : blocks) {
     const auto before = static_cast<std::uint32_t>(baskets.items.size());
     for (const std::uint32_t end : block.ends) baskets.begins.push_back(before + end);
     baskets.items.insert(baskets.items.end(), block.items.begin(), block.items.end());
+    baskets.customers.insert(baskets.customers.end(), block.customers.begin(), block.customers.end());
+    baskets.days.insert(baskets.days.end(), block.days.begin(), block.days.end());
     block = {};
   }
   baskets.counts.resize(key.distinct);

@@ -102,6 +102,8 @@ class BasketWalker {
 struct Baskets {
   std::vector<std::uint32_t> items;        ///< in order of code within a basket
   std::vector<std::uint32_t> begins{0};    ///< by basket its first item, and the end
+  std::vector<std::uint32_t> customers;    ///< by basket, never decreasing
+  std::vector<std::int32_t> days;          ///< by basket, that of its first order
   std::vector<std::uint32_t> counts;       ///< by code, how many baskets contain it
   std::vector<std::uint32_t> single_item;  ///< by code, how many contain nothing else
 

@@ -19,7 +19,8 @@ namespace pear::mining {
 /// within a size in order of their codes.
 class ItemSets {
  public:
-  void add(std::span<const std::uint32_t> codes, std::uint32_t baskets);
+  /// `squares`: see squares().
+  void add(std::span<const std::uint32_t> codes, std::uint32_t baskets, std::uint64_t squares);
   void append(const ItemSets& other);
   void sort();
 
@@ -28,11 +29,16 @@ class ItemSets {
     return std::span(codes_).subspan(begins_[set], begins_[set + 1] - begins_[set]);
   }
   [[nodiscard]] std::uint32_t baskets(std::size_t set) const { return baskets_[set]; }
+  /// The sum over customers of the square of their baskets that contain the set: divided by baskets(), the
+  /// number of baskets that one customer has with it, weighted by baskets (see design_effect). Of sets of two
+  /// and more.
+  [[nodiscard]] std::uint64_t squares(std::size_t set) const { return squares_[set]; }
 
  private:
   std::vector<std::uint32_t> codes_;  ///< in order within a set
   std::vector<std::uint32_t> begins_{0};
   std::vector<std::uint32_t> baskets_;
+  std::vector<std::uint64_t> squares_;
 };
 
 /// Finds a set among others by its codes. Borrows them.
@@ -58,10 +64,11 @@ struct MiningBounds {
 /// deliver: Uno, Kiyomi and Arimura, LCM ver. 2, FIMI 2004). So the work is proportional to the sets that
 /// occur, and no candidate is generated that no basket contains. Measured against intersecting lists of
 /// baskets pair by pair (Zaki, Scalable algorithms for association mining, IEEE TKDE 12, 2000): see
-/// bench/README.md. Memory: 8 bytes for each item of a basket, and the sets. On all threads; the same for any
-/// number of them.
+/// bench/README.md. Memory: 8 bytes for each item of a basket, and the sets. On all threads; the same for
+/// any number of them. `rare_pairs` receives the pairs of frequent items that occur, but in fewer baskets.
 [[nodiscard]] std::optional<ItemSets> mine_sets(const Baskets& baskets, const MiningBounds& bounds,
-                                                const analysis::Progress& progress = {});
+                                                const analysis::Progress& progress = {},
+                                                ItemSets* rare_pairs = nullptr);
 
 /// The least support, doubled from `bounds.least`, at which there are at most `at_most` sets.
 [[nodiscard]] std::uint32_t support_that_fits(const Baskets& baskets, MiningBounds bounds);

@@ -151,7 +151,7 @@ std::string cell_text(const TableColumn& column, std::size_t row) {
 namespace {
 
 /// Whether a cell comes before another; empty ones come last in either direction.
-bool stands_before(const TableColumn& column, bool descends, std::size_t a, std::size_t b) {
+bool comes_before(const TableColumn& column, bool descends, std::size_t a, std::size_t b) {
   const bool a_empty = column.is_empty(a), b_empty = column.is_empty(b);
   if (a_empty || b_empty) return !a_empty && b_empty;
   if (descends) std::swap(a, b);
@@ -173,24 +173,18 @@ TableColumn& Table::column(std::string_view name) {
   return const_cast<TableColumn&>(std::as_const(*this).column(name));
 }
 
-void sort_rows(Table& table, const std::vector<std::pair<std::size_t, bool>>& by) {
+std::vector<std::uint32_t> row_order(const Table& table,
+                                     const std::vector<std::pair<std::size_t, bool>>& by) {
   std::vector<std::uint32_t> order(table.rows());
   std::iota(order.begin(), order.end(), 0U);
   std::stable_sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
     for (const auto& [column, descends] : by) {
-      if (stands_before(table.columns[column], descends, a, b)) return true;
-      if (stands_before(table.columns[column], descends, b, a)) return false;
+      if (comes_before(table.columns[column], descends, a, b)) return true;
+      if (comes_before(table.columns[column], descends, b, a)) return false;
     }
     return false;
   });
-  if (!table.faint.empty()) {
-    std::vector<std::uint8_t> faint;
-    for (const std::uint32_t row : order) faint.push_back(table.faint[row]);
-    table.faint = std::move(faint);
-  }
-  const auto kept = std::make_shared<const std::vector<std::uint32_t>>(std::move(order));
-  for (TableColumn& column : table.columns)
-    column = seen_from(column, {kept->size(), [kept](std::size_t row) { return (*kept)[row]; }});
+  return order;
 }
 
 }  // namespace pear::result

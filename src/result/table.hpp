@@ -128,9 +128,10 @@ struct Table {
   [[nodiscard]] TableColumn& column(std::string_view name);
 };
 
-/// Sorts the rows by columns, each with whether it descends. Equal rows keep their order, and rows without a
+/// The rows sorted by columns, each with whether it descends. Equal rows keep their order, and rows without a
 /// value come last.
-void sort_rows(Table& table, const std::vector<std::pair<std::size_t, bool>>& by);
+[[nodiscard]] std::vector<std::uint32_t> row_order(const Table& table,
+                                                   const std::vector<std::pair<std::size_t, bool>>& by);
 
 /// The text of a cell in a file: exact, no separators; empty for no value. Money has at least two places,
 /// shares and probabilities have six.

@@ -46,6 +46,21 @@ double probability_of_overlap(std::uint64_t both, std::uint64_t a, std::uint64_t
   return std::clamp(is_above ? part : 1 - part, 0.0, 1.0);
 }
 
+double design_effect(std::uint64_t count, std::uint64_t squares) {
+  return count == 0 ? 1 : static_cast<double>(squares) / static_cast<double>(count);
+}
+
+double probability_of_clustered(double count, double expected, double variance, double design_effect) {
+  if (count <= 0) return 1;
+  if (expected <= 0) return 0;
+  const double x = count / design_effect, mean = expected / design_effect;
+  const double rate = 1 - variance / expected;
+  constexpr double kAlmostPoisson = 1e-9;
+  if (rate < kAlmostPoisson) return boost::math::gamma_p(x, mean);
+  const double cases = mean / rate;  // of the binomial distribution
+  return x >= cases + 1 ? 0 : boost::math::ibeta(x, cases - x + 1, std::min(rate, 1.0));
+}
+
 double sign_test(std::uint64_t a, std::uint64_t b) {
   return std::min(1.0, 2 * probability_of_at_least(std::max(a, b), a + b, 0.5));
 }

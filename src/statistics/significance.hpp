@@ -21,6 +21,18 @@ constexpr double kFalseDiscovery = 0.05;
 [[nodiscard]] double probability_of_overlap(std::uint64_t both, std::uint64_t a, std::uint64_t b,
                                             std::uint64_t all);
 
+/// What `count` cases are worth if customers contribute several each: dividing counts by the design effect
+/// gives the number of independent cases with the same precision (Rao and Scott, A simple method for the
+/// analysis of clustered binary data, Biometrics 48, 1992). `squares` is the sum over customers of the square
+/// of their cases; so 1 if each customer has at most one.
+[[nodiscard]] double design_effect(std::uint64_t count, std::uint64_t squares);
+
+/// The probability of `count` cases or more if `expected` are expected, with this variance of independent
+/// cases, and a design effect: the upper tail of the binomial distribution with the mean and variance of the
+/// effective numbers, or of Poisson's if the variance is not below the mean. Counts need not be whole.
+[[nodiscard]] double probability_of_clustered(double count, double expected, double variance,
+                                              double design_effect);
+
 /// The exact sign test, two-sided: the probability that of a + b cases, each equally likely to go either way,
 /// the rarer way has this many or fewer (Dixon and Mood, The statistical sign test, JASA 41, 1946). 1 if
 /// there is no case.

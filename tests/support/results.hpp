@@ -1,6 +1,7 @@
 // Access to results.
 #pragma once
 
+#include <algorithm>
 #include <stdexcept>
 #include <string>
 #include <vector>
@@ -34,6 +35,12 @@ inline Cells columns_of(const result::Table& table, const std::vector<std::strin
     if (!found) throw std::logic_error("there is no column " + name);
   }
   return cells;
+}
+
+/// The rows in any order.
+inline Cells sorted(Cells rows) {
+  std::sort(rows.begin(), rows.end());
+  return rows;
 }
 
 /// Units of Decimal, as SQL sums them, in the form of a file; empty if there are none.

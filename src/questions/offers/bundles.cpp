@@ -12,6 +12,7 @@
 #include "analysis/tables/parallel_texts.hpp"
 #include "analysis/tables/table_builder.hpp"
 #include "base/text.hpp"
+#include "mining/association.hpp"
 #include "mining/baskets.hpp"
 #include "mining/frequent_itemsets.hpp"
 #include "statistics/significance.hpp"
@@ -19,20 +20,22 @@
 namespace pear::offers {
 namespace {
 
-/// The p value of this many baskets with all, if the product that is least associated with the others were
-/// independent of them.
-double weakest_probability(const mining::ItemSets& sets, const mining::SetIndex& index, std::size_t set,
-                           const mining::Baskets& baskets) {
+/// The test of the product that is least associated with the others.
+mining::Association weakest_link(const mining::ItemSets& sets, const std::vector<mining::Association>& tested,
+                                 const mining::SetIndex& index, std::size_t set,
+                                 const mining::Baskets& baskets) {
   const auto codes = sets.codes(set);
-  double weakest = 0;
+  mining::Association weakest{0, 0, 1};
   for (std::size_t left_out = 0; left_out < codes.size(); ++left_out) {
     std::vector<std::uint32_t> others(codes.begin(), codes.end());
     others.erase(others.begin() + static_cast<std::ptrdiff_t>(left_out));
-    const std::uint32_t with_others = sets.baskets(*index.find(others));
-    weakest = std::max(weakest,
-                       statistics::probability_of_overlap(sets.baskets(set), with_others,
-                                                          baskets.counts[codes[left_out]], baskets.size()));
+    const std::size_t given = *index.find(others);
+    const mining::Association link = mining::AssociationTests::of_rule(
+        {sets.baskets(set), sets.baskets(given), baskets.counts[codes[left_out]], sets.squares(set),
+         tested[set].expected, tested[given].expected});
+    if (link.p >= weakest.p) weakest = link;
   }
+  weakest.expected = tested[set].expected;
   return weakest;
 }
 
@@ -119,29 +122,33 @@ std::vector<Bundle> find_bundles(const Counts& counts) {
   std::vector<Bundle> bundles;
   if (!sets) return bundles;
   const mining::SetIndex index(*sets);
-  std::vector<double> p_values;
+  const std::vector<mining::Association> tested = mining::test_sets({baskets, true}, *sets);
+  std::vector<mining::Association> links;
   for (std::size_t set = 0; set < sets->size(); ++set) {
     const auto codes = sets->codes(set);
     if (codes.size() < 2) continue;
     Bundle bundle{{codes.begin(), codes.end()}, sets->baskets(set), 0, 1, 0, 0, 0};
-    double expected = size, amount = 0, margin = 0;
+    double amount = 0, margin = 0;
     for (const std::uint32_t code : codes) {
-      expected *= baskets.counts[code] / size;
       amount += counts.model.value.amount(code);
       if (counts.has_margins()) margin += counts.model.value.margin(code);
     }
-    bundle.lift = bundle.baskets / expected;
-    bundle.beyond = bundle.baskets - expected;
+    links.push_back(weakest_link(*sets, tested, index, set, baskets));
+    bundle.lift = bundle.baskets / links.back().expected;
+    bundle.beyond = bundle.baskets - links.back().expected;
     bundle.amount = std::llround(amount), bundle.margin = std::llround(margin);
-    p_values.push_back(weakest_probability(*sets, index, set, baskets));
     bundles.push_back(std::move(bundle));
   }
   const auto frequent =
       static_cast<std::uint64_t>(std::count_if(baskets.counts.begin(), baskets.counts.end(),
                                                [&](std::uint32_t count) { return count >= bounds.least; }));
-  const std::vector<double> q =
-      statistics::q_values(p_values, std::max<std::uint64_t>(p_values.size(), frequent * (frequent - 1) / 2));
-  for (std::size_t i = 0; i < bundles.size(); ++i) bundles[i].q = q[i];
+  for (std::size_t items = 2; items <= kLargest; ++items) {
+    std::vector<mining::Association*> of_size;
+    for (std::size_t i = 0; i < bundles.size(); ++i)
+      if (bundles[i].products.size() == items) of_size.push_back(&links[i]);
+    mining::control_false_discoveries(of_size, mining::combinations(frequent, items));
+  }
+  for (std::size_t i = 0; i < bundles.size(); ++i) bundles[i].q = links[i].q;
   std::erase_if(bundles,
                 [](const Bundle& each) { return each.q > statistics::kFalseDiscovery || each.lift <= 1; });
   const auto gain = [&](const Bundle& each) {

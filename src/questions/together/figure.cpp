@@ -15,10 +15,10 @@ namespace pear::together {
 namespace {
 
 /// The lower bound of the lift: the lower end of the share of the rarer item's baskets that contain the
-/// other, divided by the other's share. So small numbers with large lifts do not rank before large ones.
+/// other, divided by the expected share. So small numbers with large lifts do not rank before large ones.
 double least_lift(const Counts& counts, const ItemPair& pair) {
-  const auto [few, many] = std::minmax(counts.baskets.counts[pair.a], counts.baskets.counts[pair.b]);
-  return statistics::wilson_interval(pair.both, few).low * counts.size() / many;
+  const std::uint32_t few = std::min(counts.baskets.counts[pair.a], counts.baskets.counts[pair.b]);
+  return statistics::wilson_interval(pair.both, few).low * few / pair.test.expected;
 }
 
 /// By the lower bound of the lift, the largest first.
@@ -34,7 +34,7 @@ std::vector<const ItemPair*> strongest(const Counts& counts, std::size_t most) {
 std::string strongest_sentence(const Counts& counts) {
   const ItemPair& pair = *strongest(counts, 1).front();
   return fmt::format("Strongest pair: {} and {}, {:.1f} times as often together as expected.",
-                     counts.title(pair.a), counts.title(pair.b), counts.lift(pair));
+                     counts.title(pair.a), counts.title(pair.b), Counts::lift(pair));
 }
 
 std::string baskets_text(const Counts& counts) {
@@ -43,8 +43,8 @@ std::string baskets_text(const Counts& counts) {
 }
 
 /// The lift in units of Decimal, without rounding up.
-std::int64_t lift_units(const Counts& counts, const ItemPair& pair) {
-  return static_cast<std::int64_t>(counts.lift(pair) * Decimal::kScale);
+std::int64_t lift_units(const ItemPair& pair) {
+  return static_cast<std::int64_t>(Counts::lift(pair) * Decimal::kScale);
 }
 
 result::Figure lift_bars(const Counts& counts) {
@@ -52,7 +52,7 @@ result::Figure lift_bars(const Counts& counts) {
   using Row = const ItemPair*;
   std::vector<Row> shown = strongest(counts, kMost);
   std::stable_sort(shown.begin(), shown.end(),
-                   [&](Row a, Row b) { return counts.lift(*a) > counts.lift(*b); });
+                   [](Row a, Row b) { return Counts::lift(*a) > Counts::lift(*b); });
   const analysis::ItemLabels items = counts.names();
   result::Figure figure;
   figure.subtitle = fmt::format(
@@ -62,8 +62,8 @@ result::Figure lift_bars(const Counts& counts) {
   builder.text("pair", "The pair.", [&](Row pair) {
     return counts.about ? items.title(pair->b) : items.name(pair->a) + " + " + items.name(pair->b);
   });
-  builder.integer(result::Unit::number, "lift", "Lift.", [&](Row pair) { return lift_units(counts, *pair); })
-      .places = 1;
+  builder.integer(result::Unit::number, "lift", "Lift.", [](Row pair) { return lift_units(*pair); }).places =
+      1;
   builder.count("baskets", "Baskets with both.", [](Row pair) { return pair->both; });
   result::RankedBarChart chart;
   chart.label = "pair";
@@ -95,7 +95,7 @@ result::Figure heat_map(const Counts& counts) {
     const auto found = std::find_if(counts.pairs.begin(), counts.pairs.end(), [&](const ItemPair& pair) {
       return std::minmax(pair.a, pair.b) == std::minmax(row, column);
     });
-    return found == counts.pairs.end() ? result::kEmptyCell : lift_units(counts, *found);
+    return found == counts.pairs.end() ? result::kEmptyCell : lift_units(*found);
   };
   result::Figure figure;
   figure.part = "map";
@@ -128,7 +128,7 @@ result::Figure network(const Counts& counts) {
                                 pairs.size(), baskets_text(counts));
   analysis::TableBuilder builder(figure.marks, pairs);
   builder.text("a", "One of the two.", [&](Row pair) { return counts.title(pair->a); });
-  builder.integer(result::Unit::number, "lift", "Lift.", [&](Row pair) { return lift_units(counts, *pair); });
+  builder.integer(result::Unit::number, "lift", "Lift.", [](Row pair) { return lift_units(*pair); });
   builder.text("b", "The other.", [&](Row pair) { return counts.title(pair->b); });
   figure.chart = result::NetworkChart{"a", "b", "lift"};
   return figure;

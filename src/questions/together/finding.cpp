@@ -12,22 +12,34 @@ namespace pear::together {
 namespace {
 
 std::string pair_sentence(const Counts& counts, const ItemPair& pair) {
-  return fmt::format(
-      "Most often together: {} and {}, in {} of {} baskets ({}), {:.1f} times the expected number.",
-      counts.title(pair.a), counts.title(pair.b), analysis::number(pair.both),
-      analysis::number(counts.baskets.size()), analysis::per_cent(pair.both / counts.size()),
-      counts.lift(pair));
+  return fmt::format("{} and {} are together in {} of {} baskets ({}), {:.1f} times the expected number.",
+                     counts.title(pair.a), counts.title(pair.b), analysis::number(pair.both),
+                     analysis::number(counts.baskets.size()), analysis::per_cent(pair.both / counts.size()),
+                     counts.lift(pair));
 }
 
-/// The first of the significant rules, preferably with one item given: they are sorted by their lower bounds.
+/// The first of the significant rules, preferably with one item given.
 const ItemRule* first_rule(const Counts& counts) {
   const ItemRule* first = nullptr;
   for (const ItemRule& rule : counts.rules) {
-    if (rule.q > statistics::kFalseDiscovery) continue;
+    if (!rule.is_found()) continue;
     if (rule.given.size() == 1) return &rule;
     if (first == nullptr) first = &rule;
   }
   return first;
+}
+
+/// What is said if no pair is significant. Where no pair is frequent, the support hides what could be.
+std::string nothing_sentence(const Counts& counts) {
+  const std::string items = analysis::plural_of(counts.item);
+  if (counts.largest_pair < counts.least)
+    return fmt::format(
+        "No two {} reach the support of {} together: the most frequent pair is in {}. Use a smaller "
+        "--support.",
+        items, counted(counts.least, "basket"), analysis::number(counts.largest_pair));
+  return fmt::format(
+      "No two {} are bought together significantly more often than expected by chance ({} tested).", items,
+      counted(counts.pairs_tested, "pair"));
 }
 
 std::string rule_sentence(const Counts& counts, const ItemRule& rule) {
@@ -46,6 +58,14 @@ std::string about_sentence(const Counts& counts) {
                      analysis::number(counts.baskets.counts[item]), counts.item,
                      analysis::number(counts.baskets.single_item[item]),
                      analysis::per_cent(counts.baskets.single_item[item] / counts.count(item)));
+}
+
+std::string expected_text(const Counts& counts) {
+  return fmt::format(
+      "baskets with the combination if {}items were put into baskets at random, so that each item keeps its "
+      "number of "
+      "baskets and each basket its size",
+      counts.period.empty() ? "" : fmt::format("within each {} ", counts.period));
 }
 
 }  // namespace
@@ -76,9 +96,7 @@ std::vector<std::string> headline_of(const Counts& counts) {
   if (counts.about) {
     headline = {about_sentence(counts), companion_sentence(counts)};
   } else if (found.empty()) {
-    return {fmt::format(
-        "No two {} are bought together significantly more often than expected by chance ({} tested).",
-        analysis::plural_of(counts.item), counted(counts.pairs_tested, "pair"))};
+    return {nothing_sentence(counts)};
   } else {
     headline = {pair_sentence(counts, *found.front())};
   }
@@ -91,11 +109,12 @@ result::Definitions definitions_of(const Counts& counts) {
                                  mining::describe_baskets(counts.options.within))},
           {"support", "baskets with all of them, as a share of all baskets"},
           {"confidence_ab", "share of the baskets with a that also contain b"},
-          {"expected", "baskets with both if the two were independent: a x b / all"},
-          {"lift", "both / expected"},
+          {"expected", expected_text(counts)},
+          {"lift", "baskets with the combination / expected"},
           {"p_value",
-           "Fisher's exact test, one-sided: the probability of this many or more baskets with both if the "
-           "two were independent"},
+           "the probability of this many or more baskets if items were put into baskets at random: a score "
+           "test with "
+           "customers as clusters (Rao and Scott 1992)"},
           {"q_value",
            fmt::format("Benjamini and Hochberg over {} tested", counted(counts.pairs_tested, "pair"))}};
 }
@@ -107,12 +126,15 @@ void add_notes(const Counts& counts, result::Result& result) {
       counts.options.support ? "" : ", chosen from the number of baskets (change it with --support)",
       counts.about && !counts.options.support ? " Pairs are listed whatever their support." : ""));
   std::uint64_t found = 0;
-  for (const ItemPair& pair : counts.pairs) found += counts.is_found(pair) ? 1U : 0U;
+  for (const ItemPair& pair : counts.pairs) found += Counts::is_found(pair) ? 1U : 0U;
   result.notes.push_back(
       fmt::format("{} tested; {} of those listed {} together significantly more often than expected by "
                   "chance (q <= 0.05).",
                   counted(counts.pairs_tested, "pair"), with_thousands(static_cast<std::int64_t>(found)),
                   found == 1 ? "is" : "are"));
+  if (!counts.period.empty())
+    result.notes.push_back(
+        fmt::format("Expected numbers compare baskets of the same {} and the same size.", counts.period));
 }
 
 void add_checks(const Counts& counts, result::Result& result) {

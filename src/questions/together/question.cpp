@@ -1,7 +1,5 @@
 #include "questions/together/question.hpp"
 
-#include <utility>
-
 #include <fmt/format.h>
 
 #include "questions/together/counts.hpp"
@@ -12,14 +10,14 @@
 namespace pear::together {
 
 OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
-  PEAR_ASSIGN(const Counts counts, count(input, options));
+  PEAR_ASSIGN(Counts counts, count(input, options));
+  PEAR_TRY(sort_pairs(counts));
   result::Result result;
   result.question = "together";
   result.population = input.population;
   result.definitions = definitions_of(counts);
   result.headline = headline_of(counts);
-  PEAR_ASSIGN(result::Table pairs, pairs_table(counts));
-  result.tables = {std::move(pairs), sets_table(counts), rules_table(counts), items_table(counts)};
+  result.tables = {pairs_table(counts), sets_table(counts), rules_table(counts), items_table(counts)};
   result.figures = figures_of(counts);
   add_checks(counts, result);
   add_notes(counts, result);
@@ -29,9 +27,9 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
 analysis::Question question() {
   return {"together",
           "what is bought together: pairs, larger sets, and rules",
-          "Counts the baskets that contain two or more products, compared with the number expected by "
-          "chance. Each\npair is tested, with control of the false discovery rate. Each combination is "
-          "listed once; returns do not count.",
+          "Counts the baskets that contain two or more products, compared with the number expected if "
+          "products were put\ninto baskets at random. Each combination is tested, with control of the false "
+          "discovery rate, and listed once;\nreturns do not count.",
           {"pear-thread together shop.daybook", "pear-thread together --within \"14 days\" --level category",
            "pear-thread together --product P43",
            "pear-thread together --support 1% --only closed --sort \"lift desc\""},

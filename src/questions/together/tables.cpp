@@ -12,6 +12,12 @@
 namespace pear::together {
 namespace {
 
+const std::string kExpected =
+    "if items were put into baskets at random: each keeps its number of baskets, each basket its size.";
+const std::string kProbability =
+    "Probability of this many baskets or more if items were put into baskets at random (customers as "
+    "clusters).";
+
 /// "P1 + P31", or with names instead of ids.
 std::string joined(const Counts& counts, std::span<const std::uint32_t> codes, bool names) {
   std::vector<std::string> parts;
@@ -20,34 +26,29 @@ std::string joined(const Counts& counts, std::span<const std::uint32_t> codes, b
   return join(parts, " + ");
 }
 
-/// Rows of pairs in another order, by columns of their table.
-OrError<void> sort_pairs(result::Table& table, const std::vector<expression::SortKey>& keys) {
+}  // namespace
+
+OrError<void> sort_pairs(Counts& counts) {
+  const result::Table table = pairs_table(counts);
   std::vector<std::string> names;
   for (const result::TableColumn& column : table.columns) names.push_back(column.name);
   std::vector<std::pair<std::size_t, bool>> by;
-  for (const expression::SortKey& key : keys) {
+  for (const expression::SortKey& key : counts.options.sort) {
     const auto found = std::find(names.begin(), names.end(), snake_case(key.tree.text));
     if (found == names.end())
       return usage_error(fmt::format("--sort: there is no column {}.{}", in_quotes(key.tree.text),
                                      did_you_mean(key.tree.text, names)));
     by.emplace_back(static_cast<std::size_t>(found - names.begin()), key.descending);
   }
-  if (!by.empty()) result::sort_rows(table, by);
+  if (by.empty()) return {};
+  std::vector<ItemPair> sorted;
+  for (const std::uint32_t row : result::row_order(table, by)) sorted.push_back(counts.pairs[row]);
+  std::stable_partition(sorted.begin(), sorted.end(), Counts::is_found);
+  counts.pairs = std::move(sorted);
   return {};
 }
 
-/// The lift of a set: its support divided by the product of the shares of each item.
-double lift_of(const Counts& counts, std::size_t set) {
-  double expected = 1;
-  for (const std::uint32_t code : counts.sets.codes(set)) expected *= counts.count(code) / counts.size();
-  return counts.sets.baskets(set) / counts.size() / expected;
-}
-
-double confidence(const ItemRule& rule) { return static_cast<double>(rule.baskets) / rule.given_baskets; }
-
-}  // namespace
-
-OrError<result::Table> pairs_table(const Counts& counts) {
+result::Table pairs_table(const Counts& counts) {
   result::Table table{"",
                       "Pairs",
                       fmt::format("One row for each pair of {} that baskets contain together, each once.",
@@ -69,28 +70,21 @@ OrError<result::Table> pairs_table(const Counts& counts) {
                 [&](const ItemPair& p) { return p.both / counts.count(p.a); });
   builder.share("confidence_ba", "Share of the baskets with the other that also contain the first.",
                 [&](const ItemPair& p) { return p.both / counts.count(p.b); });
-  builder
-      .number("lift", "both / expected: 1 if the two are independent.", 2,
-              [&](const ItemPair& p) { return counts.lift(p); })
-      .always_shown = true;
-  builder.number("expected", "Baskets with both expected by chance: a x b / all.", 1,
-                 [&](const ItemPair& p) { return counts.count(p.a) * counts.count(p.b) / counts.size(); });
-  builder.probability(
-      "p_value",
-      "Probability of this many or more together if the two are independent (Fisher's exact test, "
-      "one-sided).",
-      [](const ItemPair& p) { return p.p; });
+  builder.number("lift", "both / expected: 1 if the two are independent.", 2, Counts::lift).always_shown =
+      true;
+  builder.number("expected", "Baskets with both, " + kExpected, 1,
+                 [](const ItemPair& p) { return p.test.expected; });
+  builder.probability("p_value", kProbability, [](const ItemPair& p) { return p.test.p; });
   builder
       .probability("q_value", "False discovery rate among pairs with a p_value this small.",
-                   [](const ItemPair& p) { return p.q; })
+                   [](const ItemPair& p) { return p.test.q; })
       .always_shown = true;
   builder.money("amount_together", "Amount of the two in baskets with both.",
                 [](const ItemPair& p) { return analysis::in_units(p.amount); });
   if (counts.has_margins)
     builder.money("margin_together", "Margin of the two in baskets with both.",
                   [](const ItemPair& p) { return analysis::in_units(p.margin); });
-  for (const ItemPair& pair : counts.pairs) table.faint.push_back(counts.is_found(pair) ? 0 : 1);
-  PEAR_TRY(sort_pairs(table, counts.options.sort));
+  for (const ItemPair& pair : counts.pairs) table.faint.push_back(Counts::is_found(pair) ? 0 : 1);
   return table;
 }
 
@@ -111,11 +105,22 @@ result::Table sets_table(const Counts& counts) {
                 [&](std::size_t set) { return counts.sets.baskets(set); });
   builder.share("support", "These as a share of all baskets.",
                 [&](std::size_t set) { return counts.sets.baskets(set) / counts.size(); });
-  builder.number("lift", "support / product of the shares of each item.", 1,
-                 [&](std::size_t set) { return lift_of(counts, set); });
+  builder.number("lift", "baskets / expected: 1 if all are independent.", 1,
+                 [&](std::size_t set) { return counts.lift_of_set(set); });
+  builder.number("expected", "Baskets with all of them, " + kExpected, 1,
+                 [&](std::size_t set) { return counts.set_tests[set].expected; });
+  builder.probability("p_value", kProbability, [&](std::size_t set) { return counts.set_tests[set].p; });
+  builder
+      .probability("q_value", "False discovery rate among sets of this size with a p_value this small.",
+                   [&](std::size_t set) { return counts.set_tests[set].q; })
+      .always_shown = true;
   if (counts.names().are_named())
-    builder.text("names", "Their names.",
-                 [&](std::size_t set) { return joined(counts, counts.sets.codes(set), true); });
+    builder
+        .text("names", "Their names.",
+              [&](std::size_t set) { return joined(counts, counts.sets.codes(set), true); })
+        .always_shown = true;
+  for (std::size_t set = 0; set < counts.sets.size(); ++set)
+    table.faint.push_back(counts.is_found_set(set) ? 0 : 1);
   table.most_shown = 5;
   return table;
 }
@@ -147,17 +152,17 @@ result::Table rules_table(const Counts& counts) {
   builder.share("support", "These as a share of all baskets.",
                 [&](const ItemRule& rule) { return rule.baskets / counts.size(); });
   builder
-      .share("confidence", "Share of the baskets with those given that also contain the other.", confidence)
+      .share("confidence", "Share of the baskets with those given that also contain the other.",
+             [](const ItemRule& rule) { return rule.confidence(); })
       .always_shown = true;
-  builder.number("lift", "confidence / the other's share of all baskets.", 2, [&](const ItemRule& rule) {
-    return confidence(rule) * counts.size() / counts.count(rule.also);
-  });
-  builder.probability("p_value", "Fisher's exact test of those given and the other, one-sided.",
-                      [](const ItemRule& rule) { return rule.p; });
-  builder.probability("q_value", "False discovery rate among rules with a p_value this small.",
-                      [](const ItemRule& rule) { return rule.q; });
-  for (const ItemRule& rule : counts.rules)
-    table.faint.push_back(rule.q <= statistics::kFalseDiscovery ? 0 : 1);
+  builder.number("lift", "baskets / expected: 1 if the other is independent of those given.", 2,
+                 [](const ItemRule& rule) { return rule.lift(); });
+  builder.number("expected", "Baskets with all of them if the other were independent of those given.", 1,
+                 [](const ItemRule& rule) { return rule.test.expected; });
+  builder.probability("p_value", kProbability, [](const ItemRule& rule) { return rule.test.p; });
+  builder.probability("q_value", "False discovery rate among rules of this size with a p_value this small.",
+                      [](const ItemRule& rule) { return rule.test.q; });
+  for (const ItemRule& rule : counts.rules) table.faint.push_back(rule.is_found() ? 0 : 1);
   table.most_shown = 8;
   return table;
 }

@@ -7,8 +7,10 @@
 
 namespace pear::together {
 
-/// In the order of --sort. Error: usage, if it names a column that does not exist.
-[[nodiscard]] OrError<result::Table> pairs_table(const Counts& counts);
+/// Sorts the pairs by --sort, if it is given; the significant ones come first. Error: usage, if it names a
+/// column that does not exist.
+[[nodiscard]] OrError<void> sort_pairs(Counts& counts);
+[[nodiscard]] result::Table pairs_table(const Counts& counts);
 [[nodiscard]] result::Table sets_table(const Counts& counts);
 [[nodiscard]] result::Table rules_table(const Counts& counts);
 /// A row for each item: its baskets, and how many contain nothing else.

@@ -20,11 +20,6 @@ std::string in_sql(const std::string& column) {
   return column == "order_id" ? "customer_id || '|' || order_id" : column;
 }
 
-Cells sorted(Cells cells) {
-  std::sort(cells.begin(), cells.end());
-  return cells;
-}
-
 RC_GTEST_PROP(Distinct, EqualsSqlForAnyColumns, ()) {
   const daybook::Daybook daybook = random_daybook();
   const LinesInSql sql(daybook);

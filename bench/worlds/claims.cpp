@@ -1,0 +1,148 @@
+#include "worlds/claims.hpp"
+
+#include <algorithm>
+#include <set>
+#include <stdexcept>
+#include <utility>
+
+#include "analysis/run_question.hpp"
+#include "questions/all_questions.hpp"
+
+namespace pear::worlds {
+namespace {
+
+using Pair = std::pair<std::string, std::string>;
+
+result::Result ask(const std::string& question, const analysis::OptionValues& options, const World& world) {
+  analysis::DaybookSource source{
+      {"order_id", "customer_id", "product_id"}, {}, "", [&](const auto&) { return world.daybook; }};
+  for (const daybook::Column& column : world.daybook.parts().columns) {
+    source.columns.push_back(column.name);
+    source.levels.emplace(column.name, column.level);
+  }
+  const auto& questions = questions::all_questions();
+  const auto asked = std::find_if(questions.begin(), questions.end(),
+                                  [&](const analysis::Question& each) { return each.name == question; });
+  const auto answer = [&]() -> OrError<result::Result> {
+    PEAR_ASSIGN(const analysis::PreparedQuestion prepared, asked->prepare(options));
+    PEAR_ASSIGN(const analysis::Selection selection, analysis::read_selection(options));
+    return analysis::run_question(prepared, selection, source);
+  };
+  auto result = answer();
+  if (!result) throw std::runtime_error(question + ": " + result.error().message);
+  return std::move(*result);
+}
+
+/// The texts of a column, as in its file.
+std::vector<std::string> texts(const result::Table& table, std::string_view column) {
+  std::vector<std::string> cells;
+  for (std::size_t row = 0; row < table.rows(); ++row)
+    cells.push_back(result::cell_text(table.column(column), row));
+  return cells;
+}
+
+const result::Table& table(const result::Result& result, std::string_view part) {
+  const auto found = std::find_if(result.tables.begin(), result.tables.end(),
+                                  [&](const result::Table& each) { return each.part == part; });
+  return *found;
+}
+
+std::vector<double> numbers(const result::Table& table, std::string_view column) {
+  std::vector<double> values;
+  for (const std::string& cell : texts(table, column)) values.push_back(cell.empty() ? 0 : std::stod(cell));
+  return values;
+}
+
+/// Rows with a value of at most this in a column.
+std::vector<bool> at_most(const result::Table& table, std::string_view column, double most) {
+  std::vector<bool> rows;
+  for (const double value : numbers(table, column)) rows.push_back(value <= most);
+  return rows;
+}
+
+/// Rows with a value above 0 in a column.
+int above_zero(const result::Table& table, std::string_view column) {
+  const std::vector<double> values = numbers(table, column);
+  return static_cast<int>(
+      std::count_if(values.begin(), values.end(), [](double value) { return value > 0; }));
+}
+
+int with_text(const result::Table& table, std::string_view column, std::string_view text) {
+  const std::vector<std::string> cells = texts(table, column);
+  return static_cast<int>(std::count(cells.begin(), cells.end(), text));
+}
+
+ClaimCount compare(std::string claim, const std::set<Pair>& claims, const std::vector<Pair>& planted) {
+  ClaimCount count{std::move(claim), 0, 0};
+  for (const Pair& pair : planted) count.found += claims.contains(pair) ? 1 : 0;
+  count.wrong = static_cast<int>(claims.size()) - count.found;
+  return count;
+}
+
+std::set<Pair> claimed_pairs(const result::Table& table, const std::string& first, const std::string& second,
+                             const std::vector<bool>& rows) {
+  const std::vector<std::string> a = texts(table, first), b = texts(table, second);
+  std::set<Pair> pairs;
+  for (std::size_t row = 0; row < rows.size(); ++row)
+    if (rows[row]) pairs.emplace(a[row], b[row]);
+  return pairs;
+}
+
+/// A rule is right if its product was planted with one of those given.
+ClaimCount compare_rules(const result::Table& rules, const std::vector<Pair>& planted) {
+  ClaimCount count{"rules", 0, 0};
+  const std::vector<std::string> given = texts(rules, "given"), also = texts(rules, "also");
+  const std::vector<bool> rows = at_most(rules, "q_value", 0.05);
+  for (std::size_t row = 0; row < rows.size(); ++row) {
+    if (!rows[row]) continue;
+    const std::string among = " + " + given[row] + " + ";
+    const bool is_right = std::any_of(planted.begin(), planted.end(), [&](const Pair& pair) {
+      return (pair.second == also[row] && among.find(" + " + pair.first + " + ") != std::string::npos) ||
+             (pair.first == also[row] && among.find(" + " + pair.second + " + ") != std::string::npos);
+    });
+    ++(is_right ? count.found : count.wrong);
+  }
+  return count;
+}
+
+void count_together(const World& world, std::vector<ClaimCount>& counts) {
+  const result::Result result = ask("together", {}, world);
+  const result::Table &pairs = table(result, ""), &rules = table(result, "rules");
+  std::vector<bool> rows = at_most(pairs, "q_value", 0.05);
+  const std::vector<double> lifts = numbers(pairs, "lift");
+  for (std::size_t row = 0; row < rows.size(); ++row) rows[row] = rows[row] && lifts[row] > 1;
+  counts.push_back(compare("pairs", claimed_pairs(pairs, "product_a", "product_b", rows), world.pairs));
+  counts.push_back(compare_rules(rules, world.pairs));
+}
+
+void count_sequence(const World& world, std::vector<ClaimCount>& counts) {
+  const result::Result result = ask("sequence", {{"longest", "2"}}, world);
+  const result::Table& next = table(result, "next");
+  counts.push_back(compare(
+      "directions", claimed_pairs(next, "earlier", "later", at_most(next, "q_value", 0.05)), world.sequels));
+}
+
+void count_baskets(const World& world, std::vector<ClaimCount>& counts) {
+  const result::Result result = ask("baskets", {}, world);
+  counts.push_back({"pull above 0", above_zero(table(result, "products"), "pull_low"), 0});
+}
+
+void count_prices(const World& world, std::vector<ClaimCount>& counts) {
+  const result::Result result = ask("prices", {}, world);
+  const result::Table& customers = table(result, "customers");
+  counts.push_back({"unexplained prices", with_text(customers, "reason", "unexplained"), 0});
+  counts.push_back({"volume prices", with_text(customers, "reason", "volume"), 0});
+}
+
+}  // namespace
+
+std::vector<ClaimCount> count_claims(const World& world) {
+  std::vector<ClaimCount> counts;
+  count_together(world, counts);
+  count_sequence(world, counts);
+  count_baskets(world, counts);
+  count_prices(world, counts);
+  return counts;
+}
+
+}  // namespace pear::worlds

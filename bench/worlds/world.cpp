@@ -1,0 +1,225 @@
+#include "worlds/world.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <map>
+#include <numeric>
+
+#include <fmt/format.h>
+
+#include "base/decimal.hpp"
+#include "daybook/builder.hpp"
+#include "daybook/derived_columns.hpp"
+#include "worlds/distributions.hpp"
+
+namespace pear::worlds {
+namespace {
+
+constexpr std::int32_t kFirstDay = 18'628;  // 2021-01-01
+
+struct Product {
+  double popularity = 1;
+  int from = 0, until = 0;  ///< days on which it is sold
+  int quarter = -1;         ///< in which it is bought more
+  double price = 10;
+
+  [[nodiscard]] bool is_sold(int day) const { return day >= from && day < until; }
+};
+
+/// Builds the lines of a world, customer by customer.
+class Simulation {
+ public:
+  Simulation(const WorldOptions& options, std::uint64_t seed) : options_(options), random_(seed) {
+    make_products();
+    for (int customer = 0; customer < options.customers; ++customer) make_customer(customer);
+  }
+
+  [[nodiscard]] World take() {
+    add_columns();
+    World world{daybook::completed(std::move(daybook::build_daybook(std::move(table_))->daybook), {"margin"}),
+                {},
+                {}};
+    for (const auto& [first, second] : pairs_) world.pairs.emplace_back(id(first), id(second));
+    for (const auto& [earlier, later] : sequels_) world.sequels.emplace_back(id(earlier), id(later));
+    return world;
+  }
+
+ private:
+  [[nodiscard]] static std::string id(int product) { return fmt::format("P{}", product + 1); }
+
+  void make_products() {
+    for (int i = 0; i < options_.products; ++i) {
+      Product product;
+      product.popularity = std::pow(i + 1, -options_.zipf);
+      product.until = options_.days;
+      const double life = random_.fraction(), place = 0.2 + 0.6 * random_.fraction();
+      if (life < options_.launched) product.from = static_cast<int>(place * options_.days);
+      if (life > 1 - options_.withdrawn) product.until = static_cast<int>(place * options_.days);
+      if (options_.has_seasons && i % 3 == 0) product.quarter = random_.whole(0, 3);
+      product.price = std::round(100 * lognormal(random_, 10, 0.6)) / 100;
+      products_.push_back(product);
+      table_.product_ids.push_back(id(i));
+    }
+    // Planted products are neither the most popular ones nor rare, so that a shop can find them.
+    for (int i = 0; i < options_.planted_pairs; ++i) pairs_.emplace(5 + 2 * i, 6 + 2 * i);
+    for (int i = 0; i < options_.planted_sequels; ++i) {
+      const int first = 5 + 2 * options_.planted_pairs + 2 * i;
+      sequels_.emplace(first, first + 1);
+    }
+    for (const Product& product : products_)
+      cumulative_.push_back((cumulative_.empty() ? 0 : cumulative_.back()) + product.popularity);
+  }
+
+  void make_customer(int customer) {
+    table_.customer_ids.push_back(fmt::format("C{}", customer + 1));
+    bought_.clear();
+    due_.clear();
+    const double gap = options_.mean_gap / gamma(random_, options_.rate_shape);
+    const double dropout = options_.dropout > 0 ? beta(random_, 1, 1 / options_.dropout - 1) : 0;
+    const auto code = static_cast<std::uint32_t>(customer);
+    for (double day = random_.fraction() * options_.days; day < options_.days; day += random_.waiting(gap)) {
+      make_order(code, static_cast<int>(day));
+      if (random_.chance(dropout)) break;
+    }
+  }
+
+  int size_of_basket() {
+    const double more = options_.mean_size - 1;
+    switch (options_.sizes) {
+      case WorldOptions::Sizes::poisson:
+        return 1 + poisson(random_, more);
+      case WorldOptions::Sizes::geometric:
+        return 1 + geometric(random_, more);
+      case WorldOptions::Sizes::lognormal:
+        break;
+    }
+    constexpr double kSigma = 0.9;
+    return std::max(1, static_cast<int>(std::lround(
+                           lognormal(random_, options_.mean_size / std::exp(kSigma * kSigma / 2), kSigma))));
+  }
+
+  /// One choice: an earlier one of the customer's own, or a new one by popularity (the Polya urn of the
+  /// Dirichlet distribution: Blackwell and MacQueen, Annals of Statistics 1, 1973).
+  int choose() {
+    if (options_.taste_precision) {
+      const auto choices = static_cast<double>(bought_.size());
+      if (random_.chance(choices / (choices + *options_.taste_precision)))
+        return bought_[static_cast<std::size_t>(random_.whole(0, static_cast<int>(bought_.size()) - 1))];
+    }
+    const double at = random_.fraction() * cumulative_.back();
+    return static_cast<int>(std::upper_bound(cumulative_.begin(), cumulative_.end(), at) -
+                            cumulative_.begin());
+  }
+
+  [[nodiscard]] bool is_wanted(int product, int day) {
+    const Product& it = products_[static_cast<std::size_t>(product)];
+    constexpr double kOutOfSeason = 1.0 / 3;
+    return it.is_sold(day) &&
+           (it.quarter < 0 || it.quarter == day % 365 / 92 || random_.chance(kOutOfSeason));
+  }
+
+  void make_order(std::uint32_t customer, int day) {
+    std::vector<int> basket;
+    const auto add = [&](int product) {
+      if (std::find(basket.begin(), basket.end(), product) == basket.end()) basket.push_back(product);
+    };
+    const auto size = static_cast<std::size_t>(std::min(size_of_basket(), options_.products / 2));
+    constexpr int kTries = 1'000;  // few products may be sold on this day
+    for (int tries = 0; basket.size() < size && tries < kTries; ++tries) {
+      const int product = choose();
+      if (!is_wanted(product, day)) continue;
+      if (options_.taste_precision) bought_.push_back(product);
+      add(product);
+    }
+    for (std::size_t i = 0, own = basket.size(); i < own; ++i) {
+      const auto partner = pairs_.find(basket[i]);
+      if (partner != pairs_.end() && random_.chance(options_.pair_strength)) add(partner->second);
+    }
+    for (auto& [product, from] : due_)
+      if (from <= day && std::exchange(from, options_.days) <= day) add(product);
+    for (const int product : basket) {
+      const auto sequel = sequels_.find(product);
+      if (sequel != sequels_.end() && random_.chance(options_.sequel_strength))
+        due_.emplace_back(sequel->second, day + static_cast<int>(lognormal(random_, 30, 0.5)));
+    }
+    write_order(customer, day, basket);
+  }
+
+  void write_order(std::uint32_t customer, int day, const std::vector<int>& basket) {
+    const auto order = static_cast<std::uint32_t>(table_.order_ids.size());
+    table_.order_ids.push_back(fmt::format("A{}", order + 1));
+    double share = random_.chance(options_.voucher_orders) ? 0.8 : 1;
+    if (options_.has_price_rise && day > options_.days / 2) share *= 1.1;
+    if (options_.has_sale_weeks && day / 7 % 8 == 0) share *= 0.8;
+    for (const int product : basket) {
+      table_.customer.push_back(customer);
+      table_.order.push_back(order);
+      table_.product.push_back(static_cast<std::uint32_t>(product));
+      table_.days.push_back(kFirstDay + day);
+      table_.is_return.push_back(0);
+      const int pieces = 1 + geometric(random_, 0.5);
+      const double price = products_[static_cast<std::size_t>(product)].price;
+      const std::int64_t cents = std::llround(100 * price * share) * pieces;
+      quantities_.units.push_back(pieces * Decimal::kScale);
+      amounts_.units.push_back(cents * (Decimal::kScale / 100));
+      costs_.units.push_back(std::llround(60 * price) * (Decimal::kScale / 100));
+    }
+  }
+
+  void add_columns() {
+    const auto add = [&](std::string_view name, daybook::DecimalValues values) {
+      table_.columns.push_back({{std::string(name), daybook::Level::line, std::move(values)}, {}});
+    };
+    add(daybook::role::kQuantity, std::move(quantities_));
+    add(daybook::role::kAmount, std::move(amounts_));
+    add(daybook::role::kUnitCost, std::move(costs_));
+  }
+
+  const WorldOptions& options_;
+  Random random_;
+  std::vector<Product> products_;
+  std::vector<double> cumulative_;
+  std::map<int, int> pairs_, sequels_;
+  std::vector<int> bought_;               ///< choices of the present customer
+  std::vector<std::pair<int, int>> due_;  ///< sequels of the present customer, and from which day
+  daybook::LineTable table_;
+  daybook::DecimalValues quantities_, amounts_, costs_;
+};
+
+}  // namespace
+
+World simulate(const WorldOptions& options, std::uint64_t seed) { return Simulation(options, seed).take(); }
+
+std::vector<WorldOptions> all_worlds() {
+  using Sizes = WorldOptions::Sizes;
+  std::vector<WorldOptions> worlds(1);
+  worlds[0].name = "plain";
+  const auto add = [&](std::string_view name, auto change) {
+    WorldOptions world = worlds[0];
+    world.name = name;
+    change(world);
+    worlds.push_back(world);
+  };
+  add("geometric sizes", [](WorldOptions& world) { world.sizes = Sizes::geometric, world.mean_size = 3; });
+  add("lognormal sizes", [](WorldOptions& world) { world.sizes = Sizes::lognormal, world.mean_size = 4; });
+  add("own tastes", [](WorldOptions& world) { world.taste_precision = 10; });
+  add("own tastes, loyal", [](WorldOptions& world) {
+    world.customers = 200, world.mean_gap = 30, world.taste_precision = 10, world.dropout = 0.01;
+  });
+  add("launches",
+      [](WorldOptions& world) { world.customers = 2'000, world.launched = world.withdrawn = 0.2; });
+  add("seasons", [](WorldOptions& world) { world.customers = 2'000, world.has_seasons = true; });
+  add("vouchers", [](WorldOptions& world) { world.voucher_orders = 0.15; });
+  add("price rise", [](WorldOptions& world) { world.has_price_rise = true; });
+  add("sale weeks", [](WorldOptions& world) { world.has_sale_weeks = true; });
+  add("ten days", [](WorldOptions& world) { world.days = 10, world.mean_gap = 20, world.customers = 2'000; });
+  add("4,000 products",
+      [](WorldOptions& world) { world.products = 4'000, world.zipf = 1, world.customers = 2'000; });
+  add("planted", [](WorldOptions& world) {
+    world.customers = 2'000, world.taste_precision = 25, world.sizes = Sizes::geometric;
+    world.planted_pairs = 5, world.planted_sequels = 5, world.mean_gap = 90;
+  });
+  return worlds;
+}
+
+}  // namespace pear::worlds

@@ -1,0 +1,61 @@
+// Simulated shops whose truth is known, from published models of buying.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "daybook/daybook.hpp"
+
+namespace pear::worlds {
+
+/// What a shop is like. The defaults plant nothing: every finding in it is false.
+struct WorldOptions {
+  std::string_view name;
+  int customers = 600, products = 60, days = 1'095;
+
+  /// Orders come at a rate of each customer's own (gamma, NBD: Ehrenberg 1959); after each order, customers
+  /// stay away for good with a probability of their own (beta-geometric: Fader, Hardie and Lee, "Counting your
+  /// customers" the easy way, Marketing Science 24, 2005).
+  double mean_gap = 150;  ///< days between orders, on average
+  double rate_shape = 2;
+  double dropout = 0.05;
+
+  enum class Sizes : std::uint8_t { poisson, geometric, lognormal };
+  Sizes sizes = Sizes::poisson;
+  double mean_size = 2.5;
+
+  double zipf = 0.7;  ///< popularity of the nth product: n^-zipf
+  /// How alike customers are: each draws products from a Dirichlet distribution of this precision around the
+  /// popularities (Goodhardt, Ehrenberg and Chatfield, The Dirichlet: a comprehensive model of buying
+  /// behaviour, JRSS A 147, 1984). Nothing: all have the same tastes.
+  std::optional<double> taste_precision;
+
+  double launched = 0, withdrawn = 0;  ///< shares of products that start, or end, within the data
+  bool has_seasons = false;            ///< every third product is bought three times as often in its quarter
+
+  double voucher_orders = 0;  ///< share of orders with a 20% voucher
+  bool has_price_rise = false, has_sale_weeks = false;
+
+  int planted_pairs = 0;      ///< products that bring their partner along
+  double pair_strength = 0.3;  ///< the share of the first one's baskets in which they do
+  int planted_sequels = 0;    ///< products that are followed by another, some weeks after
+  double sequel_strength = 0.3;
+};
+
+struct World {
+  daybook::Daybook daybook;
+  std::vector<std::pair<std::string, std::string>> pairs;    ///< planted, as product ids
+  std::vector<std::pair<std::string, std::string>> sequels;  ///< planted: earlier, later
+};
+
+/// The same world for the same seed.
+[[nodiscard]] World simulate(const WorldOptions& options, std::uint64_t seed);
+
+/// The shops in which questions are tested.
+[[nodiscard]] std::vector<WorldOptions> all_worlds();
+
+}  // namespace pear::worlds

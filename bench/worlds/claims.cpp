@@ -118,8 +118,9 @@ void count_together(const World& world, std::vector<ClaimCount>& counts) {
 void count_sequence(const World& world, std::vector<ClaimCount>& counts) {
   const result::Result result = ask("sequence", {{"longest", "2"}}, world);
   const result::Table& next = table(result, "next");
-  counts.push_back(compare(
-      "directions", claimed_pairs(next, "earlier", "later", at_most(next, "q_value", 0.05)), world.sequels));
+  std::vector<bool> rows;
+  for (const std::string& direction : texts(next, "direction")) rows.push_back(direction == "this way");
+  counts.push_back(compare("directions", claimed_pairs(next, "earlier", "later", rows), world.sequels));
 }
 
 void count_baskets(const World& world, std::vector<ClaimCount>& counts) {

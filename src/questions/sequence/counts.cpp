@@ -202,8 +202,9 @@ OrError<void> find_sequences(Counts& counts) {
   PEAR_ASSIGN(const mining::Sequences mined, mine(counts, counts.histories));
   if (counts.about) counts.histories = std::move(whole);
   counts.index.emplace(counts.histories);
-  counts.next = find_transitions(counts.histories, *counts.index, counts.rule, counts.input.data_end,
-                                 counts.least, counts.about, counts.input.progress);
+  const mining::PurchaseCalendar calendar(counts.input.daybook, counts.key);
+  counts.next = find_transitions(counts.histories, *counts.index, calendar, counts.rule,
+                                 counts.input.data_end, counts.least, counts.about, counts.input.progress);
   list_pairs(counts);
   const std::vector<std::uint8_t> kept = mining::kept_sequences(mined, counts.rule, counts.options.only);
   const Lister lister(counts, mined);
@@ -239,8 +240,8 @@ double Counts::sure_lift(const Transition& pair) const {
 }
 
 StepDirection Counts::direction(const Transition& pair) const {
-  if (pair.q > statistics::kFalseDiscovery || pair.one_way == pair.other_way) return StepDirection::either;
-  return pair.one_way > pair.other_way ? StepDirection::this_way : StepDirection::other_way;
+  if (pair.q > statistics::kFalseDiscovery) return StepDirection::either;
+  return pair.one_way > pair.expected_one_way ? StepDirection::this_way : StepDirection::other_way;
 }
 
 bool Counts::is_found(const Transition& pair) const {

@@ -37,6 +37,11 @@ void add_direction(const Counts& counts, Builder& builder) {
                 of_two(&Transition::one_way));
   builder.count("customers_other_way", "Customers who only did the opposite.",
                 of_two(&Transition::other_way));
+  builder.number(
+      "expected_one_way",
+      "Customers expected to do so, by the days on which they bought anything and when each product "
+      "was sold.",
+      1, [](Pair pair) { return pair->earlier == pair->later ? std::nan("") : pair->expected_one_way; });
   builder.text(
       "direction",
       "\"this way\" or \"other way\" if one is significantly more frequent (q_value up to 0.05); \"either\" "
@@ -45,10 +50,10 @@ void add_direction(const Counts& counts, Builder& builder) {
   const auto nan_of_itself = [](Pair pair, double value) {
     return pair->earlier == pair->later ? std::nan("") : value;
   };
-  builder.probability(
-      "p_value",
-      "Probability of a split this uneven if both orders were equally likely (sign test, two-sided).",
-      [&](Pair pair) { return nan_of_itself(pair, pair->p); });
+  builder.probability("p_value",
+                      "Probability of a number one way this far from the expected one, if only the calendar "
+                      "decided (two-sided).",
+                      [&](Pair pair) { return nan_of_itself(pair, pair->p); });
   builder.probability("q_value", "False discovery rate among directions with a p_value this small.",
                       [&](Pair pair) { return nan_of_itself(pair, pair->q); });
 }

@@ -4,12 +4,11 @@
 #include <limits>
 #include <utility>
 
-#include <absl/container/flat_hash_map.h>
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
 
+#include "questions/sequence/directions.hpp"
 #include "statistics/quantile.hpp"
-#include "statistics/significance.hpp"
 #include "statistics/wilson_interval.hpp"
 
 namespace pear::sequence {
@@ -84,9 +83,7 @@ class Follower {
     for (std::uint32_t next = end; next-- > 0;) {
       const mining::HistoryEntry& entry = histories_.entries[next];
       if (entry.day < earlier.last_day) return;
-      if (entry.is_first != 0 && entry.last_day != earlier.day && entry.code != earlier.code &&
-          one_way_[entry.code]++ == 0)
-        one_way_codes_.push_back(entry.code);
+      if (is_one_way(earlier, entry) && one_way_[entry.code]++ == 0) one_way_codes_.push_back(entry.code);
       if (entry.begins != 0) return;
     }
   }
@@ -210,49 +207,6 @@ struct StepsByItem {
   std::vector<std::uint32_t> next_;
 };
 
-/// Every pair that occurs, with its numbers of customers, by earlier item in order of the later one.
-struct PairCount {
-  std::uint32_t later = 0, customers = 0, one_way = 0;
-};
-using PairCounts = std::vector<std::vector<PairCount>>;
-
-PairCount count_of(const PairCounts& counts, std::uint32_t earlier, std::uint32_t later) {
-  const auto& own = counts[earlier];
-  const auto found = std::lower_bound(own.begin(), own.end(), later,
-                                      [](const PairCount& a, std::uint32_t b) { return a.later < b; });
-  return found == own.end() || found->later != later ? PairCount{} : *found;
-}
-
-using ItemsOfPair = std::pair<std::uint32_t, std::uint32_t>;
-
-/// Directions of all pairs that enough customers bought one way: tested once for both rows of a pair.
-void test_directions(const PairCounts& counts, std::uint32_t least, std::optional<std::uint32_t> about,
-                     Transitions& found) {
-  absl::flat_hash_map<ItemsOfPair, std::size_t> tested;
-  std::vector<double> chances;
-  for (std::uint32_t a = 0; a < counts.size(); ++a) {
-    for (const PairCount& pair : counts[a]) {
-      const std::uint32_t b = pair.later, back = count_of(counts, b, a).one_way;
-      const bool is_asked = a == about || b == about;
-      if (a == b || (pair.one_way + back < least && !is_asked)) continue;
-      if (tested.try_emplace(std::minmax(a, b), chances.size()).second)
-        chances.push_back(statistics::sign_test(pair.one_way, back));
-    }
-  }
-  found.directions_tested = chances.size();
-  const std::vector<double> q = statistics::q_values(chances, chances.size());
-  for (Transition& pair : found.pairs) {
-    if (pair.earlier == pair.later) continue;
-    const PairCount back = count_of(counts, pair.later, pair.earlier);
-    pair.reverse = back.customers;
-    pair.other_way = back.one_way;
-    const auto place = tested.find(std::minmax(pair.earlier, pair.later));
-    if (place == tested.end()) continue;
-    pair.p = chances[place->second];
-    pair.q = q[place->second];
-  }
-}
-
 /// By item: the number of customers who buy it on one day, per day of observation after their first day.
 std::vector<double> usual_daily_rates(const mining::Histories& histories, Date data_end) {
   const std::int64_t days = std::int64_t{histories.buyers} * data_end.days - histories.first_days;
@@ -272,8 +226,9 @@ const Transition* Transitions::find(std::uint32_t earlier, std::uint32_t later) 
 }
 
 Transitions find_transitions(const mining::Histories& histories, const mining::HistoryIndex& index,
-                             const mining::SequenceRule& rule, Date data_end, std::uint32_t least,
-                             std::optional<std::uint32_t> about, const analysis::Progress& progress) {
+                             const mining::PurchaseCalendar& calendar, const mining::SequenceRule& rule,
+                             Date data_end, std::uint32_t least, std::optional<std::uint32_t> about,
+                             const analysis::Progress& progress) {
   const auto codes = static_cast<std::uint32_t>(histories.counts.size());
   const std::vector<double> usual = usual_daily_rates(histories, data_end);
   PairCounts counts(codes);
@@ -299,7 +254,7 @@ Transitions find_transitions(const mining::Histories& histories, const mining::H
             const auto steps = by_item.of(later);
             const auto customers = static_cast<std::uint32_t>(steps.size());
             if (customers + follower.one_way(later) == 0) continue;
-            counts[earlier].push_back({later, customers, follower.one_way(later)});
+            counts[earlier].push_back({later, customers, follower.one_way(later), 0, 0});
             if (customers == 0 || (customers < least && earlier != about && later != about)) continue;
             Transition pair;
             pair.earlier = earlier, pair.later = later;
@@ -314,7 +269,10 @@ Transitions find_transitions(const mining::Histories& histories, const mining::H
       tbb::simple_partitioner());
   Transitions found;
   for (const auto& own : listed) found.pairs.insert(found.pairs.end(), own.begin(), own.end());
-  test_directions(counts, least, about, found);
+  if (rule.repeats != mining::Repeats::only) {
+    expect_directions(histories, calendar, counts);
+    test_directions(counts, least, about, found);
+  }
   return found;
 }
 

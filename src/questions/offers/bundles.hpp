@@ -18,8 +18,8 @@ struct Bundle {
   double beyond = 0;                    ///< baskets beyond those expected by chance
 };
 
-/// Of two or three products, each of which is associated with the others (Fisher's exact test of the weakest
-/// association; q <= 0.05), the most valuable ones first. O(baskets) and the pairs that occur, on all
+/// Of two or three products, each of which is associated with the others (the test of together, of the
+/// weakest association; q <= 0.05), the most valuable ones first. O(baskets) and the pairs that occur, on all
 /// threads.
 [[nodiscard]] std::vector<Bundle> find_bundles(const Counts& counts);
 

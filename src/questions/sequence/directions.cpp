@@ -102,7 +102,7 @@ struct Expected {
 /// probabilities of a half it is the exact sign test.
 double direction_test(const PairCount& forth, const PairCount& back) {
   const Expected expected(forth, back);
-  constexpr double kCertain = 1e-6;  // the calendar alone decides
+  constexpr double kCertain = 1e-6;  // the calendar decides
   if (expected.variance < kCertain) return 1;
   const double more =
       statistics::probability_of_clustered(forth.one_way, expected.one_way, expected.variance, 1);

@@ -8,7 +8,7 @@
 
 namespace pear::together {
 
-/// Pairs, larger sets and rules of items that baskets contain together, with Fisher's exact test and control
+/// Pairs, larger sets and rules of items that baskets contain together, with a test of each and control
 /// of the false discovery rate. Errors: usage, if an option does not fit, or more sets than --at-most reach
 /// the support, with the support that would fit; data, if no basket has two items.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);

@@ -22,8 +22,8 @@ enum class PairKind : std::uint8_t {
 };
 constexpr std::size_t kPairKinds = 4;
 
-/// Directions are tested as `sequence` tests them (the sign test, over customers who went only one way in all
-/// their purchases), orders as `together` does (Fisher's exact test); both with q <= 0.05.
+/// Directions are tested by the sign test, over customers who went only one way in all their purchases;
+/// orders by Fisher's exact test. Both with q <= 0.05.
 class ScreenedPairs {
  public:
   /// O(pairs of entries of each customer) on all threads, in blocks of products.

@@ -78,18 +78,25 @@ BasketWalker::BasketWalker(const daybook::Daybook& daybook, const expression::Gr
   if (margin != nullptr) margins_ = std::get<daybook::DecimalValues>(margin->values).units;
 }
 
-bool BasketWalker::belongs(std::uint32_t order) const {
+bool BasketWalker::has_purchase(std::uint32_t order) const {
+  const daybook::Run lines = daybook_.lines_of(order);
+  for (std::uint32_t line = lines.begin; line < lines.end; ++line)
+    if (!purchases_.is_return(line)) return true;
+  return false;
+}
+
+bool BasketWalker::belongs(std::uint32_t order, std::uint32_t last) const {
   switch (rule_.within) {
     case BasketRule::Within::order:
       return false;
     case BasketRule::Within::day:
-      return days_[order] == days_[order - 1];
+      return days_[order] == days_[last];
     case BasketRule::Within::customer:
       return true;
     case BasketRule::Within::days:
       break;
   }
-  return days_[order] - days_[order - 1] <= rule_.days;
+  return days_[order] - days_[last] <= rule_.days;
 }
 
 void BasketWalker::gather(daybook::Run orders, std::vector<BasketItem>& items) const {

@@ -71,13 +71,19 @@ class BasketWalker {
  public:
   BasketWalker(const daybook::Daybook& daybook, const expression::GroupKey& key, BasketRule rule);
 
-  /// visit(items, day) for each basket of a customer, in order of time; day is that of its first order.
+  /// visit(items, day) for each basket of a customer, in order of time; day is that of its first order. An
+  /// order that contains only returns is no order: it neither begins a basket nor joins two.
   template <class Visit>
   void walk(std::uint32_t customer, std::vector<BasketItem>& items, const Visit& visit) const {
     const daybook::Run orders = daybook_.orders_of(customer);
     for (std::uint32_t begin = orders.begin; begin < orders.end;) {
+      if (!has_purchase(begin)) {
+        ++begin;
+        continue;
+      }
       std::uint32_t end = begin + 1;
-      while (end < orders.end && belongs(end)) ++end;
+      for (std::uint32_t last = begin; end < orders.end && belongs(end, last); ++end)
+        if (has_purchase(end)) last = end;
       gather({begin, end}, items);
       if (!items.empty()) visit(std::span<const BasketItem>(items), Date{days_[begin]});
       begin = end;
@@ -85,8 +91,9 @@ class BasketWalker {
   }
 
  private:
-  /// Whether an order belongs to the basket of the one before.
-  [[nodiscard]] bool belongs(std::uint32_t order) const;
+  /// Whether an order belongs to the basket whose last order is given.
+  [[nodiscard]] bool belongs(std::uint32_t order, std::uint32_t last) const;
+  [[nodiscard]] bool has_purchase(std::uint32_t order) const;
   void gather(daybook::Run orders, std::vector<BasketItem>& items) const;
 
   const daybook::Daybook& daybook_;

@@ -35,6 +35,13 @@ struct ItemsLess {
 };
 using Counts = std::map<Items, int, ItemsLess>;
 
+/// Whether an order is one: those that contain only returns are not.
+bool has_purchase(const daybook::Daybook& daybook, std::uint32_t order) {
+  for (std::uint32_t line = daybook.lines_of(order).begin; line < daybook.lines_of(order).end; ++line)
+    if (daybook.return_flags()[line] == 0) return true;
+  return false;
+}
+
 /// How many baskets contain each of their subsets.
 struct SlowBaskets {
   Counts counts;
@@ -58,10 +65,10 @@ struct SlowBaskets {
       int last_day = 0;
       const daybook::Run orders = daybook.orders_of(customer);
       for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
+        if (!has_purchase(daybook, order)) continue;
         const int day = daybook.date_of_order(order).days;
-        const bool same =
-            order > orders.begin && (within == "customer" || (within == "day" && day == last_day) ||
-                                     (within == "20 days" && day - last_day <= 20));
+        const bool same = !items.empty() && (within == "customer" || (within == "day" && day == last_day) ||
+                                             (within == "20 days" && day - last_day <= 20));
         if (!same) {
           add(items);
           items.clear();
@@ -368,6 +375,17 @@ TEST(Together, ShuffledShopsHaveNoFindings) {
     with_findings += any ? 1 : 0;
   }
   EXPECT_LE(with_findings, kShuffles / 20);
+}
+
+TEST(Together, AnOrderOfReturnsJoinsNoBaskets) {
+  const Sales sales = {{"O1", "2024-01-01", "C1", "P1", 1, 1000},
+                       {"O2", "2024-01-06", "C1", "P1", -1, 1000},
+                       {"O3", "2024-01-11", "C1", "P2", 1, 1000},
+                       {"O4", "2024-01-01", "C2", "P1", 1, 1000},
+                       {"O4", "2024-01-01", "C2", "P2", 1, 1000}};
+  const result::Result result = ask("together", {{"within", "7 days"}, {"support", "1 baskets"}}, sales);
+  EXPECT_EQ(columns_of(table(result, ""), {"both", "a", "b", "support"}),
+            (Cells{{"1", "2", "2", "0.333333"}}));
 }
 
 TEST(Together, EverythingAboutOneProduct) {

@@ -33,10 +33,11 @@ const ItemRule* first_rule(const Counts& counts) {
 std::string nothing_sentence(const Counts& counts) {
   const std::string items = analysis::plural_of(counts.item);
   if (counts.largest_pair < counts.least)
-    return fmt::format(
-        "No two {} reach the support of {} together: the most frequent pair is in {}. Use a smaller "
-        "--support.",
-        items, counted(counts.least, "basket"), analysis::number(counts.largest_pair));
+    return fmt::format("No two {} reach the support of {} together{}. Use a smaller --support.", items,
+                       counted(counts.least, "basket"),
+                       counts.largest_pair == 0
+                           ? ""
+                           : ": the most frequent pair is in " + analysis::number(counts.largest_pair));
   return fmt::format(
       "No two {} are bought together significantly more often than expected by chance ({} tested).", items,
       counted(counts.pairs_tested, "pair"));
@@ -124,7 +125,7 @@ void add_notes(const Counts& counts, result::Result& result) {
       "Support: {} of {} or more{}.{}", counted(counts.least, "basket"),
       with_thousands(static_cast<std::int64_t>(counts.baskets.size())),
       counts.options.support ? "" : ", chosen from the number of baskets (change it with --support)",
-      counts.about && !counts.options.support ? " Pairs are listed whatever their support." : ""));
+      counts.about ? " Pairs are listed whatever their support." : ""));
   std::uint64_t found = 0;
   for (const ItemPair& pair : counts.pairs) found += Counts::is_found(pair) ? 1U : 0U;
   result.notes.push_back(

@@ -19,6 +19,10 @@ class PurchaseCalendar {
   /// Purchases only. Two passes over the lines, on all threads; the same for any number of them.
   PurchaseCalendar(const daybook::Daybook& daybook, const expression::GroupKey& key);
 
+  [[nodiscard]] std::uint32_t visits(std::uint32_t customer) const {
+    return begins_[customer + 1] - begins_[customer];
+  }
+
   /// At which visits of one customer an item may have been bought as often as it was, each choice of visits
   /// with the product of its popularities as weight.
   struct Choices {

@@ -60,13 +60,6 @@ std::vector<bool> at_most(const result::Table& table, std::string_view column, d
   return rows;
 }
 
-/// Rows with a value above 0 in a column.
-int above_zero(const result::Table& table, std::string_view column) {
-  const std::vector<double> values = numbers(table, column);
-  return static_cast<int>(
-      std::count_if(values.begin(), values.end(), [](double value) { return value > 0; }));
-}
-
 int with_text(const result::Table& table, std::string_view column, std::string_view text) {
   const std::vector<std::string> cells = texts(table, column);
   return static_cast<int>(std::count(cells.begin(), cells.end(), text));
@@ -105,45 +98,75 @@ ClaimCount compare_rules(const result::Table& rules, const std::vector<Pair>& pl
   return count;
 }
 
-void count_together(const World& world, std::vector<ClaimCount>& counts) {
+void count_together(const World& world, ShopReport& report) {
   const result::Result result = ask("together", {}, world);
   const result::Table &pairs = table(result, ""), &rules = table(result, "rules");
   std::vector<bool> rows = at_most(pairs, "q_value", 0.05);
   const std::vector<double> lifts = numbers(pairs, "lift");
   for (std::size_t row = 0; row < rows.size(); ++row) rows[row] = rows[row] && lifts[row] > 1;
-  counts.push_back(compare("pairs", claimed_pairs(pairs, "product_a", "product_b", rows), world.pairs));
-  counts.push_back(compare_rules(rules, world.pairs));
+  report.claims.push_back(
+      compare("pairs", claimed_pairs(pairs, "product_a", "product_b", rows), world.pairs));
+  report.claims.push_back(compare_rules(rules, world.pairs));
 }
 
-void count_sequence(const World& world, std::vector<ClaimCount>& counts) {
+void count_sequence(const World& world, ShopReport& report) {
   const result::Result result = ask("sequence", {{"longest", "2"}}, world);
   const result::Table& next = table(result, "next");
   std::vector<bool> rows;
   for (const std::string& direction : texts(next, "direction")) rows.push_back(direction == "this way");
-  counts.push_back(compare("directions", claimed_pairs(next, "earlier", "later", rows), world.sequels));
+  report.claims.push_back(
+      compare("directions", claimed_pairs(next, "earlier", "later", rows), world.sequels));
 }
 
-void count_baskets(const World& world, std::vector<ClaimCount>& counts) {
+/// Whether a product belongs to a planted pair or sequence.
+bool is_planted(const std::string& product, const World& world) {
+  const auto contains = [&](const std::vector<Pair>& pairs) {
+    return std::any_of(pairs.begin(), pairs.end(),
+                       [&](const Pair& pair) { return pair.first == product || pair.second == product; });
+  };
+  return contains(world.pairs) || contains(world.sequels);
+}
+
+void count_baskets(const World& world, ShopReport& report) {
   const result::Result result = ask("baskets", {}, world);
-  counts.push_back({"pull above 0", above_zero(table(result, "products"), "pull_low"), 0});
+  const result::Table& products = table(result, "products");
+  const std::vector<std::string> ids = texts(products, "product_id"), q_values = texts(products, "q_value");
+  const std::vector<double> low = numbers(products, "pull_low"), high = numbers(products, "pull_high");
+  ClaimCount claims{"pulls", 0, 0};
+  Coverage coverage{"pull", 0, 0};
+  for (std::size_t row = 0; row < ids.size(); ++row) {
+    if (q_values[row].empty()) continue;
+    const auto planted = world.pulls.find(ids[row]);
+    if (is_planted(ids[row], world)) continue;  // brings others, cheap or expensive ones
+    if (std::stod(q_values[row]) <= 0.05) ++(planted == world.pulls.end() ? claims.wrong : claims.found);
+    if (planted == world.pulls.end() && !world.pulls.empty()) continue;  // bought with those that pull
+    const double truth = planted == world.pulls.end() ? 0 : planted->second;
+    coverage.inside += low[row] <= truth && truth <= high[row] ? 1 : 0;
+    ++coverage.intervals;
+  }
+  report.claims.push_back(claims);
+  report.coverage.push_back(coverage);
 }
 
-void count_prices(const World& world, std::vector<ClaimCount>& counts) {
+void count_prices(const World& world, ShopReport& report) {
   const result::Result result = ask("prices", {}, world);
   const result::Table& customers = table(result, "customers");
-  counts.push_back({"unexplained prices", with_text(customers, "reason", "unexplained"), 0});
-  counts.push_back({"volume prices", with_text(customers, "reason", "volume"), 0});
+  report.claims.push_back({"unexplained prices", with_text(customers, "reason", "unexplained"), 0});
+  report.claims.push_back({"volume prices", with_text(customers, "reason", "volume"), 0});
 }
 
 }  // namespace
 
-std::vector<ClaimCount> count_claims(const World& world) {
-  std::vector<ClaimCount> counts;
-  count_together(world, counts);
-  count_sequence(world, counts);
-  count_baskets(world, counts);
-  count_prices(world, counts);
-  return counts;
+ShopReport compare_with_truth(const World& world, std::string_view question) {
+  using Compare = void (*)(const World& world, ShopReport& report);
+  const std::vector<std::pair<std::string_view, Compare>> all = {{"together", count_together},
+                                                                 {"sequence", count_sequence},
+                                                                 {"baskets", count_baskets},
+                                                                 {"prices", count_prices}};
+  ShopReport report;
+  for (const auto& [name, compare] : all)
+    if (question.empty() || question == name) compare(world, report);
+  return report;
 }
 
 }  // namespace pear::worlds

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "worlds/world.hpp"
@@ -15,7 +16,19 @@ struct ClaimCount {
   int found = 0;      ///< planted effects that are claimed
 };
 
-/// Asks every question that makes a claim. Always the same claims, in the same order.
-[[nodiscard]] std::vector<ClaimCount> count_claims(const World& world);
+/// How often the 95% intervals of one figure contain its true value, in one shop.
+struct Coverage {
+  std::string figure;  ///< "pull", ...
+  int inside = 0, intervals = 0;
+};
+
+struct ShopReport {
+  std::vector<ClaimCount> claims;
+  std::vector<Coverage> coverage;
+};
+
+/// Asks every question that makes a claim, or one of them. Always the same claims and figures, in the same
+/// order.
+[[nodiscard]] ShopReport compare_with_truth(const World& world, std::string_view question = {});
 
 }  // namespace pear::worlds

@@ -1,4 +1,5 @@
-// Prints, for each world and claim, how many claims are wrong: worlds [--short] [SHOPS [NAME]].
+// Prints, for each world and claim, how many claims are wrong: worlds [--short] [SHOPS [WORLD|all
+// [QUESTION]]].
 #include <algorithm>
 #include <cstdio>
 #include <cstdlib>
@@ -16,37 +17,50 @@ namespace {
 struct Sums {
   int wrong = 0, shops_with_wrong = 0, found = 0, shops = 0;
 };
-using SumsByClaim = std::vector<std::pair<std::string, Sums>>;
+/// Of several shops of a world.
+struct Summary {
+  std::vector<std::pair<std::string, Sums>> claims;
+  std::vector<pear::worlds::Coverage> coverage;
+};
 
-SumsByClaim ask(const pear::worlds::WorldOptions& world, int shops) {
-  SumsByClaim sums;
+Summary ask(const pear::worlds::WorldOptions& world, int shops, std::string_view question) {
+  Summary all;
   for (int shop = 0; shop < shops; ++shop) {
-    const auto counts =
-        pear::worlds::count_claims(pear::worlds::simulate(world, static_cast<unsigned>(shop) + 1));
-    for (std::size_t i = 0; i < counts.size(); ++i) {
-      if (sums.size() == i) sums.emplace_back(counts[i].claim, Sums{});
-      Sums& sum = sums[i].second;
-      sum.wrong += counts[i].wrong;
-      sum.shops_with_wrong += counts[i].wrong > 0 ? 1 : 0;
-      sum.found += counts[i].found;
+    const auto report = pear::worlds::compare_with_truth(
+        pear::worlds::simulate(world, static_cast<unsigned>(shop) + 1), question);
+    for (std::size_t i = 0; i < report.claims.size(); ++i) {
+      if (all.claims.size() == i) all.claims.emplace_back(report.claims[i].claim, Sums{});
+      Sums& sum = all.claims[i].second;
+      sum.wrong += report.claims[i].wrong;
+      sum.shops_with_wrong += report.claims[i].wrong > 0 ? 1 : 0;
+      sum.found += report.claims[i].found;
       ++sum.shops;
     }
+    for (std::size_t i = 0; i < report.coverage.size(); ++i) {
+      if (all.coverage.size() == i) all.coverage.push_back({report.coverage[i].figure, 0, 0});
+      all.coverage[i].inside += report.coverage[i].inside;
+      all.coverage[i].intervals += report.coverage[i].intervals;
+    }
   }
-  return sums;
+  return all;
 }
 
-void print(const pear::worlds::WorldOptions& world, const SumsByClaim& sums) {
-  for (const auto& [claim, sum] : sums)
-    fmt::print("| {} | {} | {:.2f} | {} of {} | {:.2f} |\n", world.name, claim, 1.0 * sum.wrong / sum.shops,
+void print(const pear::worlds::WorldOptions& world, const Summary& all) {
+  for (const auto& [claim, sum] : all.claims)
+    fmt::print("| {} | {} | {:.2f} | {} of {} | {:.2f} | |\n", world.name, claim, 1.0 * sum.wrong / sum.shops,
                sum.shops_with_wrong, sum.shops, 1.0 * sum.found / sum.shops);
+  for (const auto& [figure, inside, intervals] : all.coverage)
+    if (intervals > 0)
+      fmt::print("| {} | {} | | | | {:.1f}% of {} |\n", world.name, figure, 100.0 * inside / intervals,
+                 intervals);
   std::fflush(stdout);
 }
 
 /// Whether claims that hold back false discoveries do so: at a rate of 1 in 20 shops, more than 1 in 8 of
-/// about 50 is unlikely. Claims about pull and prices are not valid yet.
+/// about 50 is unlikely. Claims about prices are not valid yet.
 bool is_valid(const std::map<std::string, Sums>& all) {
   bool valid = true;
-  for (const std::string claim : {"pairs", "rules", "directions"}) {
+  for (const std::string claim : {"pairs", "rules", "directions", "pulls"}) {
     const Sums& sum = all.at(claim);
     if (8 * sum.shops_with_wrong <= sum.shops) continue;
     fmt::print("{} are wrong in {} of {} shops without any\n", claim, sum.shops_with_wrong, sum.shops);
@@ -61,15 +75,16 @@ int main(int count, char** words) {
   const bool is_short = count > 1 && std::string_view(words[1]) == "--short";
   const int shops = is_short ? 4 : count > 1 ? std::max(1, std::atoi(words[1])) : 20;
   fmt::print(
-      "| world | claim | wrong claims per shop | shops with any | planted and found |\n"
-      "| --- | --- | ---: | ---: | ---: |\n");
+      "| world | claim | wrong claims per shop | shops with any | planted and found | intervals with the "
+      "truth |\n"
+      "| --- | --- | ---: | ---: | ---: | ---: |\n");
   std::map<std::string, Sums> all;
   for (const pear::worlds::WorldOptions& world : pear::worlds::all_worlds()) {
-    if (count > 2 && world.name != words[2]) continue;
-    const SumsByClaim sums = ask(world, shops);
-    print(world, sums);
+    if (count > 2 && words[2] != std::string_view("all") && world.name != words[2]) continue;
+    const Summary summary = ask(world, shops, count > 3 ? words[3] : "");
+    print(world, summary);
     if (world.planted_pairs + world.planted_sequels > 0) continue;
-    for (const auto& [claim, sum] : sums) {
+    for (const auto& [claim, sum] : summary.claims) {
       all[claim].shops += sum.shops;
       all[claim].shops_with_wrong += sum.shops_with_wrong;
     }

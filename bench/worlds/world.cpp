@@ -36,9 +36,12 @@ class Simulation {
 
   [[nodiscard]] World take() {
     add_columns();
+    for (const auto& [product, pull] : pulls_)
+      pulls_of_ids_[id(product)] = pull.margin / std::max(1, pull.baskets);
     World world{daybook::completed(std::move(daybook::build_daybook(std::move(table_))->daybook), {"margin"}),
                 {},
-                {}};
+                {},
+                std::move(pulls_of_ids_)};
     for (const auto& [first, second] : pairs_) world.pairs.emplace_back(id(first), id(second));
     for (const auto& [earlier, later] : sequels_) world.sequels.emplace_back(id(earlier), id(later));
     return world;
@@ -66,6 +69,8 @@ class Simulation {
       const int first = 5 + 2 * options_.planted_pairs + 2 * i;
       sequels_.emplace(first, first + 1);
     }
+    for (int i = 0; i < options_.planted_pulls; ++i)
+      pulls_.emplace(5 + 2 * options_.planted_pairs + 2 * options_.planted_sequels + i, Pull{});
     for (const Product& product : products_)
       cumulative_.push_back((cumulative_.empty() ? 0 : cumulative_.back()) + product.popularity);
   }
@@ -76,6 +81,9 @@ class Simulation {
     due_.clear();
     const double gap = options_.mean_gap / gamma(random_, options_.rate_shape);
     const double dropout = options_.dropout > 0 ? beta(random_, 1, 1 / options_.dropout - 1) : 0;
+    customer_size_ = options_.customer_size_shape
+                         ? gamma(random_, *options_.customer_size_shape) / *options_.customer_size_shape
+                         : 1;
     const auto code = static_cast<std::uint32_t>(customer);
     for (double day = random_.fraction() * options_.days; day < options_.days; day += random_.waiting(gap)) {
       make_order(code, static_cast<int>(day));
@@ -84,7 +92,7 @@ class Simulation {
   }
 
   int size_of_basket() {
-    const double more = options_.mean_size - 1;
+    const double more = (options_.mean_size - 1) * customer_size_;
     switch (options_.sizes) {
       case WorldOptions::Sizes::poisson:
         return 1 + poisson(random_, more);
@@ -95,7 +103,7 @@ class Simulation {
     }
     constexpr double kSigma = 0.9;
     return std::max(1, static_cast<int>(std::lround(
-                           lognormal(random_, options_.mean_size / std::exp(kSigma * kSigma / 2), kSigma))));
+                           lognormal(random_, (more + 1) / std::exp(kSigma * kSigma / 2), kSigma))));
   }
 
   /// One choice: an earlier one of the customer's own, or a new one by popularity (the Polya urn of the
@@ -151,20 +159,33 @@ class Simulation {
     double share = random_.chance(options_.voucher_orders) ? 0.8 : 1;
     if (options_.has_price_rise && day > options_.days / 2) share *= 1.1;
     if (options_.has_sale_weeks && day / 7 % 8 == 0) share *= 0.8;
+    if (options_.has_cash_customer && order % 3 == 0) customer = 0;
+    const auto pulling =
+        std::find_if(basket.begin(), basket.end(), [&](int product) { return pulls_.contains(product); });
+    if (pulling != basket.end()) ++pulls_.at(*pulling).baskets;
     for (const int product : basket) {
       table_.customer.push_back(customer);
       table_.order.push_back(order);
       table_.product.push_back(static_cast<std::uint32_t>(product));
       table_.days.push_back(kFirstDay + day);
       table_.is_return.push_back(0);
-      const int pieces = 1 + geometric(random_, 0.5);
+      int pieces = 1 + geometric(random_, 0.5 * customer_size_);
       const double price = products_[static_cast<std::size_t>(product)].price;
+      if (pulling != basket.end() && product != *pulling && random_.chance(options_.pull_strength)) {
+        ++pieces;
+        pulls_.at(*pulling).margin += price - std::round(60 * price) / 100;
+      }
       const std::int64_t cents = std::llround(100 * price * share) * pieces;
       quantities_.units.push_back(pieces * Decimal::kScale);
       amounts_.units.push_back(cents * (Decimal::kScale / 100));
       costs_.units.push_back(std::llround(60 * price) * (Decimal::kScale / 100));
     }
   }
+
+  struct Pull {
+    int baskets = 0;
+    double margin = 0;  ///< that it brought
+  };
 
   void add_columns() {
     const auto add = [&](std::string_view name, daybook::DecimalValues values) {
@@ -180,6 +201,9 @@ class Simulation {
   std::vector<Product> products_;
   std::vector<double> cumulative_;
   std::map<int, int> pairs_, sequels_;
+  std::map<int, Pull> pulls_;
+  std::map<std::string, double> pulls_of_ids_;
+  double customer_size_ = 1;
   std::vector<int> bought_;               ///< choices of the present customer
   std::vector<std::pair<int, int>> due_;  ///< sequels of the present customer, and from which day
   daybook::LineTable table_;
@@ -206,6 +230,13 @@ std::vector<WorldOptions> all_worlds() {
   add("own tastes, loyal", [](WorldOptions& world) {
     world.customers = 200, world.mean_gap = 30, world.taste_precision = 10, world.dropout = 0.01;
   });
+  add("large customers", [](WorldOptions& world) {
+    world.sizes = Sizes::geometric, world.mean_size = 3, world.customer_size_shape = 1.5;
+  });
+  add("one order each", [](WorldOptions& world) {
+    world.customers = 2'000, world.mean_gap = 5'000, world.customer_size_shape = 1.5;
+  });
+  add("cash customer", [](WorldOptions& world) { world.has_cash_customer = true; });
   add("launches",
       [](WorldOptions& world) { world.customers = 2'000, world.launched = world.withdrawn = 0.2; });
   add("seasons", [](WorldOptions& world) { world.customers = 2'000, world.has_seasons = true; });
@@ -217,7 +248,7 @@ std::vector<WorldOptions> all_worlds() {
       [](WorldOptions& world) { world.products = 4'000, world.zipf = 1, world.customers = 2'000; });
   add("planted", [](WorldOptions& world) {
     world.customers = 2'000, world.taste_precision = 25, world.sizes = Sizes::geometric;
-    world.planted_pairs = 5, world.planted_sequels = 5, world.mean_gap = 90;
+    world.planted_pairs = world.planted_sequels = 5, world.planted_pulls = 1, world.mean_gap = 90;
   });
   return worlds;
 }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -28,6 +29,11 @@ struct WorldOptions {
   Sizes sizes = Sizes::poisson;
   double mean_size = 2.5;
 
+  /// Customers of different size: those with larger baskets buy more of each product, too (gamma, of this
+  /// shape). Nothing: all are alike.
+  std::optional<double> customer_size_shape;
+  bool has_cash_customer = false;  ///< one id for all sales without a name: a third of all orders
+
   double zipf = 0.7;  ///< popularity of the nth product: n^-zipf
   /// How alike customers are: each draws products from a Dirichlet distribution of this precision around the
   /// popularities (Goodhardt, Ehrenberg and Chatfield, The Dirichlet: a comprehensive model of buying
@@ -44,12 +50,15 @@ struct WorldOptions {
   double pair_strength = 0.3;  ///< the share of the first one's baskets in which they do
   int planted_sequels = 0;    ///< products that are followed by another, some weeks after
   double sequel_strength = 0.3;
+  int planted_pulls = 0;  ///< products in whose baskets more is bought of each other product
+  double pull_strength = 0.5;  ///< the probability of one more piece
 };
 
 struct World {
   daybook::Daybook daybook;
   std::vector<std::pair<std::string, std::string>> pairs;    ///< planted, as product ids
   std::vector<std::pair<std::string, std::string>> sequels;  ///< planted: earlier, later
+  std::map<std::string, double> pulls;  ///< planted: the margin that each brings, per basket with it
 };
 
 /// The same world for the same seed.

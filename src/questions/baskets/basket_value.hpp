@@ -9,6 +9,7 @@
 
 #include "base/decimal.hpp"
 #include "mining/baskets.hpp"
+#include "questions/baskets/pull.hpp"
 
 namespace pear::baskets {
 
@@ -32,8 +33,8 @@ struct PulledBaskets {
   std::uint64_t single_item = 0;  ///< of these, those with nothing else
   DecimalSum whole;               ///< of all these baskets: margin, or sales without costs
   DecimalSum whole_sales;
-  DecimalSum own_value;                              ///< of the item in them, likewise
-  std::optional<Decimal> pull, pull_low, pull_high;  ///< see basket_facts
+  DecimalSum own_value;      ///< of the item in them, likewise
+  std::optional<Pull> pull;  ///< see find_pulls()
 };
 
 struct BasketValues {
@@ -47,14 +48,8 @@ struct BasketValues {
   std::vector<PulledBaskets> items;  ///< by code
 };
 
-/// Collects the facts. A basket's value is its margin, or its sales if there are no costs. The **pull** of an
-/// item is the mean, over the baskets that contain it, of the value of the rest of the basket minus the mean
-/// value of baskets without the item that contain as many items as the rest (1, 2, 3, 4, 5 to 6, 7 and more)
-/// in the same month; if there are none in that month, of any month; if there are none either, the basket is
-/// left out. For a single-item basket the difference is 0. Above 0, the other items of its baskets earn more
-/// than similar baskets do. Its 95% interval is by bootstrap over up to 200 groups of customers, 1,000 times
-/// (Efron, Bootstrap methods, Annals of Statistics 7, 1979; percentiles), with the means of other baskets
-/// held fixed. The same for any number of threads. O(lines) twice.
+/// Collects the facts. A basket's value is its margin, or its sales if there are no costs. The same for any
+/// number of threads. O(lines).
 [[nodiscard]] BasketValues basket_values(const daybook::Daybook& daybook, const expression::GroupKey& key,
                                          mining::BasketRule rule);
 

@@ -6,6 +6,7 @@
 
 #include "analysis/tables/member_column.hpp"
 #include "result/table.hpp"
+#include "statistics/significance.hpp"
 
 namespace pear::baskets {
 
@@ -39,12 +40,11 @@ std::int64_t Counts::companions_per_basket(std::uint32_t code) const {
   return mean_units(minus(each.whole, each.own_value), each.own.baskets);
 }
 
+bool Counts::pulls(std::uint32_t code) const { return q_values[code] <= statistics::kFalseDiscovery; }
+
 bool Counts::is_candidate(std::uint32_t code) const {
   const PulledBaskets& each = facts.items[code];
-  if (each.own.baskets < static_cast<std::uint64_t>(options.at_least) || !each.pull_low ||
-      each.pull_low->units() <= 0)
-    return false;
-  return !facts.has_costs || rate_of(each.own.margin, each.own.sales) < margin_rate();
+  return pulls(code) && (!facts.has_costs || rate_of(each.own.margin, each.own.sales) < margin_rate());
 }
 
 Discount::Discount(const PulledBaskets& item, std::int64_t per_cent) {
@@ -55,12 +55,31 @@ Discount::Discount(const PulledBaskets& item, std::int64_t per_cent) {
   if (whole > lost) baskets = static_cast<std::int64_t>(std::ceil(count * lost / (whole - lost) - 1e-9));
 }
 
+namespace {
+
+/// Over the items with enough baskets.
+std::vector<double> q_values_of(const std::vector<PulledBaskets>& items, std::int64_t at_least) {
+  std::vector<double> p_values, by_item(items.size(), std::numeric_limits<double>::quiet_NaN());
+  std::vector<std::size_t> tested;
+  for (std::size_t item = 0; item < items.size(); ++item) {
+    if (items[item].own.baskets < static_cast<std::uint64_t>(at_least) || !items[item].pull) continue;
+    tested.push_back(item);
+    p_values.push_back(items[item].pull->p_value);
+  }
+  const std::vector<double> q_values = statistics::q_values(p_values, p_values.size());
+  for (std::size_t i = 0; i < tested.size(); ++i) by_item[tested[i]] = q_values[i];
+  return by_item;
+}
+
+}  // namespace
+
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const expression::LineView lines(input.daybook, input.grains);
   PEAR_ASSIGN(auto key, mining::basket_key(options.level, lines));
-  Counts counts{input, options, std::move(key.first), std::move(key.second), {}};
+  Counts counts{input, options, std::move(key.first), std::move(key.second), {}, {}};
   counts.facts = basket_values(input.daybook, counts.key, options.within);
   if (counts.facts.baskets == 0) return data_error("nothing was bought, so there is no basket.");
+  counts.q_values = q_values_of(counts.facts.items, options.at_least);
   return counts;
 }
 

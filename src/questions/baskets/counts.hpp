@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "analysis/question_input.hpp"
 #include "base/error.hpp"
@@ -19,12 +20,14 @@ struct Counts {
   expression::GroupKey key;
   std::string item;  ///< "product"
   BasketValues facts;
+  std::vector<double> q_values;  ///< of pull, by item; NaN if the item has too few baskets or no pull
 
   /// "margin" if there are costs, otherwise "sales".
   [[nodiscard]] std::string value() const { return facts.has_costs ? "margin" : "sales"; }
   [[nodiscard]] std::string title(std::uint32_t code) const;
-  /// Whether an item has enough baskets and a pull significantly above 0, and earns less itself than others
-  /// do.
+  /// Whether the pull of an item is significantly above 0 (q <= 0.05).
+  [[nodiscard]] bool pulls(std::uint32_t code) const;
+  /// Whether it pulls, and earns less itself than others do.
   [[nodiscard]] bool is_candidate(std::uint32_t code) const;
   /// The mean value of an item's baskets without the item, per basket; units.
   [[nodiscard]] std::int64_t companions_per_basket(std::uint32_t code) const;

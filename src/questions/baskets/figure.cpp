@@ -1,6 +1,7 @@
 #include "questions/baskets/figure.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <utility>
 
 #include <fmt/format.h>
@@ -29,11 +30,14 @@ result::ScatterChart scatter_chart(const Counts& counts) {
 
 /// The headline about the first candidate in fewer words.
 std::string pull_title(const Counts& counts, const std::vector<std::uint32_t>& noticed) {
-  if (noticed.empty()) return pull_sentence(counts);
-  return fmt::format(
-      "Baskets with {} earn {} more with their other {} than similar baskets", counts.title(noticed.front()),
-      analysis::rounded_money_text(counts.facts.items[noticed.front()].pull->units(), counts.input.currency),
-      analysis::plural_of(counts.item));
+  if (noticed.empty())
+    return fmt::format("No {}{} pulls baskets that earn significantly more", counts.item,
+                       counts.facts.has_costs ? " with a low margin" : "");
+  return fmt::format("Baskets with {} earn {} more with their other {} than similar baskets",
+                     counts.title(noticed.front()),
+                     analysis::rounded_money_text(
+                         std::llround(counts.facts.items[noticed.front()].pull->pull), counts.input.currency),
+                     analysis::plural_of(counts.item));
 }
 
 /// Items by their own margin rate and the value of the rest of their baskets.

@@ -1,6 +1,8 @@
 #include "questions/baskets/finding.hpp"
 
 #include <algorithm>
+#include <cmath>
+#include <utility>
 
 #include <fmt/format.h>
 
@@ -13,6 +15,8 @@ namespace {
 std::string money(const Counts& counts, std::int64_t units) {
   return analysis::rounded_money_text(units, counts.input.currency);
 }
+
+std::int64_t in_units(double units) { return std::llround(units); }
 
 /// The size that at least half of the baskets do not exceed.
 std::size_t median_size(const BasketValues& facts) {
@@ -45,7 +49,7 @@ std::vector<std::uint32_t> candidates(const Counts& counts) {
     return rate_of(items[code].own.margin, items[code].own.sales);
   };
   std::stable_sort(codes.begin(), codes.end(), [&](std::uint32_t a, std::uint32_t b) {
-    return counts.facts.has_costs ? rate(a) < rate(b) : *items[a].pull_low > *items[b].pull_low;
+    return counts.facts.has_costs ? rate(a) < rate(b) : items[a].pull->pull > items[b].pull->pull;
   });
   return codes;
 }
@@ -59,22 +63,22 @@ std::string sizes_sentence(const Counts& counts) {
 
 std::string pull_sentence(const Counts& counts) {
   const std::vector<std::uint32_t> codes = candidates(counts);
-  if (codes.empty())
-    return fmt::format("No {}{} pulls baskets that earn significantly more than others.", counts.item,
-                       counts.facts.has_costs ? " with a low margin" : "");
+  if (codes.empty()) return "";
   const PulledBaskets& best = counts.facts.items[codes.front()];
   const std::string own = money(counts, best.own_value.mean(best.own.baskets).value_or(Decimal()).units());
   return fmt::format(
-      "{} earns {} {} per basket itself. The other {} in its baskets earn {} more than similar baskets (95% "
-      "interval {} to {}).",
+      "{} earns {} {} per basket itself. The other {} in its baskets earn {} more than as many in similar "
+      "baskets (95% interval {} to {}).",
       counts.title(codes.front()), own, counts.value(), analysis::plural_of(counts.item),
-      money(counts, best.pull->units()), with_thousands(*best.pull_low, 2),
-      with_thousands(*best.pull_high, 2));
+      money(counts, in_units(best.pull->pull)),
+      with_thousands(Decimal::from_units(in_units(best.pull->low)), 2),
+      with_thousands(Decimal::from_units(in_units(best.pull->high)), 2));
 }
 
 std::vector<std::string> headline_of(const Counts& counts) {
-  std::vector<std::string> headline = {sizes_sentence(counts), pull_sentence(counts)};
-  if (const std::string discount = discount_sentence(counts); !discount.empty()) headline.push_back(discount);
+  std::vector<std::string> headline = {sizes_sentence(counts)};
+  for (std::string sentence : {pull_sentence(counts), discount_sentence(counts)})
+    if (!sentence.empty()) headline.push_back(std::move(sentence));
   return headline;
 }
 
@@ -82,11 +86,16 @@ result::Definitions definitions_of(const Counts& counts) {
   result::Definitions definitions = {
       {"basket", fmt::format("the distinct {} of {}, without returns", analysis::plural_of(counts.item),
                              mining::describe_baskets(counts.options.within))},
-      {"pull", fmt::format("mean over its baskets: {0} of the other items, minus the mean {0} of baskets "
-                           "without it that contain as many {1} as these (1, 2, 3, 4, 5 to 6, 7 and more) in "
-                           "the same month; single-item baskets: 0",
-                           counts.value(), analysis::plural_of(counts.item))},
-      {"pull_low, pull_high", "95% interval: bootstrap over up to 200 groups of customers, 1,000 times"}};
+      {"pull",
+       fmt::format("{0} of the other {1} in its baskets, minus that of as many {1} in other baskets of "
+                   "the same customers, adjusted for size and month; customers with it in all their "
+                   "baskets are compared with other customers' baskets of the same size",
+                   counts.value(), analysis::plural_of(counts.item))},
+      {"pull_low, pull_high", "95% interval, with customers as clusters"},
+      {"q_value",
+       fmt::format("of the score test that pull is above 0, with customers as clusters, over all {} "
+                   "with at least {} baskets (Benjamini and Hochberg)",
+                   analysis::plural_of(counts.item), counts.options.at_least)}};
   if (counts.options.discount)
     definitions.emplace_back("more_baskets",
                              "baskets x d / (basket margin - d), where d is the discount per basket: the "

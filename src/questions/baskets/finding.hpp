@@ -10,12 +10,12 @@
 
 namespace pear::baskets {
 
-/// Candidates for a promotion: those with the lowest margin rate first; without costs, the largest lower
-/// bound of the pull first.
+/// Candidates for a promotion: those with the lowest margin rate first; without costs, the largest pull
+/// first.
 [[nodiscard]] std::vector<std::uint32_t> candidates(const Counts& counts);
 /// How many baskets contain one item only.
 [[nodiscard]] std::string sizes_sentence(const Counts& counts);
-/// What the first candidate earns itself, and what the rest of its baskets earns.
+/// What the first candidate earns itself, and what the rest of its baskets earns. "" without a candidate.
 [[nodiscard]] std::string pull_sentence(const Counts& counts);
 
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);

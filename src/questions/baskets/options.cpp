@@ -24,7 +24,7 @@ analysis::OptionDeclarations<Options> option_declarations() {
          options.discount = *per_cent;
          return {};
        }},
-      analysis::whole_option<Options>({"at-least", "N", "20", "baskets that a product needs to be listed"},
+      analysis::whole_option<Options>({"at-least", "N", "20", "baskets that a product needs to be tested"},
                                       &Options::at_least, 1, 1'000'000'000)};
 }
 

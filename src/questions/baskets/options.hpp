@@ -15,7 +15,7 @@ struct Options {
   mining::BasketRule within;
   std::optional<expression::Tree> level;  ///< the items, instead of products
   std::optional<std::int64_t> discount;   ///< per cent of an item's price, units of Decimal
-  std::int64_t at_least = 20;             ///< baskets that an item needs to be listed
+  std::int64_t at_least = 20;             ///< baskets that an item needs to be tested
 };
 
 [[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();

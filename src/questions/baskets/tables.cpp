@@ -1,13 +1,16 @@
 #include "questions/baskets/tables.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
+#include <utility>
 
 #include <fmt/format.h>
 
 #include "analysis/tables/table_builder.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
+#include "questions/baskets/finding.hpp"
 
 namespace pear::baskets {
 namespace {
@@ -108,15 +111,25 @@ result::Table pull_table(const Counts& counts) {
   std::vector<std::uint32_t> codes;
   for (std::uint32_t code = 0; code < items.size(); ++code)
     if (items[code].own.baskets > 0) codes.push_back(code);
-  std::stable_sort(codes.begin(), codes.end(), [&](std::uint32_t a, std::uint32_t b) {
-    const std::int64_t x = analysis::in_units(items[a].pull_low), y = analysis::in_units(items[b].pull_low);
-    return x > y;
-  });
+  const auto pull_of = [&](std::uint32_t code) {
+    return items[code].pull ? items[code].pull->pull : -std::numeric_limits<double>::infinity();
+  };
+  const auto rank = [&](std::uint32_t code) {  // NaN, without a q value, comes last
+    return std::pair(counts.pulls(code) ? 0 : std::isnan(counts.q_values[code]) ? 2 : 1, -pull_of(code));
+  };
+  std::stable_sort(codes.begin(), codes.end(),
+                   [&](std::uint32_t a, std::uint32_t b) { return rank(a) < rank(b); });
+  const std::vector<std::uint32_t> first = candidates(counts);
+  if (!first.empty()) {  // the one in the headline
+    const auto headline = std::find(codes.begin(), codes.end(), first.front());
+    std::rotate(codes.begin(), headline, headline + 1);
+  }
   const std::string value = counts.value();
-  result::Table table{"products",
-                      "Pull of each product",
-                      fmt::format("One row for each {}, the most significant pull first.", counts.item),
-                      {}};
+  result::Table table{
+      "products",
+      "Pull of each product",
+      fmt::format("One row for each {}, that of the headline first, then by significant pull.", counts.item),
+      {}};
   const bool of_products = counts.key.source == daybook::role::kProductId;
   const auto itself = [](std::uint32_t code) { return code; };
   analysis::TableBuilder builder(table, codes);
@@ -148,17 +161,29 @@ result::Table pull_table(const Counts& counts) {
   if (counts.facts.has_costs)
     builder.share("basket_margin_rate", "basket_margin / sales of these baskets.",
                   [&](std::uint32_t c) { return rate_of(item(c).whole, item(c).whole_sales); });
+  const auto figure = [&](std::uint32_t code, double Pull::*member) {
+    const double units = item(code).pull ? (*item(code).pull).*member : NAN;
+    return std::isnan(units) ? result::kEmptyCell : std::llround(units);
+  };
   builder
       .rounded_money("pull",
-                     fmt::format("Per basket: {} of the other items, minus that of baskets without it of the "
-                                 "same size and month.",
+                     fmt::format("Per basket: {} of the other items, minus that of as many items in other "
+                                 "baskets of its customers, adjusted for size and month.",
                                  value),
-                     [&](std::uint32_t c) { return analysis::in_units(item(c).pull); })
+                     [&](std::uint32_t c) { return figure(c, &Pull::pull); })
       .always_shown = true;
-  builder.rounded_money("pull_low", "Lower end of its 95% interval (bootstrap over groups of customers).",
-                        [&](std::uint32_t c) { return analysis::in_units(item(c).pull_low); });
+  builder.rounded_money("pull_low", "Lower end of its 95% interval (customers as clusters).",
+                        [&](std::uint32_t c) { return figure(c, &Pull::low); });
   builder.rounded_money("pull_high", "Upper end of its 95% interval.",
-                        [&](std::uint32_t c) { return analysis::in_units(item(c).pull_high); });
+                        [&](std::uint32_t c) { return figure(c, &Pull::high); });
+  builder
+      .probability(
+          "q_value",
+          fmt::format("Significance of a pull above 0, adjusted for the number of {} with at least {} "
+                      "baskets; empty for others.",
+                      analysis::plural_of(counts.item), counts.options.at_least),
+          [&](std::uint32_t c) { return counts.q_values[c]; })
+      .always_shown = true;
   add_discount(counts, builder);
   return table;
 }

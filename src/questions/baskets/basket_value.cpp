@@ -45,7 +45,7 @@ class Facts {
   BasketValues gather() {
     walk();
     list_compositions();
-    const std::vector<std::optional<Pull>> pulls = find_pulls(baskets_, items_);
+    const std::vector<std::optional<Pull>> pulls = find_pulls(std::move(baskets_), items_);
     for (std::size_t item = 0; item < items_; ++item) found_.items[item].pull = pulls[item];
     return std::move(found_);
   }
@@ -82,10 +82,7 @@ class Facts {
         });
       }
     });
-    for (ValuedBaskets& block : blocks) {
-      baskets_.append(block);
-      block = {};
-    }
+    baskets_ = joined(std::move(blocks));
     found_.items.resize(items_);
     for (const Own& own : all)
       for (std::size_t i = 0; i < items_; ++i) add_item(own.items[i], found_.items[i]);

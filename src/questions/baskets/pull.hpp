@@ -17,25 +17,29 @@ struct ValuedBaskets {
   std::vector<std::int64_t> values;      ///< by item
 
   [[nodiscard]] std::size_t size() const { return begins.size() - 1; }
-  [[nodiscard]] std::uint32_t size_of(std::size_t basket) const { return begins[basket + 1] - begins[basket]; }
-  void append(const ValuedBaskets& later);
+  [[nodiscard]] std::uint32_t size_of(std::size_t basket) const {
+    return begins[basket + 1] - begins[basket];
+  }
 };
+/// One after another.
+[[nodiscard]] ValuedBaskets joined(std::vector<ValuedBaskets> blocks);
 
 /// The pull of an item, in units per basket.
 struct Pull {
-  double pull = 0, low = 0, high = 0;  ///< with its 95% interval; NaN for less than 2 customers, counted by weight
-  double p_value = 1;                  ///< that it is above 0, one-sided
+  double pull = 0, low = 0,
+         high = 0;     ///< with its 95% interval; NaN for less than 2 customers, counted by weight
+  double p_value = 1;  ///< that it is above 0, one-sided
 };
 
-/// The **pull** of each item, by code: what the other items of its baskets are worth, minus what as many items
-/// are worth in other baskets of the same customers. Nothing for items without baskets to compare with.
+/// The **pull** of each item, by code: what the other items of its baskets are worth, minus what as many
+/// items are worth in other baskets of the same customers. Nothing for items without baskets to compare with.
 ///
 /// A basket of K items of customer c in month t is expected to be worth K x level(c) x factor(K) x factor(t):
 /// a Poisson regression with fixed effects of customers (Hausman, Hall and Griliches, Econometric models for
 /// count data, Econometrica 52, 1984), whose factors are fitted by raking over the customers with several
 /// baskets. So neither large customers, who buy large baskets, nor seasons and price rises look like pull.
-/// For an item, R, the value of the other items of the customer's baskets with it, is compared with E / O x V:
-/// V is the value of the customer's baskets without it, E and O are the expectations of R and V. Customers
+/// For an item, R, the value of the other items of the customer's baskets with it, is compared with E / O x
+/// V: V is the value of the customer's baskets without it, E and O are the expectations of R and V. Customers
 /// whose baskets without it contain fewer items than those others are compared with baskets of the same size
 /// and month of other customers (of any month, if fewer than 5 are alike; if there are fewer than 5 in any
 /// month, the basket is left out). The pull is the mean difference per basket.
@@ -43,6 +47,6 @@ struct Pull {
 /// Test and interval treat customers as clusters (Liang and Zeger, Longitudinal data analysis using
 /// generalized linear models, Biometrika 73, 1986), by the t distribution. Single-item baskets count with a
 /// difference of 0. O(items of baskets) on all threads; the same for any number of them.
-[[nodiscard]] std::vector<std::optional<Pull>> find_pulls(const ValuedBaskets& baskets, std::size_t items);
+[[nodiscard]] std::vector<std::optional<Pull>> find_pulls(ValuedBaskets baskets, std::size_t items);
 
 }  // namespace pear::baskets

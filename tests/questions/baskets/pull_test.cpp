@@ -1,4 +1,6 @@
 // The pull of items, compared with a slow twin, and the factors of the model of basket values.
+#include "questions/baskets/pull.hpp"
+
 #include <cmath>
 #include <numeric>
 #include <set>
@@ -7,7 +9,6 @@
 #include <rapidcheck/gtest.h>
 
 #include "questions/baskets/expected_value.hpp"
-#include "questions/baskets/pull.hpp"
 #include "support/random_shop.hpp"
 
 namespace pear::test {
@@ -54,7 +55,8 @@ struct SlowPull {
 SlowPull slow_pull(const ValuedBaskets& all, std::uint32_t code) {
   const ExpectedValue model(all);
   const auto position = [&](std::size_t basket) {
-    const auto begin = all.codes.begin() + all.begins[basket], end = all.codes.begin() + all.begins[basket + 1];
+    const auto begin = all.codes.begin() + all.begins[basket],
+               end = all.codes.begin() + all.begins[basket + 1];
     const auto found = std::find(begin, end, code);
     return found == end ? std::optional<std::size_t>() : static_cast<std::size_t>(found - all.codes.begin());
   };

@@ -60,11 +60,6 @@ std::vector<bool> at_most(const result::Table& table, std::string_view column, d
   return rows;
 }
 
-int with_text(const result::Table& table, std::string_view column, std::string_view text) {
-  const std::vector<std::string> cells = texts(table, column);
-  return static_cast<int>(std::count(cells.begin(), cells.end(), text));
-}
-
 ClaimCount compare(std::string claim, const std::set<Pair>& claims, const std::vector<Pair>& planted) {
   ClaimCount count{std::move(claim), 0, 0};
   for (const Pair& pair : planted) count.found += claims.contains(pair) ? 1 : 0;
@@ -148,11 +143,26 @@ void count_baskets(const World& world, ShopReport& report) {
   report.coverage.push_back(coverage);
 }
 
+/// Customers with a reason. It is right for those of `planted`; for others who pay less, it is neither.
+ClaimCount compare_reason(std::string claim, const result::Table& customers, std::string_view reason,
+                          const std::set<std::string>& planted, const std::set<std::string>& others) {
+  ClaimCount count{std::move(claim), 0, 0};
+  const std::vector<std::string> ids = texts(customers, "customer_id"), reasons = texts(customers, "reason");
+  for (std::size_t row = 0; row < ids.size(); ++row) {
+    if (reasons[row] != reason) continue;
+    count.found += planted.contains(ids[row]) ? 1 : 0;
+    count.wrong += planted.contains(ids[row]) || others.contains(ids[row]) ? 0 : 1;
+  }
+  return count;
+}
+
 void count_prices(const World& world, ShopReport& report) {
   const result::Result result = ask("prices", {}, world);
   const result::Table& customers = table(result, "customers");
-  report.claims.push_back({"unexplained prices", with_text(customers, "reason", "unexplained"), 0});
-  report.claims.push_back({"volume prices", with_text(customers, "reason", "volume"), 0});
+  report.claims.push_back(
+      compare_reason("unexplained prices", customers, "unexplained", world.negotiated, world.volume));
+  report.claims.push_back(
+      compare_reason("volume prices", customers, "volume", world.volume, world.negotiated));
 }
 
 }  // namespace

@@ -57,10 +57,11 @@ void print(const pear::worlds::WorldOptions& world, const Summary& all) {
 }
 
 /// Whether claims that hold back false discoveries do so: at a rate of 1 in 20 shops, more than 1 in 8 of
-/// about 50 is unlikely. Claims about prices are not valid yet.
+/// about 60 is unlikely.
 bool is_valid(const std::map<std::string, Sums>& all) {
   bool valid = true;
-  for (const std::string claim : {"pairs", "rules", "directions", "pulls"}) {
+  for (const std::string claim :
+       {"pairs", "rules", "directions", "pulls", "unexplained prices", "volume prices"}) {
     const Sums& sum = all.at(claim);
     if (8 * sum.shops_with_wrong <= sum.shops) continue;
     fmt::print("{} are wrong in {} of {} shops without any\n", claim, sum.shops_with_wrong, sum.shops);
@@ -83,7 +84,7 @@ int main(int count, char** words) {
     if (count > 2 && words[2] != std::string_view("all") && world.name != words[2]) continue;
     const Summary summary = ask(world, shops, count > 3 ? words[3] : "");
     print(world, summary);
-    if (world.planted_pairs + world.planted_sequels > 0) continue;
+    if (world.planted_pairs + world.planted_sequels > 0 || world.negotiated > 0) continue;
     for (const auto& [claim, sum] : summary.claims) {
       all[claim].shops += sum.shops;
       all[claim].shops_with_wrong += sum.shops_with_wrong;

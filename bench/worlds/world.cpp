@@ -41,6 +41,8 @@ class Simulation {
     World world{daybook::completed(std::move(daybook::build_daybook(std::move(table_))->daybook), {"margin"}),
                 {},
                 {},
+                std::move(negotiated_),
+                std::move(volume_),
                 std::move(pulls_of_ids_)};
     for (const auto& [first, second] : pairs_) world.pairs.emplace_back(id(first), id(second));
     for (const auto& [earlier, later] : sequels_) world.sequels.emplace_back(id(earlier), id(later));
@@ -76,7 +78,8 @@ class Simulation {
   }
 
   void make_customer(int customer) {
-    table_.customer_ids.push_back(fmt::format("C{}", customer + 1));
+    const std::string id = fmt::format("C{}", customer + 1);
+    table_.customer_ids.push_back(id);
     bought_.clear();
     due_.clear();
     const double gap = options_.mean_gap / gamma(random_, options_.rate_shape);
@@ -84,6 +87,11 @@ class Simulation {
     customer_size_ = options_.customer_size_shape
                          ? gamma(random_, *options_.customer_size_shape) / *options_.customer_size_shape
                          : 1;
+    const double kind = random_.fraction();
+    is_negotiated_ = kind < options_.negotiated;
+    buys_volume_ = kind > 1 - options_.volume_customers;
+    if (is_negotiated_) negotiated_.insert(id);
+    if (buys_volume_) volume_.insert(id);
     const auto code = static_cast<std::uint32_t>(customer);
     for (double day = random_.fraction() * options_.days; day < options_.days; day += random_.waiting(gap)) {
       make_order(code, static_cast<int>(day));
@@ -157,6 +165,8 @@ class Simulation {
     const auto order = static_cast<std::uint32_t>(table_.order_ids.size());
     table_.order_ids.push_back(fmt::format("A{}", order + 1));
     double share = random_.chance(options_.voucher_orders) ? 0.8 : 1;
+    if (is_negotiated_) share *= 0.88;
+    if (buys_volume_) share *= 0.85;
     if (options_.has_price_rise && day > options_.days / 2) share *= 1.1;
     if (options_.has_sale_weeks && day / 7 % 8 == 0) share *= 0.8;
     if (options_.has_cash_customer && order % 3 == 0) customer = 0;
@@ -169,7 +179,7 @@ class Simulation {
       table_.product.push_back(static_cast<std::uint32_t>(product));
       table_.days.push_back(kFirstDay + day);
       table_.is_return.push_back(0);
-      int pieces = 1 + geometric(random_, 0.5 * customer_size_);
+      int pieces = (1 + geometric(random_, 0.5 * customer_size_)) * (buys_volume_ ? 10 : 1);
       const double price = products_[static_cast<std::size_t>(product)].price;
       if (pulling != basket.end() && product != *pulling && random_.chance(options_.pull_strength)) {
         ++pieces;
@@ -203,7 +213,9 @@ class Simulation {
   std::map<int, int> pairs_, sequels_;
   std::map<int, Pull> pulls_;
   std::map<std::string, double> pulls_of_ids_;
-  double customer_size_ = 1;
+  std::set<std::string> negotiated_, volume_;
+  double customer_size_ = 1;  ///< of the present customer, like the next two
+  bool is_negotiated_ = false, buys_volume_ = false;
   std::vector<int> bought_;               ///< choices of the present customer
   std::vector<std::pair<int, int>> due_;  ///< sequels of the present customer, and from which day
   daybook::LineTable table_;
@@ -243,6 +255,9 @@ std::vector<WorldOptions> all_worlds() {
   add("vouchers", [](WorldOptions& world) { world.voucher_orders = 0.15; });
   add("price rise", [](WorldOptions& world) { world.has_price_rise = true; });
   add("sale weeks", [](WorldOptions& world) { world.has_sale_weeks = true; });
+  add("negotiated prices", [](WorldOptions& world) {
+    world.negotiated = world.volume_customers = 0.05, world.mean_gap = 60, world.has_sale_weeks = true;
+  });
   add("ten days", [](WorldOptions& world) { world.days = 10, world.mean_gap = 20, world.customers = 2'000; });
   add("4,000 products",
       [](WorldOptions& world) { world.products = 4'000, world.zipf = 1, world.customers = 2'000; });

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <map>
 #include <optional>
+#include <set>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -45,6 +46,8 @@ struct WorldOptions {
 
   double voucher_orders = 0;  ///< share of orders with a 20% voucher
   bool has_price_rise = false, has_sale_weeks = false;
+  double negotiated = 0;         ///< share of customers who pay 12% less
+  double volume_customers = 0;   ///< share of customers who buy ten times as many pieces and pay 15% less
 
   int planted_pairs = 0;      ///< products that bring their partner along
   double pair_strength = 0.3;  ///< the share of the first one's baskets in which they do
@@ -58,6 +61,7 @@ struct World {
   daybook::Daybook daybook;
   std::vector<std::pair<std::string, std::string>> pairs;    ///< planted, as product ids
   std::vector<std::pair<std::string, std::string>> sequels;  ///< planted: earlier, later
+  std::set<std::string> negotiated, volume;  ///< planted: customers
   std::map<std::string, double> pulls;  ///< planted: the margin that each brings, per basket with it
 };
 

@@ -25,12 +25,9 @@ std::vector<std::uint32_t> rows_of(const PriceComparison& levels, const Options&
   const daybook::Run run = product ? levels.paid().of_product(*product)
                                    : daybook::Run{0, static_cast<std::uint32_t>(levels.paid().size())};
   const bool upwards = options.above && !options.below;
-  constexpr double kPerCent = 100.0 * Decimal::kScale;
   const auto is_kept = [&](std::uint32_t pair) {
-    if (!options.below && !options.above) return true;
-    const double compared = levels.compared(pair) * kPerCent;  // NaN is outside every bound
-    return (!options.below || compared < static_cast<double>(*options.below)) &&
-           (!options.above || compared > static_cast<double>(*options.above));
+    return (!options.below || levels.is_below(pair, *options.below)) &&
+           (!options.above || levels.is_above(pair, *options.above));
   };
   std::vector<Row> rows;
   if (!options.below && !options.above) rows.reserve(run.size());
@@ -85,11 +82,15 @@ OrError<Counts> count(analysis::QuestionInput input, const Options& options) {
   PEAR_ASSIGN(CustomerProductPrices paid, gather(input.daybook, options, product));
   std::vector<MonthPrices> months;
   if (product) months = months_of(input.daybook, *product);
-  input.daybook = daybook::without_lines(std::move(input.daybook));
+  std::optional<PriceOfTheTime> time(std::in_place, input.daybook, paid);
   PEAR_ASSIGN(PriceComparison levels,
-              PriceComparison::work_out(std::move(paid), options.against, options.at_least));
+              PriceComparison::work_out(std::move(paid), *time, options.against, options.at_least));
+  const std::vector<OrderEvidence> evidence = order_evidence(input.daybook, levels, *time);
+  time.reset();
+  levels.forget_lines();
+  input.daybook = daybook::without_lines(std::move(input.daybook));
   auto rows = std::make_shared<std::vector<std::uint32_t>>(rows_of(levels, options, product));
-  PEAR_ASSIGN(std::vector<CustomerPrices> customers, customer_price_indices(input.daybook, levels));
+  PEAR_ASSIGN(std::vector<CustomerPrices> customers, customer_price_indices(input.daybook, levels, evidence));
   tbb::parallel_sort(customers.begin(), customers.end(),
                      [](const CustomerPrices& a, const CustomerPrices& b) {
                        return a.gap != b.gap ? a.gap > b.gap : a.customer < b.customer;

@@ -7,8 +7,6 @@
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
-#include "statistics/significance.hpp"
-
 namespace pear::prices {
 namespace {
 
@@ -54,13 +52,11 @@ class Adder {
                        static_cast<double>(product.amount - paid.amount) /
                        static_cast<double>(product.quantity - paid.quantity);
     }
-    if (levels_.is_judged(paid.product)) {
-      const double expected = levels_.expected_index(pair);
-      ++sum.judged;
-      sum.low += amount <= PriceRules::kClearlyLess * at_average * expected ? 1U : 0U;
+    if (levels_.is_judged(paid.product) && levels_.at_price_of_time(pair) > 0) {
+      const double at_time = levels_.at_price_of_time(pair);
       sum.judged_amount += amount;
-      sum.at_expected += at_average * expected;
-      sum.at_usual += at_average * product.expected.at(product.usual_quantity);
+      sum.at_expected += at_time * levels_.expected_index(pair);
+      sum.at_usual += at_time * levels_.usual_level(paid.product);
       sum.judged_quantity += static_cast<double>(paid.quantity);
       sum.usual_quantity += static_cast<double>(product.usual_quantity);
     }
@@ -85,31 +81,15 @@ class Adder {
   std::atomic<bool> out_of_range_ = false;
 };
 
-void set_reasons(std::vector<CustomerPrices>& customers) {
-  std::uint64_t judged = 0, low = 0;
-  for (const CustomerPrices& each : customers) {
-    judged += each.judged;
-    low += each.low;
-  }
-  const double rate = judged == 0 ? 0 : static_cast<double>(low) / static_cast<double>(judged);
-  const auto is_low = [](const CustomerPrices& each) {
-    return each.low > 0 && each.low >= PriceRules::kMostOf * each.judged;
-  };
-  std::vector<double> chances;  // the others count as tests without a finding, whose number makes none of
-                                // these q values smaller
-  std::uint64_t tests = 0;
-  for (const CustomerPrices& each : customers) {
-    tests += each.judged > 0 ? 1U : 0U;
-    if (is_low(each)) chances.push_back(statistics::probability_of_at_least(each.low, each.judged, rate));
-  }
-  const std::vector<double> found = statistics::q_values(chances, tests);
-  auto q = found.begin();
-  for (CustomerPrices& each : customers) {
-    if (is_low(each) && *q++ <= statistics::kFalseDiscovery)
-      each.reason = PriceReason::unexplained;
-    else if (each.usual_index() <= PriceRules::kClearlyLess && each.volume_index() >= PriceRules::kFarMore)
-      each.reason = PriceReason::volume;
-  }
+PriceReason reason_of(const CustomerPrices& customer) {
+  const OrderEvidence& evidence = customer.evidence;
+  if (evidence.is_clear(evidence.expected) && is_clearly_less(customer.judged_amount, customer.at_expected))
+    return PriceReason::unexplained;
+  constexpr double kFarMore = 2;  // times the usual quantity
+  return evidence.is_clear(evidence.usual) && is_clearly_less(customer.judged_amount, customer.at_usual) &&
+                 customer.volume_index() >= kFarMore
+             ? PriceReason::volume
+             : PriceReason::none;
 }
 
 }  // namespace
@@ -121,10 +101,11 @@ double CustomerPrices::unexplained() const { return quotient(judged_amount, at_e
 double CustomerPrices::volume_index() const { return quotient(judged_quantity, usual_quantity); }
 
 OrError<std::vector<CustomerPrices>> customer_price_indices(const daybook::Daybook& daybook,
-                                                            const PriceComparison& levels) {
+                                                            const PriceComparison& levels,
+                                                            const std::vector<OrderEvidence>& evidence) {
   std::vector<CustomerPrices> customers(daybook.customers());
   for (std::uint32_t customer = 0; customer < customers.size(); ++customer)
-    customers[customer].customer = customer;
+    customers[customer].customer = customer, customers[customer].evidence = evidence[customer];
   Adder adder(levels, customers);
   constexpr std::uint32_t kPerBlock = 8192;
   tbb::parallel_for(std::uint32_t{0}, (daybook.customers() + kPerBlock - 1) / kPerBlock,
@@ -132,9 +113,9 @@ OrError<std::vector<CustomerPrices>> customer_price_indices(const daybook::Daybo
                       const std::uint32_t begin = block * kPerBlock;
                       adder.add_block(begin, std::min(daybook.customers(), begin + kPerBlock));
                     });
-  if (adder.out_of_range()) return data_error("what one customer paid adds up to more than 922 billion.");
+  if (adder.out_of_range()) return data_error("what one customer paid adds up to more than 922 trillion.");
   std::erase_if(customers, [](const CustomerPrices& each) { return each.products == 0; });
-  set_reasons(customers);
+  for (CustomerPrices& each : customers) each.reason = reason_of(each);
   return customers;
 }
 

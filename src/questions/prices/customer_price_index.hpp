@@ -4,7 +4,7 @@
 #include <cstdint>
 #include <vector>
 
-#include "questions/prices/price_comparison.hpp"
+#include "questions/prices/order_evidence.hpp"
 
 namespace pear::prices {
 
@@ -12,22 +12,21 @@ namespace pear::prices {
 enum class PriceReason : std::uint8_t {
   none,         ///< does not, or the difference is not significant
   volume,       ///< pays at least 5% less than customers with the usual quantity, and buys far more
-  unexplained,  ///< pays at least 5% less than others with the same volume, for most products
+  unexplained,  ///< pays at least 5% less than others with the same volume, in most orders
 };
 
 /// One customer over all products. Money and pieces in units of Decimal.
 struct CustomerPrices {
   std::uint32_t customer = 0;
   std::uint32_t products = 0;
-  std::uint32_t judged = 0;  ///< products whose price can be compared by volume
-  std::uint32_t low = 0;     ///< of these, bought at least 5% below the price expected for the volume
+  OrderEvidence evidence;  ///< of the orders whose prices can be compared by volume
   PriceReason reason = PriceReason::none;
   std::int64_t quantity = 0, amount = 0, gap = 0;
   double at_average = 0;  ///< the same pieces at the average of all customers
   double with_others = 0,
          at_others = 0;  ///< amount of products that others bought too, and the same pieces at their average
   // Of products compared by volume: the amount paid, and what the same pieces cost customers of this volume,
-  // and customers with the usual quantity.
+  // and customers with the usual quantity, at the prices of the time.
   double judged_amount = 0, at_expected = 0, at_usual = 0;
   double judged_quantity = 0, usual_quantity = 0;  ///< of these products; the quantity of the median customer
   std::int64_t highest_price = daybook::kEmptyUnits, highest_list_price = daybook::kEmptyUnits;
@@ -40,18 +39,12 @@ struct CustomerPrices {
   [[nodiscard]] double volume_index() const;  ///< 1: as much as the median customer of the same products
 };
 
-/// The thresholds of the reasons.
-struct PriceRules {
-  static constexpr double kClearlyLess = 0.95;  ///< of what customers with that volume, or the usual one, pay
-  static constexpr double kFarMore = 2;         ///< times the usual quantity
-  static constexpr double kMostOf = 0.75;       ///< of a customer's compared products
-};
-
-/// Customers with a pair, in order. A customer is `unexplained` who paid at least 5% less than expected for
-/// most products, if this number of products is significant: binomial test, at the rate of all pairs, with a
-/// false discovery rate of 5% (Benjamini and Hochberg, 1995). O(pairs) on all threads. Error: data, if sums
-/// are out of range.
-[[nodiscard]] OrError<std::vector<CustomerPrices>> customer_price_indices(const daybook::Daybook& daybook,
-                                                                          const PriceComparison& levels);
+/// Customers with a pair, in order. A customer is `unexplained` who paid at least 5% less than expected in
+/// total, and clearly so in orders (see OrderEvidence); and has the reason `volume`, if this is so compared
+/// with the usual quantity, and they buy at least twice as much. O(pairs) on all threads. Error: data, if
+/// sums are out of range.
+[[nodiscard]] OrError<std::vector<CustomerPrices>> customer_price_indices(
+    const daybook::Daybook& daybook, const PriceComparison& levels,
+    const std::vector<OrderEvidence>& evidence);
 
 }  // namespace pear::prices

@@ -60,11 +60,12 @@ class PairGatherer {
   OrError<CustomerProductPrices> gather() {
     for_blocks([&](std::uint32_t block) { count(block); });
     place();
+    found_.pair_of_line_.assign(quantities_.size(), CustomerProductPrices::kNoPair);
     for_blocks([&](std::uint32_t block) { fill(block); });
     found_.left_out_ = left_out_;
     if (out_of_range_)
       return data_error(
-          "the amounts or pieces of one product add up to more than 922 billion. Look for impossible lines: "
+          "the amounts or pieces of one product add up to more than 922 trillion. Look for impossible lines: "
           "pear-thread crosstab --down product_id --show \"max(amount), max(quantity)\"");
     return std::move(found_);
   }
@@ -130,6 +131,7 @@ class PairGatherer {
       if (is_new) ++next[place.product];
       const std::uint32_t pair = next[place.product] - 1;
       CustomerProductPrice& paid = found_.pairs_[pair];
+      found_.pair_of_line_[place.line] = pair;
       if (is_new) paid = {place.product, place.customer, 0, 0, 0, INT64_MAX, INT64_MIN};
       if (is_new || seen.order != place.order) ++paid.orders;
       seen = {place.customer, place.order};

@@ -49,6 +49,11 @@ class CustomerProductPrices {
   [[nodiscard]] daybook::Run of_product(std::uint32_t product) const {
     return {begins_[product], begins_[product + 1]};
   }
+  /// The pair that a line belongs to; kNoPair if it has no price.
+  [[nodiscard]] std::uint32_t pair_of(std::uint32_t line) const { return pair_of_line_[line]; }
+  static constexpr std::uint32_t kNoPair = 0xffff'ffff;
+  /// Frees what belongs to lines.
+  void forget_lines() { pair_of_line_ = {}; }
   [[nodiscard]] bool has_list_prices() const { return !listed_.empty() || !list_prices_.empty(); }
   [[nodiscard]] Listed listed(std::size_t pair) const;
   /// Lines that are not returns and have no quantity above 0.
@@ -61,6 +66,7 @@ class CustomerProductPrices {
       pairs_;                              ///< each is written once, so the memory is not cleared first
   std::vector<Listed> listed_;             ///< by pair, if list prices are those of lines
   std::vector<std::int64_t> list_prices_;  ///< by product, if they are those of products
+  std::vector<std::uint32_t> pair_of_line_;
   std::uint64_t left_out_ = 0;
 };
 

@@ -80,7 +80,7 @@ std::vector<result::Figure> customer_figures(const Counts& counts) {
   return figures;
 }
 
-/// Customers who pay least for their quantity, first those for whom most products show it.
+/// Customers who pay least for their quantity, of those for whom most orders show it.
 std::vector<std::uint32_t> notable_pairs(const Counts& counts, daybook::Run run) {
   std::set<std::uint32_t> unexplained;
   for (const CustomerPrices& each : *counts.customers)
@@ -88,9 +88,7 @@ std::vector<std::uint32_t> notable_pairs(const Counts& counts, daybook::Run run)
   const PriceComparison& levels = *counts.levels;
   std::vector<std::uint32_t> pairs;
   for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
-    if (levels.unexplained(pair) <= PriceRules::kClearlyLess &&
-        unexplained.contains(levels.paid()[pair].customer))
-      pairs.push_back(pair);
+    if (levels.is_low(pair) && unexplained.contains(levels.paid()[pair].customer)) pairs.push_back(pair);
   std::stable_sort(pairs.begin(), pairs.end(),
                    [&](std::uint32_t a, std::uint32_t b) { return levels.gap(a) > levels.gap(b); });
   return pairs;
@@ -117,18 +115,18 @@ result::Figure scatter(const Counts& counts) {
   }
   result::Figure figure;
   figure.title = product_headline(counts).back();
-  figure.subtitle = fmt::format(
-      "{}, {}; darker: several at one point{}",
-      analysis::member_title(counts.daybook(), daybook::Level::product, *counts.product),
-      counted(run.size(), "customer"), notable.empty() ? "" : "; ochre: pay less for most products");
+  figure.subtitle =
+      fmt::format("{}, {}; darker: several at one point{}",
+                  analysis::member_title(counts.daybook(), daybook::Level::product, *counts.product),
+                  counted(run.size(), "customer"), notable.empty() ? "" : "; ochre: pay less in most orders");
   analysis::TableBuilder builder(figure.marks, points);
   builder.text("customer", "The customer, if named.", [&](const PricePoint& point) {
     return point.is_named ? analysis::member_title(counts.daybook(), daybook::Level::customer,
                                                    levels.paid()[point.pair].customer)
                           : "";
   });
-  builder.share("index", "Price divided by the product's average.",
-                [&](const PricePoint& point) { return levels.index(point.pair); });
+  builder.share("index", "Amount divided by the price of the time.",
+                [&](const PricePoint& point) { return levels.time_index(point.pair); });
   builder.integer(result::Unit::number, "quantity", "Pieces.",
                   [&](const PricePoint& point) { return levels.paid()[point.pair].quantity; });
   chart.label = "customer";
@@ -139,7 +137,7 @@ result::Figure scatter(const Counts& counts) {
   chart.reference = 1;
   chart.reference_label = "usual at this quantity";
   chart.label_title = "total pieces bought";
-  chart.value_title = "price paid, as a share of the product's average";
+  chart.value_title = "price paid, as a share of the price at the time";
   figure.chart = std::move(chart);
   return figure;
 }

@@ -44,7 +44,7 @@ bool any_judged(const PriceComparison& levels) {
 
 std::string volume_sentence(const Counts& counts) {
   const OfReason found(counts, PriceReason::volume);
-  if (found.customers == 0) return "No customer pays at least 5% less while buying far more than usual.";
+  if (found.customers == 0) return "No customer pays significantly less than usual while buying far more.";
   return fmt::format(
       "{} {} less than usual and {} far more: {} times the usual quantity.",
       counted(found.customers, "customer"),
@@ -115,8 +115,7 @@ std::string money(const Counts& counts, double units) {
 
 std::string unexplained_sentence(const Counts& counts) {
   const OfReason found(counts, PriceReason::unexplained);
-  if (found.customers == 0)
-    return "No customer pays at least 5% less, for most products, than customers with the same volume.";
+  if (found.customers == 0) return "No customer pays significantly less than customers with the same volume.";
   return fmt::format(
       "{} {} less than customers with the same volume, {} in total: volume does not explain it.",
       counted(found.customers, "customer"),
@@ -151,8 +150,7 @@ std::vector<std::string> product_headline(const Counts& counts) {
   } else {
     const daybook::Run run = counts.levels->paid().of_product(*counts.product);
     std::uint64_t low = 0;
-    for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
-      low += counts.levels->unexplained(pair) <= PriceRules::kClearlyLess ? 1U : 0U;
+    for (std::uint32_t pair = run.begin; pair < run.end; ++pair) low += counts.levels->is_low(pair) ? 1U : 0U;
     headline.push_back(fmt::format(
         "{} ({}) paid at least 5% less for it than customers with the same volume.", counted(low, "customer"),
         analysis::per_cent(static_cast<double>(low) / prices.customers)));
@@ -184,23 +182,28 @@ std::vector<std::string> headline_of(const Counts& counts) {
 }
 
 result::Definitions definitions_of(const Counts& counts) {
-  return {
-      {"average", "total amount divided by total pieces, a weighted average; without returns"},
-      {"index",
-       "average price of the customer divided by that of all customers; index_of_others: by that of the "
-       "others"},
-      {"gap", counts.options.against == Against::list
-                  ? "the same pieces at list price, minus what was paid"
-                  : fmt::format("quantity x ({} - average price)", counts.options.against == Against::all
-                                                                       ? "average of all"
-                                                                       : "average of the others")},
-      {"expected", fmt::format("the usual index at the quantity: a falling step function of medians, fitted "
-                               "to products with {} customers or more",
-                               counts.options.at_least)},
-      {"clearly less", "at least 5% below the expected price"},
-      {"unexplained",
-       "clearly less for at least 3 of 4 products, and significant (binomial test, false discovery rate 5%)"},
-      {"volume", "at least 5% below the price at the median quantity, with at least 2 times that quantity"}};
+  return {{"average", "total amount divided by total pieces, a weighted average; without returns"},
+          {"index",
+           "average price of the customer divided by that of all customers; index_of_others: by that of the "
+           "others"},
+          {"gap", counts.options.against == Against::list
+                      ? "the same pieces at list price, minus what was paid"
+                      : fmt::format("quantity x ({} - average price)", counts.options.against == Against::all
+                                                                           ? "average of all"
+                                                                           : "average of the others")},
+          {"price of the time",
+           "the product's median price x what orders nearest in time paid x what its purchases "
+           "nearest in time cost (running medians of 31 orders and 15 purchases)"},
+          {"expected",
+           fmt::format("the usual share of the price of the time at the quantity: a falling step function "
+                       "of medians, fitted to products with {} customers or more",
+                       counts.options.at_least)},
+          {"unexplained",
+           "at least 5% below the expected price in total and in at least 3 of 4 orders, and this "
+           "number of orders is significant (binomial test at the rate of orders of the same month "
+           "and size, false discovery rate 5%)"},
+          {"volume",
+           "the same compared with the price at the median quantity, with at least 2 times that quantity"}};
 }
 
 void add_notes(const Counts& counts, result::Result& result) {

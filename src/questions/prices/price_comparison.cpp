@@ -27,12 +27,16 @@ double price(std::int64_t amount, std::int64_t quantity) {
 
 std::int64_t ProductPrices::average() const { return by_piece(amount, quantity); }
 
-OrError<PriceComparison> PriceComparison::work_out(CustomerProductPrices paid, Against against,
-                                                   std::int64_t at_least) {
+OrError<PriceComparison> PriceComparison::work_out(CustomerProductPrices paid, const PriceOfTheTime& time,
+                                                   Against against, std::int64_t at_least) {
   PriceComparison levels;
   levels.paid_ = std::move(paid);
   levels.against_ = against;
   levels.products_.resize(levels.paid_.products());
+  levels.at_price_of_time_.resize(levels.paid_.size());
+  for (std::uint32_t line = 0; line < time.lines(); ++line)
+    if (const std::uint32_t pair = levels.paid_.pair_of(line); pair != CustomerProductPrices::kNoPair)
+      levels.at_price_of_time_[pair] += time.of_line(line);
   std::vector<OrError<void>> faults(levels.paid_.products());
   tbb::parallel_for(std::uint32_t{0}, levels.paid_.products(),
                     [&](std::uint32_t product) { faults[product] = levels.complete(product, at_least); });
@@ -61,19 +65,20 @@ OrError<void> PriceComparison::complete(std::uint32_t product, std::int64_t at_l
     quantities.push_back(paid.quantity);
   }
   if (!quantity.total() || !amount.total())
-    return data_error("the amounts or pieces of one product add up to more than 922 billion.");
+    return data_error("the amounts or pieces of one product add up to more than 922 trillion.");
   prices.quantity = quantity.total()->units();
   prices.amount = amount.total()->units();
   prices.lower_quartile = *statistics::quantile_of(averages, statistics::kQuarter);
   prices.median = *statistics::quantile_of(averages, statistics::kHalf);
   prices.upper_quartile = *statistics::quantile_of(averages, statistics::kThreeQuarters);
   prices.usual_quantity = *statistics::quantile_of(quantities, statistics::kHalf);
-  for (std::uint32_t pair = run.begin; pair < run.end; ++pair) prices.below += compared(pair) < 1 ? 1U : 0U;
+  for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
+    prices.below += is_below(pair, 100 * Decimal::kScale) ? 1U : 0U;
   if (run.size() < at_least || prices.amount <= 0) return {};
   std::vector<statistics::Observation> observations;
   observations.reserve(run.size());
   for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
-    observations.push_back({paid_[pair].quantity, index(pair)});
+    if (at_price_of_time_[pair] > 0) observations.push_back({paid_[pair].quantity, time_index(pair)});
   prices.expected = statistics::isotonic_regression(observations);
   return {};
 }
@@ -101,16 +106,43 @@ double PriceComparison::index_of_others(std::size_t pair) const {
                   price(all.amount - paid.amount, all.quantity - paid.quantity));
 }
 
-double PriceComparison::compared(std::size_t pair) const {
-  switch (against_) {
-    case Against::all:
-      return index(pair);
-    case Against::others:
-      return index_of_others(pair);
-    case Against::list:
-      break;
+namespace {
+
+/// The sign of a x b - c x d; factors must not be negative. Exact, but for products beyond 128 bits.
+int compare_products(Int128 a, Int128 b, Int128 c, Int128 d) {
+  Int128 left = 0, right = 0;
+  if (__builtin_mul_overflow(a, b, &left) || __builtin_mul_overflow(c, d, &right)) {
+    const double difference =
+        static_cast<double>(a) * static_cast<double>(b) - static_cast<double>(c) * static_cast<double>(d);
+    return difference < 0 ? -1 : difference > 0 ? 1 : 0;
   }
-  return paid_.listed(pair).index();
+  return left < right ? -1 : left > right ? 1 : 0;
+}
+
+}  // namespace
+
+int PriceComparison::compared(std::size_t pair, std::int64_t per_cent) const {
+  constexpr std::int64_t kWhole = 100 * Decimal::kScale;
+  const CustomerProductPrice& paid = paid_[pair];
+  if (against_ == Against::list) {
+    const Listed listed = paid_.listed(pair);
+    return listed.quantity == 0
+               ? 0
+               : compare_products(Int128{listed.amount} * Decimal::kScale, kWhole, listed.value, per_cent);
+  }
+  const ProductPrices& all = products_[paid.product];
+  const std::int64_t own = against_ == Against::others ? 1 : 0;
+  const std::int64_t quantity = all.quantity - own * paid.quantity, amount = all.amount - own * paid.amount;
+  return quantity == 0 ? 0
+                       : compare_products(Int128{paid.amount} * quantity, kWhole,
+                                          Int128{amount} * paid.quantity, per_cent);
+}
+
+bool PriceComparison::is_below(std::size_t pair, std::int64_t per_cent) const {
+  return compared(pair, per_cent) < 0;
+}
+bool PriceComparison::is_above(std::size_t pair, std::int64_t per_cent) const {
+  return compared(pair, per_cent) > 0;
 }
 
 std::int64_t PriceComparison::gap(std::size_t pair) const {
@@ -138,9 +170,12 @@ double PriceComparison::expected_index(std::size_t pair) const {
   return expected.is_empty() ? kNone : expected.at(paid_[pair].quantity);
 }
 
+double PriceComparison::time_index(std::size_t pair) const {
+  return quotient(static_cast<double>(paid_[pair].amount), at_price_of_time_[pair]);
+}
+
 double PriceComparison::unexplained(std::size_t pair) const {
-  const double expected = expected_index(pair);
-  return quotient(index(pair), expected);
+  return quotient(time_index(pair), expected_index(pair));
 }
 
 }  // namespace pear::prices

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "questions/prices/customer_product_prices.hpp"
+#include "questions/prices/price_of_the_time.hpp"
 #include "statistics/isotonic_regression.hpp"
 
 namespace pear::prices {
@@ -13,6 +14,12 @@ namespace pear::prices {
 /// NaN if b is 0.
 [[nodiscard]] inline double quotient(double a, double b) {
   return b == 0 ? std::numeric_limits<double>::quiet_NaN() : a / b;
+}
+
+/// Whether an amount is at least 5% below another; 1e-6 allows for rounding in sums of prices.
+[[nodiscard]] inline bool is_clearly_less(double amount, double expected) {
+  constexpr double kClearlyLess = 0.95;
+  return expected > 0 && amount <= kClearlyLess * expected * (1 + 1e-6);
 }
 
 /// What a price is compared with.
@@ -27,7 +34,7 @@ struct ProductPrices {
   std::int64_t lower_quartile = 0, median = 0, upper_quartile = 0;  ///< of customers' average prices
   std::int64_t usual_quantity = 0;                                  ///< median of customers' quantities
   Listed listed;
-  /// Price, as a share of the product's average, by quantity; empty if there are too few customers to fit.
+  /// Amount, as a share of the price of the time, by quantity; empty if there are too few customers to fit.
   statistics::FallingSteps expected;
 
   [[nodiscard]] std::int64_t average() const;
@@ -38,8 +45,12 @@ class PriceComparison {
  public:
   /// `at_least`: customers that a product needs to compare its prices by volume. O(pairs x log pairs of a
   /// product) on all threads. Error: data, if sums are out of range.
-  [[nodiscard]] static OrError<PriceComparison> work_out(CustomerProductPrices paid, Against against,
+  [[nodiscard]] static OrError<PriceComparison> work_out(CustomerProductPrices paid,
+                                                         const PriceOfTheTime& time, Against against,
                                                          std::int64_t at_least);
+
+  /// Frees what belongs to lines.
+  void forget_lines() { paid_.forget_lines(); }
 
   [[nodiscard]] const CustomerProductPrices& paid() const { return paid_; }
   [[nodiscard]] const ProductPrices& product(std::uint32_t product) const { return products_[product]; }
@@ -55,20 +66,38 @@ class PriceComparison {
   [[nodiscard]] std::int64_t others_average(std::size_t pair) const;
   [[nodiscard]] double index(std::size_t pair) const;  ///< to the average of all customers
   [[nodiscard]] double index_of_others(std::size_t pair) const;
-  [[nodiscard]] double compared(std::size_t pair) const;  ///< to what prices are compared with
+  /// Whether the price is below, or above, a percentage (units of Decimal) of what it is compared with:
+  /// exactly. Neither if there is nothing to compare with.
+  [[nodiscard]] bool is_below(std::size_t pair, std::int64_t per_cent) const;
+  [[nodiscard]] bool is_above(std::size_t pair, std::int64_t per_cent) const;
   /// What the pieces would have cost at the price compared with, minus what was paid; rounded half away from
   /// zero. kEmptyUnits if there is none.
   [[nodiscard]] std::int64_t gap(std::size_t pair) const;
+  /// What the pieces would have cost at the price of the time, in units; 0 if that is not known.
+  [[nodiscard]] double at_price_of_time(std::size_t pair) const { return at_price_of_time_[pair]; }
+  [[nodiscard]] double time_index(std::size_t pair) const;  ///< to the price of the time
   [[nodiscard]] double expected_index(std::size_t pair) const;
-  /// index / expected_index
+  /// time_index / expected_index
   [[nodiscard]] double unexplained(std::size_t pair) const;
+  /// Whether it is at least 5% below the price expected at the time and for the quantity.
+  [[nodiscard]] bool is_low(std::size_t pair) const {
+    return is_judged(paid_[pair].product) && is_clearly_less(static_cast<double>(paid_[pair].amount),
+                                                             at_price_of_time_[pair] * expected_index(pair));
+  }
+  /// Of a product, the expected index at the usual quantity.
+  [[nodiscard]] double usual_level(std::uint32_t product) const {
+    return products_[product].expected.at(products_[product].usual_quantity);
+  }
 
  private:
   OrError<void> complete(std::uint32_t product, std::int64_t at_least);
+  /// The sign of price - per_cent of what it is compared with; 0 if there is nothing to compare with.
+  [[nodiscard]] int compared(std::size_t pair, std::int64_t per_cent) const;
 
   CustomerProductPrices paid_;
   Against against_ = Against::others;
   std::vector<ProductPrices> products_;
+  std::vector<double> at_price_of_time_;  ///< by pair
 };
 
 }  // namespace pear::prices

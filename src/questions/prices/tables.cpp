@@ -97,9 +97,12 @@ result::Table prices_table(const Counts& counts) {
                [levels](std::size_t at) { return levels->paid().listed(at).index(); })
         .always_shown = counts.options.against == Against::list;
   }
-  builder.share("expected_index", "The usual index at this quantity.",
+  builder.share("time_index", "Amount divided by the price of the same pieces at the time.",
+                level(&PriceComparison::time_index));
+  builder.share("expected_index", "The usual time_index at this quantity.",
                 level(&PriceComparison::expected_index));
-  builder.share("unexplained", "index / expected_index: the part that the quantity does not explain.",
+  builder.share("unexplained",
+                "time_index / expected_index: the part that neither time nor quantity explains.",
                 level(&PriceComparison::unexplained));
   return table;
 }
@@ -134,19 +137,28 @@ result::Table customers_table(const Counts& counts) {
               [](const C& c) { return c.volume_index(); })
       .always_shown = true;
   builder.share("usual_index",
-                "Amount divided by what the same pieces cost customers with the median quantity.",
+                "Amount divided by what the same pieces cost customers with the median quantity at the time.",
                 [](const C& c) { return c.usual_index(); });
   builder
-      .share("unexplained", "Amount divided by what the same pieces cost customers with the same volume.",
+      .share("unexplained",
+             "Amount divided by what the same pieces cost customers with the same volume at the time.",
              [](const C& c) { return c.unexplained(); })
       .always_shown = true;
-  builder.count("judged_products", "Products with enough customers to compare prices by quantity.",
-                [](const C& c) { return c.judged; });
-  builder.count("low_products", "Of these, bought at least 5% below the expected price.",
-                [](const C& c) { return c.low; });
+  builder.count("compared_orders", "Orders with products that enough customers buy to compare prices.",
+                [](const C& c) { return c.evidence.orders; });
+  builder.count("low_orders",
+                "Of these, at least 5% below the price expected at the time and for the volume.",
+                [](const C& c) { return c.evidence.expected.orders; });
+  builder.probability("q_value", "Significance of low_orders, adjusted for the number of customers.",
+                      [](const C& c) { return c.evidence.orders == 0 ? NAN : c.evidence.expected.q_value; });
+  builder.count("orders_below_usual", "Compared orders at least 5% below the price at the median quantity.",
+                [](const C& c) { return c.evidence.usual.orders; });
+  builder.probability("volume_q_value",
+                      "Significance of orders_below_usual, adjusted for the number of customers.",
+                      [](const C& c) { return c.evidence.orders == 0 ? NAN : c.evidence.usual.q_value; });
   columns.push_back(result::text_column("reason",
-                                        "volume: pays less and buys far more; unexplained: pays less for "
-                                        "most products than customers with the same volume.",
+                                        "volume: pays less and buys far more; unexplained: pays less in "
+                                        "most orders than customers with the same volume.",
                                         TextArray{}));
   columns.back().values =
       result::LazyColumn<std::string_view>{customers->size(), [row](std::size_t at) -> std::string_view {

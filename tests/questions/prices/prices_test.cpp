@@ -59,10 +59,11 @@ RC_GTEST_PROP(Prices, EqualSql, ()) {
   const auto result = try_to_ask("prices", options, daybook);
   if (!result) return;  // nothing bought
   const Reference reference = reference_of(against);
-  const std::string ratio = against == "list"
-                                ? "la * 10000.0 / nullif(lv, 0)"
-                                : fmt::format("(1.0 * a / q) / nullif(1.0 * ({}) / nullif({}, 0), 0)",
-                                              reference.amount, reference.pieces);
+  // price - bound per cent of what it is compared with, multiplied by positive numbers
+  const std::string difference =
+      against == "list" ? fmt::format("CASE WHEN lq > 0 THEN la * 10000 * 100 - {} * lv END", bound)
+                        : fmt::format("CASE WHEN {1} > 0 THEN 100 * a * ({1}) - {2} * ({0}) * q END",
+                                      reference.amount, reference.pieces, bound);
   const std::string index = "CASE WHEN {1} > 0 AND {0} > 0 THEN share(1.0 * a / q, 1.0 * ({0}) / ({1})) END";
   Cells theirs = sql.ask(
       with_pairs() +
@@ -75,8 +76,8 @@ RC_GTEST_PROP(Prices, EqualSql, ()) {
           fmt::format(fmt::runtime(index), "aa", "aq"),
           fmt::format(fmt::runtime(index), "(aa - a)", "(aq - q)"), reference.gap, rounded("lv", "lq"),
           kind == 0   ? "true"
-          : kind == 1 ? fmt::format("{} * 1000000 < {}", ratio, bound * 10'000)
-                      : fmt::format("{} * 1000000 > {}", ratio, bound * 10'000),
+          : kind == 1 ? difference + " < 0"
+                      : difference + " > 0",
           kind == 2 ? "ASC" : "DESC"));
   for (auto& row : theirs) {
     row[3] = Decimal::from_units(std::stoll(row[3])).to_text();
@@ -135,7 +136,7 @@ RC_GTEST_PROP(Prices, OfProductsEqualSql, ()) {
           "SELECT product_id, count(*), sum(q), sum(a) AS amount, {}, min(low),"
           " max(average) FILTER (WHERE n = (size + 3) / 4), max(average) FILTER (WHERE n = (size + 1) / 2),"
           " max(average) FILTER (WHERE n = (3 * size + 3) / 4), max(high),"
-          " CASE WHEN sum(lq) > 0 THEN {} END, sum(aa > 0 AND (1.0 * a / q) / (1.0 * aa / aq) < 1)"
+          " CASE WHEN sum(lq) > 0 THEN {} END, sum(a * aq < aa * q)"
           " FROM ranked GROUP BY product_id ORDER BY amount DESC, length(product_id), product_id",
           rounded("a * 10000", "q"), rounded("a * 10000", "q"), rounded("sum(a) * 10000", "sum(q)"),
           rounded("sum(lv)", "sum(lq)")));
@@ -197,26 +198,77 @@ TEST(Prices, ASingleBuyerHasNoComparison) {
                 "1 line is without a quantity above 0: these have no price and are left out."}));
 }
 
-/// Forty customers pay 10 for one piece of each of five products; ten who buy 40 pay 8; and one pays 8 for
-/// one.
-TEST(Prices, DistinguishesVolumeFromUnexplainedPrices) {
+/// In four orders each, forty customers pay 10 for one piece of each of five products; ten who buy 40 pay 8;
+/// and one pays 8 for one.
+Sales sales_with_volume_discount() {
   Sales sales;
   for (int customer = 1; customer <= 51; ++customer) {
     const bool buys_much = customer > 40 && customer <= 50, quiet = customer == 51;
-    for (int product = 1; product <= 5; ++product)
-      sales.push_back({fmt::format("A{}", customer), "2024-01-01", fmt::format("C{}", customer),
-                       fmt::format("P{}", product), buys_much ? 40 : 1, buys_much || quiet ? 800 : 1000});
+    for (int order = 1; order <= 4; ++order)
+      for (int product = 1; product <= 5; ++product)
+        sales.push_back({fmt::format("A{}-{}", customer, order), fmt::format("2024-01-{:02}", order),
+                         fmt::format("C{}", customer), fmt::format("P{}", product), buys_much ? 40 : 1,
+                         buys_much || quiet ? 800 : 1000});
   }
-  const result::Result result = ask("prices", {}, sales);
+  return sales;
+}
+
+TEST(Prices, DistinguishesVolumeFromUnexplainedPrices) {
+  const result::Result result = ask("prices", {}, sales_with_volume_discount());
   Cells reasons;
-  for (const auto& row : columns_of(table(result, "customers"), {"customer_id", "reason", "unexplained"}))
+  for (const auto& row : columns_of(table(result, "customers"), {"customer_id", "reason", "unexplained",
+                                                                 "compared_orders", "low_orders"}))
     if (!row[1].empty() && (row[0] == "C51" || row[0] == "C41")) reasons.push_back(row);
-  EXPECT_EQ(reasons, (Cells{{"C41", "volume", "1.000000"}, {"C51", "unexplained", "0.800000"}}));
+  EXPECT_EQ(reasons,
+            (Cells{{"C41", "volume", "1.000000", "4", "0"}, {"C51", "unexplained", "0.800000", "4", "4"}}));
   EXPECT_EQ(result.headline[0],
-            "1 customer pays 20.0% less than customers with the same volume, 10.00 in total: volume does not "
+            "1 customer pays 20.0% less than customers with the same volume, 40.00 in total: volume does not "
             "explain it.");
   EXPECT_EQ(result.headline[1],
             "10 customers pay 20.0% less than usual and buy far more: 40 times the usual quantity.");
+}
+
+/// One discounted order is one observation, however many products it contains.
+TEST(Prices, OneOrderIsNoSignificantDiscount) {
+  Sales sales;
+  for (int customer = 1; customer <= 51; ++customer)
+    for (int product = 1; product <= 12; ++product)
+      sales.push_back({fmt::format("A{}", customer), "2024-01-01", fmt::format("C{}", customer),
+                       fmt::format("P{}", product), 1, customer == 51 ? 800 : 1000});
+  const result::Result result = ask("prices", {}, sales);
+  EXPECT_EQ(result.headline[0], "No customer pays significantly less than customers with the same volume.");
+  EXPECT_EQ(columns_of(table(result, "customers"), {"customer_id", "low_orders", "reason"})[0],
+            (Cells::value_type{"C51", "1", ""}));
+}
+
+/// Exactly 5% less is at least 5% less, whatever the price.
+TEST(Prices, ComparesExactly) {
+  for (const int unit : {10, 19, 100, 133}) {
+    Sales sales;
+    for (int customer = 0; customer < 30; ++customer)
+      sales.push_back({fmt::format("A{}", customer), "2024-01-01", fmt::format("C{}", customer), "P1",
+                       customer < 10 ? 2 : 1, unit * (customer < 10 ? 19 : 20)});
+    Cells below;
+    for (const auto& row :
+         columns_of(table(ask("prices", {}, sales), "customers"), {"customer_id", "orders_below_usual"}))
+      if (row[1] == "1") below.push_back(row);
+    EXPECT_EQ(below.size(), 10U) << unit;
+  }
+  Sales sales;
+  for (int customer = 0; customer < 30; ++customer)
+    sales.push_back({fmt::format("A{}", customer), "2024-01-01", fmt::format("C{}", customer), "P1", 1,
+                     customer == 29   ? 1900
+                     : customer == 28 ? 1899
+                                      : 2000});
+  EXPECT_EQ(ask("prices", {{"product", "P1"}}, sales).headline.back(),
+            "2 customers (6.7%) paid at least 5% less for it than customers with the same volume.");
+}
+
+TEST(Prices, AnyPriceIsAboveNothing) {
+  const result::Result result =
+      ask("prices", {{"above", "105"}},
+          {{"A1", "2024-01-01", "C1", "P1", 1, 50}, {"A2", "2024-01-01", "C2", "P1", 1, 0}});
+  EXPECT_EQ(columns_of(table(result, ""), {"customer_id", "others_average"}), (Cells{{"C1", "0.00"}}));
 }
 
 TEST(Prices, ReportsMistakes) {

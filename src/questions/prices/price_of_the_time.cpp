@@ -1,0 +1,163 @@
+#include "questions/prices/price_of_the_time.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+
+#include <tbb/parallel_for.h>
+#include <tbb/parallel_sort.h>
+
+#include "statistics/quantile.hpp"
+
+namespace pear::prices {
+namespace {
+
+constexpr std::size_t kFewestOrders = 15, kFewestPurchases = 7;  ///< of the time
+
+/// Finds the prices of lines, relative to each product's median at first.
+class Finder {
+ public:
+  Finder(const daybook::Daybook& daybook, const CustomerProductPrices& paid)
+      : daybook_(daybook),
+        paid_(paid),
+        products_(daybook.parts().line_products),
+        amounts_(daybook.amounts()),
+        quantities_(std::get<daybook::DecimalValues>(daybook.find(daybook::role::kQuantity)->values).units),
+        days_(daybook.order_days()) {}
+
+  std::vector<float> find() {
+    list_purchases();
+    find_medians();
+    find_orders();
+    std::vector<float> prices(products_.size());
+    tbb::parallel_for(std::uint32_t{0}, paid_.products(), [&](std::uint32_t product) {
+      if (medians_[product] > 0) set_prices(product, prices);
+    });
+    return prices;
+  }
+
+ private:
+  [[nodiscard]] double price(std::uint32_t line) const {
+    return static_cast<double>(amounts_[line]) / static_cast<double>(quantities_[line]);
+  }
+  [[nodiscard]] bool has_price(std::uint32_t line) const {
+    return paid_.pair_of(line) != CustomerProductPrices::kNoPair;
+  }
+
+  /// Orders, and the purchases of each product, in order of time.
+  void list_purchases() {
+    orders_.resize(daybook_.orders());
+    std::iota(orders_.begin(), orders_.end(), 0U);
+    tbb::parallel_sort(orders_.begin(), orders_.end(), [&](std::uint32_t a, std::uint32_t b) {
+      return days_[a] != days_[b] ? days_[a] < days_[b] : a < b;
+    });
+    begins_.assign(paid_.products() + 1, 0);
+    for (std::uint32_t line = 0; line < products_.size(); ++line)
+      if (has_price(line)) ++begins_[products_[line] + 1];
+    std::partial_sum(begins_.begin(), begins_.end(), begins_.begin());
+    purchases_.resize(begins_.back());
+    std::vector<std::uint32_t> next(begins_.begin(), begins_.end() - 1);
+    for (const std::uint32_t order : orders_) {
+      const daybook::Run lines = daybook_.lines_of(order);
+      for (std::uint32_t line = lines.begin; line < lines.end; ++line)
+        if (has_price(line)) purchases_[next[products_[line]]++] = {line, order};
+    }
+  }
+
+  void find_medians() {
+    medians_.resize(paid_.products());
+    tbb::parallel_for(std::uint32_t{0}, paid_.products(), [&](std::uint32_t product) {
+      std::vector<double> prices;
+      for (std::uint32_t i = begins_[product]; i < begins_[product + 1]; ++i)
+        prices.push_back(price(purchases_[i].line));
+      if (!prices.empty()) medians_[product] = *statistics::quantile_of(prices, statistics::kHalf);
+    });
+  }
+
+  /// By order, what orders paid at that time, relative to the median prices.
+  void find_orders() {
+    of_order_.assign(daybook_.orders(), 1);
+    tbb::parallel_for(std::uint32_t{0}, daybook_.orders(), [&](std::uint32_t order) {
+      double amount = 0, at_median = 0;
+      const daybook::Run lines = daybook_.lines_of(order);
+      for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
+        if (!has_price(line)) continue;
+        amount += static_cast<double>(amounts_[line]);
+        at_median += static_cast<double>(quantities_[line]) * medians_[products_[line]];
+      }
+      of_order_[order] = static_cast<float>(amount / at_median);  // NaN if it has no price
+    });
+    std::erase_if(orders_, [&](std::uint32_t order) { return !std::isfinite(of_order_[order]); });
+    std::vector<DatedValue> ratios;
+    ratios.reserve(orders_.size());
+    for (const std::uint32_t order : orders_)
+      ratios.push_back({days_[order], static_cast<double>(of_order_[order])});
+    const std::vector<double> around = running_median(ratios, kFewestOrders);
+    for (std::size_t i = 0; i < orders_.size(); ++i)
+      of_order_[orders_[i]] = around[i] > 0 ? static_cast<float>(around[i]) : 1;
+    orders_ = {};
+  }
+
+  void set_prices(std::uint32_t product, std::vector<float>& prices) const {
+    std::vector<DatedValue> ratios;
+    const auto expected = [&](const Purchase& purchase) {
+      return medians_[product] * static_cast<double>(of_order_[purchase.order]);
+    };
+    const auto purchases =
+        std::span(purchases_).subspan(begins_[product], begins_[product + 1] - begins_[product]);
+    ratios.reserve(purchases.size());
+    for (const Purchase& each : purchases)
+      ratios.push_back({days_[each.order], price(each.line) / expected(each)});
+    const std::vector<double> around = running_median(ratios, kFewestPurchases);
+    for (std::size_t i = 0; i < purchases.size(); ++i) {
+      const std::uint32_t line = purchases[i].line;
+      prices[line] =
+          static_cast<float>(static_cast<double>(quantities_[line]) * expected(purchases[i]) * around[i]);
+    }
+  }
+
+  struct Purchase {
+    std::uint32_t line, order;
+  };
+
+  const daybook::Daybook& daybook_;
+  const CustomerProductPrices& paid_;
+  std::span<const std::uint32_t> products_;
+  std::span<const std::int64_t> amounts_, quantities_;
+  std::span<const std::int32_t> days_;
+  std::vector<std::uint32_t> orders_;   ///< in order of time
+  std::vector<std::uint32_t> begins_;   ///< by product its first purchase, and the end
+  std::vector<Purchase> purchases_;
+  std::vector<double> medians_;                ///< by product, price of a piece; 0 if there is none
+  std::vector<float> of_order_;         ///< NaN for orders without a price
+};
+
+}  // namespace
+
+PriceOfTheTime::PriceOfTheTime(const daybook::Daybook& daybook, const CustomerProductPrices& paid)
+    : of_line_(Finder(daybook, paid).find()) {}
+
+std::vector<double> running_median(const std::vector<DatedValue>& values, std::size_t fewest) {
+  std::vector<double> medians(values.size()), window;
+  for (std::size_t begin = 0, end = 0; begin < values.size(); begin = end) {
+    const std::int32_t day = values[begin].day;
+    while (end < values.size() && values[end].day == day) ++end;
+    std::size_t from = begin, until = end;  // of the window
+    while (until - from < fewest && (from > 0 || until < values.size())) {
+      const bool is_one_sided = from == 0 || until == values.size();
+      if (is_one_sided && 2 * (until - from) >= fewest) break;
+      const std::int32_t earlier = from == 0 ? INT32_MIN : values[from - 1].day,
+                         later = until == values.size() ? INT32_MAX : values[until].day;
+      const auto distance = std::min(std::int64_t{day} - earlier, std::int64_t{later} - day);
+      while (from > 0 && day - values[from - 1].day <= distance) --from;
+      while (until < values.size() && values[until].day - day <= distance) ++until;
+    }
+    window.clear();
+    for (std::size_t i = from; i < until; ++i) window.push_back(values[i].value);
+    std::fill(medians.begin() + static_cast<std::ptrdiff_t>(begin), medians.begin() + static_cast<std::ptrdiff_t>(end),
+              *statistics::quantile_of(window, statistics::kHalf));
+  }
+  return medians;
+}
+
+}  // namespace pear::prices

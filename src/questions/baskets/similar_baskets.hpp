@@ -1,4 +1,4 @@
-// Baskets of the same size and month, whoever bought them.
+// Baskets of the same size and month, of any customer.
 #pragma once
 
 #include <cstddef>

@@ -241,7 +241,7 @@ TEST(Prices, OneOrderIsNoSignificantDiscount) {
             (Cells::value_type{"C51", "1", ""}));
 }
 
-/// Exactly 5% less is at least 5% less, whatever the price.
+/// Exactly 5% less is at least 5% less, at any price.
 TEST(Prices, ComparesExactly) {
   for (const int unit : {10, 19, 100, 133}) {
     Sales sales;

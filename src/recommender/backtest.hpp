@@ -40,27 +40,39 @@ struct TestedMethod {
   std::array<TestedDepth, 3> depths;
 };
 
-/// Pairs of a customer and a product with about the same stated probability.
+/// Pairs of a customer and a product with about the same stated probability, or of customers who bought about
+/// as much.
 struct CalibrationGroup {
-  double from = 0, to = 1;
+  double from = 0, to = 1;  ///< stated probabilities; or the customers' place by purchases, as shares
   std::uint64_t pairs = 0, bought = 0;
-  double stated = 0;  ///< the mean
+  double stated = 0;  ///< the mean probability
   Estimate observed;
+  Estimate ratio;  ///< stated / observed
+};
+
+/// The backtest of one kind of purchase.
+struct KindBacktest {
+  PurchaseKind kind = PurchaseKind::new_product;
+  std::uint64_t bought = 0;  ///< allowed products of this kind that customers bought within the horizon
+  std::vector<TestedMethod> methods;
+  std::vector<CalibrationGroup> by_probability;
+  std::array<CalibrationGroup, 3> by_purchases;  ///< thirds of the customers by purchases so far
+
+  [[nodiscard]] const TestedMethod& plan_by_probability() const { return methods.front(); }
+  /// Ranked as asked.
+  [[nodiscard]] const TestedMethod& plan_as_asked() const {
+    return methods[methods.size() > 1 && !methods[1].baseline ? 1 : 0];
+  }
+  /// The one with most hits at a depth.
+  [[nodiscard]] const TestedMethod& best_baseline(std::size_t depth) const;
 };
 
 struct Backtest {
   std::vector<Date> cuts;       ///< the last day that each plan knew
   std::uint64_t customers = 0;  ///< customers planned for, over all cuts
-  std::uint64_t bought = 0;     ///< products that they bought for the first time within the horizon
-  std::vector<TestedMethod> methods;
-  std::vector<CalibrationGroup> calibration;
+  std::array<KindBacktest, 2> kinds;
+  std::vector<TestedMethod> plans;  ///< of both kinds together, as customers get them
   bool has_margins = false;
-
-  [[nodiscard]] const TestedMethod& by_probability() const { return methods.front(); }
-  /// Ranked as asked.
-  [[nodiscard]] const TestedMethod& as_asked() const {
-    return methods[methods.size() > 1 && !methods[1].baseline ? 1 : 0];
-  }
 };
 
 struct BacktestRules {
@@ -72,8 +84,9 @@ struct BacktestRules {
 };
 
 /// Plans at each cut from what was known then, and scores the plan and the baselines on what was bought
-/// within the horizon. `planned` has 1 for customers who may be planned for. Error: data, if there is too
-/// little data before a cut.
+/// within the horizon: separately for new products and for repurchases, because their baselines differ.
+/// `planned` has 1 for customers who may be planned for. Error: data, if there is too little data before a
+/// cut.
 [[nodiscard]] OrError<Backtest> run_backtest(const analysis::QuestionInput& input,
                                              const expression::LineView& lines,
                                              const mining::Histories& histories, const BacktestRules& rules,

@@ -1,6 +1,8 @@
 #include "recommender/baselines.hpp"
 
 #include <algorithm>
+#include <array>
+#include <cmath>
 #include <utility>
 
 #include <absl/container/flat_hash_map.h>
@@ -28,9 +30,22 @@ bool holds(std::span<const mining::HistoryEntry> history, std::uint32_t product)
 
 }  // namespace
 
+std::span<const BaselineMethod> baselines_of(PurchaseKind kind) {
+  static constexpr std::array kOfNew = {BaselineMethod::best_sellers, BaselineMethod::group_best_sellers,
+                                        BaselineMethod::companions};
+  static constexpr std::array kOfRepurchases = {
+      BaselineMethod::own_best_sellers, BaselineMethod::own_frequency, BaselineMethod::recent_frequency};
+  if (kind == PurchaseKind::new_product) return kOfNew;
+  return kOfRepurchases;
+}
+
 Baselines::Baselines(const mining::Histories& known, const analysis::CustomerGroups& groups,
-                     const std::vector<std::uint8_t>& allowed)
-    : known_(known), groups_(groups), best_(in_order(known.counts.data(), allowed)), allowed_(allowed) {
+                     const std::vector<std::uint8_t>& allowed, Date as_of)
+    : known_(known),
+      groups_(groups),
+      best_(in_order(known.counts.data(), allowed)),
+      allowed_(allowed),
+      as_of_(as_of) {
   const std::size_t products = known.counts.size();
   std::vector<std::uint32_t> customers(groups.count * products);
   for (std::uint32_t customer = 0; customer < known.customers(); ++customer)
@@ -67,6 +82,7 @@ void Baselines::choose(BaselineMethod baseline, std::uint32_t customer, std::siz
   if (baseline == BaselineMethod::best_sellers) return take_in_order(best_, history, most, into);
   if (baseline == BaselineMethod::group_best_sellers)
     return take_in_order(group_best_[groups_.group_of(customer)], history, most, into);
+  if (baseline != BaselineMethod::companions) return choose_own(baseline, history, most, into);
   absl::flat_hash_map<std::uint32_t, std::uint32_t> orders;
   for (std::size_t entry = history.size(); entry-- > 0 && history[entry].order == history.back().order;)
     for (const Companion& companion : companions_[history[entry].code])
@@ -82,6 +98,28 @@ void Baselines::choose(BaselineMethod baseline, std::uint32_t customer, std::siz
   for (const Companion& companion : sorted)
     if (into.size() < most) into.push_back(companion.product);
   take_in_order(best_, history, most, into);
+}
+
+void Baselines::choose_own(BaselineMethod baseline, std::span<const mining::HistoryEntry> history,
+                           std::size_t most, std::vector<std::uint32_t>& into) const {
+  constexpr double kHalfLife = 182.5;  // days
+  absl::flat_hash_map<std::uint32_t, double> weights;
+  for (const mining::HistoryEntry& entry : history) {
+    if (allowed_[entry.code] == 0) continue;
+    double& weight = weights[entry.code];
+    if (baseline == BaselineMethod::own_best_sellers)
+      weight = known_.counts[entry.code];
+    else
+      weight +=
+          baseline == BaselineMethod::own_frequency ? 1 : std::exp2((entry.day - as_of_.days) / kHalfLife);
+  }
+  for (const auto& [product, weight] : weights) into.push_back(product);
+  std::sort(into.begin(), into.end(), [&](std::uint32_t a, std::uint32_t b) {
+    const double of_a = weights.at(a), of_b = weights.at(b);
+    if (of_a != of_b) return of_a > of_b;
+    return known_.counts[a] != known_.counts[b] ? known_.counts[a] > known_.counts[b] : a < b;
+  });
+  into.resize(std::min(most, into.size()));
 }
 
 /// Fills up with products in this order that are not in the list yet.

@@ -7,25 +7,37 @@
 #include <vector>
 
 #include "analysis/customer_groups.hpp"
+#include "base/date.hpp"
 #include "mining/purchase_histories.hpp"
 
 namespace pear::recommender {
 
+/// New to the customer, or bought before. The two are different tasks, and each is compared with baselines of
+/// its own (Li, Jullien, Ariannezhad and de Rijke, A next basket recommendation reality check, ACM TOIS 41,
+/// 2023).
+enum class PurchaseKind : std::uint8_t { new_product, repurchase };
+inline constexpr std::array kPurchaseKinds = {PurchaseKind::new_product, PurchaseKind::repurchase};
+
 enum class BaselineMethod : std::uint8_t {
+  // new products
   best_sellers,        ///< what most customers bought
   group_best_sellers,  ///< what most customers of the group bought
   companions,  ///< the products most often in one order with the products of the customer's last order, then
                ///< what most customers bought
+  // repurchases: of the products that the customer bought
+  own_best_sellers,  ///< what most customers bought
+  own_frequency,     ///< in most orders of the customer
+  recent_frequency,  ///< likewise, an order half a year earlier counting half
 };
-inline constexpr std::array kBaselineMethods = {
-    BaselineMethod::best_sellers, BaselineMethod::group_best_sellers, BaselineMethod::companions};
+/// The baselines of a kind.
+[[nodiscard]] std::span<const BaselineMethod> baselines_of(PurchaseKind kind);
 
-/// Choose from the same products as the plan: allowed ones that the customer has not bought. Borrows its
-/// inputs.
+/// Choose among all allowed products of their kind: those that the customer has not bought, or those that the
+/// customer has bought. Borrows its inputs.
 class Baselines {
  public:
   Baselines(const mining::Histories& known, const analysis::CustomerGroups& groups,
-            const std::vector<std::uint8_t>& allowed);
+            const std::vector<std::uint8_t>& allowed, Date as_of);
 
   /// This many products for a customer, best first. Several threads may call it.
   void choose(BaselineMethod baseline, std::uint32_t customer, std::size_t most,
@@ -36,6 +48,8 @@ class Baselines {
     std::uint32_t product = 0, orders = 0;
   };
   void count_companions();
+  void choose_own(BaselineMethod baseline, std::span<const mining::HistoryEntry> history, std::size_t most,
+                  std::vector<std::uint32_t>& into) const;
   void take_in_order(std::span<const std::uint32_t> order, std::span<const mining::HistoryEntry> history,
                      std::size_t most, std::vector<std::uint32_t>& into) const;
 
@@ -44,6 +58,7 @@ class Baselines {
   std::vector<std::uint32_t> best_;                     ///< allowed products, most bought first
   std::vector<std::vector<std::uint32_t>> group_best_;  ///< by group
   std::vector<std::uint8_t> allowed_;
+  Date as_of_;
   std::vector<std::vector<Companion>>
       companions_;  ///< by product, sorted by the number of orders with the other product
 };

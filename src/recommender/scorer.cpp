@@ -75,6 +75,7 @@ void Scorer::add(const CustomerState& now, std::uint32_t customer, std::uint32_t
   Offer offer;
   offer.customer = customer;
   offer.product = product;
+  offer.is_repurchase = last_days_[product] != kNever;
   offer.trigger = steps_[product].trigger;
   offer.orders = now.orders;
   offer.last_ago = now.day - now.last_day;

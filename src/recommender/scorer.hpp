@@ -19,8 +19,9 @@ struct Offer {
     std::int32_t days_ago = 0;  ///< since the last purchase of it
   };
   std::uint32_t customer = 0, product = 0;
-  double probability = 0;  ///< of buying it within the horizon
-  double baseline = 0;     ///< the same without any step
+  bool is_repurchase = false;  ///< the customer bought the product before
+  double probability = 0;      ///< of buying it within the horizon
+  double baseline = 0;         ///< the same without any step
   double expected = 0;  ///< what offers are ranked by: the probability, times the value of a purchase unless
                         ///< ranked by probability
   std::optional<Trigger> trigger;

@@ -56,17 +56,24 @@ std::string dates_text(const std::vector<Date>& dates) {
 }
 
 result::Check check_of(const recommender::Backtest& test) {
-  std::uint64_t pairs = 0, bought = 0;
-  for (const recommender::CalibrationGroup& group : test.calibration) {
-    pairs += group.pairs;
-    bought += group.bought;
+  bool fits = true;
+  std::uint64_t all = 0;
+  for (const recommender::KindBacktest& kind : test.kinds) {
+    std::uint64_t pairs = 0, bought = 0, of_thirds = 0;
+    for (const recommender::CalibrationGroup& group : kind.by_probability) {
+      pairs += group.pairs;
+      bought += group.bought;
+    }
+    for (const recommender::CalibrationGroup& third : kind.by_purchases) of_thirds += third.pairs;
+    all += pairs;
+    // Only products that are due are repurchases to offer, so some are bought without having been candidates.
+    const bool is_new = kind.kind == recommender::PurchaseKind::new_product;
+    fits = fits && of_thirds == pairs && (is_new ? bought == kind.bought : bought <= kind.bought);
+    for (const recommender::TestedMethod& method : kind.methods)
+      for (const recommender::TestedDepth& depth : method.depths)
+        fits = fits && depth.hits <= depth.offers && depth.offers <= depth.first * test.customers;
   }
-  bool fits = bought == test.bought;
-  for (const recommender::TestedMethod& method : test.methods)
-    for (const recommender::TestedDepth& depth : method.depths)
-      fits = fits && depth.hits <= depth.offers && depth.offers <= depth.first * test.customers;
-  return {fmt::format("stated probabilities cover all {} that could be offered", counted(pairs, "pair")),
-          fits};
+  return {fmt::format("stated probabilities cover all {} that could be offered", counted(all, "pair")), fits};
 }
 
 }  // namespace
@@ -85,8 +92,8 @@ OrError<result::Result> ask_backtest(const analysis::QuestionInput& input, const
         "--active.");
   const std::string cuts = dates_text(test.cuts);
   result::Result result;
-  result.headline = backtest_headline(test, input, rules.horizon);
-  result.tables = {backtest_table(test), calibration_table(test)};
+  result.headline = backtest_headline(test, input);
+  result.tables = {backtest_table(test), calibration_table(test), customer_calibration_table(test)};
   result.tables.front().part = "test";
   result.figures = backtest_figures(test, rules.horizon);
   result.definitions = {
@@ -95,9 +102,12 @@ OrError<result::Result> ask_backtest(const analysis::QuestionInput& input, const
       {"intervals", "95%: bootstrap over up to 200 groups of customers, 1,000 times"}};
   result.checks = {check_of(test)};
   result.notes.push_back(
-      fmt::format("Each plan and its baselines used only what was known on {}. Baselines choose from the "
-                  "same products: those the customer has not bought.",
-                  cuts));
+      fmt::format("{} held out after each of {}: {} planned for in all. Plans and baselines used only what "
+                  "was known then.",
+                  analysis::days_text(rules.horizon), cuts, counted(test.customers, "customer")));
+  result.notes.emplace_back(
+      "Baselines choose from the same products as the plan: those the customer has not bought, or, for "
+      "repurchases, those bought before. The plan offers these only if a step says that they are due.");
   if (!options.folds && test.cuts.size() < kFolds)
     result.notes.push_back(fmt::format("The data has room for only {}.", counted(test.cuts.size(), "cut")));
   note_choice(input, result);

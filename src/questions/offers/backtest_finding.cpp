@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <optional>
 #include <utility>
 
 #include <fmt/format.h>
@@ -14,39 +15,48 @@
 namespace pear::offers {
 namespace {
 
-/// The baselines whose hits do not differ significantly from those of the plan by probability, or are more.
-std::vector<std::string> not_beaten(const recommender::Backtest& test) {
-  std::vector<std::string> names;
-  for (const recommender::TestedMethod& method : test.methods)
-    if (method.baseline && !(method.depths[kHeadlineDepth].plan_advantage->interval.low > 0))
-      names.push_back(method.name);
-  return names;
+const recommender::TestedDepth& headline_depth(const recommender::TestedMethod& method) {
+  return method.depths[kHeadlineDepth];
 }
 
-std::string verdict(const recommender::Backtest& test) {
-  const std::vector<std::string> level = not_beaten(test);
-  if (level.empty()) return "Better than every baseline; the differences are significant.";
-  for (const recommender::TestedMethod& method : test.methods) {
-    if (!method.baseline || method.name != level.front()) continue;
-    const recommender::Estimate& ahead = *method.depths[kHeadlineDepth].plan_advantage;
-    const std::string difference = fmt::format("difference {:.3f} per customer, {:.3f} to {:.3f}",
-                                               ahead.value, ahead.interval.low, ahead.interval.high);
-    if (*method.baseline == recommender::BaselineMethod::best_sellers)
-      return fmt::format(
-          "The best sellers for everyone hit as often ({}): earlier purchases add no information.",
-          difference);
-    return fmt::format("Not significantly better than {} ({}).", join(level, " and "), difference);
-  }
-  return {};
+/// The baseline with most hits among those that the plan by probability does not beat significantly.
+const recommender::TestedMethod* not_beaten(const recommender::KindBacktest& test) {
+  const recommender::TestedMethod* best = nullptr;
+  for (const recommender::TestedMethod& method : test.methods)
+    if (method.baseline && !(headline_depth(method).plan_advantage->interval.low > 0) &&
+        (best == nullptr || headline_depth(method).hits > headline_depth(*best).hits))
+      best = &method;
+  return best;
 }
 
-std::string baselines_text(const recommender::Backtest& test) {
-  std::vector<std::string> parts;
-  for (const recommender::TestedMethod& method : test.methods)
-    if (method.baseline)
-      parts.push_back(
-          fmt::format("{} {}", method.name, analysis::number(method.depths[kHeadlineDepth].hits)));
-  return join(parts, ", ");
+/// "significantly more than with any baseline (best sellers: 182)"
+std::string verdict(const recommender::KindBacktest& test) {
+  const auto named = [](const recommender::TestedMethod& method, const char* format) {
+    return fmt::format(fmt::runtime(format), method.name, analysis::number(headline_depth(method).hits));
+  };
+  const recommender::TestedMethod* level = not_beaten(test);
+  if (level == nullptr)
+    return "significantly more than with any baseline " +
+           named(test.best_baseline(kHeadlineDepth), "({}: {})");
+  if (headline_depth(*level).plan_advantage->interval.high < 0)
+    return "significantly fewer than with " + named(*level, "{} ({})");
+  const bool is_for_everyone = *level->baseline == recommender::BaselineMethod::best_sellers;
+  return "not significantly more than with " + named(*level, "{} ({})") +
+         (is_for_everyone ? ": earlier purchases add no information" : "");
+}
+
+std::string kind_title(recommender::PurchaseKind kind) {
+  return kind == recommender::PurchaseKind::new_product ? "New products" : "Repurchases";
+}
+
+std::string kind_sentence(const recommender::KindBacktest& test) {
+  const recommender::TestedDepth& plan = headline_depth(test.plan_by_probability());
+  const recommender::TestedMethod& best = test.best_baseline(kHeadlineDepth);
+  if (plan.offers == 0)
+    return fmt::format("{}: the plan offers none. The first 3 of \"{}\" would have been bought {} times.",
+                       kind_title(test.kind), best.name, analysis::number(headline_depth(best).hits));
+  return fmt::format("{}: {} of the plan's first 3 offers were bought ({}), {}.", kind_title(test.kind),
+                     analysis::number(plan.hits), analysis::per_cent(plan.precision.value), verdict(test));
 }
 
 std::string held_out_text(const recommender::Backtest& test, std::int32_t horizon) {
@@ -55,74 +65,74 @@ std::string held_out_text(const recommender::Backtest& test, std::int32_t horizo
 }
 
 std::string found_sentence(const recommender::Backtest& test, const std::string& currency) {
-  const recommender::TestedDepth& plan = test.as_asked().depths[kHeadlineDepth];
+  const recommender::KindBacktest& of_new = test.kinds[0];
+  const recommender::TestedDepth& plan = headline_depth(of_new.plan_as_asked());
   const recommender::TestedMethod* best = nullptr;
-  for (const recommender::TestedMethod& method : test.methods)
-    if (method.baseline &&
-        (best == nullptr || method.depths[kHeadlineDepth].found > best->depths[kHeadlineDepth].found))
+  for (const recommender::TestedMethod& method : of_new.methods)
+    if (method.baseline && (best == nullptr || headline_depth(method).found > headline_depth(*best).found))
       best = &method;
-  const recommender::TestedDepth& baseline = best->depths[kHeadlineDepth];
-  const statistics::Interval& ahead = baseline.plan_found_ahead->interval;
-  return fmt::format("{}: {} {} found; {}: {}{}.", test.as_asked().name,
+  const statistics::Interval& ahead = headline_depth(*best).plan_found_ahead->interval;
+  return fmt::format("{}: {} {} found with new products; {}: {}{}.", of_new.plan_as_asked().name,
                      analysis::rounded_money_text(plan.found, currency),
                      test.has_margins ? "margin" : "sales", best->name,
-                     analysis::rounded_money_text(baseline.found, currency),
+                     analysis::rounded_money_text(headline_depth(*best).found, currency),
                      ahead.low > 0 || ahead.high < 0 ? "" : " (the difference is not significant)");
 }
 
-result::Figure hits_figure(const recommender::Backtest& test, std::int32_t horizon) {
+result::Figure hits_figure(const recommender::Backtest& test, const recommender::KindBacktest& of_kind,
+                           std::int32_t horizon) {
   using Row = recommender::TestedMethod;
-  const auto depth = [](const Row& row) -> const recommender::TestedDepth& {
-    return row.depths[kHeadlineDepth];
-  };
-  const std::string precision = analysis::per_cent(depth(test.by_probability()).precision.value);
-  const std::vector<std::string> level = not_beaten(test);
+  const bool is_new = of_kind.kind == recommender::PurchaseKind::new_product;
+  const double possible = static_cast<double>(headline_depth(of_kind.methods.front()).first);
   result::Figure figure;
-  figure.part = "test";
-  figure.title =
-      level.empty()
-          ? fmt::format("{} of the plan's first 3 offers hit, more than with any baseline", precision)
-          : fmt::format("{} of the plan's first 3 offers hit, not significantly more than {}", precision,
-                        join(level, " and "));
+  figure.part = is_new ? "test" : "repurchases";
+  figure.title = kind_sentence(of_kind);
   figure.subtitle =
-      fmt::format("Share of the first 3 offers that were bought, with 95% intervals; {}, {} customers",
+      fmt::format("Share of three offers per customer that were bought, with 95% intervals; {}, {} customers",
                   held_out_text(test, horizon), analysis::number(test.customers));
-  analysis::TableBuilder builder(figure.marks, test.methods);
+  std::vector<Row> rows = of_kind.methods;
+  std::erase_if(rows, [](const Row& row) { return headline_depth(row).offers == 0; });
+  analysis::TableBuilder builder(figure.marks, rows);
   builder.text("method", "How offers were chosen.", [](const Row& row) { return row.name; });
-  builder.share("precision", "Share of offers that hit.",
-                [&](const Row& row) { return depth(row).precision.value; });
-  builder.share("low", "Lower end of the interval.",
-                [&](const Row& row) { return depth(row).precision.interval.low; });
-  builder.share("high", "Upper end of the interval.",
-                [&](const Row& row) { return depth(row).precision.interval.high; });
-  builder.count("hits", "Hits.", [&](const Row& row) { return depth(row).hits; });
+  const auto share = [&](const char* name, const char* what, auto of) {
+    builder.share(name, what,
+                  [possible, of](const Row& row) { return of(headline_depth(row).per_customer) / possible; });
+  };
+  using recommender::Estimate;
+  share("share", "Hits / three offers per customer.", [](const Estimate& each) { return each.value; });
+  share("low", "Lower end of the interval.", [](const Estimate& each) { return each.interval.low; });
+  share("high", "Upper end of the interval.", [](const Estimate& each) { return each.interval.high; });
+  builder.count("hits", "Hits.", [](const Row& row) { return headline_depth(row).hits; });
   result::IntervalChart chart;
   chart.label = "method";
-  chart.value = "precision";
+  chart.value = "share";
   chart.low = "low";
   chart.high = "high";
   chart.basis = chart.basis_title = "hits";
   chart.value_title = "offers that were bought";
-  for (std::size_t method = 0; method < test.methods.size(); ++method)
-    if (!test.methods[method].baseline) chart.noticed.push_back(method);
+  for (std::size_t method = 0; method < rows.size(); ++method)
+    if (!rows[method].baseline) chart.noticed.push_back(method);
   figure.chart = std::move(chart);
   return figure;
 }
 
-result::Figure calibration_figure(const recommender::Backtest& test, std::int32_t horizon) {
+/// Nothing if no range has enough pairs.
+std::optional<result::Figure> calibration_figure(const recommender::KindBacktest& test,
+                                                 std::int32_t horizon) {
   constexpr std::uint64_t kFewest = 30;  // pairs of a range that is drawn
   using Row = recommender::CalibrationGroup;
-  std::vector<Row> rows = test.calibration;
+  std::vector<Row> rows = test.by_probability;
   std::erase_if(rows, [](const Row& row) { return row.pairs < kFewest; });
+  if (rows.empty()) return {};
+  const bool is_new = test.kind == recommender::PurchaseKind::new_product;
   result::Figure figure;
-  figure.part = "calibration";
-  figure.title = calibration_title(test.calibration);
+  figure.part = is_new ? "calibration" : "calibration-repurchases";
+  figure.title = kind_title(test.kind) + ": " + calibration_title(test);
   figure.subtitle = fmt::format(
       "Probability of buying within {} days, stated and observed, by stated probability", horizon);
   analysis::TableBuilder builder(figure.marks, rows);
   builder.text("probability", "Stated probability.", [](const Row& row) {
-    return fmt::format("{:.0f} to {:.0f}%: {} pairs", 100 * row.from, 100 * row.to,
-                       analysis::number(row.pairs));
+    return fmt::format("{:.0f} to {:.0f}%: {}", 100 * row.from, 100 * row.to, counted(row.pairs, "pair"));
   });
   builder.share("stated", "Mean of the stated probabilities.", [](const Row& row) { return row.stated; });
   builder.share("observed", "Share who bought.", [](const Row& row) { return row.observed.value; });
@@ -135,41 +145,41 @@ result::Figure calibration_figure(const recommender::Backtest& test, std::int32_
 
 }  // namespace
 
-std::string calibration_title(const std::vector<recommender::CalibrationGroup>& groups) {
-  constexpr std::uint64_t kFewest = 500;  // pairs: with fewer, true probabilities differ by points as well
-  const recommender::CalibrationGroup* worst = nullptr;
-  const auto difference = [](const recommender::CalibrationGroup& group) {
-    return std::abs(group.stated - group.observed.value);
+std::string calibration_title(const recommender::KindBacktest& test) {
+  double stated = 0, bought = 0;
+  const recommender::CalibrationGroup* worst = nullptr;  // by ratio, among thirds of customers
+  const auto distance = [](const recommender::CalibrationGroup& group) {
+    return std::abs(std::log(group.ratio.value));
   };
-  for (const recommender::CalibrationGroup& group : groups)
-    if (group.pairs >= kFewest && (worst == nullptr || difference(group) > difference(*worst)))
+  for (const recommender::CalibrationGroup& group : test.by_purchases) {
+    if (group.pairs == 0) continue;
+    stated += group.stated * static_cast<double>(group.pairs);
+    bought += static_cast<double>(group.bought);
+    const statistics::Interval& ratio = group.ratio.interval;
+    if (group.bought > 0 && (ratio.low > 1 || ratio.high < 1) &&
+        (worst == nullptr || distance(group) > distance(*worst)))
       worst = &group;
-  if (worst == nullptr)
-    return fmt::format("Too few pairs to compare stated and observed probabilities: no range has {}",
-                       kFewest);
-  const std::string points = fmt::format("{:.1f} points", 100 * difference(*worst));
-  const statistics::Interval& interval = worst->observed.interval;
-  if (worst->stated >= interval.low && worst->stated <= interval.high)
-    return fmt::format(
-        "Stated and observed probabilities differ by at most {} (ranges with {} pairs or more)", points,
-        kFewest);
-  return fmt::format("Stated probabilities are up to {} too {} (ranges with {} pairs or more)", points,
-                     worst->stated > worst->observed.value ? "high" : "low", kFewest);
+  }
+  const std::string total = fmt::format("{} purchases stated, {} observed",
+                                        analysis::number(static_cast<std::uint64_t>(std::llround(stated))),
+                                        analysis::number(static_cast<std::uint64_t>(bought)));
+  if (worst == nullptr) return total + "; no third of the customers differs significantly";
+  return fmt::format("{}; customers with {}: {:.2f} times as many stated as observed", total,
+                     third_text(*worst), worst->ratio.value);
 }
 
 std::vector<std::string> backtest_headline(const recommender::Backtest& test,
-                                           const analysis::QuestionInput& input, std::int32_t horizon) {
-  const recommender::TestedDepth& plan = test.by_probability().depths[kHeadlineDepth];
-  return {
-      fmt::format(
-          "{}: the plan's first 3 offers to each of {} customers hit {} times ({} of offers). Baselines: {}.",
-          held_out_text(test, horizon), analysis::number(test.customers), analysis::number(plan.hits),
-          analysis::per_cent(plan.precision.value), baselines_text(test)),
-      verdict(test), found_sentence(test, input.currency)};
+                                           const analysis::QuestionInput& input) {
+  return {kind_sentence(test.kinds[0]), kind_sentence(test.kinds[1]), found_sentence(test, input.currency)};
 }
 
 std::vector<result::Figure> backtest_figures(const recommender::Backtest& test, std::int32_t horizon) {
-  return {hits_figure(test, horizon), calibration_figure(test, horizon)};
+  std::vector<result::Figure> figures;
+  for (const recommender::KindBacktest& kind : test.kinds) {
+    figures.push_back(hits_figure(test, kind, horizon));
+    if (auto calibration = calibration_figure(kind, horizon)) figures.push_back(std::move(*calibration));
+  }
+  return figures;
 }
 
 }  // namespace pear::offers

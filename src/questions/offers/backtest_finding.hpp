@@ -11,16 +11,17 @@
 
 namespace pear::offers {
 
+/// A sentence about new products, one about repurchases, and one about the value that was found.
 [[nodiscard]] std::vector<std::string> backtest_headline(const recommender::Backtest& test,
-                                                         const analysis::QuestionInput& input,
-                                                         std::int32_t horizon);
+                                                         const analysis::QuestionInput& input);
 
-/// Hits of each method with their intervals, and stated with observed probabilities.
+/// Hits of each method with their intervals, and stated with observed probabilities, for each kind of
+/// purchase.
 [[nodiscard]] std::vector<result::Figure> backtest_figures(const recommender::Backtest& test,
                                                            std::int32_t horizon);
 
-/// The title of the figure of stated and observed probabilities: by how much they differ in groups of 500
-/// pairs or more, in the group that differs most; and whether that difference is significant.
-[[nodiscard]] std::string calibration_title(const std::vector<recommender::CalibrationGroup>& groups);
+/// How many purchases were stated and observed, and the third of customers by purchases for whom the ratio
+/// differs most from 1, if significantly.
+[[nodiscard]] std::string calibration_title(const recommender::KindBacktest& test);
 
 }  // namespace pear::offers

@@ -127,9 +127,8 @@ class Evidence {
     Rates rates(months_);
     for (std::uint32_t customer = 0; customer < daybook_.customers(); ++customer)
       if (!customers[customer].is_clear(customers[customer].*below))
-        for_compared(customer, [&](std::uint32_t order) {
-          rates.add(shown_[order].cell, shown_[order].*is_below);
-        });
+        for_compared(customer,
+                     [&](std::uint32_t order) { rates.add(shown_[order].cell, shown_[order].*is_below); });
     rates.fit();
     std::vector<std::uint32_t> tested;
     for (std::uint32_t customer = 0; customer < daybook_.customers(); ++customer)

@@ -24,8 +24,8 @@ struct OrderEvidence {
   [[nodiscard]] bool is_clear(const Below& below) const;
 };
 
-/// By customer. An order is one observation, however many lines a voucher applies to. The test treats orders of
-/// the same month and of the same number of compared lines as interchangeable, like a permutation of these
+/// By customer. An order is one observation, however many lines a voucher applies to. The test treats orders
+/// of the same month and of the same number of compared lines as interchangeable, like a permutation of these
 /// orders among customers: each is low with the probability of such orders, fitted by raking. The number of a
 /// customer's low orders is compared with the binomial distribution of the mean probability, whose upper tail
 /// is no thinner than the exact one (Hoeffding, On the distribution of the number of successes in independent
@@ -34,6 +34,7 @@ struct OrderEvidence {
 /// probabilities, and the rest is tested again, until no customer is added: where nobody is low, that changes
 /// nothing. O(lines), and O(orders) for each of at most 6 rounds.
 [[nodiscard]] std::vector<OrderEvidence> order_evidence(const daybook::Daybook& daybook,
-                                                        const PriceComparison& prices, const PriceOfTheTime& time);
+                                                        const PriceComparison& prices,
+                                                        const PriceOfTheTime& time);
 
 }  // namespace pear::prices

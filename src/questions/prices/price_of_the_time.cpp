@@ -125,11 +125,11 @@ class Finder {
   std::span<const std::uint32_t> products_;
   std::span<const std::int64_t> amounts_, quantities_;
   std::span<const std::int32_t> days_;
-  std::vector<std::uint32_t> orders_;   ///< in order of time
-  std::vector<std::uint32_t> begins_;   ///< by product its first purchase, and the end
+  std::vector<std::uint32_t> orders_;  ///< in order of time
+  std::vector<std::uint32_t> begins_;  ///< by product its first purchase, and the end
   std::vector<Purchase> purchases_;
-  std::vector<double> medians_;                ///< by product, price of a piece; 0 if there is none
-  std::vector<float> of_order_;         ///< NaN for orders without a price
+  std::vector<double> medians_;  ///< by product, price of a piece; 0 if there is none
+  std::vector<float> of_order_;  ///< NaN for orders without a price
 };
 
 }  // namespace
@@ -154,7 +154,8 @@ std::vector<double> running_median(const std::vector<DatedValue>& values, std::s
     }
     window.clear();
     for (std::size_t i = from; i < until; ++i) window.push_back(values[i].value);
-    std::fill(medians.begin() + static_cast<std::ptrdiff_t>(begin), medians.begin() + static_cast<std::ptrdiff_t>(end),
+    std::fill(medians.begin() + static_cast<std::ptrdiff_t>(begin),
+              medians.begin() + static_cast<std::ptrdiff_t>(end),
               *statistics::quantile_of(window, statistics::kHalf));
   }
   return medians;

@@ -1,11 +1,12 @@
 // The price of the time, and the median that it follows.
+#include "questions/prices/price_of_the_time.hpp"
+
 #include <algorithm>
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "questions/prices/price_of_the_time.hpp"
 #include "support/asking.hpp"
 #include "support/results.hpp"
 
@@ -41,15 +42,16 @@ RC_GTEST_PROP(RunningMedian, IsThatOfTheNearestDays, ()) {
   }
 }
 
-/// Every product changes its price now and then, for everyone; some days everything costs less. Nobody pays less
-/// than the price of the time.
+/// Every product changes its price now and then, for everyone; some days everything costs less. Nobody pays
+/// less than the price of the time.
 RC_GTEST_PROP(PriceOfTheTime, FollowsPricesThatApplyToEveryone, ()) {
   const int products = pick(1, 4), days = pick(1, 25), sale = pick(0, 30), change = pick(4, 20);
   Sales sales;
   for (int day = 0; day < days; ++day) {
     for (int customer = 0; customer < 16; ++customer) {  // enough to see a sale of one day
       for (int product = 0; product < products; ++product) {
-        const int price = (1'000 + 300 * product) * ((day + product) / change % 3 + 2) * (day == sale ? 8 : 10);
+        const int price =
+            (1'000 + 300 * product) * ((day + product) / change % 3 + 2) * (day == sale ? 8 : 10);
         sales.push_back({fmt::format("A{}-{}", day, customer), fmt::format("2024-01-{:02}", day + 1),
                          fmt::format("C{}", customer), fmt::format("P{}", product), 1 + customer % 3, price});
       }

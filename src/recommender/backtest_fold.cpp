@@ -10,8 +10,7 @@ namespace pear::recommender {
 namespace {
 
 std::size_t probability_group(double probability) {
-  const auto above =
-      std::upper_bound(kProbabilityBounds.begin(), kProbabilityBounds.end() - 1, probability);
+  const auto above = std::upper_bound(kProbabilityBounds.begin(), kProbabilityBounds.end() - 1, probability);
   return static_cast<std::size_t>(above - kProbabilityBounds.begin()) - 1;
 }
 
@@ -189,9 +188,9 @@ void BacktestFold::find_bought(std::uint32_t customer, std::vector<Bought>& boug
       auto found = std::find_if(bought.begin(), bought.end(),
                                 [&](const Bought& each) { return each.product == product; });
       if (found == bought.end()) {
-        const bool is_repurchase = std::any_of(
-            history.begin(), history.end(),
-            [&](const mining::HistoryEntry& entry) { return entry.code == product; });
+        const bool is_repurchase =
+            std::any_of(history.begin(), history.end(),
+                        [&](const mining::HistoryEntry& entry) { return entry.code == product; });
         found = bought.insert(found, {product, 0, is_repurchase});
       }
       const std::int64_t brought = margins_.empty() ? daybook_.amounts()[line] : margins_[line];

@@ -51,8 +51,8 @@ struct BacktestSums {
 /// One cut. Borrows its inputs.
 class BacktestFold {
  public:
-  BacktestFold(const analysis::QuestionInput& input, const mining::Histories& known, const PurchaseModel& model,
-               const BacktestRules& rules);
+  BacktestFold(const analysis::QuestionInput& input, const mining::Histories& known,
+               const PurchaseModel& model, const BacktestRules& rules);
 
   /// Adds to the sums of each group of customers: customer i belongs to group i modulo their number.
   void score(const std::vector<std::uint8_t>& planned, std::vector<BacktestSums>& into);
@@ -76,7 +76,8 @@ class BacktestFold {
   void score(std::uint32_t customer, Own& own);
   void score_calibration(std::uint32_t customer, const std::vector<Offer>& candidates, const Own& own,
                          BacktestSums& sums) const;
-  void score_plan(const std::vector<Offer>& candidates, std::size_t method, Own& own, BacktestSums& sums) const;
+  void score_plan(const std::vector<Offer>& candidates, std::size_t method, Own& own,
+                  BacktestSums& sums) const;
   static void score_products(const Own& own, BacktestSums::Depths& depths);
   static const Bought* what_of(std::uint32_t product, const std::vector<Bought>& bought);
   void find_bought(std::uint32_t customer, std::vector<Bought>& bought) const;

@@ -40,7 +40,9 @@ std::int64_t Counts::companions_per_basket(std::uint32_t code) const {
   return mean_units(minus(each.whole, each.own_value), each.own.baskets);
 }
 
-bool Counts::pulls(std::uint32_t code) const { return q_values[code] <= statistics::kFalseDiscovery; }
+bool Counts::pulls(std::uint32_t code) const {
+  return q_values[code] <= statistics::kFalseDiscovery && facts.items[code].pull->low > 0;
+}
 
 bool Counts::is_candidate(std::uint32_t code) const {
   const PulledBaskets& each = facts.items[code];

@@ -25,7 +25,7 @@ struct Counts {
   /// "margin" if there are costs, otherwise "sales".
   [[nodiscard]] std::string value() const { return facts.has_costs ? "margin" : "sales"; }
   [[nodiscard]] std::string title(std::uint32_t code) const;
-  /// Whether the pull of an item is significantly above 0 (q <= 0.05).
+  /// Whether the pull of an item is significantly above 0 (q <= 0.05), and its interval above 0.
   [[nodiscard]] bool pulls(std::uint32_t code) const;
   /// Whether it pulls, and earns less itself than others do.
   [[nodiscard]] bool is_candidate(std::uint32_t code) const;

@@ -5,6 +5,7 @@
 #include <cmath>
 #include <memory>
 #include <span>
+#include <utility>
 
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
@@ -15,9 +16,10 @@
 namespace pear::baskets {
 namespace {
 
-/// The score of one customer for one item, and its weight: see find_pulls().
-struct Score {
-  double sum = 0, weight = 0;
+/// The baskets of one customer with an item.
+struct Comparison {
+  double difference = 0, baskets = 0;  ///< of the value of the other items, summed over these baskets
+  double score = 0;                    ///< for the test
 };
 
 class PullFinder {
@@ -29,23 +31,26 @@ class PullFinder {
   /// `others` is cleared before it is used.
   [[nodiscard]] std::optional<Pull> of(std::size_t code, OtherBaskets& others) const {
     const Occurrences all = occurrences_.part(begins_[code], begins_[code + 1] - begins_[code]);
-    std::vector<Score> scores;
-    std::vector<Occurrences> without_own;
+    std::vector<Comparison> compared;
+    std::vector<std::pair<Occurrences, std::optional<double>>> to_others;  // with the score, if it is known
     for (std::size_t i = 0, end = 0; i < all.size(); i = end) {
       const std::uint32_t customer = baskets_[all.baskets[i]].customer;
       while (end < all.size() && baskets_[all.baskets[end]].customer == customer) ++end;
       const auto of_customer = all.part(i, end - i);
-      if (const auto score = within_customer(customers_[customer], of_customer))
-        scores.push_back(*score);
+      const Within within(*this, customers_[customer], of_customer);
+      if (within.has_enough())
+        compared.push_back(within.compared());
       else
-        without_own.push_back(of_customer);
+        to_others.emplace_back(of_customer,
+                               within.has_others() ? std::optional(within.score()) : std::nullopt);
     }
     others.clear();
-    if (without_own.empty()) return pull_of(scores, 0);
+    if (to_others.empty()) return pull_of(compared, 0);
     for (const std::uint32_t basket : all.baskets) others.leave_out(basket, baskets_[basket].value);
-    for (const auto& of_customer : without_own)
-      if (const Score score = among_others(of_customer, others); score.weight > 0) scores.push_back(score);
-    return pull_of(scores, others.variance());
+    for (const auto& [of_customer, score] : to_others)
+      if (const Comparison each = among_others(of_customer, others, score); each.baskets > 0)
+        compared.push_back(each);
+    return pull_of(compared, others.variance());
   }
   [[nodiscard]] const SimilarBaskets& similar() const { return similar_; }
 
@@ -100,59 +105,87 @@ class PullFinder {
     }
   }
 
-  /// Baskets with the item compared with the customer's other baskets; nothing if these contain fewer items.
-  [[nodiscard]] std::optional<Score> within_customer(const Customer& customer,
-                                                     const Occurrences& occurrences) const {
-    if (occurrences.size() == customer.baskets) return {};
-    double others = customer.value, expected_others = customer.expected, rest = 0, expected_rest = 0;
-    std::size_t items = 0;
-    for (std::size_t i = 0; i < occurrences.size(); ++i) {
-      const Basket& basket = baskets_[occurrences.baskets[i]];
-      items += basket.size;
-      others -= basket.value;
-      expected_others -= basket.size * basket.expected_of_item;
-      rest += basket.value - static_cast<double>(occurrences.values[i]);
-      expected_rest += (basket.size - 1) * basket.expected_of_item;
+  /// The baskets of a customer with the item, and the others.
+  class Within {
+   public:
+    Within(const PullFinder& finder, const Customer& customer, const Occurrences& occurrences)
+        : baskets_(static_cast<double>(occurrences.size())),
+          other_baskets_(customer.baskets - occurrences.size()),
+          other_items_(customer.items),
+          others_(customer.value),
+          expected_others_(customer.expected) {
+      for (std::size_t i = 0; i < occurrences.size(); ++i) {
+        const Basket& basket = finder.baskets_[occurrences.baskets[i]];
+        rest_items_ += basket.size - 1;
+        other_items_ -= basket.size;
+        others_ -= basket.value;
+        expected_others_ -= basket.size * basket.expected_of_item;
+        rest_ += basket.value - static_cast<double>(occurrences.values[i]);
+        expected_rest_ += (basket.size - 1) * basket.expected_of_item;
+      }
     }
-    if (customer.items - items < items - occurrences.size()) return {};
-    return Score{rest - expected_rest / expected_others * others, static_cast<double>(occurrences.size())};
-  }
 
-  /// Baskets with the item compared with other customers' baskets of the same size.
-  [[nodiscard]] Score among_others(const Occurrences& occurrences, OtherBaskets& others) const {
-    Score score;
+    [[nodiscard]] bool has_others() const { return other_baskets_ > 0; }
+    /// Whether the other baskets contain as many items as are compared with them.
+    [[nodiscard]] bool has_enough() const { return has_others() && other_items_ >= rest_items_; }
+    [[nodiscard]] Comparison compared() const {
+      return {rest_ - expected_rest_ / expected_others_ * others_, baskets_, score()};
+    }
+    /// Of the Poisson regression: the less a customer's baskets can be compared, the smaller.
+    [[nodiscard]] double score() const {
+      const double share = expected_others_ / (expected_others_ + expected_rest_);
+      return share * rest_ - (1 - share) * others_;
+    }
+
+   private:
+    double baskets_;
+    std::size_t other_baskets_, other_items_, rest_items_ = 0;
+    double others_, expected_others_, rest_ = 0, expected_rest_ = 0;
+  };
+
+  /// Baskets with the item compared with other customers' baskets of the same size. The score is the
+  /// difference, unless there is one from the customer's own baskets.
+  [[nodiscard]] Comparison among_others(const Occurrences& occurrences, OtherBaskets& others,
+                                        const std::optional<double>& score) const {
+    Comparison compared;
     for (std::size_t i = 0; i < occurrences.size(); ++i) {
       const Basket& basket = baskets_[occurrences.baskets[i]];
       const double share = (basket.size - 1.0) / basket.size;
       if (basket.size > 1) {
         const std::optional<double> mean = others.mean_like(occurrences.baskets[i], share);
         if (!mean) continue;
-        score.sum += basket.value - static_cast<double>(occurrences.values[i]) - share * *mean;
+        compared.difference += basket.value - static_cast<double>(occurrences.values[i]) - share * *mean;
       }
-      ++score.weight;
+      ++compared.baskets;
     }
-    return score;
+    compared.score = score.value_or(compared.difference);
+    return compared;
   }
 
-  static std::optional<Pull> pull_of(const std::vector<Score>& scores, double variance_of_others) {
-    double sum = 0, weight = 0, weight_squares = 0, squares = variance_of_others, spread = variance_of_others;
-    for (const Score& score : scores) {
-      sum += score.sum;
-      weight += score.weight;
-      weight_squares += score.weight * score.weight;
-      squares += score.sum * score.sum;
+  /// With customers as clusters. Means of other customers' baskets vary, too.
+  static std::optional<Pull> pull_of(const std::vector<Comparison>& compared, double variance_of_others) {
+    double difference = 0, baskets = 0, baskets_squared = 0, score = 0, score_variance = variance_of_others;
+    for (const Comparison& each : compared) {
+      difference += each.difference;
+      baskets += each.baskets;
+      baskets_squared += each.baskets * each.baskets;
+      score += each.score;
+      score_variance += each.score * each.score;
     }
-    if (weight == 0) return {};
-    Pull pull{sum / weight, NAN, NAN, 1};
-    for (const Score& score : scores) spread += std::pow(score.sum - pull.pull * score.weight, 2);
-    const double clusters = weight * weight / weight_squares;  // as many as if all had the same weight
+    if (baskets == 0) return {};
+    Pull pull{difference / baskets, NAN, NAN, 1};
+    const double clusters = baskets * baskets / baskets_squared;  // as many as if all had as many baskets
     if (clusters < 2) return pull;
+    double variance = variance_of_others;
+    for (const Comparison& each : compared)
+      variance += std::pow(each.difference - pull.pull * each.baskets, 2) * clusters / (clusters - 1);
     const boost::math::students_t t(clusters - 1);
-    const double half = boost::math::quantile(boost::math::complement(t, 0.025)) *
-                        std::sqrt(spread * clusters / (clusters - 1)) / weight;
+    const double half =
+        boost::math::quantile(boost::math::complement(t, 0.025)) * std::sqrt(variance) / baskets;
     pull.low = pull.pull - half;
     pull.high = pull.pull + half;
-    if (squares > 0) pull.p_value = boost::math::cdf(boost::math::complement(t, sum / std::sqrt(squares)));
+    if (score_variance > 0)
+      pull.p_value = boost::math::cdf(boost::math::complement(t, score / std::sqrt(score_variance)));
     return pull;
   }
 

@@ -44,9 +44,11 @@ struct Pull {
 /// and month of other customers (of any month, if fewer than 5 are alike; if there are fewer than 5 in any
 /// month, the basket is left out). The pull is the mean difference per basket.
 ///
-/// Test and interval treat customers as clusters (Liang and Zeger, Longitudinal data analysis using
-/// generalized linear models, Biometrika 73, 1986), by the t distribution. Single-item baskets count with a
-/// difference of 0. O(items of baskets) on all threads; the same for any number of them.
+/// The test is the score test of the regression: of each customer, (O R - E V) / (O + E), so that customers
+/// with few other baskets count less; of customers without any, the difference above. Test and interval treat
+/// customers as clusters (Liang and Zeger, Longitudinal data analysis using generalized linear models,
+/// Biometrika 73, 1986), by the t distribution. Single-item baskets count with a difference of 0. O(items of
+/// baskets) on all threads; the same for any number of them.
 [[nodiscard]] std::vector<std::optional<Pull>> find_pulls(ValuedBaskets baskets, std::size_t items);
 
 }  // namespace pear::baskets

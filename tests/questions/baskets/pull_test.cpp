@@ -111,7 +111,6 @@ RC_GTEST_PROP(Pull, EqualsTheSlowTwin, ()) {
     if (std::isnan(pulls[code]->low)) continue;
     RC_ASSERT(pulls[code]->low <= pulls[code]->pull && pulls[code]->pull <= pulls[code]->high);
     RC_ASSERT(pulls[code]->p_value >= 0 && pulls[code]->p_value <= 1);
-    if (pulls[code]->pull < -1e-9) RC_ASSERT(pulls[code]->p_value >= 0.5);
   }
 }
 

@@ -122,10 +122,17 @@ void expect_checks_hold(const result::Result& result) {
   for (const result::Check& check : result.checks) RC_ASSERT(check.holds);
 }
 
+/// The rows of first, without is_new.
+Cells first_rows(const result::Result& result) {
+  Cells rows = cells_of(result.tables.front());
+  for (auto& row : rows) row.pop_back();
+  return rows;
+}
+
 RC_GTEST_PROP(First, EqualsItsTwin, ()) {
   const Sales sales = random_sales(true);
   const result::Result result = ask("first", {}, sales);
-  RC_ASSERT(cells_of(result.tables.front()) == first_twin(sales));
+  RC_ASSERT(first_rows(result) == first_twin(sales));
   expect_checks_hold(result);
 }
 
@@ -139,7 +146,7 @@ RC_GTEST_PROP(Frequency, EqualsItsTwin, ()) {
 
 RC_GTEST_PROP(First, EqualsSql, ()) {
   const Sales sales = random_sales();
-  RC_ASSERT(cells_of(ask("first", {}, sales).tables.front()) == ask_sql(sales, "first.sql"));
+  RC_ASSERT(first_rows(ask("first", {}, sales)) == ask_sql(sales, "first.sql"));
 }
 
 RC_GTEST_PROP(Frequency, EqualsSql, ()) {

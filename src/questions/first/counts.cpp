@@ -62,8 +62,13 @@ std::vector<Entry> Counts::comparable_entries() const {
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const daybook::Daybook& daybook = input.daybook;
   const expression::LineView lines(daybook, input.grains);
-  Counts counts{options, daybook, first_orders_of(daybook, options.follow, input.data_end), {}, {}, {}, {},
-                {},      {}};
+  const Date begin = input.population.first_date.value_or(input.data_end);
+  const std::int64_t run_in = options.run_in.value_or(usual_run_in(daybook, begin, input.data_end));
+  const Date new_from{begin.days + static_cast<std::int32_t>(run_in)};
+  Counts counts{options, daybook, first_orders_of(daybook, options.follow, new_from, input.data_end),
+                {},      run_in,  {},
+                {},      {},      {},
+                {}};
   for (std::uint32_t customer = 0; customer < counts.beginnings.size(); ++customer)
     if (counts.beginnings[customer].has_order()) counts.customers.push_back(customer);
   PEAR_ASSIGN(counts.groups, analysis::group_customers(options.by, lines));
@@ -71,6 +76,7 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   PEAR_TRY(check_amounts(counts));
   PEAR_ASSIGN(counts.entry_key, entry_key_of(lines, options));
   PEAR_ASSIGN(counts.entries, entry_products_of(daybook, counts.entry_key, counts.beginnings));
+  set_q_values(counts.entries, static_cast<std::uint64_t>(options.at_least));
   if (options.per) counts.first_buys = first_buys(daybook, counts.entry_key);
   return counts;
 }

@@ -23,6 +23,7 @@ struct Counts {
   const daybook::Daybook& daybook;       ///< borrowed
   std::vector<FirstOrders> beginnings;   ///< by customer
   std::vector<std::uint32_t> customers;  ///< with an order, sorted by id
+  std::int64_t run_in = 0;               ///< days at the start whose customers are not called new
   analysis::CustomerGroups groups;
   std::vector<MonthFacts> months;
   expression::GroupKey entry_key;  ///< of --per, or of products

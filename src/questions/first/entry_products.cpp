@@ -1,6 +1,7 @@
 #include "questions/first/entry_products.hpp"
 
 #include <algorithm>
+#include <limits>
 #include <utility>
 
 #include "analysis/parallel_fold.hpp"
@@ -8,6 +9,7 @@
 #include "daybook/walk_lines.hpp"
 #include "result/table.hpp"
 #include "statistics/quantile.hpp"
+#include "statistics/significance.hpp"
 
 namespace pear::first {
 namespace {
@@ -36,7 +38,7 @@ class EntryCounter {
 
   void absorb(EntryState& state, std::uint32_t customer) const {
     const FirstOrders& beginning = beginnings_[customer];
-    if (!beginning.has_order()) return;
+    if (!beginning.is_new) return;
     state.codes.clear();
     const daybook::Run lines = daybook_.lines_of(beginning.first);
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
@@ -86,7 +88,8 @@ OrError<Entry> entry_of(std::uint32_t code, const Sums& sums, std::vector<std::i
               days.size(),
               result::kEmptyCell,
               result::kEmptyCell,
-              result::kEmptyCell};
+              result::kEmptyCell,
+              std::numeric_limits<double>::quiet_NaN()};
   if (const auto median = statistics::quantile_of(days, statistics::kHalf)) entry.days_median = *median;
   if (entry.judged == 0) return entry;
   DecimalSum orders;
@@ -101,7 +104,27 @@ OrError<Entry> entry_of(std::uint32_t code, const Sums& sums, std::vector<std::i
   return entry;
 }
 
+/// Two-sided: twice the smaller tail of Fisher's exact test.
+double difference_to_others(const Entry& entry, const Entries& all) {
+  const auto tail = [&](std::uint64_t of_entry, std::uint64_t of_all) {
+    return statistics::probability_of_overlap(of_entry, entry.judged, of_all, all.judged);
+  };
+  return std::min(1.0,
+                  2 * std::min(tail(entry.ordered_again, all.ordered_again),
+                               tail(entry.judged - entry.ordered_again, all.judged - all.ordered_again)));
+}
+
 }  // namespace
+
+void set_q_values(Entries& all, std::uint64_t at_least) {
+  std::vector<double> p_values;
+  for (const Entry& entry : all.entries)
+    if (entry.judged >= at_least) p_values.push_back(difference_to_others(entry, all));
+  const std::vector<double> q_values = statistics::q_values(p_values, p_values.size());
+  auto q = q_values.begin();
+  for (Entry& entry : all.entries)
+    if (entry.judged >= at_least) entry.q_value = *q++;
+}
 
 OrError<Entries> entry_products_of(const daybook::Daybook& daybook, const expression::GroupKey& key,
                                    const std::vector<FirstOrders>& beginnings) {
@@ -123,7 +146,8 @@ OrError<Entries> entry_products_of(const daybook::Daybook& daybook, const expres
   std::stable_sort(entries.entries.begin(), entries.entries.end(),
                    [](const Entry& a, const Entry& b) { return a.new_customers > b.new_customers; });
   for (const FirstOrders& beginning : beginnings) {
-    entries.customers += beginning.has_order() ? 1U : 0U;
+    if (!beginning.is_new) continue;
+    ++entries.customers;
     entries.judged += beginning.judged ? 1U : 0U;
     entries.ordered_again += beginning.judged && beginning.ordered_again() ? 1U : 0U;
   }

@@ -113,7 +113,7 @@ result::IntervalChart entry_chart(const Counts& counts, const std::vector<Entry>
   const Entries& entries = counts.entries;
   const double average = static_cast<double>(entries.ordered_again) / static_cast<double>(entries.judged);
   for (std::size_t i = 0; i < shown.size(); ++i)
-    if (shown[i].interval().low > average || shown[i].interval().high < average) chart.noticed.push_back(i);
+    if (shown[i].is_significant()) chart.noticed.push_back(i);
   chart.reference = average;
   chart.reference_label = fmt::format("all: {}", analysis::per_cent(entries.ordered_again, entries.judged));
   chart.basis_title = "customers followed";
@@ -144,7 +144,7 @@ result::Figure entry_figure(const Counts& counts, std::vector<Entry> compared) {
 }  // namespace
 
 std::vector<result::Figure> figures_of(const Counts& counts) {
-  if (counts.customers.empty()) return {};
+  if (counts.entries.customers == 0) return {};
   std::vector<result::Figure> figures = {months_figure(counts)};
   std::vector<Entry> compared = counts.comparable_entries();
   if (compared.size() >= 2) figures.push_back(entry_figure(counts, std::move(compared)));

@@ -9,32 +9,38 @@
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
 #include "statistics/quantile.hpp"
+#include "statistics/significance.hpp"
 
 namespace pear::first {
 namespace {
 
-std::string customers_headline(const Counts& counts) {
-  const std::uint64_t customers = counts.customers.size();
-  std::vector<std::int64_t> days;
-  for (const FirstOrders& each : counts.beginnings)
-    if (each.second != daybook::kNoMember)
-      days.push_back(
-          days_between(counts.daybook.date_of_order(each.first), counts.daybook.date_of_order(each.second)));
+/// "858 of them (77.4%) ordered again, half of these within 51 days"
+std::string again_text(std::uint64_t customers, std::vector<std::int64_t>& days) {
   const std::uint64_t ordered_again = days.size();
   const auto median =
       static_cast<std::uint64_t>(statistics::quantile_of(days, statistics::kHalf).value_or(0));
   const std::string within =
       median == 0 ? "on the same day" : fmt::format("within {}", counted(median, "day"));
   if (customers == 1)
-    return fmt::format(
-        "1 customer placed a first order{}.",
-        ordered_again == 0 ? " and has not ordered again" : fmt::format(", and ordered again {}", within));
-  const std::string again = ordered_again == 0
-                                ? "none of them ordered again"
-                                : fmt::format("{} of them ({}) ordered again, half of these {}",
-                                              with_thousands(static_cast<std::int64_t>(ordered_again)),
-                                              analysis::per_cent(ordered_again, customers), within);
-  return fmt::format("{} placed a first order; {}.", counted(customers, "customer"), again);
+    return ordered_again == 0 ? "who has not ordered again" : fmt::format("who ordered again {}", within);
+  return ordered_again == 0
+             ? "none of them ordered again"
+             : fmt::format("{} of them ({}) ordered again, half of these {}", analysis::number(ordered_again),
+                           analysis::per_cent(ordered_again, customers), within);
+}
+
+std::string customers_headline(const Counts& counts) {
+  const std::uint64_t customers = counts.entries.customers;
+  std::vector<std::int64_t> days;
+  for (const FirstOrders& each : counts.beginnings)
+    if (each.is_new && each.second != daybook::kNoMember)
+      days.push_back(
+          days_between(counts.daybook.date_of_order(each.first), counts.daybook.date_of_order(each.second)));
+  if (customers == 0)
+    return fmt::format("Nobody placed a first order after the run-in of {}.",
+                       counted(static_cast<std::uint64_t>(counts.run_in), "day"));
+  return fmt::format("{}{} {}.", counted(customers, "new customer"), customers == 1 ? "," : ";",
+                     again_text(customers, days));
 }
 
 /// The entries whose customers order again significantly more, or less, often than all. Empty if none has
@@ -60,27 +66,41 @@ std::string entry_headline(const Counts& counts) {
   return fmt::format("Within {}, {} of new customers ordered again.{}", counts.followed(), whole, extremes);
 }
 
+/// Whether the largest of the months is more than chance makes of equally likely months: Poisson, adjusted
+/// for their number (Bonferroni).
+bool is_peak(const std::vector<MonthFacts>& months, std::int64_t most) {
+  std::int64_t all = 0;
+  for (const MonthFacts& facts : months) all += facts.new_customers;
+  const double p_value =
+      statistics::probability_of_at_least(static_cast<std::uint64_t>(most), static_cast<std::uint64_t>(all),
+                                          1.0 / static_cast<double>(months.size()));
+  return p_value * static_cast<double>(months.size()) <= 0.05;
+}
+
 std::string best_month(const std::vector<MonthFacts>& months) {
   const auto by_customers = [](const MonthFacts& a, const MonthFacts& b) {
     return a.new_customers < b.new_customers;
   };
   const MonthFacts& best = *std::max_element(months.begin(), months.end(), by_customers);
+  std::int64_t all = 0;
   std::vector<std::string> ties;
-  for (const MonthFacts& facts : months)
+  for (const MonthFacts& facts : months) {
+    all += facts.new_customers;
     if (facts.new_customers == best.new_customers) ties.push_back(to_text(facts.month));
+  }
   const std::string month = to_text(best.month);
   if (months.size() == 1)
     return best.new_customers == 1
-               ? fmt::format("The only customer placed the first order in {}.", month)
+               ? fmt::format("The only new customer placed the first order in {}.", month)
                : fmt::format("All {} placed their first order in {}.",
-                             counted(static_cast<std::uint64_t>(best.new_customers), "customer"), month);
-  constexpr std::size_t kMostNamed = 3;
-  if (ties.size() > 1)
-    return fmt::format("{} had the most new customers: {} each.",
-                       ties.size() > kMostNamed ? counted(ties.size(), "month") : join(ties, " and "),
-                       with_thousands(best.new_customers));
-  return fmt::format("The month with the most new customers was {}: {}.", month,
-                     with_thousands(best.new_customers));
+                             counted(static_cast<std::uint64_t>(best.new_customers), "new customer"), month);
+  const double average = static_cast<double>(all) / static_cast<double>(months.size());
+  if (!is_peak(months, best.new_customers))
+    return fmt::format("{:.{}f} new customers a month on average; no month has significantly more.", average,
+                       average < 9.95 ? 1 : 0);
+  return fmt::format("Most new customers came in {}: {}{}, compared with {:.{}f} in an average month.",
+                     join(ties, " and "), with_thousands(best.new_customers), ties.size() > 1 ? " each" : "",
+                     average, average < 9.95 ? 1 : 0);
 }
 
 std::string best_group(const Counts& counts) {
@@ -90,7 +110,7 @@ std::string best_group(const Counts& counts) {
   return fmt::format("Most new customers by {}: {}, with {} of {}.", counts.groups.noun(),
                      counts.groups.label(static_cast<std::uint32_t>(best - customers.begin())),
                      with_thousands(*best),
-                     with_thousands(static_cast<std::int64_t>(counts.customers.size())));
+                     with_thousands(static_cast<std::int64_t>(counts.entries.customers)));
 }
 
 }  // namespace
@@ -98,11 +118,12 @@ std::string best_group(const Counts& counts) {
 EntryExtremes extremes_of(const Entries& entries, const std::vector<Entry>& compared) {
   const double all = static_cast<double>(entries.ordered_again) / static_cast<double>(entries.judged);
   EntryExtremes extremes;
-  double highest = all, lowest = all;
+  double highest = 0, lowest = 1;
   for (const Entry& entry : compared) {
-    const statistics::Interval interval = statistics::wilson_interval(entry.ordered_again, entry.judged);
-    if (interval.low > highest) extremes.best = entry, highest = interval.low;
-    if (interval.high < lowest) extremes.worst = entry, lowest = interval.high;
+    if (!entry.is_significant()) continue;
+    const statistics::Interval interval = entry.interval();
+    if (entry.share() > all && interval.low > highest) extremes.best = entry, highest = interval.low;
+    if (entry.share() < all && interval.high < lowest) extremes.worst = entry, lowest = interval.high;
   }
   return extremes;
 }
@@ -113,7 +134,9 @@ std::string months_sentence(const Counts& counts) {
 
 std::vector<std::string> headline_of(const Counts& counts) {
   if (counts.customers.empty()) return {"No customer placed an order."};
-  std::vector<std::string> headline = {customers_headline(counts), months_sentence(counts)};
+  std::vector<std::string> headline = {customers_headline(counts)};
+  if (counts.entries.customers == 0) return headline;
+  headline.push_back(months_sentence(counts));
   const std::string entry = entry_headline(counts);
   if (!entry.empty()) headline.push_back(entry);
   return headline;
@@ -125,10 +148,19 @@ void add_notes(const Counts& counts, const analysis::QuestionInput& input, resul
     result.notes.push_back(
         fmt::format("{} left out: they have returns but no order.", counted(without, "customer")));
   if (counts.customers.empty()) return;
-  const std::string begins = to_text(*input.population.first_date);
-  result.notes.push_back(fmt::format(
-      "{} on {}, so customers who bought before that day count as new at their first order since.",
-      input.whole ? "The selection begins" : "The data begins", begins));
+  const std::string begins = fmt::format("{} on {}", input.whole ? "the selection begins" : "the data begins",
+                                         to_text(*input.population.first_date));
+  const std::uint64_t known = counts.customers.size() - counts.entries.customers;
+  if (counts.run_in == 0)
+    result.notes.push_back(fmt::format(
+        "Without a run-in period, customers who bought before {} count as new at their first order since.",
+        begins));
+  else
+    result.notes.push_back(fmt::format(
+        "{} not called new: {}, and their first order is within the run-in of {}{}. --run-in changes it.",
+        counted(known, "customer is", "customers are"), begins,
+        counted(static_cast<std::uint64_t>(counts.run_in), "day"),
+        counts.options.run_in ? "" : " (9 of 10 orders follow the previous one within these days)"));
   const std::uint64_t too_new = counts.entries.customers - counts.entries.judged;
   if (too_new > 0)
     result.notes.push_back(
@@ -159,9 +191,9 @@ void add_checks(const Counts& counts, result::Result& result) {
        total == result.population.amount});
   if (counts.customers.empty()) return;
   for (const MonthFacts& facts : counts.months) in_months += static_cast<std::uint64_t>(facts.new_customers);
-  result.checks.push_back({fmt::format("new customers of all months add up to {}",
-                                       with_thousands(static_cast<std::int64_t>(counts.entries.customers))),
-                           in_months == counts.entries.customers});
+  result.checks.push_back(
+      {fmt::format("new customers of all months add up to {}", analysis::number(counts.entries.customers)),
+       in_months == counts.entries.customers});
 }
 
 result::Definitions definitions_of(const Options& options) {
@@ -172,7 +204,11 @@ result::Definitions definitions_of(const Options& options) {
            fmt::format("placed a second order on days 1 to {}, where day 1 is the day of the first order; "
                        "among customers for whom all these days are within the data",
                        options.follow)},
-          {"intervals", "95% Wilson score intervals"}};
+          {"new customers", "their first order is after the run-in period"},
+          {"intervals", "95% Wilson score intervals"},
+          {"q_value",
+           "of the difference to the repeat rate of all other new customers: Fisher's exact test, "
+           "false discovery rate over the entries compared"}};
 }
 
 }  // namespace pear::first

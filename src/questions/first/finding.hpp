@@ -10,9 +10,9 @@
 
 namespace pear::first {
 
-/// The entries with the highest and lowest repeat rates, among those whose interval does not contain the rate
-/// of all customers. Sorted by the ends of the intervals, so that a few customers who happened to order again
-/// do not rank before many who did.
+/// The entries with the highest and lowest repeat rates, among those that differ significantly. Sorted by the
+/// ends of the intervals, so that a few customers who happened to order again do not rank before many who
+/// did.
 struct EntryExtremes {
   std::optional<Entry> best, worst;
 };

@@ -1,19 +1,24 @@
 #include "questions/first/first_orders.hpp"
 
+#include <algorithm>
+#include <optional>
+
 #include "daybook/by_customer.hpp"
 #include "daybook/purchases.hpp"
+#include "statistics/quantile.hpp"
 
 namespace pear::first {
 namespace {
 
 class Beginner {
  public:
-  Beginner(const daybook::Daybook& daybook, std::int64_t follow, Date data_end)
+  Beginner(const daybook::Daybook& daybook, std::int64_t follow, Date new_from, Date data_end)
       : daybook_(daybook),
         purchases_(daybook),
         days_(daybook.order_days()),
         amounts_(daybook.amounts()),
         follow_(follow),
+        new_from_(new_from),
         data_end_(data_end) {}
 
   [[nodiscard]] FirstOrders of(std::uint32_t customer) const {
@@ -29,6 +34,7 @@ class Beginner {
     if (second < run.end) beginning.second = second;
     const std::int64_t last_day = days_[beginning.first] + follow_ - 1;
     beginning.judged = last_day <= data_end_.days;
+    beginning.is_new = days_[beginning.first] >= new_from_.days;
     beginning.orders = 1;
     for (std::uint32_t order = second; order < run.end; order = next_order(order + 1, run.end)) {
       ++beginning.orders;
@@ -67,14 +73,35 @@ class Beginner {
   std::span<const std::int32_t> days_;
   std::span<const std::int64_t> amounts_;
   std::int64_t follow_;
-  Date data_end_;
+  Date new_from_, data_end_;
 };
 
 }  // namespace
 
-std::vector<FirstOrders> first_orders_of(const daybook::Daybook& daybook, std::int64_t follow,
+std::int64_t usual_run_in(const daybook::Daybook& daybook, Date data_begin, Date data_end) {
+  const daybook::Purchases purchases(daybook);
+  const auto days = daybook.order_days();
+  const std::int64_t longest = (days_between(data_begin, data_end) + 1) / 3;
+  std::vector<std::uint64_t> gaps(static_cast<std::size_t>(days_between(data_begin, data_end)) + 1);
+  std::int32_t latest_first = data_begin.days;
+  for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer) {
+    std::optional<std::int32_t> previous;
+    const daybook::Run orders = daybook.orders_of(customer);
+    for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
+      if (!purchases.is_order(order)) continue;
+      if (previous && days[order] > *previous) ++gaps[static_cast<std::size_t>(days[order] - *previous)];
+      if (!previous) latest_first = std::max(latest_first, days[order]);
+      previous = days[order];
+    }
+  }
+  constexpr statistics::Fraction kMost{9, 10};
+  const std::int64_t run_in = std::min(longest, statistics::quantile_of_counts(gaps, kMost).value_or(0));
+  return run_in > latest_first - data_begin.days ? 0 : run_in;
+}
+
+std::vector<FirstOrders> first_orders_of(const daybook::Daybook& daybook, std::int64_t follow, Date new_from,
                                          Date data_end) {
-  const Beginner beginner(daybook, follow, data_end);
+  const Beginner beginner(daybook, follow, new_from, data_end);
   return daybook::by_customer<FirstOrders>(daybook,
                                            [&](std::uint32_t customer) { return beginner.of(customer); });
 }

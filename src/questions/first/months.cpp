@@ -11,7 +11,7 @@ std::vector<MonthFacts> months_of(const daybook::Daybook& daybook, const std::ve
   };
   Month first{INT32_MAX}, last{INT32_MIN};
   for (std::uint32_t customer = 0; customer < beginnings.size(); ++customer) {
-    if (!beginnings[customer].has_order()) continue;
+    if (!beginnings[customer].is_new) continue;
     first = std::min(first, month_of_customer(customer));
     last = std::max(last, month_of_customer(customer));
   }
@@ -22,7 +22,7 @@ std::vector<MonthFacts> months_of(const daybook::Daybook& daybook, const std::ve
     for (std::int32_t index = first.index; index <= last.index; ++index)
       months.push_back({group, Month{index}, 0, 0, {}});
   for (std::uint32_t customer = 0; customer < beginnings.size(); ++customer) {
-    if (!beginnings[customer].has_order()) continue;
+    if (!beginnings[customer].is_new) continue;
     const auto month = static_cast<std::uint32_t>(month_of_customer(customer).index - first.index);
     MonthFacts& facts = months[groups.group_of(customer) * size + month];
     ++facts.new_customers;

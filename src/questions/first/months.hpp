@@ -19,7 +19,7 @@ struct MonthFacts {
   DecimalSum first_amount;
 };
 
-/// New customers of each month from the first to the last, one group after another. Empty without an order.
+/// New customers of each month from the first to the last, one group after another. Empty without any.
 [[nodiscard]] std::vector<MonthFacts> months_of(const daybook::Daybook& daybook,
                                                 const std::vector<FirstOrders>& beginnings,
                                                 const analysis::CustomerGroups& groups);

@@ -33,6 +33,9 @@ analysis::OptionDeclarations<Options> option_declarations() {
               {"with", "COLUMN,...", "", "columns of customers to show in the rows"}, &Options::with),
           analysis::whole_option<Options>({"follow", "N", "180", "days in which a repeat order counts"},
                                           &Options::follow, 2, 36'500),
+          analysis::whole_option<Options>({"run-in", "N", "from the days between orders",
+                                           "days at the start whose customers are not called new; 0: none"},
+                                          &Options::run_in, 0, 36'500),
           analysis::whole_option<Options>(
               {"at-least", "N", "20", "customers that an entry product needs to be compared"},
               &Options::at_least, 1, 1'000'000'000)};

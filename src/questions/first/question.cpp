@@ -22,7 +22,7 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   add_checks(counts, result);
   add_notes(counts, input, result);
   result.headline = headline_of(counts);
-  if (counts.customers.empty()) return result;
+  if (counts.entries.customers == 0) return result;
   result.tables.push_back(entry_table(counts));
   result.tables.push_back(months_table(counts));
   if (options.per) {
@@ -42,7 +42,7 @@ analysis::Question question() {
           "product of\nfirst orders: how many customers began with it, their repeat rate, and their later "
           "orders and amounts.",
           {"pear-thread first shop.daybook", "pear-thread first shop.daybook --with customer_name,region",
-           "pear-thread first --per product --by region",
+           "pear-thread first --per product --by region", "pear-thread first --run-in 365",
            "pear-thread first --per category --follow 90 --where \"channel = 'shop'\""},
           analysis::infos(option_declarations()),
           [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {

@@ -102,6 +102,8 @@ OrError<result::Table> customers_table(const Counts& counts, const expression::L
                 [&](std::uint32_t customer) { return of(customer).orders; });
   builder.money("amount", "Amount of all lines of the customer.",
                 [&](std::uint32_t customer) { return of(customer).amount; });
+  builder.text("is_new", "Whether the first order is after the run-in period: yes or no.",
+               [&](std::uint32_t customer) { return std::string(of(customer).is_new ? "yes" : "no"); });
   return table;
 }
 
@@ -118,9 +120,9 @@ result::Table entry_table(const Counts& counts) {
   builder.key(counts.options.per ? counts.options.per->name : "product_id", fmt::format("The {}.", name),
               counts.entry_key, code);
   builder.names(counts.daybook, counts.entry_key, code);
-  builder.count("new_customers", "Customers whose first order contains it.",
+  builder.count("new_customers", "New customers whose first order contains it.",
                 [](const Entry& entry) { return entry.new_customers; });
-  builder.share("share", "These as a share of all customers who placed an order.", [&](const Entry& entry) {
+  builder.share("share", "These as a share of all new customers.", [&](const Entry& entry) {
     return static_cast<double>(entry.new_customers) / static_cast<double>(entries.customers);
   });
   builder.count("judged",
@@ -135,6 +137,11 @@ result::Table entry_table(const Counts& counts) {
                 [](const Entry& entry) { return entry.interval().low; });
   builder.share("repeat_rate_high", "Upper end of the 95% Wilson interval of repeat_rate.",
                 [](const Entry& entry) { return entry.interval().high; });
+  builder.probability("q_value",
+                      fmt::format("Significance of the difference between repeat_rate and that of other new "
+                                  "customers; empty with fewer than {} followed.",
+                                  counts.options.at_least),
+                      [](const Entry& entry) { return entry.q_value; });
   builder.days("days_to_second_median", "Median days to the second order, of those who ordered again.",
                [](const Entry& entry) { return entry.days_median; });
   builder
@@ -166,7 +173,7 @@ result::Table months_table(const Counts& counts) {
   table.columns = groups.columns(builder.codes([](const MonthFacts& facts) { return facts.group; }));
   builder.text("month", "Month of the first order.",
                [](const MonthFacts& facts) { return to_text(facts.month); });
-  builder.count("new_customers", "Customers whose first order is in this month.",
+  builder.count("new_customers", "New customers whose first order is in this month.",
                 [](const MonthFacts& facts) { return facts.new_customers; });
   builder.count("running_customers", "Customers whose first order is in this month or an earlier one.",
                 [](const MonthFacts& facts) { return facts.running_customers; });

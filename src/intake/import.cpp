@@ -119,6 +119,8 @@ class Importing {
     take_account(lines);
     PEAR_ASSIGN(PreparedLines prepared, to_line_table(plan_, std::move(lines)));
     imported_.currency = std::move(prepared.currency);
+    imported_.turned = prepared.turned;
+    imported_.turned_amount = prepared.turned_amount;
     PEAR_ASSIGN(imported_.built, daybook::build_daybook(std::move(prepared.table)));
     imported_.shared_names = shared_values(imported_.built.daybook, kNameColumns);
     imported_.shared_emails = shared_values(imported_.built.daybook, kEmailColumns);
@@ -199,6 +201,10 @@ class Importing {
       if (count > 0) imported_.notes.push_back(fmt::format("{} {}", counted(count, "order"), text));
     };
     const daybook::BuiltDaybook& built = imported_.built;
+    if (imported_.turned > 0)
+      imported_.notes.push_back(
+          fmt::format("{} by [returns] condition had a positive quantity and amount; both are now negative.",
+                      counted(imported_.turned, "return")));
     note(built.orders_with_two_dates,
          "with lines of different dates; the earliest is used for the whole order.");
     note(built.shared_order_ids,

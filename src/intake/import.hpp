@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "base/decimal.hpp"
 #include "base/error.hpp"
 #include "daybook/builder.hpp"
 #include "daybook/provenance.hpp"
@@ -35,6 +36,8 @@ struct Imported {
   std::vector<ChangedCustomer> changed_customers;
   std::vector<SharedValue> shared_names, shared_emails;
   std::vector<UngroupedValue> ungrouped;
+  std::uint64_t turned = 0;  ///< see PreparedLines
+  DecimalSum turned_amount;
   std::vector<std::string> notes;  ///< what was decided, in sentences
 };
 

@@ -78,12 +78,18 @@ std::vector<result::Check> checks_of(const Imported& imported, const LineTotals&
   DecimalSum in_daybook;
   for (const std::int64_t amount : imported.built.daybook.amounts())
     in_daybook.add(Decimal::from_units(amount));
+  DecimalSum with_signs =
+      totals.amount_kept;  // returns that were turned count twice: taken away, and negative
+  with_signs.add(imported.turned_amount);
+  with_signs.add(imported.turned_amount);
   DecimalSum accounted = totals.amount_kept;
   accounted.add(totals.amount_apart);
   return {{"of every source, rows read = kept + duplicate + rejected", every_source_adds_up(imported)},
           {"the same for the amounts of lines", accounted == totals.amount_read},
           {"the daybook contains all lines kept", imported.built.daybook.lines() == totals.kept},
-          {"the daybook's amounts add up to the amounts kept", in_daybook == totals.amount_kept}};
+          {imported.turned == 0 ? "the daybook's amounts add up to the amounts kept"
+                                : "the daybook's amounts add up to the amounts kept, with returns negative",
+           in_daybook == with_signs}};
 }
 
 }  // namespace
@@ -143,6 +149,8 @@ std::vector<daybook::CleaningCount> cleaning_counts(const Imported& imported) {
     if (source.record.rows_duplicate > 0)
       counts.push_back({fmt::format("duplicates in {}", source.record.name), source.record.rows_duplicate});
   }
+  if (imported.turned > 0)
+    counts.push_back({"returns with a positive amount, now negative", imported.turned});
   if (imported.built.orders_with_two_dates > 0)
     counts.push_back({"orders with lines of different dates", imported.built.orders_with_two_dates});
   if (imported.built.shared_order_ids > 0)

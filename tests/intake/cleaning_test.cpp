@@ -125,6 +125,10 @@ condition = "kind = 'credit'"
   EXPECT_EQ(run.rejected[0].column + " " + run.rejected[0].value + " " + run.rejected[0].reason,
             "quantity 0 nothing was sold");
   EXPECT_EQ(column_text(run.imported->built.daybook, "is_return"), "line false true true");
+  EXPECT_EQ(column_text(run.imported->built.daybook, "quantity"), "line 3 -1 -1");  // P1 was positive
+  EXPECT_EQ(column_text(run.imported->built.daybook, "amount"), "line 6 -5 -5");
+  EXPECT_EQ(run.imported->notes, (std::vector<std::string>{"1 return by [returns] condition had a positive "
+                                                           "quantity and amount; both are now negative."}));
   EXPECT_EQ(import_intake(folder,
                           "[lines]\nfile = \"lines.csv\"\n[orders]\nfile = \"orders.csv\"\n"
                           "[[require]]\ncondition = \"knd = 'x'\"\n")

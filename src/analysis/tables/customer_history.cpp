@@ -28,15 +28,15 @@ result::TableColumn line_column(const daybook::Daybook& daybook, std::string_vie
 /// Short headings, so that a whole line fits on a terminal; dates are shown once per order.
 void shorten_headings(std::vector<result::TableColumn>& columns) {
   for (result::TableColumn& column : columns) {
-    column.heading = column.name == "order_date"                ? "date"
-                     : column.name == "order_id"                ? "order"
-                     : column.name == "days_since"              ? "days"
-                     : column.name == "product_id"              ? "product"
-                     : column.name == "product_name"            ? "name"
-                     : column.name == daybook::role::kQuantity  ? "pieces"
-                     : column.name == daybook::role::kUnitPrice ? "price"
-                     : column.name == "running_amount"          ? "running"
-                                                                : "";
+    column.heading = column.name == "order_date"               ? "date"
+                     : column.name == "order_id"               ? "order"
+                     : column.name == "days_since"             ? "days"
+                     : column.name == "product_id"             ? "product"
+                     : column.name == "product_name"           ? "name"
+                     : column.name == daybook::role::kQuantity ? "pieces"
+                     : column.name == "price_paid"             ? "price"
+                     : column.name == "running_amount"         ? "running"
+                                                               : "";
     if (column.name == "days_since") column.always_shown = true;
   }
 }
@@ -126,8 +126,18 @@ result::Table history_table(const daybook::Daybook& daybook, const CustomerHisto
                });
   builder.add(line_column(daybook, daybook::role::kQuantity, result::Unit::number,
                           "Pieces; negative for a return.", lines));
-  builder.add(
-      line_column(daybook, daybook::role::kUnitPrice, result::Unit::money, "Price of a piece.", lines));
+  const daybook::Column* pieces = daybook.find(daybook::role::kQuantity);
+  builder.money("price_paid", "Price paid per piece: amount / quantity.", [&](const HistoryRow& row) {
+    const std::uint32_t at = line(row);
+    const std::int64_t quantity =
+        pieces == nullptr ? 0 : std::get<daybook::DecimalValues>(pieces->values).units[at];
+    const auto price = quantity <= 0 ? std::nullopt
+                                     : price_of_piece(Decimal::from_units(daybook.amounts()[at]),
+                                                      Decimal::from_units(quantity));
+    return price ? price->units() : result::kEmptyCell;
+  });
+  builder.add(line_column(daybook, daybook::role::kUnitPrice, result::Unit::money,
+                          "Price of a piece before discounts.", lines));
   builder.add(
       line_column(daybook, daybook::role::kAmount, result::Unit::money, "Amount of the line.", lines));
   builder.money("running_amount", "Amount of this line and all lines above it.",

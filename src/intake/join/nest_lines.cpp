@@ -51,12 +51,15 @@ class Maker {
   }
 
  private:
-  /// A negative quantity or amount, or the condition of the intake file.
+  /// A negative quantity or amount, or the condition of the intake file. Returns by this condition whose
+  /// quantity and amount are positive, such as credit notes, get the sign of returns.
   OrError<void> mark_returns() {
-    const RawTable& lines = lines_.lines();
-    const auto& quantities =
-        std::get<daybook::DecimalValues>(lines.find(daybook::role::kQuantity)->values).units;
-    const auto& amounts = std::get<daybook::DecimalValues>(lines.find(daybook::role::kAmount)->values).units;
+    RawTable& lines = lines_.lines();
+    const auto units_of = [&](std::string_view role) -> std::vector<std::int64_t>& {
+      return std::get<daybook::DecimalValues>(lines.find(role)->values).units;
+    };
+    std::vector<std::int64_t>&quantities = units_of(daybook::role::kQuantity),
+    &amounts = units_of(daybook::role::kAmount);
     std::vector<std::uint8_t>& flags = made_.table.is_return;
     if (plan_.return_condition.empty()) {
       flags.resize(lines.rows());
@@ -66,8 +69,16 @@ class Maker {
       if (!condition) return data_error("[returns] condition: " + condition.error().message);
       PEAR_ASSIGN(flags, expression::rows_where(*condition, view));
     }
-    for (std::size_t line = 0; line < flags.size(); ++line)
-      flags[line] |= quantities[line] < 0 || amounts[line] < 0;
+    for (std::size_t line = 0; line < flags.size(); ++line) {
+      const bool is_negative = quantities[line] < 0 || amounts[line] < 0;  // kEmptyUnits is, too
+      if (flags[line] != 0 && !is_negative && (quantities[line] > 0 || amounts[line] > 0)) {
+        quantities[line] = -quantities[line];
+        amounts[line] = -amounts[line];
+        ++made_.turned;
+        made_.turned_amount.add(Decimal::from_units(amounts[line]));
+      }
+      flags[line] |= is_negative;
+    }
     return {};
   }
 

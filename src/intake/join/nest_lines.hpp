@@ -1,8 +1,10 @@
 // From joined raw tables to the lines that a daybook is built from.
 #pragma once
 
+#include <cstdint>
 #include <string>
 
+#include "base/decimal.hpp"
 #include "base/error.hpp"
 #include "daybook/line_table.hpp"
 #include "intake/join/joined_lines.hpp"
@@ -14,6 +16,8 @@ namespace pear::intake {
 struct PreparedLines {
   daybook::LineTable table;
   std::string currency;
+  std::uint64_t turned = 0;  ///< returns by the condition that had a positive quantity and amount
+  DecimalSum turned_amount;  ///< of these, as it is now: negative
 };
 [[nodiscard]] OrError<PreparedLines> to_line_table(const IntakePlan& plan, JoinedLines lines);
 

@@ -49,7 +49,7 @@ class FirstBuyer {
       }
       FirstBuy& row = state.rows[seen.row];
       if (row.order != place.order) return;
-      if (row.price != price) row.price = daybook::kEmptyUnits;
+      if (row.unit_price != price) row.unit_price = daybook::kEmptyUnits;
       row.amount.add(Decimal::from_units(amounts_[place.line]));
       if (!quantities_.empty() && quantities_[place.line] != daybook::kEmptyUnits)
         row.quantity.add(Decimal::from_units(quantities_[place.line]));
@@ -65,10 +65,9 @@ class FirstBuyer {
 
 }  // namespace
 
-std::int64_t FirstBuy::price_of_piece() const {
-  if (price != daybook::kEmptyUnits) return price;
+std::int64_t FirstBuy::price_paid() const {
   const auto sum = amount.total(), pieces = quantity.total();
-  const auto each = sum && pieces ? pear::price_of_piece(*sum, *pieces) : std::nullopt;
+  const auto each = sum && pieces ? price_of_piece(*sum, *pieces) : std::nullopt;
   return each ? each->units() : result::kEmptyCell;
 }
 

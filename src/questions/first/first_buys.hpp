@@ -12,11 +12,11 @@ namespace pear::first {
 /// A customer's first order with a value of the key, and the totals of its lines with that value.
 struct FirstBuy {
   std::uint32_t customer = 0, code = 0, order = 0;
-  std::int64_t price = 0;  ///< of all of the lines, kEmptyUnits if they differ
+  std::int64_t unit_price = 0;  ///< of all of the lines, before discounts; kEmptyUnits if they differ
   DecimalSum quantity, amount;
 
-  /// The price of all lines, or the average price per piece; kEmptyCell if neither is known.
-  [[nodiscard]] std::int64_t price_of_piece() const;
+  /// Amount / quantity; kEmptyCell if that is not known.
+  [[nodiscard]] std::int64_t price_paid() const;
 };
 
 /// By customer, then in order of time; without returned lines. O(lines) on all threads. Needs amount.

@@ -211,9 +211,10 @@ OrError<result::Table> first_buys_table(const Counts& counts, const expression::
                   [&](const FirstBuy& row) {
                     return has_quantity ? analysis::in_units(row.quantity) : result::kEmptyCell;
                   });
-  builder.money("unit_price",
-                "Price of a piece in that order; amount / quantity if several lines differ in price.",
-                [](const FirstBuy& row) { return row.price_of_piece(); });
+  builder.money("price_paid", "Price paid per piece in that order: amount / quantity.",
+                [](const FirstBuy& row) { return row.price_paid(); });
+  builder.money("unit_price", "Price per piece before discounts; empty if several lines differ.",
+                [](const FirstBuy& row) { return row.unit_price; });
   builder.money("amount", "Amount of it in that order, without returned lines.",
                 [](const FirstBuy& row) { return analysis::in_units(row.amount); });
   return table;

@@ -84,9 +84,12 @@ result::Table months_table(const std::vector<MonthRow>& months) {
 result::Table prices_table(const ProductBuyers& facts) {
   using Row = std::pair<std::int64_t, PriceFacts>;
   const std::vector<Row> prices(facts.prices.begin(), facts.prices.end());
-  result::Table table{"prices", "Prices paid", "One row for each price per piece, without returns.", {}};
+  result::Table table{"prices", "Prices paid", "One row for each price paid per piece, without returns.", {}};
   analysis::TableBuilder builder(table, prices);
-  builder.money("unit_price", "Price per piece.", [](const Row& row) { return row.first; });
+  builder.money("price_paid", "Price paid per piece: amount / quantity.",
+                [](const Row& row) { return row.first; });
+  builder.money("unit_price", "Price per piece before discounts; empty if it differs between these lines.",
+                [](const Row& row) { return row.second.before_discount; });
   builder.count("lines", "Lines at this price.", [](const Row& row) { return row.second.lines; });
   builder.count("customers", "Customers who paid it at least once.",
                 [](const Row& row) { return row.second.customers; });
@@ -138,7 +141,7 @@ std::vector<std::string> headline(const analysis::QuestionInput& input, std::uin
       facts.has_quantities && pieces ? fmt::format(" {} pieces", with_thousands(*pieces, -1)) : " it";
   std::vector<std::string> sentences = {fmt::format(
       "{}: {} bought{} in {} for {}, from {} to {}.", what, counted(facts.all.customers, "customer"),
-      how_many, counted(facts.all.orders, "order"), analysis::money_text(facts.all.amount, input.currency),
+      how_many, counted(facts.all.orders, "order"), analysis::money_text(facts.all.bought, input.currency),
       to_text(Date{facts.all.first_day}), to_text(Date{facts.all.last_day}))};
   sentences.push_back(facts.bought_again == 0
                           ? "No customer bought it in a second order."
@@ -167,7 +170,8 @@ result::Table about_table(const analysis::QuestionInput& input, std::uint32_t pr
   about.add("orders", fmt::format("{} of {}", number(facts.all.orders), number(input.population.orders)));
   about.add("lines", number(facts.all.lines));
   about.add("returned lines", number(facts.return_lines));
-  about.add("amount", analysis::money_text(facts.all.amount, input.currency));
+  about.add("amount", analysis::money_text(facts.all.bought, input.currency));
+  about.add("amount, net of returns", analysis::money_text(facts.all.amount, input.currency));
   about.add("average price", decimal(average_price(facts.all)));
   about.add("lowest price", decimal(facts.all.lowest_price));
   about.add("highest price", decimal(facts.all.highest_price));

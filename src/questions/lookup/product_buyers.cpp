@@ -1,6 +1,7 @@
 #include "questions/lookup/product_buyers.hpp"
 
 #include <algorithm>
+#include <optional>
 
 #include "daybook/purchases.hpp"
 #include "daybook/walk_lines.hpp"
@@ -27,7 +28,6 @@ class Gatherer {
         prices_(line_decimals(daybook, daybook::role::kUnitPrice)) {
     facts_.orders_with.resize(daybook.products());
     facts_.has_quantities = !quantities_.empty();
-    facts_.has_prices = !prices_.empty();
   }
 
   ProductBuyers gather() {
@@ -60,8 +60,8 @@ class Gatherer {
         add_line(line, day, *sum);
       if (purchases_.is_return(line)) {
         ++facts_.return_lines;
-      } else if (facts_.has_prices && prices_[line] != daybook::kEmptyUnits) {
-        add_price(line);
+      } else if (const auto price = price_paid(line)) {
+        add_price(line, price->units());
       }
     }
     if (!is_bought) return;
@@ -90,18 +90,26 @@ class Gatherer {
     sum.last_day = sum.lines == 1 ? day : std::max(sum.last_day, day);
     sum.bought.add(amount);
     if (known) sum.quantity.add(Decimal::from_units(quantities_[line]));
-    if (!facts_.has_prices || prices_[line] == daybook::kEmptyUnits) return;
+    const auto price = price_paid(line);
+    if (!price) return;
     const bool first = sum.lowest_price == daybook::kEmptyUnits;
-    sum.lowest_price = first ? prices_[line] : std::min(sum.lowest_price, prices_[line]);
-    sum.highest_price = first ? prices_[line] : std::max(sum.highest_price, prices_[line]);
+    sum.lowest_price = first ? price->units() : std::min(sum.lowest_price, price->units());
+    sum.highest_price = first ? price->units() : std::max(sum.highest_price, price->units());
   }
 
-  void add_price(std::uint32_t line) {
-    PriceFacts& price = facts_.prices[prices_[line]];
-    ++price.lines;
-    if (facts_.has_quantities && quantities_[line] != daybook::kEmptyUnits)
-      price.quantity.add(Decimal::from_units(quantities_[line]));
-    std::uint32_t& seen = price_seen_[prices_[line]];
+  /// Per piece, after discounts.
+  [[nodiscard]] std::optional<Decimal> price_paid(std::uint32_t line) const {
+    if (!facts_.has_quantities || quantities_[line] == daybook::kEmptyUnits) return {};
+    return price_of_piece(Decimal::from_units(amounts_[line]), Decimal::from_units(quantities_[line]));
+  }
+
+  void add_price(std::uint32_t line, std::int64_t paid) {
+    PriceFacts& price = facts_.prices[paid];
+    const std::int64_t before = prices_.empty() ? daybook::kEmptyUnits : prices_[line];
+    if (price.lines++ == 0) price.before_discount = before;
+    if (price.before_discount != before) price.before_discount = daybook::kEmptyUnits;
+    price.quantity.add(Decimal::from_units(quantities_[line]));
+    std::uint32_t& seen = price_seen_[paid];
     if (seen != customer_ + 1) ++price.customers;
     seen = customer_ + 1;
   }

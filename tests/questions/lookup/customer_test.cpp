@@ -53,11 +53,14 @@ RC_GTEST_PROP(Product, BuyersAndCompanionsEqualSql, ()) {
                           "sum(quantity_u) FILTER (WHERE NOT is_return) / 10000,"
                           " abs(coalesce(sum(abs(quantity_u)) FILTER (WHERE is_return), 0)) / 10000, "
                           "printf('%.2f', sum(amount_u) / 10000.0),"
-                          " printf('%.2f', min(unit_price_u) FILTER (WHERE NOT is_return) / 10000.0), "
+                          " min((2 * amount_u * 10000 + quantity_u) / (2 * quantity_u)) FILTER (WHERE NOT "
+                          "is_return AND quantity_u > "
+                          "0), "
                           "min(order_date) FILTER (WHERE NOT is_return),"
                           " max(order_date) FILTER (WHERE NOT is_return) FROM lines WHERE {} GROUP BY "
                           "customer_id HAVING min(is_return) = 0",
                           own));
+  for (auto& row : theirs) row[5] = money_text(row[5]);
   std::sort(ours.begin(), ours.end());
   std::sort(theirs.begin(), theirs.end());
   RC_ASSERT(ours == theirs);
@@ -98,6 +101,30 @@ TEST(Customer, ShowsOrdersDatesAndAmounts) {
           "The last order was 50 days before the end of the data; the median between orders is 10 days."}));
   EXPECT_EQ(columns_of(other.tables.front(), {"kind", "days_since", "running_amount"}),
             (Cells{{"new", "", "3.00"}, {"again", "10", "4.50"}, {"return", "", "3.00"}}));
+}
+
+/// 2 pieces at 10.00 for 18.00: the price paid is 9.00, in every table.
+TEST(Product, PricesPaidAreAfterDiscounts) {
+  daybook::DaybookParts parts = build({{"A1", "2024-01-01", "C1", "P1", 2, 1000},
+                                       {"A2", "2024-01-02", "C2", "P1", 1, 1000},
+                                       {"A3", "2024-01-03", "C2", "P1", -1, 1000}})
+                                    .daybook.take_parts();
+  for (daybook::Column& column : parts.columns)
+    if (column.name == "amount") std::get<daybook::DecimalValues>(column.values).units[0] = 180'000;
+  const daybook::Daybook daybook(std::move(parts));
+  const result::Result product = ask("product", {{"id", "P1"}}, daybook);
+  EXPECT_EQ(
+      columns_of(product.tables.front(), {"customer_id", "average_price", "lowest_price", "highest_price"}),
+      (Cells{{"C1", "9.00", "9.00", "9.00"}, {"C2", "10.00", "10.00", "10.00"}}));
+  EXPECT_EQ(columns_of(table(product, "prices"), {"price_paid", "unit_price", "quantity"}),
+            (Cells{{"9.00", "10.00", "2"}, {"10.00", "10.00", "1"}}));
+  EXPECT_EQ(product.headline.front(),
+            "P1: 2 customers bought 3 pieces in 2 orders for 28.00, from 2024-01-01 to 2024-01-02.");
+  EXPECT_EQ(columns_of(ask("customer", {{"id", "C1"}}, daybook).tables.front(), {"price_paid", "unit_price"}),
+            (Cells{{"9.00", "10.00"}}));
+  EXPECT_EQ(columns_of(table(ask("first", {{"per", "product"}, {"run-in", "0"}}, daybook), "product"),
+                       {"customer_id", "price_paid", "unit_price"}),
+            (Cells{{"C1", "9.00", "10.00"}, {"C2", "10.00", "10.00"}}));
 }
 
 /// Case is ignored in all scripts, not only in ASCII.

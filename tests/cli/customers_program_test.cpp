@@ -56,20 +56,24 @@ TEST_F(CustomersProgram, FindsExactlyThePlantedPrices) {
     if (!row.at("list_price").empty())
       share = std::max(share, std::stod(row.at("highest_price")) / std::stod(row.at("list_price")));
   }
-  std::uint64_t clear = 0;
+  // Few orders are no significant evidence: customers with at least 5 compared ones are found.
+  std::uint64_t planted_often = 0, found_often = 0, trade_often = 0, volume_often = 0;
   for (const auto& row : rows_of(path("d/answers/prices-customers.csv"))) {
     const std::string& customer = row.at("customer_id");
     const bool quiet = !trade.contains(customer) && dearest[customer] < 0.885;
     if (quiet) planted.insert(customer);
-    clear += quiet && std::stoi(row.at("judged_products")) >= 3 ? 1U : 0U;
     if (row.at("reason") == "volume") volume.insert(customer);
     if (row.at("reason") == "unexplained") unexplained.insert(customer);
+    if (row.at("compared_orders").empty() || std::stoi(row.at("compared_orders")) < 5) continue;
+    planted_often += quiet ? 1U : 0U;
+    found_often += quiet && row.at("reason") == "unexplained" ? 1U : 0U;
+    trade_often += trade.contains(customer) ? 1U : 0U;
+    volume_often += trade.contains(customer) && row.at("reason") == "volume" ? 1U : 0U;
   }
-  EXPECT_EQ(unexplained.size(), clear);
-  EXPECT_GT(clear, planted.size() / 2);
+  EXPECT_GE(found_often, planted_often * 3 / 4);
+  EXPECT_GE(volume_often, trade_often * 9 / 10);
   EXPECT_TRUE(std::includes(planted.begin(), planted.end(), unexplained.begin(), unexplained.end()));
   EXPECT_TRUE(std::includes(trade.begin(), trade.end(), volume.begin(), volume.end()));
-  EXPECT_GT(volume.size(), trade.size() * 95 / 100);
 }
 
 /// Sock yarn with sock needles, dye with mordant; a needle card without margin in the most expensive baskets.

@@ -72,20 +72,19 @@ TEST_F(Program, ACleanImportRemovesAnOldListOfRejectedRows) {
 }
 
 TEST_F(Program, AnswersFirstAndFrequency) {
-  const ProgramRun first = pear({"first", "--figure", "none"});
+  const ProgramRun first = pear({"first", "--figure", "none", "--run-in", "0"});
   EXPECT_EQ(first.exit_code, 0) << first.err;
   EXPECT_TRUE(first.out.starts_with(
-      "2 customers placed a first order; 1 of them (50.0%) ordered again, half of these "
-      "within 46 days.\n"))
+      "2 new customers; 1 of them (50.0%) ordered again, half of these within 46 days.\n"))
       << first.out;
   EXPECT_EQ(read_file(folder_ / "pear-out/first.csv"),
             "customer_id,first_date,first_order_id,first_products,first_size,first_amount,second_date,days_"
             "to_second,"
-            "orders,amount\n"
-            "C9,2024-01-05,A1,P9 + P10,2,10.50,2024-02-20,46,2,10.50\n"
-            "C10,2024-02-01,A2,P9,1,4.00,,,1,4.00\n");
+            "orders,amount,is_new\n"
+            "C9,2024-01-05,A1,P9 + P10,2,10.50,2024-02-20,46,2,10.50,yes\n"
+            "C10,2024-02-01,A2,P9,1,4.00,,,1,4.00,yes\n");
   EXPECT_EQ(pear({"first", "--figure", "none", "--returns", "ignore", "--name", "gross"}).exit_code, 0);
-  EXPECT_NE(read_file(folder_ / "pear-out/gross.csv").find("46,2,14.50\n"), std::string::npos);
+  EXPECT_NE(read_file(folder_ / "pear-out/gross.csv").find("46,2,14.50,no\n"), std::string::npos);
   EXPECT_EQ(pear({"frequency", "shop.daybook", "--within", "30", "--out", "o"}).exit_code, 0);
   EXPECT_EQ(read_file(folder_ / "o/frequency.csv"),
             "orders,customers,share,running_share\n1,1,1.000000,1.000000\n");

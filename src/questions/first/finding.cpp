@@ -142,6 +142,17 @@ std::vector<std::string> headline_of(const Counts& counts) {
   return headline;
 }
 
+namespace {
+
+/// Why the run-in is so long, if it was not given.
+std::string run_in_reason(const Counts& counts, Date begin, Date end) {
+  return counts.run_in == longest_run_in(begin, end)
+             ? " (a third of the data)"
+             : " (9 of 10 orders follow the previous one within these days)";
+}
+
+}  // namespace
+
 void add_notes(const Counts& counts, const analysis::QuestionInput& input, result::Result& result) {
   const std::uint64_t without = result.population.customers - counts.customers.size();
   if (without > 0)
@@ -160,7 +171,7 @@ void add_notes(const Counts& counts, const analysis::QuestionInput& input, resul
         "{} not called new: {}, and their first order is within the run-in of {}{}. --run-in changes it.",
         counted(known, "customer is", "customers are"), begins,
         counted(static_cast<std::uint64_t>(counts.run_in), "day"),
-        counts.options.run_in ? "" : " (9 of 10 orders follow the previous one within these days)"));
+        counts.options.run_in ? "" : run_in_reason(counts, *input.population.first_date, input.data_end)));
   const std::uint64_t too_new = counts.entries.customers - counts.entries.judged;
   if (too_new > 0)
     result.notes.push_back(

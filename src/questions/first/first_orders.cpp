@@ -78,10 +78,13 @@ class Beginner {
 
 }  // namespace
 
+std::int64_t longest_run_in(Date data_begin, Date data_end) {
+  return (days_between(data_begin, data_end) + 1) / 3;
+}
+
 std::int64_t usual_run_in(const daybook::Daybook& daybook, Date data_begin, Date data_end) {
   const daybook::Purchases purchases(daybook);
   const auto days = daybook.order_days();
-  const std::int64_t longest = (days_between(data_begin, data_end) + 1) / 3;
   std::vector<std::uint64_t> gaps(static_cast<std::size_t>(days_between(data_begin, data_end)) + 1);
   std::int32_t latest_first = data_begin.days;
   for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer) {
@@ -95,7 +98,8 @@ std::int64_t usual_run_in(const daybook::Daybook& daybook, Date data_begin, Date
     }
   }
   constexpr statistics::Fraction kMost{9, 10};
-  const std::int64_t run_in = std::min(longest, statistics::quantile_of_counts(gaps, kMost).value_or(0));
+  const std::int64_t run_in =
+      std::min(longest_run_in(data_begin, data_end), statistics::quantile_of_counts(gaps, kMost).value_or(0));
   return run_in > latest_first - data_begin.days ? 0 : run_in;
 }
 

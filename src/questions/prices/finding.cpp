@@ -203,7 +203,8 @@ result::Definitions definitions_of(const Counts& counts) {
            "number of orders is significant (binomial test at the rate of orders of the same month "
            "and size, false discovery rate 5%)"},
           {"volume",
-           "the same compared with the price at the median quantity, with at least 2 times that quantity"}};
+           "the same compared with the price at the median quantity, in at least half of the orders, with at "
+           "least 2 times that quantity"}};
 }
 
 void add_notes(const Counts& counts, result::Result& result) {

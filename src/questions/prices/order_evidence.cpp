@@ -156,8 +156,7 @@ class Evidence {
 }  // namespace
 
 bool OrderEvidence::is_clear(const Below& below) const {
-  constexpr double kMostOf = 0.75;
-  return below.q_value <= statistics::kFalseDiscovery && below.orders >= kMostOf * orders;
+  return below.q_value <= statistics::kFalseDiscovery && below.orders >= below.most * orders;
 }
 
 std::vector<OrderEvidence> order_evidence(const daybook::Daybook& daybook, const PriceComparison& prices,

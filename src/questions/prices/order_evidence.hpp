@@ -13,14 +13,15 @@ namespace pear::prices {
 struct OrderEvidence {
   /// Orders at least 5% below a price, and the q value of this number.
   struct Below {
+    double most = 0.5;  ///< the share of orders that must be below
     std::uint32_t orders = 0;
     double q_value = 1;
   };
   std::uint32_t orders = 0;
-  Below expected;  ///< below the price expected for the volume
-  Below usual;     ///< below the price at the usual quantity
+  Below expected{0.75, 0, 1};  ///< below the price expected for the volume
+  Below usual;  ///< below the price at the usual quantity; small orders of large customers may not be
 
-  /// Whether it is significant (q <= 0.05), and so in at least 3 of 4 orders.
+  /// Whether it is significant (q <= 0.05), and so in most orders.
   [[nodiscard]] bool is_clear(const Below& below) const;
 };
 

@@ -154,4 +154,12 @@ Daybook completed(Daybook daybook, const std::vector<std::string>& names) {
   return Daybook(std::move(parts));
 }
 
+std::span<const std::int64_t> known_margins(const Daybook& daybook) {
+  const auto* margins = decimals(daybook, "margin", Level::line);
+  if (margins == nullptr ||
+      std::all_of(margins->begin(), margins->end(), [](std::int64_t units) { return units == kEmptyUnits; }))
+    return {};
+  return *margins;
+}
+
 }  // namespace pear::daybook

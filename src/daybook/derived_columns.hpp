@@ -1,6 +1,8 @@
 // Columns derived from other columns.
 #pragma once
 
+#include <cstdint>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -30,5 +32,9 @@ namespace pear::daybook {
 /// The daybook with those of the derived columns `names` whose inputs it has loaded. They are computed from
 /// the whole daybook passed in: complete first, then select. O(members).
 [[nodiscard]] Daybook completed(Daybook daybook, const std::vector<std::string>& names);
+
+/// The margins of lines, in units of Decimal, kEmptyUnits where unknown. Empty if the daybook has no margin
+/// column, or knows not one margin. O(lines) at most.
+[[nodiscard]] std::span<const std::int64_t> known_margins(const Daybook& daybook);
 
 }  // namespace pear::daybook

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <optional>
 #include <string>
 #include <tuple>
 #include <utility>
@@ -53,7 +54,8 @@ constexpr std::size_t at(Level level) { return static_cast<std::size_t>(level); 
 
 class Merger {
  public:
-  Merger(const Daybook& old, const Daybook& added) : books_{&old, &added} {}
+  Merger(const Daybook& old, const Daybook& added, const std::vector<std::string>& master)
+      : books_{&old, &added}, master_(master) {}
 
   MergedLines run() {
     number_members();
@@ -130,13 +132,21 @@ class Merger {
     }
   }
 
+  /// The level at which members have one value in both daybooks, if any: of the only daybook with the column,
+  /// or of master data.
+  [[nodiscard]] std::optional<Level> member_level(const Column* old, const Column* added) const {
+    const Column& known = old != nullptr ? *old : *added;
+    const bool is_alone = old == nullptr || added == nullptr;
+    const bool is_master = std::find(master_.begin(), master_.end(), known.name) != master_.end();
+    if (known.level == Level::line || (!is_alone && (!is_master || old->level != added->level))) return {};
+    return known.level;
+  }
+
   /// The value of each merged line, from the old or the added daybook.
   template <class T>
   std::vector<T> joined(const std::vector<T>* old, Level old_level, const std::vector<T>* added,
-                        Level added_level, T empty) {
-    const bool one_level = old == nullptr || added == nullptr || old_level == added_level;
-    const Level level = old == nullptr ? added_level : old_level;
-    if (one_level && level != Level::line) return by_member(old, added, level, empty);
+                        Level added_level, std::optional<Level> member_level, T empty) {
+    if (member_level) return by_member(old, added, *member_level, empty);
     return by_line(old, old_level, added, added_level, empty);
   }
 
@@ -192,7 +202,7 @@ class Merger {
     };
     Values result;
     array_of(result) = joined(array(old), old == nullptr ? Level::line : old->level, array(added),
-                              added == nullptr ? Level::line : added->level, empty);
+                              added == nullptr ? Level::line : added->level, member_level(old, added), empty);
     return result;
   }
 
@@ -250,12 +260,17 @@ class Merger {
         values = joined_columns<DecimalValues>(columns[0], columns[1], kEmptyUnits);
       if (known.type() == ColumnType::date)
         values = joined_columns<DateValues>(columns[0], columns[1], kEmptyDays);
-      const bool one_level = !both || columns[0]->level == columns[1]->level;
       std::vector<Level> levels = {Level::customer, Level::product, Level::order};
-      if (one_level)
-        levels = known.level == Level::line ? std::vector<Level>{} : std::vector<Level>{known.level};
+      if (const auto level = member_level(columns[0], columns[1])) levels = {*level};
+      if (is_of_lines(name)) levels = {};
+      if (name == role::kUnitCost || name == role::kListPrice) levels = {Level::product};
       table.columns.push_back({{name, Level::line, std::move(values)}, std::move(levels)});
     }
+  }
+
+  /// Whether a role belongs to lines, even where it is constant.
+  static bool is_of_lines(std::string_view name) {
+    return name == role::kQuantity || name == role::kUnitPrice || name == role::kAmount;
   }
 
   /// A column with text values; empty ones stay empty.
@@ -277,6 +292,7 @@ class Merger {
   }
 
   std::array<const Daybook*, 2> books_;
+  const std::vector<std::string>& master_;
   MergedIds customers_, products_;
   std::array<LineMembers, 2> members_;
   std::vector<bool> stays_;
@@ -285,6 +301,8 @@ class Merger {
 
 }  // namespace
 
-MergedLines merge_daybooks(const Daybook& old, const Daybook& added) { return Merger(old, added).run(); }
+MergedLines merge_daybooks(const Daybook& old, const Daybook& added, const std::vector<std::string>& master) {
+  return Merger(old, added, master).run();
+}
 
 }  // namespace pear::daybook

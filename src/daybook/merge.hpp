@@ -2,6 +2,8 @@
 #pragma once
 
 #include <cstdint>
+#include <string>
+#include <vector>
 
 #include "daybook/daybook.hpp"
 #include "daybook/line_table.hpp"
@@ -16,9 +18,12 @@ struct MergedLines {
 };
 
 /// A line of `added` is a duplicate if `old` has one of the same customer, order, product, quantity, unit
-/// price and amount; each line of `old` matches at most one. A column that both have at the same level stays
-/// there, and for a member in both the added value is kept; a column that one of them lacks is empty there.
-/// O(lines).
-[[nodiscard]] MergedLines merge_daybooks(const Daybook& old, const Daybook& added);
+/// price and amount; each line of `old` matches at most one. A column that one of them lacks is
+/// empty there. `master`: columns that the added sales have from lists of customers and products; for a
+/// member in both, the added value is kept. The lines keep their own values of all other columns, whose level
+/// is determined again over all lines: a column that was constant for each customer so far may vary between
+/// orders now. O(lines).
+[[nodiscard]] MergedLines merge_daybooks(const Daybook& old, const Daybook& added,
+                                         const std::vector<std::string>& master);
 
 }  // namespace pear::daybook

@@ -119,6 +119,7 @@ class Importing {
     take_account(lines);
     PEAR_ASSIGN(PreparedLines prepared, to_line_table(plan_, std::move(lines)));
     imported_.currency = std::move(prepared.currency);
+    imported_.master = std::move(prepared.master);
     imported_.turned = prepared.turned;
     imported_.turned_amount = prepared.turned_amount;
     PEAR_ASSIGN(imported_.built, daybook::build_daybook(std::move(prepared.table)));

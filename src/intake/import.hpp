@@ -36,7 +36,8 @@ struct Imported {
   std::vector<ChangedCustomer> changed_customers;
   std::vector<SharedValue> shared_names, shared_emails;
   std::vector<UngroupedValue> ungrouped;
-  std::uint64_t turned = 0;  ///< see PreparedLines
+  std::vector<std::string> master;  ///< see PreparedLines
+  std::uint64_t turned = 0;         ///< see PreparedLines
   DecimalSum turned_amount;
   std::vector<std::string> notes;  ///< what was decided, in sentences
 };

@@ -7,6 +7,7 @@
 
 #include <tbb/parallel_for.h>
 
+#include "daybook/derived_columns.hpp"
 #include "recommender/backtest_fold.hpp"
 #include "recommender/segment_choice.hpp"
 #include "statistics/bootstrap.hpp"
@@ -175,7 +176,7 @@ OrError<Backtest> run_backtest(const analysis::QuestionInput& input, const expre
                                const std::vector<std::uint8_t>& planned) {
   Backtest test;
   test.cuts = rules.cuts;
-  test.has_margins = input.daybook.find("margin") != nullptr;
+  test.has_margins = !daybook::known_margins(input.daybook).empty();
   const std::size_t groups =
       std::min<std::size_t>(statistics::Resamples::kMostGroups, input.daybook.customers());
   std::vector<BacktestSums> sums(groups, BacktestSums(rules));

@@ -6,6 +6,8 @@
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
+#include "daybook/derived_columns.hpp"
+
 namespace pear::recommender {
 namespace {
 
@@ -66,8 +68,7 @@ BacktestFold::BacktestFold(const analysis::QuestionInput& input, const mining::H
       by_probability_(rules.constraints),
       baselines_(known, model.groups, rules.constraints.allowed, model.landmarks.as_of) {
   by_probability_.rank_by = RankBy::probability;
-  if (const daybook::Column* margin = input.daybook.find("margin"))
-    margins_ = std::get<daybook::DecimalValues>(margin->values).units;
+  margins_ = daybook::known_margins(input.daybook);
 }
 
 void BacktestFold::score(const std::vector<std::uint8_t>& planned, std::vector<BacktestSums>& into) {

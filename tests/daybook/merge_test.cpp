@@ -1,7 +1,9 @@
 #include "daybook/merge.hpp"
 
+#include <array>
 #include <map>
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
@@ -21,7 +23,7 @@ RC_GTEST_PROP(Merge, AddsNewLinesAndSkipsExistingOnes, ()) {
     if (part != 0) added.push_back(sale);
   }
   RC_PRE(!old.empty() && !added.empty());
-  daybook::MergedLines merged = daybook::merge_daybooks(build(old).daybook, build(added).daybook);
+  daybook::MergedLines merged = daybook::merge_daybooks(build(old).daybook, build(added).daybook, {});
   RC_ASSERT(merged.lines_there_already + merged.table.lines() == old.size() + added.size());
   // A line that only `added` has, but that equals one that only `old` has, is one line, so the twin counts.
   const auto count = [](const Sales& of) {
@@ -60,11 +62,32 @@ TEST(Merge, KeepsNewValuesOfCustomersAndDifferentColumns) {
       header +
       "region,size,channel\nA3,2024-02-01,C1,P1,1,2,South,big,web\nA1,2024-01-01,C1,P1,1,2,South,1,web\n");
   daybook::MergedLines merged =
-      daybook::merge_daybooks(old.imported->built.daybook, added.imported->built.daybook);
+      daybook::merge_daybooks(old.imported->built.daybook, added.imported->built.daybook, {"region"});
   EXPECT_EQ(merged.lines_there_already, 1U);
   const daybook::Daybook book = daybook::build_daybook(std::move(merged.table))->daybook;
   EXPECT_EQ(columns_by_name(book, {"region", "size", "channel"}),
             "region: customer South East\nsize: order 1 big 2\nchannel: customer web \n");
+}
+
+/// Lines that come in two files give the same columns, at the same levels, as lines that come in one.
+RC_GTEST_PROP(Merge, DeterminesLevelsOverAllLines, ()) {
+  const std::string header =
+      "order_id,order_date,customer_id,product_id,quantity,unit_price,channel,product_name,unit_cost\n";
+  std::array<std::string, 2> parts = {header, header};
+  std::string whole = header;
+  const int orders = pick(2, 8);
+  for (int order = 0; order < orders; ++order) {
+    const std::string line =
+        fmt::format("A{0},2024-01-0{1},C{2},P{3},1,2,{4},N{5},{6}\n", order, order + 1, pick(1, 3),
+                    pick(1, 2), pick(0, 1) == 0 ? "web" : "shop", pick(1, 2), pick(1, 2));
+    parts[order == 0 ? 0U : order == 1 ? 1U : static_cast<unsigned>(pick(0, 1))] += line;
+    whole += line;
+  }
+  const auto daybook_of = [](const std::string& text) { return import_text(text).imported->built.daybook; };
+  daybook::MergedLines merged = daybook::merge_daybooks(daybook_of(parts[0]), daybook_of(parts[1]), {});
+  const daybook::Daybook book = daybook::build_daybook(std::move(merged.table))->daybook;
+  const std::vector<std::string> names = {"channel", "product_name", "unit_cost", "quantity"};
+  RC_ASSERT(columns_by_name(book, names) == columns_by_name(daybook_of(whole), names));
 }
 
 }  // namespace

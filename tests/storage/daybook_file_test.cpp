@@ -383,7 +383,7 @@ RC_GTEST_PROP(ForgedDaybooks, AreRefusedOrHarmless, ()) {
   for (const daybook::Column& column : all.parts().columns)
     for (std::uint32_t member = 0; member < file->info().members(column.level); ++member)
       (void)daybook::value_text(column.values, member);
-  (void)daybook::merge_daybooks(*loaded, whole);
+  (void)daybook::merge_daybooks(*loaded, whole, {});
 }
 
 TEST(DaybookFile, OneWriterAtATimeAndAKilledOnesFileIsReplaced) {

@@ -45,6 +45,8 @@ OrError<void> run_import(const Arguments& arguments) {
   task.command = fmt::format("pear-thread import {}",
                              std::filesystem::path(arguments.words.front()).filename().string());
   task.append = arguments.has("append");
+  task.replace = arguments.has("replace");
+  if (task.append && task.replace) return usage_error("--append and --replace exclude each other.");
   task.strict = arguments.has("strict");
   task.dry_run = arguments.has("dry-run");
   const std::string expansion =
@@ -86,6 +88,7 @@ Command import_command() {
       {{"daybook", "PATH", "the file's name with .daybook", "the daybook to write"},
        {"map", "ROLE=COLUMN,...", "", "the role of each column of a flat file"},
        {"append", "", "", "add to the daybook; skips lines that it contains already"},
+       {"replace", "", "", "replace the daybook, even if it contains lines of other sources"},
        {"strict", "", "", "a rejected row is an error, and nothing is written"},
        {"wait", "SECONDS", "0", "how long to wait for another import that is writing the same daybook"},
        {"max-expansion", "N", "1000", "how many times its size compressed data over 1 GB may expand"},

@@ -32,14 +32,15 @@ OrError<void> check_sources(const std::string& path, const daybook::Provenance& 
 
 }  // namespace
 
-OrError<void> append_to(const std::string& path, daybook::BuiltDaybook& built,
-                        daybook::Provenance& provenance, result::Result& report) {
+OrError<void> append_to(const std::string& path, const std::vector<std::string>& master,
+                        daybook::BuiltDaybook& built, daybook::Provenance& provenance,
+                        result::Result& report) {
   PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(path));
   const daybook::Provenance old = file.info().provenance;
   PEAR_TRY(check_sources(path, old, provenance));
   PEAR_ASSIGN(const daybook::Daybook before, file.load_all());
   const std::uint32_t added_lines = built.daybook.lines();
-  daybook::MergedLines merged = daybook::merge_daybooks(before, built.daybook);
+  daybook::MergedLines merged = daybook::merge_daybooks(before, built.daybook, master);
   PEAR_ASSIGN(built, daybook::build_daybook(std::move(merged.table)));
 
   const std::uint64_t already = merged.lines_there_already;
@@ -56,6 +57,13 @@ OrError<void> append_to(const std::string& path, daybook::BuiltDaybook& built,
     report.notes.push_back(fmt::format("{} of the new sources {} in the daybook already and {} left out.",
                                        counted(already, "line"), already == 1 ? "was" : "were",
                                        already == 1 ? "was" : "were"));
+  std::vector<std::string> moved;
+  for (const daybook::Column& column : before.parts().columns)
+    if (const daybook::Column* now = built.daybook.find(column.name); now->level != column.level)
+      moved.push_back(fmt::format("{} (now of each {})", column.name, daybook::to_text(now->level)));
+  if (!moved.empty())
+    report.notes.push_back(fmt::format(
+        "With the new lines, these columns are no longer constant at their level: {}.", join(moved, ", ")));
   if (merged.changed_values > 0)
     report.notes.push_back(fmt::format("{} of customers and products changed; the new ones count.",
                                        counted(merged.changed_values, "value")));

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <vector>
 
 #include "base/error.hpp"
 #include "daybook/builder.hpp"
@@ -11,9 +12,10 @@
 namespace pear::cli {
 
 /// Puts the daybook of `path` and the imported one together, in `built` and `provenance`; notes and checks go
-/// to the report. Errors: data, for a source that is in the daybook already and for another currency; those
-/// of the daybook file.
-[[nodiscard]] OrError<void> append_to(const std::string& path, daybook::BuiltDaybook& built,
-                                      daybook::Provenance& provenance, result::Result& report);
+/// to the report. `master`: see merge_daybooks(). Errors: data, for a source that is in the daybook already
+/// and for another currency; those of the daybook file.
+[[nodiscard]] OrError<void> append_to(const std::string& path, const std::vector<std::string>& master,
+                                      daybook::BuiltDaybook& built, daybook::Provenance& provenance,
+                                      result::Result& report);
 
 }  // namespace pear::cli

@@ -1,5 +1,6 @@
 #include "cli/commands/import_run.hpp"
 
+#include <algorithm>
 #include <filesystem>
 #include <optional>
 #include <utility>
@@ -41,6 +42,33 @@ OrError<void> check_target(const std::string& path) {
   if (!foreign) return {};
   return usage_error(
       fmt::format("{} exists and is not a daybook, so it is not overwritten. Choose another name.", path));
+}
+
+/// Lines of other sources, such as those of an earlier --append, would be lost.
+OrError<void> check_replaced(const ImportTask& task) {
+  std::error_code failure;
+  if (task.append || task.replace || !std::filesystem::exists(task.daybook, failure)) return {};
+  const auto old = storage::DaybookFile::open(task.daybook);
+  if (!old) return {};  // of another version, or damaged: importing again is the remedy
+  std::vector<std::string> lost;
+  std::uint64_t rows = 0;
+  const auto& now = task.plan.table(intake::TableKind::lines)->sources;
+  for (const daybook::SourceRecord& source : old->info().provenance.sources) {
+    const bool is_read = std::any_of(now.begin(), now.end(), [&](const sources::TableAddress& address) {
+      return source.name == (address.file.empty() ? address.database : address.file);
+    });
+    if (source.table != to_text(intake::TableKind::lines) || is_read) continue;
+    lost.push_back(source.name);
+    rows += source.rows_kept;
+  }
+  if (lost.empty()) return {};
+  constexpr std::size_t kMostNamed = 3;
+  const std::string names =
+      lost.size() > kMostNamed ? counted(lost.size(), "other source") : join(lost, ", ");
+  return usage_error(fmt::format(
+      "{} contains {} from {}, which this import does not read. Add to it with --append, or replace it with "
+      "--replace.",
+      task.daybook, counted(rows, "line"), names));
 }
 
 std::string report_folder(const ImportTask& task) {
@@ -202,6 +230,7 @@ OrError<storage::DaybookTarget> lock_target(const ImportTask& task) {
 
 OrError<ImportOutcome> import_to_file(const ImportTask& task) {
   PEAR_TRY(check_target(task.daybook));
+  PEAR_TRY(check_replaced(task));
   std::optional<storage::DaybookTarget> target;
   if (!task.dry_run) {
     PEAR_ASSIGN(target, lock_target(task));
@@ -221,7 +250,8 @@ OrError<ImportOutcome> import_to_file(const ImportTask& task) {
   outcome.report = intake::report_import(*imported, analysis::population_of(imported->built.daybook));
   PEAR_TRY(app::require_checks(outcome.report));
   daybook::Provenance provenance = provenance_of(task, *imported);
-  if (task.append) PEAR_TRY(append_to(task.daybook, imported->built, provenance, outcome.report));
+  if (task.append)
+    PEAR_TRY(append_to(task.daybook, imported->master, imported->built, provenance, outcome.report));
   if (task.dry_run) {
     outcome.report.notes.emplace_back("A dry run: nothing was written.");
     return outcome;

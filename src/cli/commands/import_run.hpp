@@ -17,6 +17,7 @@ struct ImportTask {
   std::string folder;   ///< the folder of the report; NAME-import next to the daybook if empty
   std::string command;  ///< as typed, for the trail
   bool append = false;
+  bool replace = false;                  ///< even if the daybook contains lines of other sources
   std::chrono::seconds longest_wait{0};  ///< for another import that is writing this daybook
   bool strict = false;
   bool dry_run = false;
@@ -31,7 +32,8 @@ struct ImportOutcome {
 
 /// Imports, writes the daybook, and the report into its folder: import.md, its tables, each rejected row and
 /// each changed cell. The daybook and the report appear together, and one import at a time writes a daybook.
-/// Errors: usage, if the path is not that of a daybook; those of the import and of the writing; then the old
+/// Errors: usage, if the path is not that of a daybook, or the daybook contains lines of sources that this
+/// import does not read, without `append` or `replace`; those of the import and of the writing; then the old
 /// daybook is unchanged.
 [[nodiscard]] OrError<ImportOutcome> import_to_file(const ImportTask& task);
 

@@ -144,6 +144,7 @@ class Maker {
       if (auto* text = std::get_if<daybook::TextValues>(&values)) drop_unused_texts(*text);
       const auto forced = plan_.levels.find(column.name);
       const bool is_forced = forced != plan_.levels.end();
+      if (is_forced || is_master(column)) made_.master.push_back(column.name);
       table.columns.push_back(
           {{column.name, daybook::Level::line, std::move(values)},
            is_forced ? std::vector<daybook::Level>{forced->second} : likely_levels(column),
@@ -166,11 +167,14 @@ class Maker {
     for (const std::string_view name : {daybook::role::kUnitCost, daybook::role::kListPrice}) {
       if (column.name == name) return {daybook::Level::product};
     }
-    if (column.table == TableKind::products && by_usual_key(TableKind::products))
-      return {daybook::Level::product};
-    if (column.table == TableKind::customers && by_usual_key(TableKind::customers))
-      return {daybook::Level::customer};
+    if (is_master(column))
+      return {column.table == TableKind::products ? daybook::Level::product : daybook::Level::customer};
     return {daybook::Level::customer, daybook::Level::product, daybook::Level::order};
+  }
+
+  [[nodiscard]] bool is_master(const JoinedColumn& column) const {
+    return (column.table == TableKind::products || column.table == TableKind::customers) &&
+           by_usual_key(column.table);
   }
 
   /// If a table is joined by its own id, its columns are constant for it.

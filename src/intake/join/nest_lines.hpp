@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <string>
+#include <vector>
 
 #include "base/decimal.hpp"
 #include "base/error.hpp"
@@ -16,6 +17,8 @@ namespace pear::intake {
 struct PreparedLines {
   daybook::LineTable table;
   std::string currency;
+  std::vector<std::string>
+      master;                ///< columns from lists of customers and products, or of a level that was set
   std::uint64_t turned = 0;  ///< returns by the condition that had a positive quantity and amount
   DecimalSum turned_amount;  ///< of these, as it is now: negative
 };

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <limits>
 #include <mutex>
 #include <string_view>
 
@@ -12,8 +13,16 @@
 
 #include "base/date.hpp"
 #include "base/text_hash.hpp"
+#include "daybook/derived_columns.hpp"
 
 namespace pear::baskets {
+
+double BasketSum::margin_rate() const {
+  DecimalSum known_sales = cost;
+  known_sales.add(margin);
+  return known_sales == DecimalSum() ? std::numeric_limits<double>::quiet_NaN()
+                                     : margin.approximate() / known_sales.approximate();
+}
 
 void BasketSum::add(const BasketSum& other) {
   baskets += other.baskets;
@@ -36,7 +45,7 @@ class Facts {
  public:
   Facts(const daybook::Daybook& daybook, const expression::GroupKey& key, mining::BasketRule rule)
       : daybook_(daybook), walker_(daybook, key, rule), items_(key.distinct) {
-    found_.has_costs = daybook.find("margin") != nullptr;
+    found_.has_costs = !daybook::known_margins(daybook).empty();
     if (!daybook.order_days().empty())
       first_month_ =
           month_of(Date{*std::min_element(daybook.order_days().begin(), daybook.order_days().end())});
@@ -89,10 +98,10 @@ class Facts {
   }
 
   void add_basket(std::span<const mining::BasketItem> basket, Own& own, ValuedBaskets& baskets) const {
-    DecimalSum sales;
+    DecimalSum known_sales;
     std::int64_t value = 0;
     for (const mining::BasketItem& item : basket) {
-      sales.add(Decimal::from_units(item.amount));
+      known_sales.add(Decimal::from_units(item.cost + item.margin));
       value += value_of(item);
       baskets.codes.push_back(item.code);
       baskets.values.push_back(value_of(item));
@@ -104,7 +113,7 @@ class Facts {
       ++pulled.own.baskets;
       pulled.single_item += basket.size() == 1 ? 1U : 0U;
       pulled.whole.add(Decimal::from_units(value));
-      pulled.whole_sales.add(sales);
+      pulled.whole_known_sales.add(known_sales);
       pulled.own_value.add(Decimal::from_units(value_of(item)));
     }
   }
@@ -113,7 +122,7 @@ class Facts {
     to.own.add(from.own);
     to.single_item += from.single_item;
     to.whole.add(from.whole);
-    to.whole_sales.add(from.whole_sales);
+    to.whole_known_sales.add(from.whole_known_sales);
     to.own_value.add(from.own_value);
   }
 
@@ -175,12 +184,10 @@ class Facts {
 BasketValues basket_values(const daybook::Daybook& daybook, const expression::GroupKey& key,
                            mining::BasketRule rule) {
   BasketValues facts = Facts(daybook, key, rule).gather();
-  if (const daybook::Column* margin = daybook.find("margin")) {
-    const auto& units = std::get<daybook::DecimalValues>(margin->values).units;
-    for (std::size_t line = 0; line < units.size(); ++line)
-      facts.lines_without_cost +=
-          daybook.return_flags()[line] == 0 && units[line] == daybook::kEmptyUnits ? 1U : 0U;
-  }
+  const auto margins = daybook::known_margins(daybook);
+  for (std::size_t line = 0; line < margins.size(); ++line)
+    facts.lines_without_cost +=
+        daybook.return_flags()[line] == 0 && margins[line] == daybook::kEmptyUnits ? 1U : 0U;
   return facts;
 }
 

@@ -18,6 +18,9 @@ struct BasketSum {
   std::uint64_t baskets = 0;
   DecimalSum sales, cost, margin;
 
+  /// margin / sales of lines with a known cost; NaN without any.
+  [[nodiscard]] double margin_rate() const;
+
   void add(const BasketSum& other);
 };
 
@@ -32,9 +35,9 @@ struct PulledBaskets {
   BasketSum own;                  ///< the item itself; `baskets` are all that contain it
   std::uint64_t single_item = 0;  ///< of these, those with nothing else
   DecimalSum whole;               ///< of all these baskets: margin, or sales without costs
-  DecimalSum whole_sales;
-  DecimalSum own_value;      ///< of the item in them, likewise
-  std::optional<Pull> pull;  ///< see find_pulls()
+  DecimalSum whole_known_sales;   ///< of their lines with a known cost
+  DecimalSum own_value;           ///< of the item in them, likewise
+  std::optional<Pull> pull;       ///< see find_pulls()
 };
 
 struct BasketValues {

@@ -32,7 +32,7 @@ std::string Counts::title(std::uint32_t code) const {
 double Counts::margin_rate() const {
   BasketSum all;
   for (const BasketSum& each : facts.sums_by_size) all.add(each);
-  return rate_of(facts.has_costs ? all.margin : all.sales, all.sales);
+  return all.margin_rate();
 }
 
 std::int64_t Counts::companions_per_basket(std::uint32_t code) const {
@@ -46,7 +46,7 @@ bool Counts::pulls(std::uint32_t code) const {
 
 bool Counts::is_candidate(std::uint32_t code) const {
   const PulledBaskets& each = facts.items[code];
-  return pulls(code) && (!facts.has_costs || rate_of(each.own.margin, each.own.sales) < margin_rate());
+  return pulls(code) && (!facts.has_costs || each.own.margin_rate() < margin_rate());
 }
 
 Discount::Discount(const PulledBaskets& item, std::int64_t per_cent) {

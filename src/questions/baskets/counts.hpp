@@ -31,7 +31,7 @@ struct Counts {
   [[nodiscard]] bool is_candidate(std::uint32_t code) const;
   /// The mean value of an item's baskets without the item, per basket; units.
   [[nodiscard]] std::int64_t companions_per_basket(std::uint32_t code) const;
-  /// Total margin, or sales, divided by total sales: 0 to 1, NaN without sales.
+  /// Total margin divided by the sales of lines with a known cost; NaN without any.
   [[nodiscard]] double margin_rate() const;
 };
 

@@ -68,7 +68,7 @@ result::Figure scatter(const Counts& counts) {
                 [&](std::uint32_t code) { return counts.companions_per_basket(code); });
   if (counts.facts.has_costs)
     builder.share("rate", "Own margin / own sales.",
-                  [&](std::uint32_t code) { return rate_of(items[code].own.margin, items[code].own.sales); });
+                  [&](std::uint32_t code) { return items[code].own.margin_rate(); });
   else
     builder.money("own", "Per basket, of itself.", [&](std::uint32_t code) {
       return items[code].own_value.mean(items[code].own.baskets).value_or(Decimal()).units();
@@ -102,8 +102,8 @@ result::Figure composition_bars(const Counts& counts) {
   chart.value = "baskets";
   chart.value_title = "baskets";
   if (counts.facts.has_costs) {
-    builder.share("margin_rate", "margin / sales.",
-                  [](const Composition& row) { return rate_of(row.sum.margin, row.sum.sales); });
+    builder.share("margin_rate", "margin / sales of lines with a known cost.",
+                  [](const Composition& row) { return row.sum.margin_rate(); });
     chart.basis = chart.shade = "margin_rate";
   }
   figure.chart = std::move(chart);

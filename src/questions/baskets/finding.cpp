@@ -45,9 +45,7 @@ std::vector<std::uint32_t> candidates(const Counts& counts) {
   for (std::uint32_t code = 0; code < counts.facts.items.size(); ++code)
     if (counts.is_candidate(code)) codes.push_back(code);
   const auto& items = counts.facts.items;
-  const auto rate = [&](std::uint32_t code) {
-    return rate_of(items[code].own.margin, items[code].own.sales);
-  };
+  const auto rate = [&](std::uint32_t code) { return items[code].own.margin_rate(); };
   std::stable_sort(codes.begin(), codes.end(), [&](std::uint32_t a, std::uint32_t b) {
     return counts.facts.has_costs ? rate(a) < rate(b) : items[a].pull->pull > items[b].pull->pull;
   });

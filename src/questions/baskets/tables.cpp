@@ -30,8 +30,8 @@ void add_sums(const Counts& counts, Builder& builder, const SumOf& sum_of) {
                           [&](const auto& row) { return analysis::in_units(sum_of(row).cost); });
     builder.rounded_money("margin", "Sales minus cost, if costs are known.",
                           [&](const auto& row) { return analysis::in_units(sum_of(row).margin); });
-    builder.share("margin_rate", "margin / sales.",
-                  [&](const auto& row) { return rate_of(sum_of(row).margin, sum_of(row).sales); });
+    builder.share("margin_rate", "margin / sales of lines with a known cost.",
+                  [&](const auto& row) { return sum_of(row).margin_rate(); });
   }
   builder
       .rounded_money("average_value", "sales / baskets.",
@@ -149,8 +149,8 @@ result::Table pull_table(const Counts& counts) {
     builder.rounded_money("own_margin", "Its own margin.",
                           [&](std::uint32_t c) { return analysis::in_units(item(c).own.margin); });
     builder
-        .share("own_margin_rate", "own_margin / own_sales.",
-               [&](std::uint32_t c) { return rate_of(item(c).own.margin, item(c).own.sales); })
+        .share("own_margin_rate", "own_margin / own sales of lines with a known cost.",
+               [&](std::uint32_t c) { return item(c).own.margin_rate(); })
         .always_shown = true;
   }
   builder.rounded_money(
@@ -159,8 +159,8 @@ result::Table pull_table(const Counts& counts) {
   builder.rounded_money("basket_" + value, fmt::format("{} of its baskets, including itself.", value),
                         [&](std::uint32_t c) { return analysis::in_units(item(c).whole); });
   if (counts.facts.has_costs)
-    builder.share("basket_margin_rate", "basket_margin / sales of these baskets.",
-                  [&](std::uint32_t c) { return rate_of(item(c).whole, item(c).whole_sales); });
+    builder.share("basket_margin_rate", "basket_margin / sales of lines with a known cost in these baskets.",
+                  [&](std::uint32_t c) { return rate_of(item(c).whole, item(c).whole_known_sales); });
   const auto figure = [&](std::uint32_t code, double Pull::*member) {
     const double units = item(code).pull ? (*item(code).pull).*member : NAN;
     return std::isnan(units) ? result::kEmptyCell : std::llround(units);

@@ -35,6 +35,7 @@ result::CurveChart curves(const Counts& counts, const RankedGroups& groups, std:
   result::CurveChart chart;
   chart.share = "members";
   for (std::size_t group = 0; group < std::min(most, groups.rankings.size()); ++group) {
+    if (!groups.rankings[group].has_total()) continue;
     std::vector<double> shares;
     for (std::size_t step = 0; step <= kSteps; ++step)
       shares.push_back(curve_at(groups.rankings[group], part(step)));
@@ -96,8 +97,14 @@ result::Figure compare_figure(const Counts& counts) {
 }  // namespace
 
 std::vector<result::Figure> figures_of(const Counts& counts) {
+  const auto any_total = [](const RankedGroups& groups) {
+    return std::any_of(groups.rankings.begin(), groups.rankings.end(),
+                       [](const Ranking& ranking) { return ranking.has_total(); });
+  };
+  if (!any_total(counts.groups)) return {};
   std::vector<result::Figure> figures = {main_figure(counts)};
-  if (counts.compared.rankings.size() > 1) figures.push_back(compare_figure(counts));
+  if (counts.compared.rankings.size() > 1 && any_total(counts.compared))
+    figures.push_back(compare_figure(counts));
   return figures;
 }
 

@@ -1,5 +1,7 @@
 #include "questions/concentration/finding.hpp"
 
+#include <boost/math/distributions/normal.hpp>
+#include <cmath>
 #include <optional>
 
 #include <fmt/format.h>
@@ -28,19 +30,34 @@ std::string of_one(const Counts& counts, const Ranking& ranking) {
                      with_thousands(static_cast<std::int64_t>(ranking.size())));
 }
 
+/// Whether the shares of the largest 20% of two rankings, the extremes of so many, differ significantly:
+/// normal approximation, as if they had no member in common, adjusted for the number of pairs (Bonferroni).
+bool differ(const Ranking& a, const Ranking& b, std::size_t of) {
+  const double error = std::hypot(a.standard_error_of_largest(0.2), b.standard_error_of_largest(0.2));
+  const double pairs = static_cast<double>(of) * static_cast<double>(of - 1) / 2;
+  const double z = boost::math::quantile(boost::math::complement(boost::math::normal(), 0.025 / pairs));
+  return std::abs(a.share_of_largest(0.2) - b.share_of_largest(0.2)) > z * error;
+}
+
 /// The most and the least concentrated rankings, of those with enough members.
 std::string of_groups(const Counts& counts, const RankedGroups& groups) {
   constexpr std::size_t kEnough = 20;
   std::optional<std::size_t> most, least;
+  std::size_t compared = 0;
   const auto& rankings = groups.rankings;
   const auto share = [&](std::size_t group) { return rankings[group].share_of_largest(0.2); };
   for (std::size_t group = 0; group < rankings.size(); ++group) {
-    if (rankings[group].size() < kEnough) continue;
+    if (rankings[group].size() < kEnough || !rankings[group].has_total()) continue;
+    ++compared;
     if (!most || share(group) > share(*most)) most = group;
     if (!least || share(group) < share(*least)) least = group;
   }
   if (!most || most == least)
     return fmt::format("No two rankings have at least 20 {} to compare.", counts.of_plural());
+  if (!differ(rankings[*most], rankings[*least], compared))
+    return fmt::format("Concentration does not differ significantly: 20% of {} account for {} to {} of {}.",
+                       counts.of_plural(), analysis::per_cent(share(*least)),
+                       analysis::per_cent(share(*most)), counts.figure_name);
   return fmt::format("Most concentrated: {}, where 20% of {} account for {} of {}; least: {} with {}.",
                      groups.label(*most), counts.of_plural(), analysis::per_cent(share(*most)),
                      counts.figure_name, groups.label(*least), analysis::per_cent(share(*least)));
@@ -49,8 +66,12 @@ std::string of_groups(const Counts& counts, const RankedGroups& groups) {
 std::string growth(const Counts& counts) {
   const auto& rankings = counts.compared.rankings;
   const double first = rankings.front().share_of_largest(0.2), last = rankings.back().share_of_largest(0.2);
-  const std::string verdict = analysis::per_cent(first) == analysis::per_cent(last)
-                                  ? "Concentration did not change"
+  if (!rankings.front().has_total() || !rankings.back().has_total())
+    return fmt::format("Concentration cannot be compared: no {} has {} above 0 in {}.",
+                       analysis::noun_of(counts.of_name), counts.figure_name,
+                       counts.compared.label(rankings.front().has_total() ? rankings.size() - 1 : 0));
+  const std::string verdict = !differ(rankings.front(), rankings.back(), 2)
+                                  ? "Concentration did not change significantly"
                               : last > first ? "Concentration rose"
                                              : "Concentration fell";
   return fmt::format("{}: 20% of {} accounted for {} in {} and {} in {}.", verdict, counts.of_plural(),
@@ -110,17 +131,20 @@ void add_notes(const Counts& counts, result::Result& result) {
 }
 
 void add_checks(const Counts& counts, result::Result& result) {
-  bool ends_at_all = true;
+  bool ends_at_all = true, all_have_total = true;
   DecimalSum sum;
   for (const Ranking& ranking : counts.groups.rankings) {
-    const bool any = ranking.positive() != DecimalSum();
-    ends_at_all = ends_at_all && (!any || ranking.running_share(ranking.size() - 1) == 1.0);
+    ends_at_all = ends_at_all && (!ranking.has_total() || ranking.running_share(ranking.size() - 1) == 1.0);
+    all_have_total = all_have_total && ranking.has_total();
     sum.add(ranking.positive());
     sum.add(ranking.negative());
   }
-  result.checks.push_back({counts.groups.is_split() ? "cumulative shares end at 100% in every ranking"
-                                                    : "cumulative shares end at 100%",
-                           ends_at_all});
+  const std::string where = all_have_total             ? "in every ranking"
+                            : counts.groups.is_split() ? "in every ranking with figures above 0"
+                                                       : "if any figure is above 0";
+  result.checks.push_back(
+      {"cumulative shares end at 100%" + (all_have_total && !counts.groups.is_split() ? "" : " " + where),
+       ends_at_all});
   if (!counts.whole) return;
   const Decimal whole = Decimal::from_units(*counts.whole);
   result.checks.push_back({fmt::format("all rows add up to the total {} of {}", counts.figure_name,

@@ -24,17 +24,36 @@ Ranking::Ranking(std::vector<Ranked> members) : members_(std::move(members)) {
 
 double Ranking::share(std::size_t rank) const {
   const std::int64_t units = members_[rank].units;
+  if (!has_total()) return std::numeric_limits<double>::quiet_NaN();
   return units <= 0 ? 0 : static_cast<double>(units) / static_cast<double>(running_.back());
 }
 
 double Ranking::running_share(std::size_t rank) const {
-  return running_.back() == 0 ? 0
-                              : static_cast<double>(running_[rank]) / static_cast<double>(running_.back());
+  if (!has_total()) return std::numeric_limits<double>::quiet_NaN();
+  return static_cast<double>(running_[rank]) / static_cast<double>(running_.back());
 }
 
 double Ranking::share_of_largest(double part) const {
   const auto count = static_cast<std::size_t>(std::ceil(part * static_cast<double>(size()) - 1e-9));
   return count == 0 ? 0 : running_share(count - 1);
+}
+
+double Ranking::standard_error_of_largest(double part) const {
+  if (!has_total() || size() < 2) return std::numeric_limits<double>::quiet_NaN();
+  const auto n = static_cast<double>(size());
+  const auto count = static_cast<std::size_t>(std::ceil(part * n - 1e-9));
+  const auto figure = [&](std::size_t rank) {
+    return std::max(0.0, static_cast<double>(members_[rank].units));
+  };
+  const double mean = static_cast<double>(running_.back()) / n, share = share_of_largest(part),
+               bound = count == 0 ? figure(0) : figure(count - 1);
+  double squares = 0;  // of each member's influence on the share
+  for (std::size_t rank = 0; rank < size(); ++rank) {
+    const double influence =
+        (std::max(0.0, figure(rank) - bound) + part * bound - share * figure(rank)) / mean;
+    squares += influence * influence;
+  }
+  return std::sqrt(squares) / n;
 }
 
 std::size_t Ranking::members_for(std::int64_t per_cent) const {

@@ -24,13 +24,18 @@ class Ranking {
   [[nodiscard]] const DecimalSum& positive() const { return positive_; }
   [[nodiscard]] std::size_t not_positive() const { return not_positive_; }
   [[nodiscard]] const DecimalSum& negative() const { return negative_; }
+  /// Whether any figure is above 0. Otherwise all shares are NaN.
+  [[nodiscard]] bool has_total() const { return !running_.empty() && running_.back() > 0; }
   /// The share of the member with this rank, from 0; 0 if its figure is not above 0.
   [[nodiscard]] double share(std::size_t rank) const;
-  /// The share of the members up to this rank; 0 if no figure is above 0.
+  /// The share of the members up to this rank.
   [[nodiscard]] double running_share(std::size_t rank) const;
 
   /// The share of the largest `part` of the members: those whose rank is at most part x size, rounded up.
   [[nodiscard]] double share_of_largest(double part) const;
+  /// Of share_of_largest, for other members of the same population (Beach and Davidson, Distribution-free
+  /// statistical inference with Lorenz curves and income shares, Review of Economic Studies 50, 1983).
+  [[nodiscard]] double standard_error_of_largest(double part) const;
   /// How many of the largest have at least this percentage (in units of Decimal) of the total; all if they
   /// never reach it. Exact.
   [[nodiscard]] std::size_t members_for(std::int64_t per_cent) const;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cctype>
+#include <cmath>
 #include <memory>
 #include <utility>
 
@@ -43,8 +44,8 @@ std::string class_name(std::size_t place) { return {static_cast<char>('A' + plac
 /// A member of a ranking.
 struct RankRow {
   std::uint32_t group = 0;
-  std::size_t rank = 0;  ///< from 0
-  std::size_t of_class = 0;
+  std::size_t rank = 0;        ///< from 0
+  std::uint32_t of_class = 0;  ///< kNoText without a total
 };
 
 std::vector<RankRow> rank_rows(const Counts& counts) {
@@ -52,10 +53,10 @@ std::vector<RankRow> rank_rows(const Counts& counts) {
   for (std::uint32_t group = 0; group < counts.groups.rankings.size(); ++group) {
     const Ranking& ranking = counts.groups.rankings[group];
     const std::vector<std::size_t> bounds = class_bounds(ranking, counts.options.classes);
-    std::size_t of_class = 0;
+    std::uint32_t of_class = 0;
     for (std::size_t rank = 0; rank < ranking.size(); ++rank) {
       while (rank >= bounds[of_class + 1]) ++of_class;
-      rows.push_back({group, rank, of_class});
+      rows.push_back({group, rank, ranking.has_total() ? of_class : result::CodedTexts::kNoText});
     }
   }
   return rows;
@@ -70,6 +71,7 @@ struct ClassRow {
 std::vector<ClassRow> class_rows(const Counts& counts) {
   std::vector<ClassRow> rows;
   for (std::uint32_t group = 0; group < counts.groups.rankings.size(); ++group) {
+    if (!counts.groups.rankings[group].has_total()) continue;
     const std::vector<std::size_t> bounds =
         class_bounds(counts.groups.rankings[group], counts.options.classes);
     for (std::size_t i = 0; i + 1 < bounds.size(); ++i) rows.push_back({group, i, bounds[i], bounds[i + 1]});
@@ -156,7 +158,10 @@ result::Table classes_table(const Counts& counts) {
 
 result::Table summary_table(const Counts& counts, const RankedGroups& groups, const std::string& part_name) {
   const std::string many = counts.of_plural();
-  const auto needed = [](const Ranking& row) { return row.members_for(80 * Decimal::kScale); };
+  const auto needed = [](const Ranking& row) -> std::int64_t {
+    return row.has_total() ? static_cast<std::int64_t>(row.members_for(80 * Decimal::kScale))
+                           : result::kEmptyCell;
+  };
   result::Table table{part_name,
                       part_name == "compare" ? "Change of concentration" : "Concentration",
                       groups.is_split() ? "One row for each ranking." : "One row.",
@@ -174,8 +179,9 @@ result::Table summary_table(const Counts& counts, const RankedGroups& groups, co
   builder.share("largest_20_share", "Share of the largest 20% in all figures above 0.",
                 [](const Ranking& row) { return row.share_of_largest(0.2); });
   builder.count("for_80", fmt::format("How many {} account for 80%.", many), needed);
-  builder.share("for_80_share", fmt::format("These as a share of all {}.", many),
-                [&](const Ranking& row) { return part(needed(row), row); });
+  builder.share("for_80_share", fmt::format("These as a share of all {}.", many), [&](const Ranking& row) {
+    return row.has_total() ? part(row.members_for(80 * Decimal::kScale), row) : std::nan("");
+  });
   builder.number("gini", "Gini coefficient: 0 if all have the same, near 1 if one has everything.", 2,
                  [](const Ranking& row) { return row.gini(); });
   return table;

@@ -65,11 +65,17 @@ void note_empty_values(const Counts& counts, result::Result& result) {
   const Crosstab& crosstab = counts.crosstab;
   for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
     const auto& aggregates = crosstab.figures()[i].aggregates();
-    const auto most = std::max_element(aggregates.begin(), aggregates.end(),
-                                       [](const expression::Aggregate& a, const expression::Aggregate& b) {
-                                         return a.empty_values() < b.empty_values();
-                                       });
-    if (most->empty_values() > 0)
+    const auto by_empty_values = [](const expression::Aggregate& a, const expression::Aggregate& b) {
+      return a.empty_values() < b.empty_values();
+    };
+    const auto [least, most] = std::minmax_element(aggregates.begin(), aggregates.end(), by_empty_values);
+    if (least->empty_values() < most->empty_values())
+      result.notes.push_back(fmt::format(
+          "{}: {} without a value: left out of one of its aggregates, not of the others. FILTER (WHERE ... "
+          "IS NOT "
+          "NULL) in the others leaves them out, too.",
+          crosstab.figures()[i].name(), counted(most->empty_values(), daybook::to_text(most->level()))));
+    else if (most->empty_values() > 0)
       result.notes.push_back(fmt::format("{} leaves out {} without a value.", crosstab.figures()[i].name(),
                                          counted(most->empty_values(), daybook::to_text(most->level()))));
   }

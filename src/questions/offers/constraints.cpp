@@ -9,6 +9,7 @@
 
 #include "analysis/find_member.hpp"
 #include "base/text.hpp"
+#include "daybook/derived_columns.hpp"
 
 namespace pear::offers {
 namespace {
@@ -96,7 +97,7 @@ OrError<recommender::Constraints> constraints_of(const analysis::QuestionInput& 
                                                  const Options& options) {
   constexpr double kMinProbability = 0.01;
   const daybook::Daybook& daybook = input.daybook;
-  const bool has_margins = daybook.find("margin") != nullptr;
+  const bool has_margins = !daybook::known_margins(daybook).empty();
   recommender::Constraints constraints;
   constraints.per_customer = static_cast<std::size_t>(options.per_customer);
   constraints.min_probability = options.min_probability.value_or(kMinProbability);

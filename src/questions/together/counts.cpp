@@ -8,6 +8,7 @@
 
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
+#include "daybook/derived_columns.hpp"
 #include "mining/association.hpp"
 #include "questions/together/item_pairs.hpp"
 #include "questions/together/item_rules.hpp"
@@ -101,7 +102,7 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   PEAR_ASSIGN(auto key, mining::basket_key(options.level, lines));
   Counts counts{input, options, std::move(key.first), std::move(key.second), {}, 1, {}, {}, {}, 0, 0, {}, {},
                 {},    false};
-  counts.has_margins = input.daybook.find("margin") != nullptr;
+  counts.has_margins = !daybook::known_margins(input.daybook).empty();
   counts.baskets = mining::gather_baskets(input.daybook, counts.key, options.within);
   if (!options.product && counts.baskets.items.size() == counts.baskets.size())
     return data_error(fmt::format("none of the {} contains two distinct {}, so nothing is bought together.",

@@ -2,6 +2,7 @@
 
 #include <tbb/enumerable_thread_specific.h>
 
+#include "daybook/derived_columns.hpp"
 #include "daybook/walk_lines.hpp"
 #include "recommender/prior_weights.hpp"
 
@@ -60,9 +61,8 @@ PurchaseValue::PurchaseValue(const daybook::Daybook& daybook, Date as_of,
                              const analysis::CustomerGroups& groups)
     : products_(daybook.products()) {
   find_means(sums_of(daybook, as_of, groups, daybook.amounts()), products_, all_amounts_, amounts_);
-  if (const daybook::Column* margin = daybook.find("margin"))
-    find_means(sums_of(daybook, as_of, groups, std::get<daybook::DecimalValues>(margin->values).units),
-               products_, all_margins_, margins_);
+  if (const auto margins = daybook::known_margins(daybook); !margins.empty())
+    find_means(sums_of(daybook, as_of, groups, margins), products_, all_margins_, margins_);
 }
 
 }  // namespace pear::recommender

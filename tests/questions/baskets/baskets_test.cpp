@@ -153,6 +153,28 @@ TEST(Baskets, ReportsThePullingProduct) {
             (std::vector<std::string>{"The daybook has no costs, so sales are used instead of margins."}));
 }
 
+/// A daybook with a cost column that knows no cost of these products, or of one of them.
+daybook::Daybook with_costs(std::vector<std::int64_t> costs) {
+  daybook::DaybookParts parts =
+      build({{"A1", "2024-01-01", "C1", "P1", 1, 1000}, {"A1", "2024-01-01", "C1", "P2", 1, 1000}})
+          .daybook.take_parts();
+  parts.columns.push_back({"unit_cost", daybook::Level::product, daybook::DecimalValues{std::move(costs)}});
+  return daybook::Daybook(std::move(parts));
+}
+
+TEST(Baskets, MarginRatesAreOfLinesWithAKnownCost) {
+  const std::int64_t none = daybook::kEmptyUnits, six = 6 * Decimal::kScale;
+  const result::Result unknown = ask("baskets", {}, with_costs({none, none}));
+  EXPECT_EQ(unknown.notes.front(), "The daybook has no costs, so sales are used instead of margins.");
+  EXPECT_EQ(columns_of(table(unknown, "products"), {"product_id", "basket_sales"}),
+            (Cells{{"P1", "20.00"}, {"P2", "20.00"}}));
+  const result::Result one = ask("baskets", {}, with_costs({six, none}));
+  EXPECT_EQ(columns_of(table(one, ""), {"sales", "cost", "margin", "margin_rate"}),
+            (Cells{{"20.00", "6.00", "4.00", "0.400000"}}));
+  EXPECT_EQ(columns_of(table(one, "products"), {"product_id", "own_margin_rate", "basket_margin_rate"}),
+            (Cells{{"P1", "0.400000", "0.400000"}, {"P2", "", "0.400000"}}));
+}
+
 TEST(Baskets, NamesNoProductWithoutASignificantPull) {
   const result::Result result = ask("baskets", {{"discount", "10"}}, sales_with_pull(4));
   EXPECT_EQ(result.headline, (std::vector<std::string>{"0 of 8 baskets (0.0%) contain only one product; half "

@@ -32,6 +32,7 @@ RC_GTEST_PROP(Ranking, EqualsTheDefinitions, ()) {
   for (const double a : figures)
     for (const double b : figures) differences += std::abs(a - b);
   if (all > 0) RC_ASSERT(std::abs(ranking.gini() - differences / (2 * n * all)) < 1e-12);
+  RC_ASSERT(ranking.has_total() == (all > 0));
   const int part = pick(0, 100);
   double largest = 0;
   for (std::size_t i = 0; i < figures.size() && 100 * static_cast<double>(i) < part * n - 1e-9; ++i)
@@ -61,8 +62,9 @@ RC_GTEST_PROP(Concentration, EqualsSql, ()) {
       "ranked AS (SELECT *, row_number() OVER (PARTITION BY g ORDER BY f DESC, m = '(empty)', length(m), m) "
       "AS n,"
       " sum(max(f, 0)) OVER (PARTITION BY g) AS whole, count(*) OVER (PARTITION BY g) AS size FROM figures)"
-      "SELECT g, n, m, f, share(max(f, 0), whole),"
-      " share(sum(max(f, 0)) OVER (PARTITION BY g ORDER BY n), whole), share(n, size)"
+      "SELECT g, n, m, f, CASE WHEN whole > 0 THEN share(max(f, 0), whole) END,"
+      " CASE WHEN whole > 0 THEN share(sum(max(f, 0)) OVER (PARTITION BY g ORDER BY n), whole) END,"
+      " share(n, size)"
       " FROM ranked ORDER BY g = '(empty)', g, n",
       by, of, figure));
   std::string many = of == "category" ? "categories" : of == "product_id" ? "products" : "customers";
@@ -110,6 +112,36 @@ TEST(Concentration, ReportsNegativeTotalsAndCountsThemAsZero) {
   EXPECT_EQ(result.notes,
             (std::vector<std::string>{"1 customer is at or below 0, with amount -10.00 in total: last in "
                                       "rank, and 0 in all shares, classes and the Gini coefficient."}));
+}
+
+/// Of a region in which nothing is above 0, no shares, classes or numbers of members are known.
+TEST(Concentration, LeavesSharesEmptyWhereNothingIsAboveZero) {
+  const result::Result result = ask("concentration", {{"by", "product_id"}},
+                                    {{"A1", "2024-01-01", "C1", "P1", 1, 1000},
+                                     {"A2", "2024-01-01", "C2", "P2", 1, 0},
+                                     {"A3", "2024-01-01", "C3", "P2", -1, 1000}});
+  EXPECT_EQ(columns_of(result.tables.front(), {"customer_id", "share", "running_share", "class"}),
+            (Cells{{"C1", "1.000000", "1.000000", "A"}, {"C2", "", "", ""}, {"C3", "", "", ""}}));
+  EXPECT_EQ(columns_of(table(result, "summary"), {"largest_20_share", "for_80", "for_80_share", "gini"}),
+            (Cells{{"1.000000", "1", "1.000000", "0"}, {"", "", "", ""}}));
+  EXPECT_EQ(result.checks[0].statement,
+            "cumulative shares end at 100% in every ranking with figures above 0");
+}
+
+/// A change of one member's figure is no news; ten times as much for a fifth of the members is.
+TEST(Concentration, ReportsOnlySignificantChanges) {
+  const auto headline = [](int times) {
+    Sales sales;
+    for (int customer = 0; customer < 200; ++customer) {
+      const std::string id = fmt::format("C{}", customer);
+      const int usual = 1'000 + 100 * (customer * 37 % 50);
+      sales.push_back({"A" + id, "2023-05-01", id, "P1", 1, usual});
+      sales.push_back({"B" + id, "2024-05-01", id, "P1", 1, customer % 5 == 0 ? usual * times : usual + 40});
+    }
+    return ask("concentration", {{"compare", "year"}}, sales).headline.back();
+  };
+  EXPECT_TRUE(headline(1).starts_with("Concentration did not change significantly: ")) << headline(1);
+  EXPECT_TRUE(headline(10).starts_with("Concentration rose: ")) << headline(10);
 }
 
 TEST(Concentration, HeadlineIsTrueInEdgeCases) {

@@ -26,7 +26,8 @@ TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
   int killed = 0;
   int finished = 0;
   for (int milliseconds = 1; finished == 0 && milliseconds < 60'000; milliseconds += 1 + milliseconds / 6) {
-    const pid_t import = start_pear(folder, {"import", "demo/shop.toml", "--daybook", "shop.daybook", "--replace"});
+    const pid_t import =
+        start_pear(folder, {"import", "demo/shop.toml", "--daybook", "shop.daybook", "--replace"});
     std::this_thread::sleep_for(std::chrono::milliseconds(milliseconds));
     kill(import, SIGKILL);
     const bool was_killed = exit_code_of(import) != 0;

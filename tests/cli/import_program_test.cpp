@@ -45,6 +45,24 @@ TEST_F(ImportProgram, AppendAddsNewLinesAndRefusesAFileTwice) {
             "4: cannot open none.daybook");
 }
 
+/// A plain import over a daybook with lines of other sources would lose them.
+TEST_F(ImportProgram, LosesNoLinesOfOtherSources) {
+  folder_.write("january.csv", kJanuary);
+  folder_.write("february.csv", kHeader + "A3,2024-02-01,C9,P9,1,4,East\n");
+  ASSERT_EQ(pear({"import", "january.csv", "--daybook", "shop.daybook"}).exit_code, 0);
+  ASSERT_EQ(pear({"import", "february.csv", "--daybook", "shop.daybook", "--append"}).exit_code, 0);
+  EXPECT_EQ(
+      fault({"import", "january.csv", "--daybook", "shop.daybook"}),
+      "2: shop.daybook contains 1 line from february.csv, which this import does not read. Add to it with "
+      "--append, or replace it with --replace.");
+  EXPECT_EQ(fault({"import", "january.csv", "--daybook", "shop.daybook", "--append", "--replace"}),
+            "2: --append and --replace exclude each other.");
+  EXPECT_NE(pear({"status"}).out.find("3 orders, 3 lines"), std::string::npos);
+  EXPECT_EQ(pear({"import", "january.csv", "--daybook", "shop.daybook", "--replace"}).exit_code, 0);
+  EXPECT_EQ(pear({"import", "january.csv", "--daybook", "shop.daybook"}).exit_code,
+            0);  // the same source again
+}
+
 TEST_F(ImportProgram, StrictAndDryRunWriteNothing) {
   folder_.write("messy.csv", kJanuary + "A5,2024-13-01,C9,P9,1,4,North\n");
   EXPECT_EQ(fault({"import", "messy.csv", "--strict"}),

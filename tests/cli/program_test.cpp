@@ -198,7 +198,7 @@ TEST_F(Program, BadFilesAreRejectedAndTheOldDaybookRemains) {
   folder_.write("roles.csv",
                 "Order No,order_date,customer_id,product_id,quantity,unit_price\nA1,2024-01-01,C1,P1,1,1\n");
   const auto import = [&](const std::string& file) {
-    return fault({"import", file, "--daybook", "shop.daybook"});
+    return fault({"import", file, "--daybook", "shop.daybook", "--replace"});
   };
   EXPECT_EQ(import("none.csv"), "4: cannot open none.csv: No such file or directory");
   EXPECT_EQ(import("empty.csv"), "3: empty.csv is empty: it has no header and no rows.");

@@ -44,7 +44,7 @@ TEST(Reliability, NoAppendIsLostWhenTwoRunAtOnce) {
   folder.write("a.csv", many_lines("X", 20'000));
   folder.write("b.csv", many_lines("Y", 20'000));
   for (int round = 0; round < 4; ++round) {
-    ASSERT_EQ(run_pear(folder, {"import", "first.csv", "--daybook", "s.daybook"}).exit_code, 0);
+    ASSERT_EQ(run_pear(folder, {"import", "first.csv", "--daybook", "s.daybook", "--replace"}).exit_code, 0);
     const bool waits = round % 2 == 0;
     std::vector<pid_t> imports;
     for (const char* file : {"a", "b"}) {
@@ -76,7 +76,7 @@ TEST(Reliability, ASignalEndsAnImportWithAMessageAndNoLeftovers) {
   for (const int signal : {SIGINT, SIGTERM, SIGHUP})
     for (const int milliseconds : {20, 60, 120, 200}) {
       const pid_t import =
-          start_pear(folder, {"import", "new.csv", "--daybook", "s.daybook"}, folder / "err");
+          start_pear(folder, {"import", "new.csv", "--daybook", "s.daybook", "--replace"}, folder / "err");
       wait(milliseconds);
       kill(import, signal);
       const int code = exit_code_of(import);

@@ -44,6 +44,12 @@ OrError<void> check_target(const std::string& path) {
       fmt::format("{} exists and is not a daybook, so it is not overwritten. Choose another name.", path));
 }
 
+/// "sales" of exports/sales.csv.gz: the same export, wherever it is and however it is compressed.
+std::string export_name(const std::string& source) {
+  const std::string file = std::filesystem::path(source).filename().string();
+  return file.substr(0, file.find('.'));
+}
+
 /// Lines of other sources, such as those of an earlier --append, would be lost.
 OrError<void> check_replaced(const ImportTask& task) {
   std::error_code failure;
@@ -55,7 +61,7 @@ OrError<void> check_replaced(const ImportTask& task) {
   const auto& now = task.plan.table(intake::TableKind::lines)->sources;
   for (const daybook::SourceRecord& source : old->info().provenance.sources) {
     const bool is_read = std::any_of(now.begin(), now.end(), [&](const sources::TableAddress& address) {
-      return source.name == (address.file.empty() ? address.database : address.file);
+      return export_name(source.name) == export_name(address.file.empty() ? address.database : address.file);
     });
     if (source.table != to_text(intake::TableKind::lines) || is_read) continue;
     lost.push_back(source.name);

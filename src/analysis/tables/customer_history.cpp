@@ -136,12 +136,12 @@ result::Table history_table(const daybook::Daybook& daybook, const CustomerHisto
                                                       Decimal::from_units(quantity));
     return price ? price->units() : result::kEmptyCell;
   });
-  builder.add(line_column(daybook, daybook::role::kUnitPrice, result::Unit::money,
-                          "Price of a piece before discounts.", lines));
   builder.add(
       line_column(daybook, daybook::role::kAmount, result::Unit::money, "Amount of the line.", lines));
   builder.money("running_amount", "Amount of this line and all lines above it.",
                 [](const HistoryRow& row) { return row.running; });
+  builder.add(line_column(daybook, daybook::role::kUnitPrice, result::Unit::money,
+                          "Price of a piece before discounts.", lines));
   shorten_headings(table.columns);
   return table;
 }

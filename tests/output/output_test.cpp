@@ -52,6 +52,19 @@ result::Result sample(const std::string& text = "a,\"b\"") {
   return result;
 }
 
+/// An amount without returns is larger than the amount net of them: no part of it.
+TEST(Population, APartIsNeverLargerThanItsWhole) {
+  result::Population whole, part;
+  whole.customers = part.customers = 2;
+  whole.amount = Decimal::from_units(900'000);
+  part.amount = Decimal::from_units(700'000);
+  EXPECT_EQ(output::readable_population(part, whole, "EUR"),
+            "2 customers, 0 orders, 0 lines, amount 70.00 of 90.00 EUR");
+  part.amount = Decimal::from_units(1'000'000);
+  EXPECT_EQ(output::readable_population(part, whole, "EUR"),
+            "2 customers, 0 orders, 0 lines, amount 100.00 EUR (90.00 EUR in all lines)");
+}
+
 TEST(Csv, CellsAreExactAndQuotedWhereNeeded) {
   const TemporaryFolder folder;
   files::AtomicFile file = *files::AtomicFile::create(folder / "t.csv");

@@ -13,7 +13,10 @@ namespace pear::analysis {
 
 bool ItemLabels::are_products() const { return key.source == daybook::role::kProductId; }
 
-bool ItemLabels::are_named() const { return are_products() && daybook.find("product_name") != nullptr; }
+bool ItemLabels::are_named() const {
+  const daybook::Column* names = daybook.find("product_name");  // of lines, if a product was renamed
+  return are_products() && names != nullptr && names->level == daybook::Level::product;
+}
 
 std::string ItemLabels::column() const { return are_products() ? "product" : snake_case(item); }
 

@@ -91,6 +91,8 @@ OrError<void> check_arithmetic(Node& node) {
     if (arg.op == Op::days_literal)
       return fault(arg, "an INTERVAL can only be added to a date or subtracted from it");
   }
+  if (node.op == Op::divide && node.args[1].op == Op::number_literal && node.args[1].number == 0)
+    return fault(node.args[1], "nothing can be divided by 0");
   node.type = ValueType::number;
   return {};
 }

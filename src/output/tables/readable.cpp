@@ -106,9 +106,13 @@ std::string readable_population(const result::Population& population,
   if (population.returns > 0) text += fmt::format(" ({})", counted(population.returns, "return"));
   if (population.amount) {
     text += ", amount " + with_thousands(*population.amount);
-    if (whole && whole->amount && *whole->amount != *population.amount)
-      text += " of " + with_thousands(*whole->amount);
-    if (!currency.empty()) text += " " + currency;
+    const std::string unit = currency.empty() ? "" : " " + currency;
+    if (!whole || !whole->amount || *whole->amount == *population.amount)
+      text += unit;
+    else if (*whole->amount > *population.amount)
+      text += " of " + with_thousands(*whole->amount) + unit;
+    else  // returns are left out, so the part is no share of the whole
+      text += fmt::format("{} ({} in all lines)", unit, with_thousands(*whole->amount) + unit);
   }
   if (population.first_date)
     text += fmt::format(", {} to {}", to_text(*population.first_date), to_text(*population.last_date));

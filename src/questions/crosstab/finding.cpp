@@ -52,7 +52,7 @@ void note_parts(const Crosstab& crosstab, result::Result& result) {
     const std::string& name = crosstab.figures()[i].name();
     if (crosstab.adds_up(i)) continue;
     if (!options.shares.empty() && !crosstab.can_share(i))
-      result.notes.push_back(fmt::format("{} has no shares: it is neither a sum nor a count.", name));
+      result.notes.push_back(fmt::format("{} has no shares: its cells do not add up to the whole.", name));
     if (!options.shares.empty() && crosstab.can_share(i))
       result.notes.push_back(
           fmt::format("Shares of {} need not add up to 100%: one of them may be in several cells.", name));

@@ -135,7 +135,8 @@ result::Figure entry_figure(const Counts& counts, std::vector<Entry> compared) {
   figure.part = "entry";
   figure.title = entry_title(counts, compared);
   figure.subtitle = fmt::format(
-      "Share of new customers who ordered again within {}, with 95% intervals; {} with at least {} followed",
+      "Share of new customers who ordered again within {}, with 95% intervals; {} with at least {} followed; "
+      "ochre: significantly different",
       counts.followed(), shown, counted(static_cast<std::uint64_t>(counts.options.at_least), "customer"));
   figure.chart = entry_chart(counts, compared, figure.marks);
   return figure;

@@ -53,7 +53,7 @@ std::string kind_sentence(const recommender::KindBacktest& test) {
   const recommender::TestedDepth& plan = headline_depth(test.plan_by_probability());
   const recommender::TestedMethod& best = test.best_baseline(kHeadlineDepth);
   if (plan.offers == 0)
-    return fmt::format("{}: the plan offers none. The first 3 of \"{}\" would have been bought {} times.",
+    return fmt::format("{}: the plan offers none. Baseline {}: {} of the first 3 offers were bought.",
                        kind_title(test.kind), best.name, analysis::number(headline_depth(best).hits));
   return fmt::format("{}: {} of the plan's first 3 offers were bought ({}), {}.", kind_title(test.kind),
                      analysis::number(plan.hits), analysis::per_cent(plan.precision.value), verdict(test));

@@ -290,8 +290,10 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   PEAR_TRY(find_items(counts));
   counts.histories = mining::gather_histories(input.daybook, counts.key, counts.rule);
   if (!has_steps(counts.histories))
-    return data_error(fmt::format("none of the {} bought {}, so there is no sequence.",
-                                  counted(counts.histories.buyers, "customer"), gaps_text(counts.rule)));
+    return data_error(fmt::format(
+        "none of the {} bought {}{}, so there is no sequence.", counted(counts.histories.buyers, "customer"),
+        counts.rule.repeats == mining::Repeats::first ? "another " + counts.item + " " : "",
+        gaps_text(counts.rule)));
   PEAR_TRY(find_sequences(counts));
   return counts;
 }

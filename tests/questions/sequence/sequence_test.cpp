@@ -713,8 +713,9 @@ TEST(Sequence, ReportsMistakes) {
       error({{"support", "2 baskets"}}),
       "--support takes a share of the customers, such as 0.01 or 1%, or a number such as \"25 customers\", "
       "not \"2 baskets\".");
-  EXPECT_EQ(error({{"min-gap", "90"}}),
-            "none of the 20 customers bought at least 90 days later, so there is no sequence.");
+  EXPECT_EQ(
+      error({{"min-gap", "90"}}),
+      "none of the 20 customers bought another product at least 90 days later, so there is no sequence.");
   EXPECT_EQ(error({{"starts-with", "x"}}),
             "there is no product \"x\" among the selected 4. Did you mean \"a\"?");
 }

@@ -432,6 +432,21 @@ TEST(Together, MiningReportsProgress) {
   EXPECT_EQ(sets->size(), 7U);
 }
 
+/// A product that was renamed makes product_name a column of lines: ids stay in the tables, names do not.
+TEST(Together, IdsStayWhereAProductWasRenamed) {
+  daybook::DaybookParts parts = build(sales_of_baskets({"ab", "ab", "a"})).daybook.take_parts();
+  daybook::TextValues names;
+  for (std::size_t line = 0; line < parts.line_products.size(); ++line) {
+    names.codes.push_back(static_cast<std::uint32_t>(line));
+    names.dictionary.push_back(fmt::format("name {}", line));
+  }
+  parts.columns.push_back({"product_name", daybook::Level::line, std::move(names)});
+  const daybook::Daybook daybook(std::move(parts));
+  const result::Result together = ask("together", {{"support", "1 baskets"}}, daybook);
+  EXPECT_EQ(columns_of(table(together, ""), {"product_a", "product_b"}), (Cells{{"a", "b"}}));
+  EXPECT_EQ(table(together, "rules").column("also").name, "also");
+}
+
 TEST(Together, PairsMayBeSortedByAnyColumn) {
   const result::Result result =
       ask("together", {{"support", "1 baskets"}, {"sort", "lift desc, product_b desc"}},

@@ -10,6 +10,7 @@
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
 #include "statistics/quantile.hpp"
+#include "statistics/significance.hpp"
 
 namespace pear::frequency {
 namespace {
@@ -36,6 +37,15 @@ std::string ordered_again(const Counts& counts) {
                      counts.options.within ? " in that time" : "");
 }
 
+/// Whether the repeat rates of two groups, the extremes of so many, differ significantly: Fisher's exact
+/// test, two-sided, adjusted for the number of pairs (Bonferroni).
+bool differ(const OrderFacts& best, const OrderFacts& weakest, std::uint64_t groups) {
+  const double tail = statistics::probability_of_overlap(best.ordered_again, best.customers,
+                                                         best.ordered_again + weakest.ordered_again,
+                                                         best.customers + weakest.customers);
+  return 2 * tail * static_cast<double>(groups * (groups - 1)) / 2 <= 0.05;
+}
+
 /// The groups with the highest and lowest repeat rates, of those with enough customers.
 std::string groups_apart(const Counts& counts) {
   if (is_unfair(counts))
@@ -45,12 +55,14 @@ std::string groups_apart(const Counts& counts) {
         counts.groups.noun());
   constexpr std::uint64_t kEnough = 20;
   std::optional<std::uint32_t> best, weakest;
+  std::uint64_t compared = 0;
   const auto share = [&](std::uint32_t group) {
     const OrderFacts& facts = counts.orders.groups[group];
     return static_cast<double>(facts.ordered_again) / static_cast<double>(facts.customers);
   };
   for (std::uint32_t group = 0; group < counts.groups.count; ++group) {
     if (counts.orders.groups[group].customers < kEnough) continue;
+    ++compared;
     if (!best || share(group) > share(*best)) best = group;
     if (!weakest || share(group) < share(*weakest)) weakest = group;
   }
@@ -68,6 +80,9 @@ std::string groups_apart(const Counts& counts) {
                        shares(*best));
   if (share(*best) == share(*weakest))
     return fmt::format("The repeat rate is the same in every {}.", counts.groups.noun());
+  if (!differ(counts.orders.groups[*best], counts.orders.groups[*weakest], compared))
+    return fmt::format("Repeat rates do not differ significantly: {} ({}) to {} ({}).",
+                       group_text(*weakest, true), shares(*weakest), group_text(*best, false), shares(*best));
   return fmt::format("Repeat rates: highest in {} ({}), lowest in {} ({}).", group_text(*best, true),
                      shares(*best), group_text(*weakest, false), shares(*weakest));
 }

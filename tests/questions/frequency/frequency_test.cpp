@@ -153,6 +153,25 @@ TEST(Frequency, HeadlineIsTrueInEdgeCases) {
             "days of each customer.");
 }
 
+/// 20 and 22 of 40 customers ordered again: a difference that needs no headline. 2 and 38 of 40 do.
+TEST(Frequency, ComparesRepeatRatesOnlyIfTheyDifferSignificantly) {
+  const auto headline = [](int january, int february) {
+    Sales sales = {{"Z", "2024-12-31", "C0", "P1", 1, 100}};
+    for (int customer = 0; customer < 80; ++customer) {
+      const std::string id = fmt::format("C{}", customer), month = customer < 40 ? "01" : "02";
+      sales.push_back({"A" + id, "2024-" + month + "-01", id, "P1", 1, 100});
+      if (customer % 40 < (customer < 40 ? january : february))
+        sales.push_back({"B" + id, "2024-" + month + "-20", id, "P1", 1, 100});
+    }
+    return ask("frequency", {{"by", "first_month"}, {"within", "30"}}, sales).headline[1];
+  };
+  EXPECT_EQ(headline(20, 22),
+            "Repeat rates do not differ significantly: first month 2024-01 (50.0% of 40) to "
+            "2024-02 (55.0% of 40).");
+  EXPECT_EQ(headline(2, 38),
+            "Repeat rates: highest in first month 2024-02 (95.0% of 40), lowest in 2024-01 (5.0% of 40).");
+}
+
 TEST(Frequency, RejectsWrongOptions) {
   const daybook::Daybook daybook =
       build({{"A1", "2024-01-01", "C1", "P1", 1, 1234}, {"A2", "2024-01-01", "C2", "P1", 1, 5678}}).daybook;

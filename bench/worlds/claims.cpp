@@ -1,6 +1,7 @@
 #include "worlds/claims.hpp"
 
 #include <algorithm>
+#include <numeric>
 #include <set>
 #include <stdexcept>
 #include <utility>
@@ -165,14 +166,61 @@ void count_prices(const World& world, ShopReport& report) {
       compare_reason("volume prices", customers, "volume", world.volume, world.negotiated));
 }
 
+void count_offers(const World& world, ShopReport& report) {
+  const auto days = world.daybook.order_days();
+  const auto [begin, end] = std::minmax_element(days.begin(), days.end());
+  constexpr int kShortest = 365;
+  if (*end - *begin < kShortest) return;  // too little to learn from before the days held out
+  const result::Result result = ask("offers", {{"test", "90"}, {"folds", "1"}}, world);
+  const result::Table &test = table(result, "test"), &calibration = table(result, "calibration");
+  const std::vector<std::string> purchases = texts(test, "purchases"), methods = texts(test, "method"),
+                                 first = texts(test, "first"), kinds = texts(calibration, "purchases");
+  const std::vector<double> hits = numbers(test, "hits"), pairs = numbers(calibration, "pairs"),
+                            bought = numbers(calibration, "bought"), stated = numbers(calibration, "stated");
+  for (const std::string kind : {"new products", "repurchases"}) {
+    BacktestCount count{kind, {}, 0, 0};
+    for (std::size_t row = 0; row < hits.size(); ++row)
+      if (purchases[row] == kind && first[row] == "3")
+        count.hits[methods[row]] += static_cast<int>(hits[row]);
+    for (std::size_t row = 0; row < pairs.size(); ++row) {
+      if (kinds[row] != kind) continue;
+      count.stated += pairs[row] * stated[row];
+      count.observed += bought[row];
+    }
+    report.backtests.push_back(count);
+  }
+}
+
+/// No product makes customers order again more often: the true repeat rate is that of all.
+void count_first(const World& world, ShopReport& report) {
+  const result::Result result = ask("first", {}, world);
+  ClaimCount claims{"entry products", 0, 0};
+  Coverage coverage{"repeat rate", 0, 0};
+  report.claims.push_back(claims);
+  report.coverage.push_back(coverage);
+  if (result.tables.size() < 2) return;
+  const result::Table& entries = table(result, "entry");
+  const std::vector<std::string> q_values = texts(entries, "q_value");
+  const std::vector<double> low = numbers(entries, "repeat_rate_low"),
+                            high = numbers(entries, "repeat_rate_high"), judged = numbers(entries, "judged"),
+                            again = numbers(entries, "ordered_again");
+  const double all = std::accumulate(judged.begin(), judged.end(), 0.0),
+               rate = std::accumulate(again.begin(), again.end(), 0.0) / std::max(1.0, all);
+  for (std::size_t row = 0; row < q_values.size(); ++row) {
+    if (q_values[row].empty()) continue;
+    report.claims.back().wrong += std::stod(q_values[row]) <= 0.05 ? 1 : 0;
+    report.coverage.back().inside += low[row] <= rate && rate <= high[row] ? 1 : 0;
+    ++report.coverage.back().intervals;
+  }
+}
+
 }  // namespace
 
 ShopReport compare_with_truth(const World& world, std::string_view question) {
   using Compare = void (*)(const World& world, ShopReport& report);
-  const std::vector<std::pair<std::string_view, Compare>> all = {{"together", count_together},
-                                                                 {"sequence", count_sequence},
-                                                                 {"baskets", count_baskets},
-                                                                 {"prices", count_prices}};
+  const std::vector<std::pair<std::string_view, Compare>> all = {
+      {"together", count_together}, {"sequence", count_sequence}, {"baskets", count_baskets},
+      {"prices", count_prices},     {"first", count_first},       {"offers", count_offers}};
   ShopReport report;
   for (const auto& [name, compare] : all)
     if (question.empty() || question == name) compare(world, report);

@@ -1,6 +1,7 @@
 // What the questions claim of a simulated shop, compared with its truth.
 #pragma once
 
+#include <map>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -22,9 +23,17 @@ struct Coverage {
   int inside = 0, intervals = 0;
 };
 
+/// The backtest of offers of one kind of purchase: hits of the first 3 offers, and stated and observed purchases.
+struct BacktestCount {
+  std::string purchases;  ///< "new products", "repurchases"
+  std::map<std::string, int> hits;  ///< by method
+  double stated = 0, observed = 0;
+};
+
 struct ShopReport {
   std::vector<ClaimCount> claims;
   std::vector<Coverage> coverage;
+  std::vector<BacktestCount> backtests;
 };
 
 /// Asks every question that makes a claim, or one of them. Always the same claims and figures, in the same

@@ -21,6 +21,7 @@ struct Sums {
 struct Summary {
   std::vector<std::pair<std::string, Sums>> claims;
   std::vector<pear::worlds::Coverage> coverage;
+  std::vector<pear::worlds::BacktestCount> backtests;
 };
 
 Summary ask(const pear::worlds::WorldOptions& world, int shops, std::string_view question) {
@@ -41,6 +42,12 @@ Summary ask(const pear::worlds::WorldOptions& world, int shops, std::string_view
       all.coverage[i].inside += report.coverage[i].inside;
       all.coverage[i].intervals += report.coverage[i].intervals;
     }
+    for (std::size_t i = 0; i < report.backtests.size(); ++i) {
+      if (all.backtests.size() == i) all.backtests.push_back({report.backtests[i].purchases, {}, 0, 0});
+      for (const auto& [method, hits] : report.backtests[i].hits) all.backtests[i].hits[method] += hits;
+      all.backtests[i].stated += report.backtests[i].stated;
+      all.backtests[i].observed += report.backtests[i].observed;
+    }
   }
   return all;
 }
@@ -53,6 +60,12 @@ void print(const pear::worlds::WorldOptions& world, const Summary& all) {
     if (intervals > 0)
       fmt::print("| {} | {} | | | | {:.1f}% of {} |\n", world.name, figure, 100.0 * inside / intervals,
                  intervals);
+  for (const auto& [purchases, hits, stated, observed] : all.backtests) {
+    fmt::print("| {} | offers, {} | ", world.name, purchases);
+    for (const auto& [method, count] : hits) fmt::print("{} {}; ", method, count);
+    fmt::print("| stated {:.0f} | observed {:.0f} | {:.2f} |\n", stated, observed,
+               stated / std::max(1.0, observed));
+  }
   std::fflush(stdout);
 }
 
@@ -61,7 +74,7 @@ void print(const pear::worlds::WorldOptions& world, const Summary& all) {
 bool is_valid(const std::map<std::string, Sums>& all) {
   bool valid = true;
   for (const std::string claim :
-       {"pairs", "rules", "directions", "pulls", "unexplained prices", "volume prices"}) {
+       {"pairs", "rules", "directions", "pulls", "unexplained prices", "volume prices", "entry products"}) {
     const Sums& sum = all.at(claim);
     if (8 * sum.shops_with_wrong <= sum.shops) continue;
     fmt::print("{} are wrong in {} of {} shops without any\n", claim, sum.shops_with_wrong, sum.shops);

@@ -102,6 +102,21 @@ TEST_F(Hostile, InAWorkbookTextStaysTextAndNumbersHaveTheirFormats) {
       }
 }
 
+TEST(Workbook, KeepsTabsAndLineBreaks) {
+  const TemporaryFolder folder;
+  result::Result result;
+  TextArray texts;
+  texts.push_back("\ttab9\nsecond line");
+  result::Table table{"", "Names", "Names.", {}};
+  table.columns = {result::text_column("name", "Name.", std::move(texts))};
+  result.tables.push_back(std::move(table));
+  ASSERT_TRUE(output::write_result(result, {"pear-thread names", "x.daybook", "f", ""},
+                                   {folder.path(), "h", {}, {output::TableFormat::xlsx}}));
+  const OtherRun read =
+      run_other("/usr/bin/python3 '" PEAR_TESTS "/support/read_workbook.py' '" + folder / "h.xlsx" + "'");
+  EXPECT_EQ(nlohmann::json::parse(read.out)["h"]["rows"][1][0]["value"], "\ttab9\nsecond line");
+}
+
 TEST_F(Hostile, NoTextCommandsATerminal) {
   for (const bool emphasis : {false, true}) {
     output::TerminalStyle style;

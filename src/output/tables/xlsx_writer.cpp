@@ -27,7 +27,7 @@ constexpr std::size_t kMeasuredRows = 200;  // for estimating column widths
 /// The text, or as much of it as a cell can contain, without characters that XML does not allow.
 std::string fitting_text(std::string_view given) {
   constexpr std::string_view kCut = "…";
-  const std::string text = without_controls(given);
+  const std::string text = without_controls(given, "\t\n");  // XML allows these two
   if (text.size() <= kLongestText) return text;
   std::size_t end = kLongestText - kCut.size();
   while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xC0U) == 0x80U) --end;

@@ -192,8 +192,9 @@ result::Definitions definitions_of(const Counts& counts) {
                                                                            ? "average of all"
                                                                            : "average of the others")},
           {"price of the time",
-           "the product's median price x what orders nearest in time paid x what its purchases "
-           "nearest in time cost (running medians of 31 orders and 15 purchases)"},
+           "the product's median price x what orders of the nearest days paid x what its purchases of the "
+           "nearest "
+           "days cost (upper quartiles of at least 15 orders and 7 purchases)"},
           {"expected",
            fmt::format("the usual share of the price of the time at the quantity: a falling step function "
                        "of medians, fitted to products with {} customers or more",

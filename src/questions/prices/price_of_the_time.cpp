@@ -92,7 +92,7 @@ class Finder {
     ratios.reserve(orders_.size());
     for (const std::uint32_t order : orders_)
       ratios.push_back({days_[order], static_cast<double>(of_order_[order])});
-    const std::vector<double> around = running_median(ratios, kFewestOrders);
+    const std::vector<double> around = running_upper_quartile(ratios, kFewestOrders);
     for (std::size_t i = 0; i < orders_.size(); ++i)
       of_order_[orders_[i]] = around[i] > 0 ? static_cast<float>(around[i]) : 1;
     orders_ = {};
@@ -108,7 +108,7 @@ class Finder {
     ratios.reserve(purchases.size());
     for (const Purchase& each : purchases)
       ratios.push_back({days_[each.order], price(each.line) / expected(each)});
-    const std::vector<double> around = running_median(ratios, kFewestPurchases);
+    const std::vector<double> around = running_upper_quartile(ratios, kFewestPurchases);
     for (std::size_t i = 0; i < purchases.size(); ++i) {
       const std::uint32_t line = purchases[i].line;
       prices[line] =
@@ -137,8 +137,8 @@ class Finder {
 PriceOfTheTime::PriceOfTheTime(const daybook::Daybook& daybook, const CustomerProductPrices& paid)
     : of_line_(Finder(daybook, paid).find()) {}
 
-std::vector<double> running_median(const std::vector<DatedValue>& values, std::size_t fewest) {
-  std::vector<double> medians(values.size()), window;
+std::vector<double> running_upper_quartile(const std::vector<DatedValue>& values, std::size_t fewest) {
+  std::vector<double> quartiles(values.size()), window;
   for (std::size_t begin = 0, end = 0; begin < values.size(); begin = end) {
     const std::int32_t day = values[begin].day;
     while (end < values.size() && values[end].day == day) ++end;
@@ -154,11 +154,11 @@ std::vector<double> running_median(const std::vector<DatedValue>& values, std::s
     }
     window.clear();
     for (std::size_t i = from; i < until; ++i) window.push_back(values[i].value);
-    std::fill(medians.begin() + static_cast<std::ptrdiff_t>(begin),
-              medians.begin() + static_cast<std::ptrdiff_t>(end),
-              *statistics::quantile_of(window, statistics::kHalf));
+    std::fill(quartiles.begin() + static_cast<std::ptrdiff_t>(begin),
+              quartiles.begin() + static_cast<std::ptrdiff_t>(end),
+              *statistics::quantile_of(window, statistics::kThreeQuarters));
   }
-  return medians;
+  return quartiles;
 }
 
 }  // namespace pear::prices

@@ -11,13 +11,15 @@
 namespace pear::prices {
 
 /// The price of the time of a purchase: median price of the product x what orders paid at that time, relative
-/// to the median prices (median of at least 15 orders of the nearest days) x what the product cost at that
-/// time, relative to both (median of at least 7 purchases of it on the nearest days). So price rises, sale
-/// weeks of the whole shop and of one product are in the price of the time; a discount that only some orders
-/// got is not.
+/// to the median prices (upper quartile of at least 15 orders of the nearest days) x what the product cost at
+/// that time, relative to both (upper quartile of at least 7 purchases of it on the nearest days). So price
+/// rises, sale weeks of the whole shop and of one product are in the price of the time; a discount that only
+/// some orders got is not.
 ///
-/// Running medians are robust against few other values, and follow a jump exactly (Tukey, Exploratory Data
-/// Analysis, 1977). O(lines x log lines of a product) on all threads.
+/// Running quantiles are robust against few other values, and follow a jump exactly (Tukey, Exploratory Data
+/// Analysis, 1977). Discounts only lower prices, so the upper quartile is robust against discounts of up to
+/// three quarters of the orders, where a median would follow a majority of trade orders. O(lines x log lines
+/// of a product) on all threads.
 class PriceOfTheTime {
  public:
   PriceOfTheTime(const daybook::Daybook& daybook, const CustomerProductPrices& paid);
@@ -37,10 +39,11 @@ struct DatedValue {
   double value = 0;
 };
 
-/// By position, the median of the values of the nearest days: of as many days on either side as contain at
-/// least `fewest` values. Where the data begin or end on one side, half as many are enough, so that no day is
-/// compared mostly with later, or earlier, ones. Of an even number, the lower median. In order of days.
-/// O(values + days x fewest).
-[[nodiscard]] std::vector<double> running_median(const std::vector<DatedValue>& values, std::size_t fewest);
+/// By position, the upper quartile of the values of the nearest days: of as many days on either side as
+/// contain at least `fewest` values. Where the data begin or end on one side, half as many are enough, so
+/// that no day is compared mostly with later, or earlier, ones. The quartile is a value that occurs. In order
+/// of days. O(values + days x fewest).
+[[nodiscard]] std::vector<double> running_upper_quartile(const std::vector<DatedValue>& values,
+                                                         std::size_t fewest);
 
 }  // namespace pear::prices

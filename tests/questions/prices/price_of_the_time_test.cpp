@@ -1,4 +1,4 @@
-// The price of the time, and the median that it follows.
+// The price of the time, and the running quantile that it follows.
 #include "questions/prices/price_of_the_time.hpp"
 
 #include <algorithm>
@@ -14,7 +14,7 @@ namespace pear::test {
 namespace {
 
 /// Looks at all values for each day, and for each number of days around it.
-double slow_median(const std::vector<prices::DatedValue>& values, std::int32_t day, std::size_t fewest) {
+double slow_quartile(const std::vector<prices::DatedValue>& values, std::int32_t day, std::size_t fewest) {
   const std::int32_t first = values.front().day, last = values.back().day;
   std::vector<double> window;
   for (std::int32_t around = 0; around <= last - first; ++around) {
@@ -28,17 +28,17 @@ double slow_median(const std::vector<prices::DatedValue>& values, std::int32_t d
     window = wider;
   }
   std::sort(window.begin(), window.end());
-  return window[(window.size() - 1) / 2];
+  return window[(3 * window.size() + 3) / 4 - 1];
 }
 
-RC_GTEST_PROP(RunningMedian, IsThatOfTheNearestDays, ()) {
+RC_GTEST_PROP(RunningUpperQuartile, IsThatOfTheNearestDays, ()) {
   std::vector<prices::DatedValue> values;
   for (int day = 0, count = pick(1, 40); count > 0; --count)
     values.push_back({day += pick(0, 3), static_cast<double>(pick(0, 30))});
   const auto fewest = static_cast<std::size_t>(pick(1, 12));
-  const std::vector<double> medians = prices::running_median(values, fewest);
+  const std::vector<double> quartiles = prices::running_upper_quartile(values, fewest);
   for (std::size_t i = 0; i < values.size(); ++i) {
-    RC_ASSERT(medians[i] == slow_median(values, values[i].day, fewest));
+    RC_ASSERT(quartiles[i] == slow_quartile(values, values[i].day, fewest));
   }
 }
 

@@ -58,8 +58,8 @@ class Maker {
     const auto units_of = [&](std::string_view role) -> std::vector<std::int64_t>& {
       return std::get<daybook::DecimalValues>(lines.find(role)->values).units;
     };
-    std::vector<std::int64_t>&quantities = units_of(daybook::role::kQuantity),
-    &amounts = units_of(daybook::role::kAmount);
+    std::vector<std::int64_t>& quantities = units_of(daybook::role::kQuantity);
+    std::vector<std::int64_t>& amounts = units_of(daybook::role::kAmount);
     std::vector<std::uint8_t>& flags = made_.table.is_return;
     if (plan_.return_condition.empty()) {
       flags.resize(lines.rows());

@@ -66,7 +66,7 @@ std::string entry_headline(const Counts& counts) {
   return fmt::format("Within {}, {} of new customers ordered again.{}", counts.followed(), whole, extremes);
 }
 
-/// Whether the largest of the months is significantly above that of equally likely months: Poisson, adjusted
+/// Whether the largest of the months is significantly above that of equally likely months: binomial, adjusted
 /// for their number (Bonferroni).
 bool is_peak(const std::vector<MonthFacts>& months, std::int64_t most) {
   std::int64_t all = 0;

@@ -25,11 +25,13 @@ struct FirstOrders {
   [[nodiscard]] bool ordered_again() const { return later_orders > 0; }
 };
 
+/// A third of the days of the data.
+[[nodiscard]] std::int64_t longest_run_in(Date data_begin, Date data_end);
+
 /// The days at the start of the data in which a first order does not show that a customer is new, because an
 /// earlier one may lie before the data: 9 of 10 orders follow the customer's previous one within so many
-/// days. At most a third of the data; 0 if nobody would be new otherwise, or nobody ordered on two days.
+/// days. At most longest_run_in(); 0 if nobody would be new otherwise, or nobody ordered on two days.
 /// O(orders).
-[[nodiscard]] std::int64_t longest_run_in(Date data_begin, Date data_end);
 [[nodiscard]] std::int64_t usual_run_in(const daybook::Daybook& daybook, Date data_begin, Date data_end);
 
 /// By customer. Customers are new from `new_from` on. A customer is followed for days 1 to `follow`, day 1

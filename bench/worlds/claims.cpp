@@ -61,6 +61,14 @@ std::vector<bool> at_most(const result::Table& table, std::string_view column, d
   return rows;
 }
 
+/// Whether two products are bought by the same customers or at the same times, or one is a freight charge.
+bool have_common_cause(const World& world, const std::string& a, const std::string& b) {
+  if (a == kFreight || b == kFreight) return true;
+  const auto first = world.common_cause.find(a), second = world.common_cause.find(b);
+  return first != world.common_cause.end() && second != world.common_cause.end() &&
+         first->second == second->second;
+}
+
 ClaimCount compare(std::string claim, const std::set<Pair>& claims, const std::vector<Pair>& planted) {
   ClaimCount count{std::move(claim), 0, 0};
   for (const Pair& pair : planted) count.found += claims.contains(pair) ? 1 : 0;
@@ -77,18 +85,26 @@ std::set<Pair> claimed_pairs(const result::Table& table, const std::string& firs
   return pairs;
 }
 
-/// A rule is right if its product was planted with one of those given.
-ClaimCount compare_rules(const result::Table& rules, const std::vector<Pair>& planted) {
+/// A rule is right if its product was planted with one of those given, and neither right nor wrong if it has
+/// a common cause with one of them.
+ClaimCount compare_rules(const result::Table& rules, const World& world) {
   ClaimCount count{"rules", 0, 0};
   const std::vector<std::string> given = texts(rules, "given"), also = texts(rules, "also");
   const std::vector<bool> rows = at_most(rules, "q_value", 0.05);
   for (std::size_t row = 0; row < rows.size(); ++row) {
     if (!rows[row]) continue;
-    const std::string among = " + " + given[row] + " + ";
-    const bool is_right = std::any_of(planted.begin(), planted.end(), [&](const Pair& pair) {
-      return (pair.second == also[row] && among.find(" + " + pair.first + " + ") != std::string::npos) ||
-             (pair.first == also[row] && among.find(" + " + pair.second + " + ") != std::string::npos);
+    const auto is_given = [among = " + " + given[row] + " + "](const std::string& product) {
+      return among.find(" + " + product + " + ") != std::string::npos;
+    };
+    const bool is_right = std::any_of(world.pairs.begin(), world.pairs.end(), [&](const Pair& pair) {
+      return (pair.second == also[row] && is_given(pair.first)) ||
+             (pair.first == also[row] && is_given(pair.second));
     });
+    const bool is_open =
+        std::any_of(world.common_cause.begin(), world.common_cause.end(), [&](const auto& product) {
+          return is_given(product.first) && have_common_cause(world, product.first, also[row]);
+        });
+    if (is_open || also[row] == kFreight || is_given(std::string(kFreight))) continue;
     ++(is_right ? count.found : count.wrong);
   }
   return count;
@@ -100,9 +116,10 @@ void count_together(const World& world, ShopReport& report) {
   std::vector<bool> rows = at_most(pairs, "q_value", 0.05);
   const std::vector<double> lifts = numbers(pairs, "lift");
   for (std::size_t row = 0; row < rows.size(); ++row) rows[row] = rows[row] && lifts[row] > 1;
-  report.claims.push_back(
-      compare("pairs", claimed_pairs(pairs, "product_a", "product_b", rows), world.pairs));
-  report.claims.push_back(compare_rules(rules, world.pairs));
+  std::set<Pair> claims = claimed_pairs(pairs, "product_a", "product_b", rows);
+  std::erase_if(claims, [&](const Pair& pair) { return have_common_cause(world, pair.first, pair.second); });
+  report.claims.push_back(compare("pairs", claims, world.pairs));
+  report.claims.push_back(compare_rules(rules, world));
 }
 
 void count_sequence(const World& world, ShopReport& report) {
@@ -133,7 +150,9 @@ void count_baskets(const World& world, ShopReport& report) {
   for (std::size_t row = 0; row < ids.size(); ++row) {
     if (q_values[row].empty()) continue;
     const auto planted = world.pulls.find(ids[row]);
-    if (is_planted(ids[row], world)) continue;  // brings others, cheap or expensive ones
+    // These bring others, cheap or expensive ones.
+    if (is_planted(ids[row], world) || ids[row] == kFreight || world.common_cause.contains(ids[row]))
+      continue;
     if (std::stod(q_values[row]) <= 0.05) ++(planted == world.pulls.end() ? claims.wrong : claims.found);
     if (planted == world.pulls.end() && !world.pulls.empty()) continue;  // bought with those that pull
     const double truth = planted == world.pulls.end() ? 0 : planted->second;
@@ -191,9 +210,19 @@ void count_offers(const World& world, ShopReport& report) {
   }
 }
 
+/// Customers called new, compared with those whose first order is within the data.
+ClaimCount compare_new_customers(const result::Table& customers, const World& world) {
+  ClaimCount count{"new customers", 0, 0};
+  const std::vector<std::string> ids = texts(customers, "customer_id"), are_new = texts(customers, "is_new");
+  for (std::size_t row = 0; row < ids.size(); ++row)
+    if (are_new[row] == "yes") ++(world.new_customers.contains(ids[row]) ? count.found : count.wrong);
+  return count;
+}
+
 /// No product makes customers order again more often: the true repeat rate is that of all.
 void count_first(const World& world, ShopReport& report) {
   const result::Result result = ask("first", {}, world);
+  report.claims.push_back(compare_new_customers(table(result, ""), world));
   ClaimCount claims{"entry products", 0, 0};
   Coverage coverage{"repeat rate", 0, 0};
   report.claims.push_back(claims);

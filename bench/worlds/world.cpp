@@ -16,21 +16,14 @@ namespace pear::worlds {
 namespace {
 
 constexpr std::int32_t kFirstDay = 18'628;  // 2021-01-01
-
-struct Product {
-  double popularity = 1;
-  int from = 0, until = 0;  ///< days on which it is sold
-  int quarter = -1;         ///< in which it is bought more
-  double price = 10;
-
-  [[nodiscard]] bool is_sold(int day) const { return day >= from && day < until; }
-};
+constexpr double kRegularity = 4;           ///< shape of the gamma distribution of a consumable's cycles
 
 /// Builds the lines of a world, customer by customer.
 class Simulation {
  public:
-  Simulation(const WorldOptions& options, std::uint64_t seed) : options_(options), random_(seed) {
-    make_products();
+  Simulation(const WorldOptions& options, std::uint64_t seed)
+      : options_(options), random_(seed), assortment_(options, random_) {
+    plant();
     for (int customer = 0; customer < options.customers; ++customer) make_customer(customer);
   }
 
@@ -43,7 +36,11 @@ class Simulation {
                 {},
                 std::move(negotiated_),
                 std::move(volume_),
-                std::move(pulls_of_ids_)};
+                std::move(new_customers_),
+                std::move(pulls_of_ids_),
+                {}};
+    for (int i = 0; i < options_.products; ++i)
+      if (const int group = common_cause(i); group >= 0) world.common_cause[id(i)] = group;
     for (const auto& [first, second] : pairs_) world.pairs.emplace_back(id(first), id(second));
     for (const auto& [earlier, later] : sequels_) world.sequels.emplace_back(id(earlier), id(later));
     return world;
@@ -52,19 +49,14 @@ class Simulation {
  private:
   [[nodiscard]] static std::string id(int product) { return fmt::format("P{}", product + 1); }
 
-  void make_products() {
-    for (int i = 0; i < options_.products; ++i) {
-      Product product;
-      product.popularity = std::pow(i + 1, -options_.zipf);
-      product.until = options_.days;
-      const double life = random_.fraction(), place = 0.2 + 0.6 * random_.fraction();
-      if (life < options_.launched) product.from = static_cast<int>(place * options_.days);
-      if (life > 1 - options_.withdrawn) product.until = static_cast<int>(place * options_.days);
-      if (options_.has_seasons && i % 3 == 0) product.quarter = random_.whole(0, 3);
-      product.price = std::round(100 * lognormal(random_, 10, 0.6)) / 100;
-      products_.push_back(product);
-      table_.product_ids.push_back(id(i));
-    }
+  /// The segment to which a product appeals; all consumables are one group of their own.
+  [[nodiscard]] int common_cause(int product) const {
+    return assortment_[product].cycle > 0 ? options_.segments : assortment_[product].segment;
+  }
+
+  void plant() {
+    for (int i = 0; i < options_.products; ++i) table_.product_ids.push_back(id(i));
+    if (options_.has_freight) table_.product_ids.push_back(kFreight);
     // Planted products are neither the most popular ones nor rare, so that a shop can find them.
     for (int i = 0; i < options_.planted_pairs; ++i) pairs_.emplace(5 + 2 * i, 6 + 2 * i);
     for (int i = 0; i < options_.planted_sequels; ++i) {
@@ -73,15 +65,13 @@ class Simulation {
     }
     for (int i = 0; i < options_.planted_pulls; ++i)
       pulls_.emplace(5 + 2 * options_.planted_pairs + 2 * options_.planted_sequels + i, Pull{});
-    for (const Product& product : products_)
-      cumulative_.push_back((cumulative_.empty() ? 0 : cumulative_.back()) + product.popularity);
   }
 
   void make_customer(int customer) {
     const std::string id = fmt::format("C{}", customer + 1);
-    table_.customer_ids.push_back(id);
     bought_.clear();
     due_.clear();
+    used_up_.clear();
     const double gap = options_.mean_gap / gamma(random_, options_.rate_shape);
     const double dropout = options_.dropout > 0 ? beta(random_, 1, 1 / options_.dropout - 1) : 0;
     customer_size_ = options_.customer_size_shape
@@ -92,9 +82,12 @@ class Simulation {
     buys_volume_ = kind > 1 - options_.volume_customers;
     if (is_negotiated_) negotiated_.insert(id);
     if (buys_volume_) volume_.insert(id);
-    const auto code = static_cast<std::uint32_t>(customer);
-    for (double day = random_.fraction() * options_.days; day < options_.days; day += random_.waiting(gap)) {
-      make_order(code, static_cast<int>(day));
+    segment_ = options_.segments > 0 ? random_.whole(0, options_.segments - 1) : -1;
+    const double span = options_.days + options_.days_before;
+    double day = random_.fraction() * span - options_.days_before;
+    if (day >= 0) new_customers_.insert(id);
+    for (; day < options_.days; day += random_.waiting(gap)) {
+      make_order(id, static_cast<int>(std::floor(day)));
       if (random_.chance(dropout)) break;
     }
   }
@@ -122,19 +115,10 @@ class Simulation {
       if (random_.chance(choices / (choices + *options_.taste_precision)))
         return bought_[static_cast<std::size_t>(random_.whole(0, static_cast<int>(bought_.size()) - 1))];
     }
-    const double at = random_.fraction() * cumulative_.back();
-    return static_cast<int>(std::upper_bound(cumulative_.begin(), cumulative_.end(), at) -
-                            cumulative_.begin());
+    return assortment_.choose(random_);
   }
 
-  [[nodiscard]] bool is_wanted(int product, int day) {
-    const Product& it = products_[static_cast<std::size_t>(product)];
-    constexpr double kOutOfSeason = 1.0 / 3;
-    return it.is_sold(day) &&
-           (it.quarter < 0 || it.quarter == day % 365 / 92 || random_.chance(kOutOfSeason));
-  }
-
-  void make_order(std::uint32_t customer, int day) {
+  void make_order(const std::string& customer, int day) {
     std::vector<int> basket;
     const auto add = [&](int product) {
       if (std::find(basket.begin(), basket.end(), product) == basket.end()) basket.push_back(product);
@@ -143,10 +127,15 @@ class Simulation {
     constexpr int kTries = 1'000;  // few products may be sold on this day
     for (int tries = 0; basket.size() < size && tries < kTries; ++tries) {
       const int product = choose();
-      if (!is_wanted(product, day)) continue;
+      if (!assortment_.is_wanted(random_, product, day, segment_)) continue;
       if (options_.taste_precision) bought_.push_back(product);
       add(product);
     }
+    for (auto& [product, from] : used_up_)
+      if (from <= day && assortment_[product].is_sold(day)) add(product);
+    for (const int product : basket)
+      if (const double cycle = assortment_[product].cycle; cycle > 0)
+        used_up_[product] = day + static_cast<int>(cycle * gamma(random_, kRegularity));
     for (std::size_t i = 0, own = basket.size(); i < own; ++i) {
       const auto partner = pairs_.find(basket[i]);
       if (partner != pairs_.end() && random_.chance(options_.pair_strength)) add(partner->second);
@@ -161,7 +150,9 @@ class Simulation {
     write_order(customer, day, basket);
   }
 
-  void write_order(std::uint32_t customer, int day, const std::vector<int>& basket) {
+  /// An order before the data begin leaves no line.
+  void write_order(const std::string& id, int day, const std::vector<int>& basket) {
+    if (day < 0) return;
     const auto order = static_cast<std::uint32_t>(table_.order_ids.size());
     table_.order_ids.push_back(fmt::format("A{}", order + 1));
     double share = random_.chance(options_.voucher_orders) ? 0.8 : 1;
@@ -169,27 +160,49 @@ class Simulation {
     if (buys_volume_) share *= 0.85;
     if (options_.has_price_rise && day > options_.days / 2) share *= 1.1;
     if (options_.has_sale_weeks && day / 7 % 8 == 0) share *= 0.8;
-    if (options_.has_cash_customer && order % 3 == 0) customer = 0;
+    const std::uint32_t customer = code_of(options_.has_cash_customer && order % 3 == 0 ? "CASH" : id);
     const auto pulling =
         std::find_if(basket.begin(), basket.end(), [&](int product) { return pulls_.contains(product); });
     if (pulling != basket.end()) ++pulls_.at(*pulling).baskets;
+    std::int64_t total = 0;
     for (const int product : basket) {
-      table_.customer.push_back(customer);
-      table_.order.push_back(order);
-      table_.product.push_back(static_cast<std::uint32_t>(product));
-      table_.days.push_back(kFirstDay + day);
-      table_.is_return.push_back(0);
       int pieces = (1 + geometric(random_, 0.5 * customer_size_)) * (buys_volume_ ? 10 : 1);
-      const double price = products_[static_cast<std::size_t>(product)].price;
+      const double price = assortment_[product].price;
       if (pulling != basket.end() && product != *pulling && random_.chance(options_.pull_strength)) {
         ++pieces;
         pulls_.at(*pulling).margin += price - std::round(60 * price) / 100;
       }
       const std::int64_t cents = std::llround(100 * price * share) * pieces;
-      quantities_.units.push_back(pieces * Decimal::kScale);
-      amounts_.units.push_back(cents * (Decimal::kScale / 100));
-      costs_.units.push_back(std::llround(60 * price) * (Decimal::kScale / 100));
+      total += cents;
+      write_line({customer, order, product, day}, pieces, cents, std::llround(60 * price));
     }
+    constexpr std::int64_t kFreeFrom = 5'000, kCharge = 495, kCost = 400;
+    if (options_.has_freight && total < kFreeFrom)
+      write_line({customer, order, options_.products, day}, 1, kCharge, kCost);
+  }
+
+  /// Of a customer with an order.
+  std::uint32_t code_of(const std::string& id) {
+    const auto [place, is_new] = codes_.try_emplace(id, static_cast<std::uint32_t>(codes_.size()));
+    if (is_new) table_.customer_ids.push_back(id);
+    return place->second;
+  }
+
+  struct Place {
+    std::uint32_t customer, order;
+    int product, day;
+  };
+
+  /// Amounts in cents, `unit_cost` per piece.
+  void write_line(const Place& place, int pieces, std::int64_t amount, std::int64_t unit_cost) {
+    table_.customer.push_back(place.customer);
+    table_.order.push_back(place.order);
+    table_.product.push_back(static_cast<std::uint32_t>(place.product));
+    table_.days.push_back(kFirstDay + place.day);
+    table_.is_return.push_back(0);
+    quantities_.units.push_back(pieces * Decimal::kScale);
+    amounts_.units.push_back(amount * (Decimal::kScale / 100));
+    costs_.units.push_back(unit_cost * (Decimal::kScale / 100));
   }
 
   struct Pull {
@@ -208,16 +221,18 @@ class Simulation {
 
   const WorldOptions& options_;
   Random random_;
-  std::vector<Product> products_;
-  std::vector<double> cumulative_;
+  Assortment assortment_;
   std::map<int, int> pairs_, sequels_;
   std::map<int, Pull> pulls_;
   std::map<std::string, double> pulls_of_ids_;
-  std::set<std::string> negotiated_, volume_;
-  double customer_size_ = 1;  ///< of the present customer, like the next two
+  std::set<std::string> negotiated_, volume_, new_customers_;
+  double customer_size_ = 1;  ///< of the present customer, like the next three
+  int segment_ = -1;
   bool is_negotiated_ = false, buys_volume_ = false;
-  std::vector<int> bought_;               ///< choices of the present customer
-  std::vector<std::pair<int, int>> due_;  ///< sequels of the present customer, and from which day
+  std::vector<int> bought_;                     ///< choices of the present customer
+  std::vector<std::pair<int, int>> due_;        ///< sequels of the present customer, and from which day
+  std::map<int, int> used_up_;                  ///< consumables of the present customer, and from which day
+  std::map<std::string, std::uint32_t> codes_;  ///< of customers
   daybook::LineTable table_;
   daybook::DecimalValues quantities_, amounts_, costs_;
 };
@@ -261,6 +276,16 @@ std::vector<WorldOptions> all_worlds() {
   add("ten days", [](WorldOptions& world) { world.days = 10, world.mean_gap = 20, world.customers = 2'000; });
   add("4,000 products",
       [](WorldOptions& world) { world.products = 4'000, world.zipf = 1, world.customers = 2'000; });
+  add("40,000 products",
+      [](WorldOptions& world) { world.products = 40'000, world.zipf = 1, world.customers = 2'000; });
+  add("segments", [](WorldOptions& world) {
+    world.customers = 1'000, world.segments = 4, world.taste_precision = 25, world.mean_gap = 90;
+  });
+  add("consumables", [](WorldOptions& world) { world.consumables = 10, world.mean_gap = 60; });
+  add("freight", [](WorldOptions& world) { world.has_freight = true; });
+  add("older than its data", [](WorldOptions& world) {
+    world.customers = 2'000, world.days_before = 1'460, world.mean_gap = 60, world.dropout = 0.02;
+  });
   add("planted", [](WorldOptions& world) {
     world.customers = 2'000, world.taste_precision = 25, world.sizes = Sizes::geometric;
     world.planted_pairs = world.planted_sequels = 5, world.planted_pulls = 1, world.mean_gap = 90;

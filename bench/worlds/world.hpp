@@ -18,6 +18,7 @@ namespace pear::worlds {
 struct WorldOptions {
   std::string_view name;
   int customers = 600, products = 60, days = 1'095;
+  int days_before = 0;  ///< the shop is older than its data by this many days
 
   /// Orders come at a rate of each customer's own (gamma, NBD: Ehrenberg 1959); after each order, customers
   /// stay away for good with a probability of their own (beta-geometric: Fader, Hardie and Lee, "Counting your
@@ -42,6 +43,9 @@ struct WorldOptions {
   std::optional<double> taste_precision;
 
   double launched = 0, withdrawn = 0;  ///< shares of products that start, or end, within the data
+  int segments = 0;     ///< of customers: each buys the products of its own segment three times as often
+  int consumables = 0;  ///< products that are used up and bought again, the most popular ones
+  bool has_freight = false;  ///< orders below 50 have a freight charge, as a line
   bool has_seasons = false;            ///< every third product is bought three times as often in its quarter
 
   double voucher_orders = 0;  ///< share of orders with a 20% voucher
@@ -57,12 +61,18 @@ struct WorldOptions {
   double pull_strength = 0.5;  ///< the probability of one more piece
 };
 
+inline constexpr std::string_view kFreight = "FREIGHT";
+
 struct World {
   daybook::Daybook daybook;
   std::vector<std::pair<std::string, std::string>> pairs;    ///< planted, as product ids
   std::vector<std::pair<std::string, std::string>> sequels;  ///< planted: earlier, later
   std::set<std::string> negotiated, volume;  ///< planted: customers
+  std::set<std::string> new_customers;       ///< whose first order is within the data
   std::map<std::string, double> pulls;  ///< planted: the margin that each brings, per basket with it
+  /// Products that are bought by the same customers, or at the same times, by group. That two of one group are
+  /// bought together is neither planted nor false.
+  std::map<std::string, int> common_cause;
 };
 
 /// The same world for the same seed.

@@ -214,7 +214,7 @@ class PatternGrower {
       all_days_.push_back(days.all);
     }
     facts.last_days = *statistics::quantile_of(last_days_, statistics::kHalf);
-    facts.all_days = *statistics::quantile_of(all_days_, statistics::kHalf);
+    facts.all_days = steps_ == 2 ? facts.last_days : *statistics::quantile_of(all_days_, statistics::kHalf);
     return facts;
   }
 

@@ -12,8 +12,7 @@ namespace pear::mining {
 namespace {
 
 constexpr std::uint32_t kCustomersPerBlock = 16'384;
-constexpr std::uint32_t kMostOrders = 0x1F'FFFF;  ///< orders are only distinguished from their neighbours
-constexpr std::uint32_t kMostTimes = 255;
+constexpr std::uint32_t kMostOrders = 0x1FFF'FFFF;  ///< orders are only distinguished from their neighbours
 
 /// Reads the histories of customers one after another, on one thread.
 class HistoryReader {
@@ -26,8 +25,6 @@ class HistoryReader {
         products_(daybook.line_products()),
         rule_(rule),
         bought_by_(key.distinct, daybook::kNoMember),
-        last_days_(key.distinct),
-        times_(key.distinct),
         after_any_by_(key.distinct, daybook::kNoMember),
         later_by_(key.distinct, daybook::kNoMember),
         counts_(key.distinct),
@@ -46,11 +43,9 @@ class HistoryReader {
       order_days_.push_back(days_[order]);
       for (const std::uint32_t code : items_) {
         const bool is_first = std::exchange(bought_by_[code], customer) != customer;
-        const bool is_new_day = std::exchange(last_days_[code], days_[order]) != days_[order];
-        times_[code] = is_first ? 1 : times_[code] + (is_new_day ? 1 : 0);
         if (is_first) ++counts_[code];
         if (is_first || rule_.repeats != Repeats::first)
-          entries.push_back({code, order & kMostOrders, 0, follows, is_first, 0, days_[order], 0});
+          entries.push_back({code, order & kMostOrders, follows, is_first, 0, days_[order]});
       }
     }
     finish(customer, std::span(entries).subspan(begin));
@@ -73,9 +68,7 @@ class HistoryReader {
     own.front().begins = 1;
     ++buyers_;
     first_days_ += own.front().day;
-    for (HistoryEntry& entry : own) {
-      entry.last_day = last_days_[entry.code];
-      entry.times = std::min(times_[entry.code], kMostTimes) & kMostTimes;
+    for (const HistoryEntry& entry : own) {
       if (entry.follows != 0 && std::exchange(after_any_by_[entry.code], customer) != customer)
         ++after_any_[entry.code];
       if (entry.day > own.front().day && std::exchange(later_by_[entry.code], customer) != customer)
@@ -111,8 +104,6 @@ class HistoryReader {
   std::span<const std::uint32_t> products_;
   const SequenceRule& rule_;
   std::vector<std::uint32_t> bought_by_;  ///< by code the last customer who bought it
-  std::vector<std::int32_t> last_days_;   ///< and on which day
-  std::vector<std::uint32_t> times_;      ///< and on how many days so far
   std::vector<std::uint32_t> after_any_by_, later_by_;
   std::vector<std::uint32_t> counts_, after_any_, later_;  ///< the counts of the histories
   std::uint32_t buyers_ = 0;

@@ -30,13 +30,11 @@ struct SequenceRule {
 /// One item of an order of a customer. Items of the same order follow one another, in order of code.
 struct HistoryEntry {
   std::uint32_t code = 0;
-  std::uint32_t order : 21 = 0;    ///< distinguished from that of its neighbours
-  std::uint32_t times : 8 = 0;     ///< days on which the customer bought the item, at most 255
+  std::uint32_t order : 29 = 0;    ///< distinguished from that of its neighbours
   std::uint32_t follows : 1 = 0;   ///< whether the customer has an earlier order within the gaps of the rule
   std::uint32_t is_first : 1 = 0;  ///< the customer's first purchase of the item
   std::uint32_t begins : 1 = 0;    ///< the first entry of a history
   std::int32_t day = 0;
-  std::int32_t last_day = 0;  ///< of the customer's last purchase of the item, whether or not it counts
 };
 
 /// The entries of customers, one customer after another, each customer's in order of time.

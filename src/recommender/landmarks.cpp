@@ -39,7 +39,6 @@ mining::Histories known_by(const mining::Histories& histories, Date day) {
     for (const mining::HistoryEntry& entry : histories.of(customer)) {
       if (entry.day > day.days) break;
       known.entries.push_back(entry);
-      known.entries.back().last_day = 0;  // it may be later
       if (entry.is_first != 0) ++known.counts[entry.code];
     }
     if (known.entries.size() > before) ++known.buyers;

@@ -30,6 +30,24 @@ std::optional<T> quantile_of(std::vector<T>& values, Fraction fraction) {
   return *place;
 }
 
+template <class T>
+struct Quartiles {
+  T lower, median, upper;
+};
+
+/// The same quantiles as quantile_of, in two thirds of the time. There must be a value. O(values).
+template <class T>
+Quartiles<T> quartiles_of(std::vector<T>& values) {
+  const auto place = [&](Fraction fraction) {
+    return values.begin() + static_cast<std::ptrdiff_t>(quantile_rank(values.size(), fraction) - 1);
+  };
+  const auto lower = place(kQuarter), median = place(kHalf), upper = place(kThreeQuarters);
+  std::nth_element(values.begin(), median, values.end());
+  if (lower != median) std::nth_element(values.begin(), lower, median);
+  if (upper != median) std::nth_element(median + 1, upper, values.end());
+  return {*lower, *median, *upper};
+}
+
 /// The quantile of values counted by value: counts[v] of them are v. Nothing if there are none.
 template <class Count>
 std::optional<std::int64_t> quantile_of_counts(const std::vector<Count>& counts, Fraction fraction) {

@@ -9,6 +9,7 @@
 #include <absl/container/flat_hash_map.h>
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
+#include <tbb/parallel_invoke.h>
 #include <tbb/parallel_sort.h>
 
 #include "base/date.hpp"
@@ -53,16 +54,14 @@ class Facts {
 
   BasketValues gather() {
     walk();
-    list_compositions();
-    const std::vector<std::optional<Pull>> pulls = find_pulls(std::move(baskets_), items_);
+    std::vector<std::optional<Pull>> pulls;
+    tbb::parallel_invoke([&] { list_compositions(); },
+                         [&] { pulls = find_pulls(std::move(baskets_), items_); });
     for (std::size_t item = 0; item < items_; ++item) found_.items[item].pull = pulls[item];
     return std::move(found_);
   }
 
  private:
-  struct Own {  // one thread's sums: integers, so that their order does not matter
-    std::vector<PulledBaskets> items;
-  };
   struct Shard {  // compositions by their codes' bytes, those with the same hash
     std::mutex mutex;
     absl::flat_hash_map<std::string, BasketSum, TextHash, std::equal_to<>> compositions;
@@ -75,7 +74,8 @@ class Facts {
   void walk() {
     constexpr std::uint32_t kPerBlock = 16'384;
     std::vector<ValuedBaskets> blocks((daybook_.customers() + kPerBlock - 1) / kPerBlock);
-    tbb::enumerable_thread_specific<Own> all([&] { return Own{std::vector<PulledBaskets>(items_)}; });
+    // Sums of each thread: integers, so that their order does not matter.
+    tbb::enumerable_thread_specific<std::vector<PulledBaskets>> all(items_);
     tbb::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t block) {
       const auto begin = static_cast<std::uint32_t>(block) * kPerBlock;
       std::vector<mining::BasketItem> items;
@@ -93,11 +93,12 @@ class Facts {
     });
     baskets_ = joined(std::move(blocks));
     found_.items.resize(items_);
-    for (const Own& own : all)
-      for (std::size_t i = 0; i < items_; ++i) add_item(own.items[i], found_.items[i]);
+    for (const std::vector<PulledBaskets>& own : all)
+      for (std::size_t i = 0; i < items_; ++i) add_item(own[i], found_.items[i]);
   }
 
-  void add_basket(std::span<const mining::BasketItem> basket, Own& own, ValuedBaskets& baskets) const {
+  void add_basket(std::span<const mining::BasketItem> basket, std::vector<PulledBaskets>& sums,
+                  ValuedBaskets& baskets) const {
     DecimalSum known_sales;
     std::int64_t value = 0;
     for (const mining::BasketItem& item : basket) {
@@ -108,7 +109,7 @@ class Facts {
     }
     baskets.begins.push_back(static_cast<std::uint32_t>(baskets.codes.size()));
     for (const mining::BasketItem& item : basket) {
-      PulledBaskets& pulled = own.items[item.code];
+      PulledBaskets& pulled = sums[item.code];
       pulled.own.add(sum_of(item));
       ++pulled.own.baskets;
       pulled.single_item += basket.size() == 1 ? 1U : 0U;

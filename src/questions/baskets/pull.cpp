@@ -9,6 +9,7 @@
 
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_for.h>
+#include <tbb/parallel_invoke.h>
 
 #include "questions/baskets/expected_value.hpp"
 #include "questions/baskets/similar_baskets.hpp"
@@ -24,20 +25,20 @@ struct Comparison {
 
 class PullFinder {
  public:
-  PullFinder(const ValuedBaskets& baskets, std::size_t items) : PullFinder(baskets, ExpectedValue(baskets)) {
-    list_occurrences(baskets, items);
+  PullFinder(ValuedBaskets baskets, std::size_t items) {
+    tbb::parallel_invoke([&] { list_occurrences(baskets, items); }, [&] { list_baskets(baskets); });
+    values_ = std::move(baskets.values);
   }
 
   /// `others` is cleared before it is used.
   [[nodiscard]] std::optional<Pull> of(std::size_t code, OtherBaskets& others) const {
-    const Occurrences all = occurrences_.part(begins_[code], begins_[code + 1] - begins_[code]);
+    const std::vector<Occurrence> all = occurrences(code);
     std::vector<Comparison> compared;
     std::vector<std::pair<Occurrences, std::optional<double>>> to_others;  // with the score, if it is known
     for (std::size_t i = 0, end = 0; i < all.size(); i = end) {
-      const std::uint32_t customer = baskets_[all.baskets[i]].customer;
-      while (end < all.size() && baskets_[all.baskets[end]].customer == customer) ++end;
-      const auto of_customer = all.part(i, end - i);
-      const Within within(*this, customers_[customer], of_customer);
+      while (end < all.size() && all[end].basket.customer == all[i].basket.customer) ++end;
+      const Occurrences of_customer(&all[i], end - i);
+      const Within within(customers_[all[i].basket.customer], of_customer);
       if (within.has_enough())
         compared.push_back(within.compared());
       else
@@ -46,39 +47,40 @@ class PullFinder {
     }
     others.clear();
     if (to_others.empty()) return pull_of(compared, 0);
-    for (const std::uint32_t basket : all.baskets) others.leave_out(basket, baskets_[basket].value);
+    for (const Occurrence& each : all) others.leave_out(each.basket.cell, each.basket.value);
     for (const auto& [of_customer, score] : to_others)
       if (const Comparison each = among_others(of_customer, others, score); each.baskets > 0)
         compared.push_back(each);
     return pull_of(compared, others.variance());
   }
-  [[nodiscard]] const SimilarBaskets& similar() const { return similar_; }
+  [[nodiscard]] const SimilarBaskets& similar() const { return *similar_; }
 
  private:
   struct Basket {
-    double value = 0, expected_of_item = 0;
+    double value = 0;
+    double expected_of_item = 0;
     std::uint32_t size = 0, customer = 0;  ///< its place in customers_
+    std::uint32_t cell = 0;                ///< of similar baskets
   };
   struct Customer {
     double value = 0, expected = 0;
     std::uint32_t baskets = 0, items = 0;
   };
-  struct Occurrences {  ///< of an item in baskets
-    std::span<std::int64_t> values;
-    std::span<std::uint32_t> baskets;
-
-    [[nodiscard]] std::size_t size() const { return baskets.size(); }
-    [[nodiscard]] Occurrences part(std::size_t begin, std::size_t count) const {
-      return {values.subspan(begin, count), baskets.subspan(begin, count)};
-    }
+  struct Occurrence {  ///< of an item in a basket
+    double value = 0;  ///< of the item
+    Basket basket;
   };
+  using Occurrences = std::span<const Occurrence>;
 
-  PullFinder(const ValuedBaskets& baskets, const ExpectedValue& model) : similar_(baskets, model.values()) {
+  void list_baskets(const ValuedBaskets& baskets) {
+    const ExpectedValue model(baskets);
+    similar_.emplace(baskets, model.values());
     baskets_.reserve(baskets.size());
     for (std::size_t i = 0; i < baskets.size(); ++i) {
       if (i == 0 || baskets.customers[i] != baskets.customers[i - 1]) customers_.emplace_back();
       const Basket basket{static_cast<double>(model.values()[i]), model.of_item(i), baskets.size_of(i),
-                          static_cast<std::uint32_t>(customers_.size() - 1)};
+                          static_cast<std::uint32_t>(customers_.size() - 1),
+                          similar_->cell_of(baskets.size_of(i), baskets.months[i])};
       Customer& customer = customers_.back();
       customer.value += basket.value;
       customer.expected += basket.size * basket.expected_of_item;
@@ -92,35 +94,50 @@ class PullFinder {
     begins_.resize(items + 1);
     for (const std::uint32_t code : baskets.codes) ++begins_[code + 1];
     for (std::size_t code = 0; code < items; ++code) begins_[code + 1] += begins_[code];
-    values_ = std::make_unique_for_overwrite<std::int64_t[]>(baskets.codes.size());
+    places_ = std::make_unique_for_overwrite<std::uint32_t[]>(baskets.codes.size());
     basket_of_ = std::make_unique_for_overwrite<std::uint32_t[]>(baskets.codes.size());
-    occurrences_ = {{values_.get(), baskets.codes.size()}, {basket_of_.get(), baskets.codes.size()}};
     std::vector<std::uint32_t> next(begins_.begin(), begins_.end() - 1);
     for (std::uint32_t basket = 0; basket < baskets.size(); ++basket) {
       for (std::uint32_t i = baskets.begins[basket]; i < baskets.begins[basket + 1]; ++i) {
         const std::uint32_t place = next[baskets.codes[i]]++;
-        values_[place] = baskets.values[i];
+        places_[place] = i;
         basket_of_[place] = basket;
       }
     }
   }
 
+  /// Copies what is spread all over memory to one place, fetched ahead: waiting for one after another would
+  /// take most of the time.
+  [[nodiscard]] std::vector<Occurrence> occurrences(std::size_t code) const {
+    constexpr std::uint32_t kAhead = 24;
+    const std::uint32_t end = begins_[code + 1];
+    std::vector<Occurrence> all;
+    all.reserve(end - begins_[code]);
+    for (std::uint32_t i = begins_[code]; i < end; ++i) {
+      const std::uint32_t later = std::min(i + kAhead, end - 1);
+      __builtin_prefetch(&values_[places_[later]]);
+      __builtin_prefetch(&baskets_[basket_of_[later]]);
+      all.push_back({static_cast<double>(values_[places_[i]]), baskets_[basket_of_[i]]});
+      __builtin_prefetch(&customers_[all.back().basket.customer]);
+    }
+    return all;
+  }
+
   /// The baskets of a customer with the item, and the others.
   class Within {
    public:
-    Within(const PullFinder& finder, const Customer& customer, const Occurrences& occurrences)
+    Within(const Customer& customer, Occurrences occurrences)
         : baskets_(static_cast<double>(occurrences.size())),
           other_baskets_(customer.baskets - occurrences.size()),
           other_items_(customer.items),
           others_(customer.value),
           expected_others_(customer.expected) {
-      for (std::size_t i = 0; i < occurrences.size(); ++i) {
-        const Basket& basket = finder.baskets_[occurrences.baskets[i]];
+      for (const auto& [value, basket] : occurrences) {
         rest_items_ += basket.size - 1;
         other_items_ -= basket.size;
         others_ -= basket.value;
         expected_others_ -= basket.size * basket.expected_of_item;
-        rest_ += basket.value - static_cast<double>(occurrences.values[i]);
+        rest_ += basket.value - value;
         expected_rest_ += (basket.size - 1) * basket.expected_of_item;
       }
     }
@@ -145,16 +162,15 @@ class PullFinder {
 
   /// Baskets with the item compared with other customers' baskets of the same size. The score is the
   /// difference, unless there is one from the customer's own baskets.
-  [[nodiscard]] Comparison among_others(const Occurrences& occurrences, OtherBaskets& others,
+  [[nodiscard]] Comparison among_others(Occurrences occurrences, OtherBaskets& others,
                                         const std::optional<double>& score) const {
     Comparison compared;
-    for (std::size_t i = 0; i < occurrences.size(); ++i) {
-      const Basket& basket = baskets_[occurrences.baskets[i]];
+    for (const auto& [value, basket] : occurrences) {
       const double share = (basket.size - 1.0) / basket.size;
       if (basket.size > 1) {
-        const std::optional<double> mean = others.mean_like(occurrences.baskets[i], share);
+        const std::optional<double> mean = others.mean_like(basket.cell, share);
         if (!mean) continue;
-        compared.difference += basket.value - static_cast<double>(occurrences.values[i]) - share * *mean;
+        compared.difference += basket.value - value - share * *mean;
       }
       ++compared.baskets;
     }
@@ -189,13 +205,12 @@ class PullFinder {
     return pull;
   }
 
-  SimilarBaskets similar_;
+  std::optional<SimilarBaskets> similar_;
   std::vector<Basket> baskets_;
   std::vector<Customer> customers_;
-  std::vector<std::uint32_t> begins_;       ///< by code its first occurrence, and the end
-  std::unique_ptr<std::int64_t[]> values_;  ///< of occurrences; written once, so not cleared first
-  std::unique_ptr<std::uint32_t[]> basket_of_;
-  Occurrences occurrences_;
+  std::vector<std::int64_t> values_;                     ///< of items in baskets
+  std::vector<std::uint32_t> begins_;                    ///< by code its first occurrence, and the end
+  std::unique_ptr<std::uint32_t[]> places_, basket_of_;  ///< written once, so not cleared first
 };
 
 }  // namespace
@@ -228,8 +243,7 @@ ValuedBaskets joined(std::vector<ValuedBaskets> blocks) {
 std::vector<std::optional<Pull>> find_pulls(ValuedBaskets baskets, std::size_t items) {
   std::vector<std::optional<Pull>> pulls(items);
   if (baskets.size() == 0) return pulls;
-  const PullFinder finder(baskets, items);
-  baskets = {};  // the memory is needed
+  const PullFinder finder(std::move(baskets), items);
   tbb::enumerable_thread_specific<OtherBaskets> others([&] { return OtherBaskets(finder.similar()); });
   tbb::parallel_for(std::size_t{0}, items,
                     [&](std::size_t code) { pulls[code] = finder.of(code, others.local()); });

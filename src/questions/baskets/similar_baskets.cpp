@@ -9,23 +9,20 @@ double BasketMoments::variance_of_mean() const {
 }
 
 SimilarBaskets::SimilarBaskets(const ValuedBaskets& baskets, const std::vector<std::int64_t>& values) {
-  std::vector<std::uint32_t> place_of_size;  // sizes that occur, in order
   for (std::size_t basket = 0; basket < baskets.size(); ++basket) {
-    if (baskets.size_of(basket) >= place_of_size.size()) place_of_size.resize(baskets.size_of(basket) + 1);
-    place_of_size[baskets.size_of(basket)] = 1;
+    if (baskets.size_of(basket) >= place_of_size_.size()) place_of_size_.resize(baskets.size_of(basket) + 1);
+    place_of_size_[baskets.size_of(basket)] = 1;
     months_ = std::max<std::size_t>(months_, baskets.months[basket] + 1U);
   }
   std::uint32_t sizes = 0;
-  for (std::uint32_t& place : place_of_size)
+  for (std::uint32_t& place : place_of_size_)
     if (place > 0) place = sizes++;
   all_.of_size.resize(sizes);
   all_.of_month.resize(sizes * months_);
-  cell_of_.resize(baskets.size());
   for (std::size_t basket = 0; basket < baskets.size(); ++basket) {
-    const std::uint32_t size = place_of_size[baskets.size_of(basket)];
-    cell_of_[basket] = static_cast<std::uint32_t>(size * months_ + baskets.months[basket]);
-    all_.of_month[cell_of_[basket]].add(static_cast<double>(values[basket]));
-    all_.of_size[size].add(static_cast<double>(values[basket]));
+    const std::uint32_t cell = cell_of(baskets.size_of(basket), baskets.months[basket]);
+    all_.of_month[cell].add(static_cast<double>(values[basket]));
+    all_.of_size[cell / months_].add(static_cast<double>(values[basket]));
   }
 }
 
@@ -34,15 +31,13 @@ OtherBaskets::OtherBaskets(const SimilarBaskets& all) : all_(all), uses_(all.all
   with_.of_size.resize(all.all_.of_size.size());
 }
 
-void OtherBaskets::leave_out(std::size_t basket, double value) {
-  const std::uint32_t cell = all_.cell_of_[basket];
+void OtherBaskets::leave_out(std::uint32_t cell, double value) {
   if (with_.of_month[cell].baskets == 0) touched_.push_back(cell);
   with_.of_month[cell].add(value);
   with_.of_size[cell / all_.months_].add(value);
 }
 
-std::optional<double> OtherBaskets::mean_like(std::size_t basket, double share) {
-  const std::uint32_t cell = all_.cell_of_[basket];
+std::optional<double> OtherBaskets::mean_like(std::uint32_t cell, double share) {
   const std::size_t size = cell / all_.months_;
   const BasketMoments of_month = all_.all_.of_month[cell].without(with_.of_month[cell]);
   if (of_month.baskets >= kFewest) {

@@ -31,13 +31,18 @@ class SimilarBaskets {
  public:
   SimilarBaskets(const ValuedBaskets& baskets, const std::vector<std::int64_t>& values);
 
+  /// The cell of baskets of a size that occurs and a month.
+  [[nodiscard]] std::uint32_t cell_of(std::uint32_t size, std::uint32_t month) const {
+    return static_cast<std::uint32_t>(place_of_size_[size] * months_ + month);
+  }
+
  private:
   friend class OtherBaskets;
   struct Cells {
     std::vector<BasketMoments> of_month, of_size;
   };
   std::size_t months_ = 1;
-  std::vector<std::uint32_t> cell_of_;  ///< by basket
+  std::vector<std::uint32_t> place_of_size_;  ///< of sizes that occur, in order
   Cells all_;
 };
 
@@ -48,11 +53,11 @@ class OtherBaskets {
 
   explicit OtherBaskets(const SimilarBaskets& all);
 
-  /// This basket contains the item.
-  void leave_out(std::size_t basket, double value);
+  /// A basket of this cell contains the item.
+  void leave_out(std::uint32_t cell, double value);
   /// The mean value of the others of a basket's size in its month; in any month, if there are fewer than 5.
   /// `share`: of which the basket is compared. Nothing if there are fewer than 5 in any month.
-  [[nodiscard]] std::optional<double> mean_like(std::size_t basket, double share);
+  [[nodiscard]] std::optional<double> mean_like(std::uint32_t cell, double share);
   /// Of the sum of all the means x shares that were given.
   [[nodiscard]] double variance() const;
   void clear();

@@ -68,9 +68,9 @@ OrError<void> PriceComparison::complete(std::uint32_t product, std::int64_t at_l
     return data_error("the amounts or pieces of one product add up to more than 922 trillion.");
   prices.quantity = quantity.total()->units();
   prices.amount = amount.total()->units();
-  prices.lower_quartile = *statistics::quantile_of(averages, statistics::kQuarter);
-  prices.median = *statistics::quantile_of(averages, statistics::kHalf);
-  prices.upper_quartile = *statistics::quantile_of(averages, statistics::kThreeQuarters);
+  const statistics::Quartiles quartiles = statistics::quartiles_of(averages);
+  prices.lower_quartile = quartiles.lower, prices.median = quartiles.median;
+  prices.upper_quartile = quartiles.upper;
   prices.usual_quantity = *statistics::quantile_of(quantities, statistics::kHalf);
   for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
     prices.below += is_below(pair, 100 * Decimal::kScale) ? 1U : 0U;

@@ -202,9 +202,9 @@ OrError<void> find_sequences(Counts& counts) {
   PEAR_ASSIGN(const mining::Sequences mined, mine(counts, counts.histories));
   if (counts.about) counts.histories = std::move(whole);
   counts.index.emplace(counts.histories);
-  const mining::PurchaseCalendar calendar(counts.input.daybook, counts.key);
-  counts.next = find_transitions(counts.histories, *counts.index, calendar, counts.rule,
-                                 counts.input.data_end, counts.least, counts.about, counts.input.progress);
+  const mining::FirstPurchases model(counts.input.daybook, counts.key, counts.histories);
+  counts.next = find_transitions(counts.histories, *counts.index, model, counts.rule, counts.input.data_end,
+                                 counts.least, counts.about, counts.input.progress);
   list_pairs(counts);
   const std::vector<std::uint8_t> kept = mining::kept_sequences(mined, counts.rule, counts.options.only);
   const Lister lister(counts, mined);

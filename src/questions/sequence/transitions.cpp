@@ -53,7 +53,7 @@ class Follower {
   [[nodiscard]] const std::vector<PairStep>& steps() const { return steps_; }
   /// By customer who bought the item: the days from its first purchase to the end of the data.
   [[nodiscard]] const std::vector<std::int32_t>& followed() const { return followed_; }
-  /// How many customers bought the other item after this one, and never before it.
+  /// How many customers first bought the other item after this one, on another day.
   [[nodiscard]] std::uint32_t one_way(std::uint32_t code) const { return one_way_[code]; }
 
  private:
@@ -77,14 +77,12 @@ class Follower {
     if (rule_.repeats != mining::Repeats::only) go_one_way(entries[own.front().entry], end);
   }
 
-  /// Items of which the customer's first purchase is no earlier than the last of `earlier`, not all on one
-  /// day.
+  /// Items of which the customer's first purchase is on a later day.
   void go_one_way(const mining::HistoryEntry& earlier, std::uint32_t end) {
     for (std::uint32_t next = end; next-- > 0;) {
       const mining::HistoryEntry& entry = histories_.entries[next];
-      if (entry.day < earlier.last_day) return;
-      if (is_one_way(earlier, entry) && one_way_[entry.code]++ == 0) one_way_codes_.push_back(entry.code);
-      if (entry.begins != 0) return;
+      if (entry.day <= earlier.day) return;
+      if (entry.is_first != 0 && one_way_[entry.code]++ == 0) one_way_codes_.push_back(entry.code);
     }
   }
 
@@ -176,9 +174,8 @@ void set_days(std::span<const PairStep> steps, const DayCounts& ends, std::size_
               Transition& pair) {
   std::vector<std::int32_t> days;
   for (const PairStep& step : steps) days.push_back(step.days);
-  pair.days_p25 = *statistics::quantile_of(days, statistics::kQuarter);
-  pair.days_median = *statistics::quantile_of(days, statistics::kHalf);
-  pair.days_p75 = *statistics::quantile_of(days, statistics::kThreeQuarters);
+  const statistics::Quartiles quartiles = statistics::quartiles_of(days);
+  pair.days_p25 = quartiles.lower, pair.days_median = quartiles.median, pair.days_p75 = quartiles.upper;
   const std::vector<statistics::SurvivalDay> shares = curve(steps, ends, customers, kRateDays.back());
   for (std::size_t i = 0; i < kRateDays.size(); ++i) {
     const statistics::SurvivalDay& day = shares[static_cast<std::size_t>(kRateDays[i])];
@@ -226,7 +223,7 @@ const Transition* Transitions::find(std::uint32_t earlier, std::uint32_t later) 
 }
 
 Transitions find_transitions(const mining::Histories& histories, const mining::HistoryIndex& index,
-                             const mining::PurchaseCalendar& calendar, const mining::SequenceRule& rule,
+                             const mining::FirstPurchases& model, const mining::SequenceRule& rule,
                              Date data_end, std::uint32_t least, std::optional<std::uint32_t> about,
                              const analysis::Progress& progress) {
   const auto codes = static_cast<std::uint32_t>(histories.counts.size());
@@ -254,7 +251,7 @@ Transitions find_transitions(const mining::Histories& histories, const mining::H
             const auto steps = by_item.of(later);
             const auto customers = static_cast<std::uint32_t>(steps.size());
             if (customers + follower.one_way(later) == 0) continue;
-            counts[earlier].push_back({later, customers, follower.one_way(later), 0, 0});
+            counts[earlier].push_back({later, customers, follower.one_way(later), 0});
             if (customers == 0 || (customers < least && earlier != about && later != about)) continue;
             Transition pair;
             pair.earlier = earlier, pair.later = later;
@@ -270,7 +267,7 @@ Transitions find_transitions(const mining::Histories& histories, const mining::H
   Transitions found;
   for (const auto& own : listed) found.pairs.insert(found.pairs.end(), own.begin(), own.end());
   if (rule.repeats != mining::Repeats::only) {
-    expect_directions(histories, calendar, counts);
+    expect_directions(histories, model, counts);
     test_directions(counts, least, about, found);
   }
   return found;

@@ -8,7 +8,7 @@
 
 #include "analysis/question_input.hpp"
 #include "base/date.hpp"
-#include "mining/purchase_calendar.hpp"
+#include "mining/first_purchases.hpp"
 #include "mining/purchase_histories.hpp"
 #include "statistics/survival.hpp"
 
@@ -23,10 +23,10 @@ struct Transition {
   std::uint32_t earlier = 0, later = 0;
   std::uint32_t both = 0;     ///< customers who bought `later` after `earlier`
   std::uint32_t reverse = 0;  ///< customers who bought `earlier` after `later`, in the same way
-  /// Of all purchases, whether they count or not: customers who bought `later` after `earlier` and never the
-  /// other way round; and those who only did the opposite.
+  /// Of first purchases, within the gaps or not: customers who first bought `later` after `earlier`, on
+  /// another day; and the other way round.
   std::uint32_t one_way = 0, other_way = 0;
-  double expected_one_way = 0;  ///< of these customers, if only the calendar decided
+  double expected_one_way = 0;  ///< of these customers, if neither leads to the other
   double p = 1, q = 1;          ///< of the direction: one_way compared with expected_one_way
   std::int32_t days_p25 = 0, days_median = 0, days_p75 = 0;
   std::array<double, kRateDays.size()> rates = {};  ///< NaN if nobody was observed that long
@@ -46,19 +46,18 @@ struct Transitions {
 };
 
 /// All pairs that at least `least` customers went through, and those with the item `about` whatever their
-/// number. Directions are tested for all pairs of items that at least this many customers bought in one
-/// order, but not in both, and for all pairs with the item `about`; never for an item and itself. First
-/// purchases are not enough for that test: what is bought often is bought early, too. Nor are all orders
-/// equally likely: items are launched, withdrawn, and have seasons. So each customer's expected order follows
-/// from the `calendar`, as the null-effect ratio adjusts the sequence ratio of sequence symmetry analysis
-/// (Hallas, Evidence of depression provoked by cardiovascular medication, Epidemiology 7, 1996; Tsiropoulos,
-/// Andersen and Hallas, Adverse events with use of antiepileptic drugs, Pharmacoepidemiology and Drug Safety
-/// 18, 2009), but for each customer's own visits instead of a window for all. `data_end` is the last
-/// day of the sales: customers were observed until then. O(pairs of entries of each customer) on all threads;
-/// the same for any number of them.
+/// number. Directions are tested for all pairs of items that at least this many customers first bought on
+/// different days, and for all pairs with the item `about`; never for an item and itself: the sequence ratio
+/// of sequence symmetry analysis and its null-effect ratio (Hallas, Evidence of depression provoked by
+/// cardiovascular medication, Epidemiology 7, 1996; Tsiropoulos, Andersen and Hallas, Adverse events with use
+/// of antiepileptic drugs, Pharmacoepidemiology and Drug Safety 18, 2009). What is expected follows, for each
+/// customer's own visits instead of a window for all, from the `model` of first purchases: items are
+/// launched, withdrawn, have seasons, and are adopted early or late; what is bought often is bought early.
+/// `data_end` is the last day of the sales: customers were observed until then. O(pairs of entries of each
+/// customer) on all threads; the same for any number of them.
 [[nodiscard]] Transitions find_transitions(const mining::Histories& histories,
                                            const mining::HistoryIndex& index,
-                                           const mining::PurchaseCalendar& calendar,
+                                           const mining::FirstPurchases& model,
                                            const mining::SequenceRule& rule, Date data_end,
                                            std::uint32_t least, std::optional<std::uint32_t> about = {},
                                            const analysis::Progress& progress = {});

@@ -45,9 +45,8 @@ class StepTimer {
     if (days_[pair].empty()) return;
     timing.purchases = static_cast<std::uint32_t>(days_[pair].size());
     timing.together = together_[pair];
-    timing.days_p25 = *statistics::quantile_of(days_[pair], statistics::kQuarter);
-    timing.days_median = *statistics::quantile_of(days_[pair], statistics::kHalf);
-    timing.days_p75 = *statistics::quantile_of(days_[pair], statistics::kThreeQuarters);
+    const statistics::Quartiles days = statistics::quartiles_of(days_[pair]);
+    timing.days_p25 = days.lower, timing.days_median = days.median, timing.days_p75 = days.upper;
   }
 
  private:

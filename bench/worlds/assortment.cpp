@@ -31,8 +31,7 @@ int Assortment::choose(Random& random) const {
 bool Assortment::is_wanted(Random& random, int product, int day, int segment) const {
   const Product& it = (*this)[product];
   constexpr double kOutOfSeason = 1.0 / 3, kOtherSegment = 1.0 / 3;
-  return it.is_sold(day) &&
-         (it.quarter < 0 || it.quarter == day % 365 / 92 || random.chance(kOutOfSeason)) &&
+  return it.is_sold(day) && (it.quarter < 0 || it.quarter == day % 365 / 92 || random.chance(kOutOfSeason)) &&
          (it.segment < 0 || it.segment == segment || random.chance(kOtherSegment));
 }
 

@@ -6,6 +6,8 @@
 #include <stdexcept>
 #include <utility>
 
+#include <absl/strings/str_split.h>
+
 #include "analysis/run_question.hpp"
 #include "questions/all_questions.hpp"
 
@@ -185,11 +187,46 @@ void count_prices(const World& world, ShopReport& report) {
       compare_reason("volume prices", customers, "volume", world.volume, world.negotiated));
 }
 
+/// A combination is right if it contains a planted pair, and neither right nor wrong if two of its products
+/// have a common cause.
+ClaimCount compare_bundles(const result::Table& bundles, const World& world) {
+  ClaimCount count{"bundles", 0, 0};
+  for (const std::string& bundle : texts(bundles, "products")) {
+    const std::vector<std::string> products = absl::StrSplit(bundle, " + ");
+    bool is_right = false, is_open = false;
+    for (const std::string& a : products) {
+      for (const std::string& b : products) {
+        if (a == b) continue;
+        is_open = is_open || have_common_cause(world, a, b);
+        is_right =
+            is_right || std::find(world.pairs.begin(), world.pairs.end(), Pair(a, b)) != world.pairs.end();
+      }
+    }
+    if (is_right || !is_open) ++(is_right ? count.found : count.wrong);
+  }
+  return count;
+}
+
+/// Offers triggered by the purchase of another product.
+ClaimCount compare_steps(const result::Table& offers, const World& world) {
+  const std::vector<std::string> triggers = texts(offers, "triggered_by"),
+                                 products = texts(offers, "product_id");
+  std::set<Pair> steps;
+  for (std::size_t row = 0; row < products.size(); ++row)
+    if (!triggers[row].empty() && triggers[row] != products[row] &&
+        !have_common_cause(world, triggers[row], products[row]))
+      steps.emplace(triggers[row], products[row]);
+  return compare("steps", steps, world.sequels);
+}
+
 void count_offers(const World& world, ShopReport& report) {
   const auto days = world.daybook.order_days();
   const auto [begin, end] = std::minmax_element(days.begin(), days.end());
   constexpr int kShortest = 365;
   if (*end - *begin < kShortest) return;  // too little to learn from before the days held out
+  const result::Result plan = ask("offers", {}, world);
+  report.claims.push_back(compare_bundles(table(plan, "bundles"), world));
+  report.claims.push_back(compare_steps(table(plan, ""), world));
   const result::Result result = ask("offers", {{"test", "90"}, {"folds", "1"}}, world);
   const result::Table &test = table(result, "test"), &calibration = table(result, "calibration");
   const std::vector<std::string> purchases = texts(test, "purchases"), methods = texts(test, "method"),

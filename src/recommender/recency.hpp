@@ -14,10 +14,11 @@ constexpr std::int32_t kNever =
 
 /// The first days of the bands: narrow where days matter, because triggered purchases mostly follow soon.
 constexpr std::array<std::int32_t, 12> kRecencyBands = {0, 10, 20, 30, 45, 60, 90, 120, 180, 270, 365, 730};
+constexpr std::size_t kBands = kRecencyBands.size();
 
 [[nodiscard]] constexpr std::size_t recency_band(std::int32_t days) {
   std::size_t band = 0;
-  while (band + 1 < kRecencyBands.size() && kRecencyBands[band + 1] <= days) ++band;
+  while (band + 1 < kBands && kRecencyBands[band + 1] <= days) ++band;
   return band;
 }
 
@@ -26,7 +27,7 @@ constexpr std::array<std::int32_t, 12> kRecencyBands = {0, 10, 20, 30, 45, 60, 9
 /// follows.
 class RecencyState {
  public:
-  static constexpr std::size_t kCount = 2 * kRecencyBands.size();
+  static constexpr std::size_t kCount = 2 * kBands;
 
   [[nodiscard]] static constexpr RecencyState of(std::int32_t days, bool ordered_since) {
     return RecencyState(static_cast<std::uint8_t>(2 * recency_band(days) + (ordered_since ? 1 : 0)));

@@ -61,6 +61,11 @@ double probability_of_clustered(double count, double expected, double variance, 
   return x >= cases + 1 ? 0 : boost::math::ibeta(x, cases - x + 1, std::min(rate, 1.0));
 }
 
+double fisher_test(std::uint64_t a, std::uint64_t part, std::uint64_t all_a, std::uint64_t all) {
+  return std::min(1.0, 2 * std::min(probability_of_overlap(a, part, all_a, all),
+                                    probability_of_overlap(part - a, part, all - all_a, all)));
+}
+
 double sign_test(std::uint64_t a, std::uint64_t b) {
   return std::min(1.0, 2 * probability_of_at_least(std::max(a, b), a + b, 0.5));
 }

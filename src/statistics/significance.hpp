@@ -21,6 +21,10 @@ constexpr double kFalseDiscovery = 0.05;
 [[nodiscard]] double probability_of_overlap(std::uint64_t both, std::uint64_t a, std::uint64_t b,
                                             std::uint64_t all);
 
+/// Fisher's exact test whether the share of `a` among `part` of all cases differs from that among all others,
+/// two-sided: twice the smaller tail. a of the part and all_a of all cases; a <= part <= all.
+[[nodiscard]] double fisher_test(std::uint64_t a, std::uint64_t part, std::uint64_t all_a, std::uint64_t all);
+
 /// What `count` cases are worth if customers contribute several each: dividing counts by the design effect
 /// gives the number of independent cases with the same precision (Rao and Scott, A simple method for the
 /// analysis of clustered binary data, Biometrics 48, 1992). `squares` is the sum over customers of the square

@@ -104,22 +104,14 @@ OrError<Entry> entry_of(std::uint32_t code, const Sums& sums, std::vector<std::i
   return entry;
 }
 
-/// Two-sided: twice the smaller tail of Fisher's exact test.
-double difference_to_others(const Entry& entry, const Entries& all) {
-  const auto tail = [&](std::uint64_t of_entry, std::uint64_t of_all) {
-    return statistics::probability_of_overlap(of_entry, entry.judged, of_all, all.judged);
-  };
-  return std::min(1.0,
-                  2 * std::min(tail(entry.ordered_again, all.ordered_again),
-                               tail(entry.judged - entry.ordered_again, all.judged - all.ordered_again)));
-}
-
 }  // namespace
 
 void set_q_values(Entries& all, std::uint64_t at_least) {
   std::vector<double> p_values;
   for (const Entry& entry : all.entries)
-    if (entry.judged >= at_least) p_values.push_back(difference_to_others(entry, all));
+    if (entry.judged >= at_least)
+      p_values.push_back(
+          statistics::fisher_test(entry.ordered_again, entry.judged, all.ordered_again, all.judged));
   const std::vector<double> q_values = statistics::q_values(p_values, p_values.size());
   auto q = q_values.begin();
   for (Entry& entry : all.entries)

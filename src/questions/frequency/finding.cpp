@@ -37,13 +37,13 @@ std::string ordered_again(const Counts& counts) {
                      counts.options.within ? " in that time" : "");
 }
 
-/// Whether the repeat rates of two groups, the extremes of so many, differ significantly: Fisher's exact
-/// test, two-sided, adjusted for the number of pairs (Bonferroni).
+/// Whether the repeat rates of two groups, the extremes of so many, differ significantly: adjusted for the
+/// number of pairs (Bonferroni).
 bool differ(const OrderFacts& best, const OrderFacts& weakest, std::uint64_t groups) {
-  const double tail = statistics::probability_of_overlap(best.ordered_again, best.customers,
-                                                         best.ordered_again + weakest.ordered_again,
-                                                         best.customers + weakest.customers);
-  return 2 * tail * static_cast<double>(groups * (groups - 1)) / 2 <= 0.05;
+  const double p =
+      statistics::fisher_test(best.ordered_again, best.customers, best.ordered_again + weakest.ordered_again,
+                              best.customers + weakest.customers);
+  return p * static_cast<double>(groups * (groups - 1)) / 2 <= 0.05;
 }
 
 /// The groups with the highest and lowest repeat rates, of those with enough customers.

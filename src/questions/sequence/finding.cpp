@@ -112,11 +112,9 @@ result::Definitions definitions_of(const Counts& counts) {
       {"support", "customers who went through all steps, as a share of all who bought"},
       {"base_rate", "share of all customers who bought it after any order of theirs"},
       {"direction",
-       "of the customers who bought the two in only one order, over all their purchases: how many did so one "
-       "way, "
-       "compared with the number expected from the days of their orders and from when each was sold; q "
-       "values by "
-       "Benjamini and Hochberg"},
+       "of the customers who first bought the two on different days: how many did so one way, compared with "
+       "the number expected from when customers usually buy each for the first time; q values by Benjamini "
+       "and Hochberg"},
       {"rate_30, rate_90, rate_180", fmt::format("Kaplan-Meier estimate; customers were observed until {}",
                                                  to_text(counts.input.data_end))}};
 }

@@ -32,15 +32,15 @@ void add_direction(const Counts& counts, Builder& builder) {
   builder.count("reverse_customers", "Customers who bought them in the other order.",
                 of_two(&Transition::reverse));
   builder.count("customers_one_way",
-                "Customers who, in all their purchases, bought the later one after the earlier one and never "
-                "the other way round.",
+                "Customers whose first purchase of the later one is on a later day than that of the earlier "
+                "one.",
                 of_two(&Transition::one_way));
-  builder.count("customers_other_way", "Customers who only did the opposite.",
-                of_two(&Transition::other_way));
+  builder.count("customers_other_way", "Customers who did the opposite.", of_two(&Transition::other_way));
   builder.number(
       "expected_one_way",
-      "Customers expected to do so, by the days on which they bought anything and when each product "
-      "was sold.",
+      "Customers expected one way, of both numbers together, by when customers usually buy each for the "
+      "first "
+      "time.",
       1, [](Pair pair) { return pair->earlier == pair->later ? std::nan("") : pair->expected_one_way; });
   builder.text(
       "direction",
@@ -50,10 +50,11 @@ void add_direction(const Counts& counts, Builder& builder) {
   const auto nan_of_itself = [](Pair pair, double value) {
     return pair->earlier == pair->later ? std::nan("") : value;
   };
-  builder.probability("p_value",
-                      "Probability of a number one way this far from the expected one, if only the calendar "
-                      "decided (two-sided).",
-                      [&](Pair pair) { return nan_of_itself(pair, pair->p); });
+  builder.probability(
+      "p_value",
+      "Probability of a number one way this far from the expected one, if neither leads to the "
+      "other (two-sided).",
+      [&](Pair pair) { return nan_of_itself(pair, pair->p); });
   builder.probability("q_value", "False discovery rate among directions with a p_value this small.",
                       [&](Pair pair) { return nan_of_itself(pair, pair->q); });
 }

@@ -8,7 +8,8 @@
 #include <tbb/parallel_for.h>
 
 #include "recommender/parallel_counting.hpp"
-#include "recommender/probability_sum.hpp"
+#include "recommender/steps/calendar_test.hpp"
+#include "recommender/steps/known_customer.hpp"
 #include "statistics/significance.hpp"
 #include "statistics/wilson_interval.hpp"
 
@@ -19,7 +20,6 @@ constexpr std::uint64_t kFewestPurchases = 3;  ///< fewer are not significant in
 constexpr double kLeastUplift = 0.02;          ///< a smaller one changes no plan, and there are very many
 constexpr double kMayPass = 0.01;  ///< pairs with a larger p value cannot pass among this many tests
 constexpr double kTiny = 1e-9;     ///< replaces an expectation of 0, which is a divisor
-constexpr std::size_t kBands = kRecencyBands.size();
 
 /// Each pair is tested over the days since the earlier purchase up to the beginning of these bands, and over
 /// all of them, so that quick follow-ups are not lost among years of data.
@@ -35,20 +35,6 @@ struct PairCount {
     purchases += other.purchases, had_exposures += other.had_exposures;
     had_expected.add(other.had_expected);
   }
-};
-
-/// Items of a category expected of the exposures of a group, and their squares, added as whole numbers.
-struct CategorySum {
-  std::int64_t first = 0, second = 0;
-  static constexpr double kFirst = 1e9, kSecond = 1e6;
-
-  void add(double expected) {
-    first += static_cast<std::int64_t>(expected * kFirst);
-    second += static_cast<std::int64_t>(expected * expected * kSecond);
-  }
-  void add(const CategorySum& other) { first += other.first, second += other.second; }
-  [[nodiscard]] double items() const { return static_cast<double>(first) / kFirst; }
-  [[nodiscard]] double squares() const { return static_cast<double>(second) / kSecond; }
 };
 
 /// Counts of the pairs of the products of a block with all others. A place is an earlier product of the block
@@ -75,49 +61,30 @@ struct BlockCounts {
   }
 };
 
-/// What is known of the current customer.
-struct CustomerScratch {
-  std::vector<std::int32_t> last_days;  ///< by product
-  std::vector<std::uint32_t> had, own;  ///< what the customer has bought; which of these are in the block
-  std::vector<std::uint32_t> category_counts;
-  // At one landmark:
-  std::vector<double> category_items;             ///< expected, by category
-  std::vector<ProbabilitySum> had_probabilities;  ///< by place in had
-  std::vector<std::uint32_t> bought, again;       ///< in the horizon: for the first time; of the block
-
-  explicit CustomerScratch(const Baseline& base)
-      : last_days(base.products(), kNever),
-        category_counts(base.categories.count),
-        category_items(base.categories.count) {}
-  void clear() {
-    for (const std::uint32_t product : had) last_days[product] = kNever;
-    had.clear(), own.clear();
-    std::fill(category_counts.begin(), category_counts.end(), 0);
-  }
-};
-
 /// Counts the pairs of a block, one customer after another. One for each thread.
 class PairCounter {
  public:
   PairCounter(const Baseline& base, const ProductBlock& block)
-      : base_(base), block_(block), counts_(base, block), scratch_(base) {}
+      : base_(base), block_(block), counts_(base, block), known_(base) {}
 
   void look_at(std::uint32_t customer) {
     const auto history = base_.histories.of(customer);
     std::uint32_t read = 0;
     for_each_landmark(history, base_.landmarks, base_.landmarks.days, [&](const CustomerState& now) {
-      for (; read < now.known; ++read) take(history[read]);
-      if (scratch_.own.empty()) return;
-      expect(customer, now);
-      scratch_.bought.clear(), scratch_.again.clear();
+      for (; read < now.known; ++read)
+        if (known_.take(history[read]) && block_.holds(history[read].code))
+          own_.push_back(history[read].code);
+      if (own_.empty()) return;
+      known_.expect(customer, now);
+      bought_.clear(), again_.clear();
       for (const mining::HistoryEntry& entry : history.subspan(now.known, now.seen - now.known)) {
-        if (entry.is_first != 0) scratch_.bought.push_back(entry.code);
-        if (block_.holds(entry.code)) scratch_.again.push_back(entry.code);
+        if (entry.is_first != 0) bought_.push_back(entry.code);
+        if (block_.holds(entry.code)) again_.push_back(entry.code);
       }
-      for (const std::uint32_t earlier : scratch_.own)
-        count(earlier, base_.groups.group_of(customer), now.day);
+      for (const std::uint32_t earlier : own_) count(earlier, base_.groups.group_of(customer), now.day);
     });
-    scratch_.clear();
+    known_.clear();
+    own_.clear();
   }
 
   void add(const PairCounter& other) { counts_.add(other.counts_); }
@@ -130,63 +97,32 @@ class PairCounter {
   }
 
  private:
-  void take(const mining::HistoryEntry& entry) {
-    ++scratch_.category_counts[base_.categories.of_product[entry.code]];
-    if (scratch_.last_days[entry.code] == kNever) {
-      scratch_.had.push_back(entry.code);
-      if (block_.holds(entry.code)) scratch_.own.push_back(entry.code);
-    }
-    scratch_.last_days[entry.code] = entry.day;
-  }
-
-  /// Of each category, and of each product that the customer had before.
-  void expect(std::uint32_t customer, const CustomerState& now) {
-    const std::uint32_t group = base_.groups.group_of(customer);
-    const double items = base_.rate.at(customer, now.landmark);
-    base_.shares.of_categories(group, scratch_.category_counts, now.known, scratch_.category_items);
-    for (double& expected : scratch_.category_items) expected *= items;
-    scratch_.had_probabilities.clear();
-    for (const std::uint32_t had : scratch_.had)
-      scratch_.had_probabilities.emplace_back().add(
-          base_.probability(scratch_.category_items[base_.categories.of_product[had]], group, had));
-  }
-
   void count(std::uint32_t earlier, std::uint32_t group, std::int32_t day) {
-    const std::size_t place = place_of(earlier, recency_band(day - scratch_.last_days[earlier]));
+    const std::size_t place = place_of(earlier, recency_band(day - known_.last_days[earlier]));
     ++counts_.exposures[place];
     CategorySum* sums = &counts_.categories[(place * base_.groups.count + group) * base_.categories.count];
-    for (std::size_t category = 0; category < scratch_.category_items.size(); ++category)
-      sums[category].add(scratch_.category_items[category]);
+    for (std::size_t category = 0; category < known_.category_items.size(); ++category)
+      sums[category].add(known_.category_items[category]);
     PairCount* counts = &counts_.pairs[place * base_.products()];
-    for (std::size_t i = 0; i < scratch_.had.size(); ++i) {
-      const std::uint32_t had = scratch_.had[i];
+    for (std::size_t i = 0; i < known_.had.size(); ++i) {
+      const std::uint32_t had = known_.had[i];
       if (had == earlier) continue;
       ++counts[had].had_exposures;
-      counts[had].had_expected.add(scratch_.had_probabilities[i]);
+      counts[had].had_expected.add(known_.had_probabilities[i]);
     }
-    for (const std::uint32_t later : scratch_.bought) ++counts[later].purchases;
-    const auto& again = scratch_.again;
-    if (std::find(again.begin(), again.end(), earlier) != again.end()) ++counts[earlier].purchases;
+    for (const std::uint32_t later : bought_) ++counts[later].purchases;
+    if (std::find(again_.begin(), again_.end(), earlier) != again_.end()) ++counts[earlier].purchases;
   }
 
   [[nodiscard]] std::size_t place_of(std::uint32_t earlier, std::size_t band) const {
     return (earlier - block_.begin) * kBands + band;
   }
 
-  /// The sum of the probabilities of all exposures of a place without those who had the product before.
-  /// Exposures of one group and category are treated as equal, with the mean that follows from their squares.
+  /// Of all exposures of a place without those who had the product before.
   [[nodiscard]] double expected(std::size_t place, std::uint32_t later) const {
-    double all = 0;
-    for (std::uint32_t group = 0; group < base_.groups.count; ++group) {
-      const CategorySum& sum =
-          counts_.categories[(place * base_.groups.count + group) * base_.categories.count +
-                             base_.categories.of_product[later]];
-      if (sum.first <= 0) continue;
-      const double share = base_.shares.of_product(group, later);
-      const double typical = std::max(sum.squares() / sum.items() * share, kTiny);
-      all += sum.items() * share / typical * probability_of_any(typical, base_.rate.dispersion());
-    }
-    return std::max(all - counts_.pairs[place * base_.products() + later].had_expected.value(), kTiny);
+    const CategorySum* sums = &counts_.categories[place * base_.groups.count * base_.categories.count];
+    const double had = counts_.pairs[place * base_.products() + later].had_expected.value();
+    return std::max(expected_purchases(base_, sums, later) - had, kTiny);
   }
 
   void test(std::uint32_t earlier, std::uint32_t later, std::vector<Step>& found) const {
@@ -211,7 +147,9 @@ class PairCounter {
   const Baseline& base_;
   const ProductBlock& block_;
   BlockCounts counts_;
-  CustomerScratch scratch_;
+  KnownCustomer known_;
+  std::vector<std::uint32_t> own_;             ///< what the present customer has bought, of the block
+  std::vector<std::uint32_t> bought_, again_;  ///< in the horizon: for the first time; of the block
 };
 
 /// All pairs that may pass a test, by earlier product.
@@ -284,7 +222,8 @@ RecencyWindow most_significant_window(std::span<const BandCount> bands, double o
 }
 
 std::vector<Step> find_steps(const Baseline& base, const ScreenedPairs& screened) {
-  const std::vector<std::vector<Step>> tested = count_pairs(base);
+  std::vector<std::vector<Step>> tested = count_pairs(base);
+  test_with_calendar(base, tested);
   const std::vector<double> q = q_values_by_kind(tested, screened);
   std::vector<Step> found;
   std::size_t next = 0;

@@ -10,6 +10,7 @@
 #include <rapidcheck/gtest.h>
 
 #include "base/natural_order.hpp"
+#include "questions/sequence/slow_directions.hpp"
 #include "statistics/significance.hpp"
 #include "support/asking.hpp"
 #include "support/results.hpp"
@@ -18,15 +19,7 @@
 namespace pear::test {
 namespace {
 
-using Step = std::set<std::string, NaturalLess>;
 using Steps = std::vector<Step>;
-
-/// An order as it counts: what was bought on which day.
-struct Visit {
-  int day = 0;
-  Step items;
-};
-using History = std::vector<Visit>;
 
 struct StepsLess {
   bool operator()(const Steps& a, const Steps& b) const {
@@ -268,82 +261,6 @@ std::string in_units(double value) {
   return Decimal::from_units(std::llround(value * Decimal::kScale)).to_text();
 }
 
-/// Of all purchases.
-bool ever_after(const History& history, const std::string& earlier, const std::string& later) {
-  for (const Visit& first : history)
-    for (const Visit& second : history)
-      if (first.day < second.day && first.items.contains(earlier) && second.items.contains(later))
-        return true;
-  return false;
-}
-
-/// The first and the last day on which any customer bought it, and on how many days and lines in all.
-struct SaleDays {
-  int first = 1'000'000, last = 0, purchases = 0;
-};
-
-SaleDays sale_days(const std::vector<History>& whole, const std::string& item) {
-  SaleDays days;
-  for (const History& history : whole)
-    for (const Visit& visit : history)
-      if (visit.items.contains(item))
-        days = {std::min(days.first, visit.day), std::max(days.last, visit.day), days.purchases + 1};
-  return days;
-}
-
-double binomial(int n, int k) {
-  double product = k < 0 || k > n ? 0 : 1;
-  for (int i = 0; i < k; ++i) product = product * (n - i) / (i + 1);
-  return product;
-}
-
-/// Of all choices of days on which a customer could have bought the two items as often as they did, the
-/// number in which `later` is never bought before `earlier`, without those on one day only. For items that
-/// are sold evenly from their first day to their last.
-double orders_one_way(const History& history, const std::string& earlier, const SaleDays& sold_earlier,
-                      const std::string& later, const SaleDays& sold_later) {
-  std::set<int> days_earlier, days_later, could_earlier, could_later;
-  for (const Visit& visit : history) {
-    if (visit.items.contains(earlier)) days_earlier.insert(visit.day);
-    if (visit.items.contains(later)) days_later.insert(visit.day);
-    if (visit.items.empty()) continue;
-    if (visit.day >= sold_earlier.first && visit.day <= sold_earlier.last) could_earlier.insert(visit.day);
-    if (visit.day >= sold_later.first && visit.day <= sold_later.last) could_later.insert(visit.day);
-  }
-  const bool may_share = days_earlier.size() + days_later.size() > 2;
-  double choices = 0;
-  for (const int first : could_later) {
-    const auto before = std::distance(could_earlier.begin(), may_share ? could_earlier.upper_bound(first)
-                                                                       : could_earlier.lower_bound(first));
-    const auto after = std::distance(could_later.upper_bound(first), could_later.end());
-    choices += binomial(static_cast<int>(before), static_cast<int>(days_earlier.size())) *
-               binomial(static_cast<int>(after), static_cast<int>(days_later.size()) - 1);
-  }
-  return choices;
-}
-
-/// The customers who bought two items in only one order, and what is expected of them.
-struct SlowDirection {
-  int customers = 0;
-  double expected = 0, variance = 0;
-};
-
-SlowDirection direction_of(const std::vector<History>& whole, const std::string& earlier,
-                           const std::string& later) {
-  const SaleDays sold_earlier = sale_days(whole, earlier), sold_later = sale_days(whole, later);
-  SlowDirection direction;
-  for (const History& history : whole) {
-    if (!ever_after(history, earlier, later) || ever_after(history, later, earlier)) continue;
-    const double forth = orders_one_way(history, earlier, sold_earlier, later, sold_later),
-                 back = orders_one_way(history, later, sold_later, earlier, sold_earlier);
-    const double expected = forth / (forth + back);
-    ++direction.customers;
-    direction.expected += expected;
-    direction.variance += expected * (1 - expected);
-  }
-  return direction;
-}
-
 struct SlowPairs {
   Cells rows;  ///< in order of their texts
   std::map<std::pair<std::string, std::string>, SlowDirection> one_way;
@@ -358,7 +275,7 @@ SlowPairs slow_pairs(const std::vector<History>& whole, const WantedSequences& w
     for (const Visit& visit : history) items.insert(visit.items.begin(), visit.items.end());
     all_days += data_end - history.front().day;
   }
-  SlowPairs slow;
+  SlowPairs slow{{}, slow_directions(whole)};
   for (const std::string& earlier : items) {
     for (const std::string& later : items) {
       if (wanted.repeats == "only" && earlier != later) continue;
@@ -387,7 +304,6 @@ SlowPairs slow_pairs(const std::vector<History>& whole, const WantedSequences& w
         reverse += each.reverse ? 1 : 0;
       }
       const auto both = static_cast<int>(days.size());
-      if (earlier != later) slow.one_way[{earlier, later}] = direction_of(whole, earlier, later);
       if (both < wanted.support) continue;
       const int p25 = quantile(days, 0.25), p75 = quantile(days, 0.75);
       double inside = 0, days_then = 0;
@@ -435,12 +351,13 @@ RC_GTEST_PROP(Sequence, PairsEqualTheirDefinitions, ()) {
     if (!NaturalLess{}(pair.first, pair.second) || forth.customers + back.customers < wanted.support)
       continue;
     tested[pair] = p_values.size();
-    const double expected = forth.expected + back.customers - back.expected,
-                 others = forth.customers + back.customers - expected,
-                 variance = forth.variance + back.variance;
-    const double more = statistics::probability_of_clustered(forth.customers, expected, variance, 1),
-                 less = statistics::probability_of_clustered(back.customers, others, variance, 1);
-    p_values.push_back(variance < 1e-6 ? 1 : std::min(1.0, 2 * std::min(more, less)));
+    const auto all = static_cast<std::uint64_t>(forth.customers + back.customers);
+    const double rate = (forth.expected + back.customers - back.expected) / static_cast<double>(all);
+    const auto tail = [&](int customers, double probability) {
+      return statistics::probability_of_at_least(static_cast<std::uint64_t>(customers), all, probability);
+    };
+    p_values.push_back(
+        std::min(1.0, 2 * std::min(tail(forth.customers, rate), tail(back.customers, 1 - rate))));
   }
   const std::vector<double> q = statistics::q_values(p_values, p_values.size());
   for (const auto& row : columns_of(next, {"earlier", "later", "p_value", "q_value", "direction",

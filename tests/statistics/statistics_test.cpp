@@ -129,6 +129,34 @@ RC_GTEST_PROP(Significance, HypergeometricTailEqualsCountingAllWays, ()) {
             1e-11 * (1 + expected));
 }
 
+RC_GTEST_PROP(Significance, FisherTestIsTwiceTheSmallerTail, ()) {
+  const int all = *rc::gen::inRange(1, 60), part = *rc::gen::inRange(1, all + 1),
+            of_all = *rc::gen::inRange(0, all + 1);
+  const int least = std::max(0, part + of_all - all), most = std::min(part, of_all);
+  const int a = *rc::gen::inRange(least, most + 1);
+  const auto tail = [&](int from, int to) {
+    double sum = 0;
+    for (int k = from; k <= to; ++k)
+      sum += std::exp(std::lgamma(part + 1) - std::lgamma(k + 1) - std::lgamma(part - k + 1) +
+                      std::lgamma(all - part + 1) - std::lgamma(of_all - k + 1) -
+                      std::lgamma(all - part - of_all + k + 1) - std::lgamma(all + 1) +
+                      std::lgamma(of_all + 1) + std::lgamma(all - of_all + 1));
+    return sum;
+  };
+  const double expected = std::min(1.0, 2 * std::min(tail(least, a), tail(a, most)));
+  const auto n = [](int count) { return static_cast<std::uint64_t>(count); };
+  RC_ASSERT(std::abs(statistics::fisher_test(n(a), n(part), n(of_all), n(all)) - expected) < 1e-6);
+}
+
+RC_GTEST_PROP(Quantile, QuartilesAreThreeQuantiles, (std::vector<int> values)) {
+  RC_PRE(!values.empty());
+  std::vector<int> copy = values;
+  const statistics::Quartiles quartiles = statistics::quartiles_of(copy);
+  RC_ASSERT(quartiles.lower == *statistics::quantile_of(values, statistics::kQuarter));
+  RC_ASSERT(quartiles.median == *statistics::quantile_of(values, statistics::kHalf));
+  RC_ASSERT(quartiles.upper == *statistics::quantile_of(values, statistics::kThreeQuarters));
+}
+
 TEST(Significance, HypergeometricTailIsExactForMillions) {
   // The same as a binomial tail if the whole is so large that removing one changes nothing.
   const double overlap = statistics::probability_of_overlap(30, 1000, 10'000'000, 1'000'000'000);

@@ -11,7 +11,8 @@
 
 namespace pear::recommender {
 
-/// One customer after another: take() for each entry of the history, expect() at landmarks, clear() at the end.
+/// One customer after another: take() for each entry of the history, expect() at landmarks, clear() at the
+/// end.
 class KnownCustomer {
  public:
   explicit KnownCustomer(const Baseline& base)

@@ -25,8 +25,7 @@ class FirstCounter {
     for_each_landmark(history, base_.landmarks, base_.landmarks.days, [&](const CustomerState& now) {
       for (; read < now.known; ++read) known_.take(history[read]);
       known_.expect(customer, now);
-      CategorySum* sums =
-          &categories_[(now.landmark * base_.groups.count + group) * base_.categories.count];
+      CategorySum* sums = &categories_[(now.landmark * base_.groups.count + group) * base_.categories.count];
       for (std::size_t category = 0; category < known_.category_items.size(); ++category)
         sums[category].add(known_.category_items[category]);
       const std::size_t begin = now.landmark * base_.products();

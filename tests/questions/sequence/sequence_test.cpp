@@ -489,9 +489,10 @@ TEST(Sequence, ExampleOfGaps) {
   EXPECT_EQ(found_in(customers, {{"span", "48"}}), (Cells{}));
 }
 
-/// The days of each customer's orders shuffled: then no direction is real, and at most 1 in 20 of such shops
-/// may have any finding.
-TEST(Sequence, ShuffledShopsHaveNoDirections) {
+/// Customers begin with one of four products, which lead to nothing; one that follows another is found. With
+/// the days of each customer's orders shuffled no direction is real, and at most 1 in 20 of such shops may
+/// have any finding.
+TEST(Sequence, EntryProductsAndShuffledShopsHaveNoDirections) {
   std::mt19937 random(11);
   std::vector<PaperOrders> customers(150);
   for (PaperOrders& orders : customers) {
@@ -510,7 +511,13 @@ TEST(Sequence, ShuffledShopsHaveNoDirections) {
       if (std::stod(row[0]) <= 0.05) return true;
     return false;
   };
-  EXPECT_TRUE(has_findings());  // first orders have few products, so that these come before the others
+  EXPECT_FALSE(has_findings());
+  const std::vector<PaperOrders> unplanted = customers;
+  for (PaperOrders& orders : customers)
+    for (std::size_t i = 0; i + 1 < orders.size(); ++i)
+      if (orders[i].second.find('e') != std::string::npos) orders[i + 1].second.push_back('z');
+  EXPECT_TRUE(has_findings());
+  customers = unplanted;
   int with_findings = 0;
   constexpr int kShuffles = 200;
   for (int shuffle = 0; shuffle < kShuffles; ++shuffle) {

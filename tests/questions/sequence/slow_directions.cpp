@@ -18,8 +18,7 @@ struct Firsts {
 };
 
 int group_of(int number) {
-  constexpr std::array kBegins = {1,  2,  3,  4,  6,   8,   12,  16,  24,
-                                  32, 48, 64, 96, 128, 192, 256, 384, 512};
+  constexpr std::array kBegins = {1, 2, 3, 4, 6, 8, 12, 16, 24, 32, 48, 64, 96, 128, 192, 256, 384, 512};
   return static_cast<int>(std::upper_bound(kBegins.begin(), kBegins.end(), number) - kBegins.begin()) - 1;
 }
 
@@ -114,8 +113,8 @@ std::map<std::pair<std::string, std::string>, SlowDirection> slow_directions(
         if (later_day <= day) continue;
         SlowDirection& direction = directions[{earlier, later}];
         ++direction.customers;
-        direction.expected += probability_before(timing_of(customer, *hazards[earlier]),
-                                                 timing_of(customer, *hazards[later]));
+        direction.expected +=
+            probability_before(timing_of(customer, *hazards[earlier]), timing_of(customer, *hazards[later]));
       }
     }
   }

@@ -179,7 +179,7 @@ class Merger {
         last = merged[line];
         const T value = (*columns[book])[own[line]];
         const auto [found, is_new] = value_of.try_emplace(last, value);
-        if (is_new || found->second == value) continue;
+        if (is_new || found->second == value || value == empty) continue;
         if (book == 1 && level != Level::order) ++result_.changed_values;
         found->second = value;
       }

@@ -20,9 +20,9 @@ struct MergedLines {
 /// A line of `added` is a duplicate if `old` has one of the same customer, order, product, quantity, unit
 /// price and amount; each line of `old` matches at most one. A column that one of them lacks is
 /// empty there. `master`: columns that the added sales have from lists of customers and products; for a
-/// member in both, the added value is kept. The lines keep their own values of all other columns, whose level
-/// is determined again over all lines: a column that was constant for each customer so far may vary between
-/// orders now. O(lines).
+/// member in both, the added value is kept unless it is empty. The lines keep their own values of all other
+/// columns, whose level is determined again over all lines: a column that was constant for each customer so
+/// far may vary between orders now. O(lines).
 [[nodiscard]] MergedLines merge_daybooks(const Daybook& old, const Daybook& added,
                                          const std::vector<std::string>& master);
 

@@ -13,6 +13,7 @@
 #include "intake/join/joined_lines.hpp"
 #include "intake/join/nest_lines.hpp"
 #include "intake/join/price_list.hpp"
+#include "intake/join/rows_without_lines.hpp"
 #include "intake/read/read_table.hpp"
 
 namespace pear::intake {
@@ -117,6 +118,7 @@ class Importing {
     PEAR_TRY(require_lines(lines));
     PEAR_TRY(log_.outcome());
     take_account(lines);
+    imported_.waiting = rows_without_lines(plan_, lines);
     PEAR_ASSIGN(PreparedLines prepared, to_line_table(plan_, std::move(lines)));
     imported_.currency = std::move(prepared.currency);
     imported_.master = std::move(prepared.master);

@@ -7,6 +7,7 @@
 #include "base/decimal.hpp"
 #include "base/error.hpp"
 #include "daybook/builder.hpp"
+#include "daybook/member_list.hpp"
 #include "daybook/provenance.hpp"
 #include "intake/clean/duplicates.hpp"
 #include "intake/clean/intake_log.hpp"
@@ -36,8 +37,9 @@ struct Imported {
   std::vector<ChangedCustomer> changed_customers;
   std::vector<SharedValue> shared_names, shared_emails;
   std::vector<UngroupedValue> ungrouped;
-  std::vector<std::string> master;  ///< see PreparedLines
-  std::uint64_t turned = 0;         ///< see PreparedLines
+  std::vector<std::string> master;           ///< see PreparedLines
+  std::vector<daybook::MemberList> waiting;  ///< customers and products of lists that have no line
+  std::uint64_t turned = 0;                  ///< see PreparedLines
   DecimalSum turned_amount;
   std::vector<std::string> notes;  ///< what was decided, in sentences
 };

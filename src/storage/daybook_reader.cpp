@@ -57,6 +57,7 @@ class DaybookFile::Rep {
   Rep(sqlite::Database database, DaybookInfo info) : database_(std::move(database)), info_(std::move(info)) {}
 
   OrError<daybook::Daybook> load(const std::set<std::string>& names);
+  OrError<std::vector<daybook::MemberList>> waiting();
   OrError<void> verify();
   [[nodiscard]] const DaybookInfo& info() const { return info_; }
 
@@ -276,6 +277,35 @@ OrError<void> DaybookFile::Rep::verify() {
   return {};
 }
 
+OrError<std::vector<daybook::MemberList>> DaybookFile::Rep::waiting() {
+  std::vector<daybook::MemberList> lists;
+  for (const daybook::Level level : {daybook::Level::customer, daybook::Level::product}) {
+    daybook::MemberList list{level, {}, {}, {}};
+    PEAR_ASSIGN(sqlite::Statement names, database_.prepare(fmt::format(
+                                             "SELECT name FROM pragma_table_info('{}') ORDER BY cid LIMIT -1 "
+                                             "OFFSET 1",
+                                             waiting_table(level))));
+    for (;;) {
+      PEAR_ASSIGN(const bool more, names.step());
+      if (!more) break;
+      list.columns.emplace_back(names.text(0));
+    }
+    if (list.columns.empty()) continue;
+    list.values.resize(list.columns.size());
+    PEAR_ASSIGN(sqlite::Statement rows,
+                database_.prepare(fmt::format("SELECT * FROM {} ORDER BY rowid", waiting_table(level))));
+    for (;;) {
+      PEAR_ASSIGN(const bool more, rows.step());
+      if (!more) break;
+      list.ids.push_back(rows.text(0));
+      for (std::size_t column = 0; column < list.columns.size(); ++column)
+        list.values[column].push_back(rows.text(static_cast<int>(column) + 1));
+    }
+    lists.push_back(std::move(list));
+  }
+  return lists;
+}
+
 DaybookFile::DaybookFile(std::unique_ptr<Rep> rep) : rep_(std::move(rep)) {}
 DaybookFile::DaybookFile(DaybookFile&&) noexcept = default;
 DaybookFile::~DaybookFile() = default;
@@ -313,6 +343,10 @@ OrError<daybook::Daybook> DaybookFile::load_all() {
                                  std::string(daybook::role::kProductId)};
   for (const DaybookInfo::ColumnInfo& column : info().columns) names.insert(column.name);
   return placed(rep_->load(names), info().path);
+}
+
+OrError<std::vector<daybook::MemberList>> DaybookFile::waiting() {
+  return placed(rep_->waiting(), info().path);
 }
 
 OrError<void> DaybookFile::verify() {

@@ -7,6 +7,7 @@
 
 #include "base/error.hpp"
 #include "daybook/daybook.hpp"
+#include "daybook/member_list.hpp"
 #include "storage/daybook_info.hpp"
 
 namespace pear::storage {
@@ -26,6 +27,9 @@ class DaybookFile {
   /// data, naming the segment whose bytes are damaged.
   [[nodiscard]] OrError<daybook::Daybook> load(const std::vector<std::string>& columns);
   [[nodiscard]] OrError<daybook::Daybook> load_all();
+
+  /// Customers and products of lists that have no line.
+  [[nodiscard]] OrError<std::vector<daybook::MemberList>> waiting();
 
   /// Reads everything and compares it with every checksum, the fingerprint, the readable tables and SQLite's
   /// own integrity check. Error: data, with what was found.

@@ -229,6 +229,29 @@ class DaybookWriter {
   Fingerprint fingerprint_;
 };
 
+/// A table like that of the members with lines.
+OrError<void> write_waiting(sqlite::Database& database, const daybook::MemberList& list) {
+  const bool is_customers = list.level == daybook::Level::customer;
+  std::string definition = fmt::format("\"{}\" TEXT NOT NULL",
+                                       is_customers ? daybook::role::kCustomerId : daybook::role::kProductId);
+  std::string places = "?";
+  const std::size_t columns = std::min(list.columns.size(), kMostColumns);
+  for (std::size_t column = 0; column < columns; ++column) {
+    definition += fmt::format(", \"{}\" TEXT", list.columns[column]);
+    places += ", ?";
+  }
+  PEAR_TRY(database.execute(fmt::format("CREATE TABLE {} ({})", waiting_table(list.level), definition)));
+  PEAR_ASSIGN(sqlite::Statement insert,
+              database.prepare(fmt::format("INSERT INTO {} VALUES ({})", waiting_table(list.level), places)));
+  for (std::size_t member = 0; member < list.ids.size(); ++member) {
+    insert.bind(1, list.ids[member]);
+    for (std::size_t column = 0; column < columns; ++column)
+      insert.bind(static_cast<int>(column) + 2, list.values[column][member]);
+    PEAR_TRY(insert.run());
+  }
+  return {};
+}
+
 }  // namespace
 
 OrError<DaybookTarget> DaybookTarget::lock(const std::string& path, const files::Waiting& waiting) {
@@ -237,7 +260,8 @@ OrError<DaybookTarget> DaybookTarget::lock(const std::string& path, const files:
 }
 
 OrError<std::string> DaybookTarget::write(const daybook::Daybook& daybook,
-                                          const daybook::Provenance& provenance) {
+                                          const daybook::Provenance& provenance,
+                                          const std::vector<daybook::MemberList>& waiting) {
   const auto write_all = [&]() -> OrError<std::string> {
     PEAR_ASSIGN(sqlite::Database database,
                 sqlite::Database::open(file_.hidden_path(), file_.path(), sqlite::Database::Mode::write));
@@ -249,6 +273,7 @@ OrError<std::string> DaybookTarget::write(const daybook::Daybook& daybook,
                                      kApplicationId)));
     DaybookWriter writer(database, daybook);
     PEAR_ASSIGN(std::string fingerprint, writer.write(provenance));
+    for (const daybook::MemberList& list : waiting) PEAR_TRY(write_waiting(database, list));
     PEAR_TRY(database.execute("COMMIT"));
     return fingerprint;
   };

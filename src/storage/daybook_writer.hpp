@@ -3,9 +3,11 @@
 
 #include <string>
 #include <utility>
+#include <vector>
 
 #include "base/error.hpp"
 #include "daybook/daybook.hpp"
+#include "daybook/member_list.hpp"
 #include "daybook/provenance.hpp"
 #include "files/atomic_file.hpp"
 
@@ -18,9 +20,11 @@ class DaybookTarget {
   /// Waits for another writer. Error: io, also if that takes too long.
   [[nodiscard]] static OrError<DaybookTarget> lock(const std::string& path,
                                                    const files::Waiting& waiting = {});
-  /// Writes and syncs everything, still under the hidden name. Returns the daybook's fingerprint. Errors: io.
+  /// Writes and syncs everything, still under the hidden name; `waiting`: members without a line. Returns the
+  /// daybook's fingerprint. Errors: io.
   [[nodiscard]] OrError<std::string> write(const daybook::Daybook& daybook,
-                                           const daybook::Provenance& provenance);
+                                           const daybook::Provenance& provenance,
+                                           const std::vector<daybook::MemberList>& waiting = {});
   /// Renames it over the old one. Errors: io; the old file, if there is one, is unchanged then.
   [[nodiscard]] OrError<void> commit() { return file_.commit(); }
 

@@ -18,6 +18,10 @@ CREATE TABLE segments (array TEXT NOT NULL, page INTEGER NOT NULL, members INTEG
                        codec INTEGER NOT NULL, checksum INTEGER NOT NULL, bytes BLOB NOT NULL);
 )sql";
 
+std::string_view waiting_table(daybook::Level level) {
+  return level == daybook::Level::customer ? "customers_without_lines" : "products_without_lines";
+}
+
 namespace array_name {
 std::string of_column(std::string_view column) { return fmt::format("column.{}", column); }
 std::string of_dictionary(std::string_view column) { return fmt::format("column.{}.dictionary", column); }

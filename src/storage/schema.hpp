@@ -16,6 +16,9 @@ constexpr int kApplicationId = 0x50454152;  ///< "PEAR", in the header of the SQ
 
 extern const char* const kSchema;
 
+/// The table of customers, or products, of lists that have no line; only if there are any.
+[[nodiscard]] std::string_view waiting_table(daybook::Level level);
+
 /// Arrays of the structure. Those of columns have the column's name, their dictionaries the name and
 /// ".dictionary".
 namespace array_name {

@@ -1,7 +1,9 @@
 // import, inspect and export as a user runs them.
 #include <gtest/gtest.h>
 
+#include "support/csv_rows.hpp"
 #include "support/made_up_shop.hpp"
+#include "support/results.hpp"
 #include "support/sql_opinion.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -43,6 +45,46 @@ TEST_F(ImportProgram, AppendAddsNewLinesAndRefusesAFileTwice) {
             "Leave it out.");
   EXPECT_EQ(fault({"import", "february.csv", "--daybook", "none.daybook", "--append"}).substr(0, 27),
             "4: cannot open none.daybook");
+}
+
+/// Lists are exported with other lines, before or after them, or not at all.
+TEST_F(ImportProgram, AppendKnowsMembersOfEarlierAndLaterLists) {
+  const auto import = [&](const std::string& month, const std::string& lines, const std::string& products) {
+    const std::string header = "order_id,order_date,customer_id,product_id,quantity,unit_price\n";
+    folder_.write(month + ".csv", header + lines);
+    std::string plan = "[lines]\nfile = \"" + month + ".csv\"\n";
+    if (!products.empty()) {
+      folder_.write(month + "-products.csv",
+                    "product_id,product_name,shelf,list_price,unit_cost\n" + products);
+      plan += "[products]\nfile = \"" + month + "-products.csv\"\n";
+    }
+    folder_.write(month + ".toml", plan);
+    const ProgramRun run = pear({"import", month + ".toml", "--daybook", "shop.daybook",
+                                 month == "january" ? "--replace" : "--append"});
+    ASSERT_EQ(run.exit_code, 0) << run.err;
+    ASSERT_EQ(pear({"status", "--verify"}).exit_code, 0);
+  };
+  const auto products = [&] {
+    EXPECT_EQ(pear({"export", "shop.daybook", "--to", "lines.csv"}).exit_code, 0);
+    Cells cells;
+    for (auto& row : rows_of(folder_ / "lines.csv"))
+      cells.push_back(
+          {row["product_id"], row["product_name"], row["shelf"], row["list_price"], row["unit_cost"]});
+    return sorted(cells);
+  };
+  import("january", "A1,2024-01-05,C9,P1,1,2.50\n",
+         "P1,Apple,A,3,1\nP2,Pear,B,2.50,1.1\nP3,Plum,C,,\nP4,Quince,D,4,2\n");
+  import("february", "A2,2024-02-01,C9,P2,1,2.50\n", "");
+  const Cells by_february = {{"P1", "Apple", "A", "3", "1"}, {"P2", "Pear", "B", "2.5", "1.1"}};
+  EXPECT_EQ(products(), by_february);
+  import("march", "A3,2024-03-01,C9,P3,1,2.50\n", "P1,Apple red,,3.5,\nP3,Plum,C,1,0.5\nP4,Quince new,,,\n");
+  import("april", "A4,2024-04-01,C9,P4,1,2.50\nA5,2024-04-01,C9,P5,1,2.50\n", "");
+  const Cells by_april = {{"P1", "Apple red", "A", "3.5", "1"},
+                          {"P2", "Pear", "B", "2.5", "1.1"},
+                          {"P3", "Plum", "C", "1", "0.5"},
+                          {"P4", "Quince new", "D", "4", "2"},
+                          {"P5", "", "", "", ""}};
+  EXPECT_EQ(products(), by_april);
 }
 
 /// A plain import over a daybook with lines of other sources would lose them.

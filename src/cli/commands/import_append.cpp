@@ -30,17 +30,37 @@ OrError<void> check_sources(const std::string& path, const daybook::Provenance& 
   return {};
 }
 
+/// Gives new lines what earlier lists say of their customers and products, and old lines what the new lists
+/// say. The rest keeps waiting, in `added`. Returns how many values of members changed.
+std::uint64_t apply_lists(const std::vector<daybook::MemberList>& old,
+                          std::vector<daybook::MemberList>& added, daybook::LineTable& table) {
+  std::uint64_t changed = 0;
+  std::vector<daybook::MemberList> rest;
+  for (const daybook::Level level : {daybook::Level::customer, daybook::Level::product}) {
+    const daybook::MemberList earlier = list_of(old, level), later = list_of(added, level);
+    fill_from_list(earlier, daybook::Replaced::empty, table);
+    changed += fill_from_list(later, daybook::Replaced::all, table);
+    const bool is_customers = level == daybook::Level::customer;
+    rest.push_back(still_waiting(earlier, later, is_customers ? table.customer_ids : table.product_ids));
+    if (rest.back().ids.empty()) rest.pop_back();
+  }
+  added = std::move(rest);
+  return changed;
+}
+
 }  // namespace
 
-OrError<void> append_to(const std::string& path, const std::vector<std::string>& master,
-                        daybook::BuiltDaybook& built, daybook::Provenance& provenance,
+OrError<void> append_to(const std::string& path, intake::Imported& imported, daybook::Provenance& provenance,
                         result::Result& report) {
+  daybook::BuiltDaybook& built = imported.built;
   PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(path));
   const daybook::Provenance old = file.info().provenance;
   PEAR_TRY(check_sources(path, old, provenance));
   PEAR_ASSIGN(const daybook::Daybook before, file.load_all());
   const std::uint32_t added_lines = built.daybook.lines();
-  daybook::MergedLines merged = daybook::merge_daybooks(before, built.daybook, master);
+  daybook::MergedLines merged = daybook::merge_daybooks(before, built.daybook, imported.master);
+  PEAR_ASSIGN(const std::vector<daybook::MemberList> waiting, file.waiting());
+  merged.changed_values += apply_lists(waiting, imported.waiting, merged.table);
   PEAR_ASSIGN(built, daybook::build_daybook(std::move(merged.table)));
 
   const std::uint64_t already = merged.lines_there_already;

@@ -202,10 +202,11 @@ daybook::Provenance provenance_of(const ImportTask& task, const intake::Imported
 }
 
 /// Writes the daybook and the report; then both replace the old ones.
-OrError<void> write_all(const ImportTask& task, const daybook::Daybook& daybook,
+OrError<void> write_all(const ImportTask& task, const intake::Imported& imported,
                         const daybook::Provenance& provenance, storage::DaybookTarget& target,
                         Listings& listings, ImportOutcome& outcome) {
-  PEAR_ASSIGN(const std::string fingerprint, target.write(daybook, provenance));
+  PEAR_ASSIGN(const std::string fingerprint,
+              target.write(imported.built.daybook, provenance, imported.waiting));
   const std::string folder = report_folder(task);
   const output::Trail trail{task.command, std::filesystem::path(task.daybook).filename().string(),
                             fingerprint, outcome.selection};
@@ -256,13 +257,12 @@ OrError<ImportOutcome> import_to_file(const ImportTask& task) {
   outcome.report = intake::report_import(*imported, analysis::population_of(imported->built.daybook));
   PEAR_TRY(app::require_checks(outcome.report));
   daybook::Provenance provenance = provenance_of(task, *imported);
-  if (task.append)
-    PEAR_TRY(append_to(task.daybook, imported->master, imported->built, provenance, outcome.report));
+  if (task.append) PEAR_TRY(append_to(task.daybook, *imported, provenance, outcome.report));
   if (task.dry_run) {
     outcome.report.notes.emplace_back("A dry run: nothing was written.");
     return outcome;
   }
-  PEAR_TRY(write_all(task, imported->built.daybook, provenance, *target, listings, outcome));
+  PEAR_TRY(write_all(task, *imported, provenance, *target, listings, outcome));
   stopwatch.lap("daybook written");
   return outcome;
 }

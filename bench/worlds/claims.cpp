@@ -63,9 +63,8 @@ std::vector<bool> at_most(const result::Table& table, std::string_view column, d
   return rows;
 }
 
-/// Whether two products are bought by the same customers or at the same times, or one is a freight charge.
+/// Whether two products are bought by the same customers or at the same times.
 bool have_common_cause(const World& world, const std::string& a, const std::string& b) {
-  if (a == kFreight || b == kFreight) return true;
   const auto first = world.common_cause.find(a), second = world.common_cause.find(b);
   return first != world.common_cause.end() && second != world.common_cause.end() &&
          first->second == second->second;
@@ -106,7 +105,7 @@ ClaimCount compare_rules(const result::Table& rules, const World& world) {
         std::any_of(world.common_cause.begin(), world.common_cause.end(), [&](const auto& product) {
           return is_given(product.first) && have_common_cause(world, product.first, also[row]);
         });
-    if (is_open || also[row] == kFreight || is_given(std::string(kFreight))) continue;
+    if (is_open) continue;
     ++(is_right ? count.found : count.wrong);
   }
   return count;
@@ -153,8 +152,7 @@ void count_baskets(const World& world, ShopReport& report) {
     if (q_values[row].empty()) continue;
     const auto planted = world.pulls.find(ids[row]);
     // These bring others, cheap or expensive ones.
-    if (is_planted(ids[row], world) || ids[row] == kFreight || world.common_cause.contains(ids[row]))
-      continue;
+    if (is_planted(ids[row], world) || world.common_cause.contains(ids[row])) continue;
     if (std::stod(q_values[row]) <= 0.05) ++(planted == world.pulls.end() ? claims.wrong : claims.found);
     if (planted == world.pulls.end() && !world.pulls.empty()) continue;  // bought with those that pull
     const double truth = planted == world.pulls.end() ? 0 : planted->second;

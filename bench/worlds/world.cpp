@@ -56,7 +56,7 @@ class Simulation {
 
   void plant() {
     for (int i = 0; i < options_.products; ++i) table_.product_ids.push_back(id(i));
-    if (options_.has_freight) table_.product_ids.push_back(kFreight);
+    if (options_.has_freight) table_.product_ids.push_back("FREIGHT");
     // Planted products are neither the most popular ones nor rare, so that a shop can find them.
     for (int i = 0; i < options_.planted_pairs; ++i) pairs_.emplace(5 + 2 * i, 6 + 2 * i);
     for (int i = 0; i < options_.planted_sequels; ++i) {
@@ -200,6 +200,7 @@ class Simulation {
     table_.product.push_back(static_cast<std::uint32_t>(place.product));
     table_.days.push_back(kFirstDay + place.day);
     table_.is_return.push_back(0);
+    fees_.flags.push_back(place.product == options_.products ? 1 : 0);
     quantities_.units.push_back(pieces * Decimal::kScale);
     amounts_.units.push_back(amount * (Decimal::kScale / 100));
     costs_.units.push_back(unit_cost * (Decimal::kScale / 100));
@@ -211,12 +212,13 @@ class Simulation {
   };
 
   void add_columns() {
-    const auto add = [&](std::string_view name, daybook::DecimalValues values) {
+    const auto add = [&](std::string_view name, daybook::ColumnValues values) {
       table_.columns.push_back({{std::string(name), daybook::Level::line, std::move(values)}, {}});
     };
     add(daybook::role::kQuantity, std::move(quantities_));
     add(daybook::role::kAmount, std::move(amounts_));
     add(daybook::role::kUnitCost, std::move(costs_));
+    if (options_.has_freight) add(daybook::role::kIsFee, std::move(fees_));
   }
 
   const WorldOptions& options_;
@@ -235,6 +237,7 @@ class Simulation {
   std::map<std::string, std::uint32_t> codes_;  ///< of customers
   daybook::LineTable table_;
   daybook::DecimalValues quantities_, amounts_, costs_;
+  daybook::FlagValues fees_;
 };
 
 }  // namespace

@@ -45,7 +45,7 @@ struct WorldOptions {
   double launched = 0, withdrawn = 0;  ///< shares of products that start, or end, within the data
   int segments = 0;     ///< of customers: each buys the products of its own segment three times as often
   int consumables = 0;  ///< products that are used up and bought again, the most popular ones
-  bool has_freight = false;  ///< orders below 50 have a freight charge, as a line
+  bool has_freight = false;  ///< orders below 50 have a freight charge: a line that is marked as a fee
   bool has_seasons = false;            ///< every third product is bought three times as often in its quarter
 
   double voucher_orders = 0;  ///< share of orders with a 20% voucher
@@ -60,8 +60,6 @@ struct WorldOptions {
   int planted_pulls = 0;  ///< products in whose baskets more is bought of each other product
   double pull_strength = 0.5;  ///< the probability of one more piece
 };
-
-inline constexpr std::string_view kFreight = "FREIGHT";
 
 struct World {
   daybook::Daybook daybook;

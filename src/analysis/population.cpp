@@ -10,7 +10,7 @@ namespace {
 
 struct Counts {
   result::Population population;
-  DecimalSum amount;
+  DecimalSum amount, fees;
 };
 
 void include(std::optional<Date>& first, std::optional<Date>& last, Date earliest, Date latest) {
@@ -41,8 +41,10 @@ result::Population population_of(const daybook::Daybook& daybook) {
         population.orders += orders.size();
         for (std::uint32_t order = orders.begin; returns > 0 && order < orders.end; ++order)
           population.orders -= purchases.is_order(order) ? 0U : 1U;
-        for (std::uint32_t line = first_line; with_amounts && line < last_line; ++line)
+        for (std::uint32_t line = first_line; with_amounts && line < last_line; ++line) {
           state.amount.add(Decimal::from_units(amounts[line]));
+          if (purchases.is_fee(line)) state.fees.add(Decimal::from_units(amounts[line]));
+        }
         include(population.first_date, population.last_date, Date{days[orders.begin]},
                 Date{days[orders.end - 1]});
       },
@@ -52,11 +54,14 @@ result::Population population_of(const daybook::Daybook& daybook) {
         earlier.population.lines += later.population.lines;
         earlier.population.returns += later.population.returns;
         earlier.amount.add(later.amount);
+        earlier.fees.add(later.fees);
         if (later.population.first_date)
           include(earlier.population.first_date, earlier.population.last_date, *later.population.first_date,
                   *later.population.last_date);
       });
   if (with_amounts) counts.population.amount = counts.amount.total();
+  if (with_amounts && daybook.find(daybook::role::kIsFee) != nullptr)
+    counts.population.fees = counts.fees.total();
   return counts.population;
 }
 

@@ -33,6 +33,7 @@ constexpr std::string_view kCurrency = "currency";
 constexpr std::string_view kValidFrom = "valid_from";
 constexpr std::string_view kValidTo = "valid_to";
 constexpr std::string_view kIsReturn = "is_return";
+constexpr std::string_view kIsFee = "is_fee";  ///< only if the shop marks fees
 }  // namespace role
 
 /// A run of positions [begin, end) in the arrays of the level below.

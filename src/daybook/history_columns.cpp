@@ -43,7 +43,7 @@ DecimalValues product_counts(const Daybook& daybook) {
     std::vector<std::uint32_t> bought;
     const Run lines = lines_of_customer(daybook, customer);
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
-      if (!purchases.is_return(line)) bought.push_back(products[line]);
+      if (purchases.is_of_product(line)) bought.push_back(products[line]);
     }
     std::sort(bought.begin(), bought.end());
     return (std::unique(bought.begin(), bought.end()) - bought.begin()) * Decimal::kScale;

@@ -58,7 +58,8 @@ constexpr std::size_t kGone = std::numeric_limits<std::size_t>::max();  ///< it 
 
 const TextArray* column_of(const MemberList& list, const std::string& name) {
   const auto found = std::find(list.columns.begin(), list.columns.end(), name);
-  return found == list.columns.end() ? nullptr : &list.values[static_cast<std::size_t>(found - list.columns.begin())];
+  return found == list.columns.end() ? nullptr
+                                     : &list.values[static_cast<std::size_t>(found - list.columns.begin())];
 }
 
 }  // namespace

@@ -11,8 +11,8 @@
 
 namespace pear::daybook {
 
-/// Members of one level, which wait for their first line. A later import may have it, from files in which they
-/// are not listed again.
+/// Members of one level, which wait for their first line. A later import may have it, from files in which
+/// they are not listed again.
 struct MemberList {
   Level level = Level::customer;
   TextArray ids;                     ///< each once

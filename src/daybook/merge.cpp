@@ -258,6 +258,8 @@ class Merger {
       if (known.type() == ColumnType::text) values = joined_texts(columns[0], columns[1]);
       if (known.type() == ColumnType::decimal)
         values = joined_columns<DecimalValues>(columns[0], columns[1], kEmptyUnits);
+      if (known.type() == ColumnType::flag)
+        values = joined_columns<FlagValues>(columns[0], columns[1], std::uint8_t{0});
       if (known.type() == ColumnType::date)
         values = joined_columns<DateValues>(columns[0], columns[1], kEmptyDays);
       std::vector<Level> levels = {Level::customer, Level::product, Level::order};
@@ -270,7 +272,8 @@ class Merger {
 
   /// Whether a role belongs to lines, even where it is constant.
   static bool is_of_lines(std::string_view name) {
-    return name == role::kQuantity || name == role::kUnitPrice || name == role::kAmount;
+    return name == role::kQuantity || name == role::kUnitPrice || name == role::kAmount ||
+           name == role::kIsFee;
   }
 
   /// A column with text values; empty ones stay empty.

@@ -124,6 +124,8 @@ class Importing {
     imported_.master = std::move(prepared.master);
     imported_.turned = prepared.turned;
     imported_.turned_amount = prepared.turned_amount;
+    imported_.fees = prepared.fees;
+    imported_.fee_amount = prepared.fee_amount;
     PEAR_ASSIGN(imported_.built, daybook::build_daybook(std::move(prepared.table)));
     imported_.shared_names = shared_values(imported_.built.daybook, kNameColumns);
     imported_.shared_emails = shared_values(imported_.built.daybook, kEmailColumns);
@@ -208,6 +210,10 @@ class Importing {
       imported_.notes.push_back(
           fmt::format("{} by [returns] condition had a positive quantity and amount; both are now negative.",
                       counted(imported_.turned, "return")));
+    if (!plan_.fee_condition.empty())
+      imported_.notes.push_back(fmt::format(
+          "{} by [fees] condition: {} in all.", counted(imported_.fees, "line is a fee", "lines are fees"),
+          imported_.fee_amount.total() ? with_thousands(*imported_.fee_amount.total()) : "too much"));
     note(built.orders_with_two_dates,
          "with lines of different dates; the earliest is used for the whole order.");
     note(built.shared_order_ids,

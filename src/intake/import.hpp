@@ -41,6 +41,8 @@ struct Imported {
   std::vector<daybook::MemberList> waiting;  ///< customers and products of lists that have no line
   std::uint64_t turned = 0;                  ///< see PreparedLines
   DecimalSum turned_amount;
+  std::uint64_t fees = 0;
+  DecimalSum fee_amount;
   std::vector<std::string> notes;  ///< what was decided, in sentences
 };
 

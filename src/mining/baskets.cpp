@@ -81,7 +81,7 @@ BasketWalker::BasketWalker(const daybook::Daybook& daybook, const expression::Gr
 bool BasketWalker::has_purchase(std::uint32_t order) const {
   const daybook::Run lines = daybook_.lines_of(order);
   for (std::uint32_t line = lines.begin; line < lines.end; ++line)
-    if (!purchases_.is_return(line)) return true;
+    if (purchases_.is_of_product(line)) return true;
   return false;
 }
 
@@ -105,7 +105,7 @@ void BasketWalker::gather(daybook::Run orders, std::vector<BasketItem>& items) c
   for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
     const daybook::Run lines = daybook_.lines_of(order);
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
-      if (purchases_.is_return(line)) continue;
+      if (!purchases_.is_of_product(line)) continue;
       const std::uint32_t member = key_.level == daybook::Level::product ? products_[line] : line;
       const std::uint32_t code = key_.codes[member];
       if (code == key_.distinct) continue;

@@ -19,7 +19,7 @@ bool has_purchase(const daybook::Daybook& daybook, const daybook::Purchases& pur
   const auto products = daybook.line_products();
   const daybook::Run own = daybook.lines_of(order);
   for (std::uint32_t line = own.begin; line < own.end; ++line)
-    if (!purchases.is_return(line) &&
+    if (purchases.is_of_product(line) &&
         key.codes[key.level == daybook::Level::product ? products[line] : line] != key.distinct)
       return true;
   return false;

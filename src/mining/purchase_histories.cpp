@@ -80,7 +80,7 @@ class HistoryReader {
     items_.clear();
     const daybook::Run lines = daybook_.lines_of(order);
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
-      if (purchases_.is_return(line)) continue;
+      if (!purchases_.is_of_product(line)) continue;
       const std::uint32_t code = key_.codes[key_.level == daybook::Level::product ? products_[line] : line];
       if (code != key_.distinct) items_.push_back(code);
     }

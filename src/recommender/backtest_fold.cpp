@@ -184,7 +184,7 @@ void BacktestFold::find_bought(std::uint32_t customer, std::vector<Bought>& boug
     if (days[order] <= cut || days[order] > cut + model_.landmarks.horizon) continue;
     const daybook::Run lines = daybook_.lines_of(order);
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
-      if (purchases_.is_return(line)) continue;
+      if (!purchases_.is_of_product(line)) continue;
       const std::uint32_t product = daybook_.line_products()[line];
       auto found = std::find_if(bought.begin(), bought.end(),
                                 [&](const Bought& each) { return each.product == product; });

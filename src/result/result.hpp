@@ -20,7 +20,8 @@ struct Population {
   std::uint64_t lines = 0;      ///< returns included
   std::uint64_t returns = 0;    ///< lines that are returns
   std::optional<Date> first_date, last_date;
-  std::optional<Decimal> amount;  ///< net of returns; none if amounts were not read, or are out of range
+  std::optional<Decimal> amount;     ///< net of returns; none if amounts were not read, or are out of range
+  std::optional<Decimal> fees = {};  ///< part of the amount; none if the shop marks no fees
 };
 
 /// A statement that was tested on this very result.

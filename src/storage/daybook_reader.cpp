@@ -334,7 +334,9 @@ OrError<DaybookFile> DaybookFile::open(const std::string& path) {
 }
 
 OrError<daybook::Daybook> DaybookFile::load(const std::vector<std::string>& columns) {
-  return placed(rep_->load({columns.begin(), columns.end()}), info().path);
+  std::set<std::string> names(columns.begin(), columns.end());
+  if (names.contains(std::string(daybook::role::kIsReturn))) names.emplace(daybook::role::kIsFee);
+  return placed(rep_->load(names), info().path);
 }
 
 OrError<daybook::Daybook> DaybookFile::load_all() {

@@ -23,8 +23,8 @@ class DaybookFile {
   [[nodiscard]] const DaybookInfo& info() const;
 
   /// The nesting, and these columns; ids are columns too (customer_id, order_id, product_id), and a column of
-  /// products also loads the product of each line. Ignores a name that the daybook does not have. Errors:
-  /// data, naming the segment whose bytes are damaged.
+  /// products also loads the product of each line, and is_return also is_fee. Ignores a name that the daybook
+  /// does not have. Errors: data, naming the segment whose bytes are damaged.
   [[nodiscard]] OrError<daybook::Daybook> load(const std::vector<std::string>& columns);
   [[nodiscard]] OrError<daybook::Daybook> load_all();
 

@@ -70,7 +70,8 @@ daybook::BuiltDaybook build(const Sales& sales) {
   daybook::LineTable table;
   Ids orders, customers, products;
   daybook::DecimalValues quantities, prices, amounts;
-  bool any_time = false;
+  daybook::FlagValues fees;
+  bool any_time = false, any_fee = false;
   for (const Sale& sale : sales) {
     const Moment moment = *parse_iso_moment(sale.date);
     table.order.push_back(orders.code(sale.order_id));
@@ -79,6 +80,8 @@ daybook::BuiltDaybook build(const Sales& sales) {
     table.days.push_back(moment.date.days);
     table.seconds.push_back(moment.second_of_day);
     any_time |= moment.second_of_day != Moment::kNoTime;
+    fees.flags.push_back(sale.is_fee ? 1 : 0);
+    any_fee |= sale.is_fee;
     quantities.units.push_back(sale.quantity * Decimal::kScale);
     prices.units.push_back(sale.unit_price * 100);
     amounts.units.push_back(sale.quantity * sale.unit_price * 100);
@@ -94,6 +97,7 @@ daybook::BuiltDaybook build(const Sales& sales) {
   add(daybook::role::kQuantity, std::move(quantities));
   add(daybook::role::kUnitPrice, std::move(prices));
   add(daybook::role::kAmount, std::move(amounts));
+  if (any_fee) add(daybook::role::kIsFee, std::move(fees));
   return *daybook::build_daybook(std::move(table));
 }
 

@@ -17,6 +17,7 @@ struct Sale {
   std::string product_id;
   std::int64_t quantity = 0;    ///< whole
   std::int64_t unit_price = 0;  ///< cents
+  bool is_fee = false;
 };
 using Sales = std::vector<Sale>;
 
@@ -31,7 +32,7 @@ using Sales = std::vector<Sale>;
 /// The sales as CSV with the roles' names.
 [[nodiscard]] std::string to_csv(const Sales& sales);
 
-/// The daybook that the import builds from them, without a file in between.
+/// The daybook that the import builds from them, without a file in between. It marks fees if there are any.
 [[nodiscard]] daybook::BuiltDaybook build(const Sales& sales);
 
 /// A random shop with more columns at every level, with some values missing: region, credit_limit

@@ -44,6 +44,7 @@ class Maker {
 
   OrError<PreparedLines> make() {
     PEAR_TRY(mark_returns());
+    PEAR_TRY(mark_fees());
     PEAR_TRY(find_currency());
     PEAR_TRY(check_levels());
     for (const JoinedColumn& column : lines_.columns()) add(column);
@@ -64,10 +65,7 @@ class Maker {
     if (plan_.return_condition.empty()) {
       flags.resize(lines.rows());
     } else {
-      const expression::RowView view = lines_.view();
-      auto condition = expression::Expression::compile_condition(plan_.return_condition, view);
-      if (!condition) return data_error("[returns] condition: " + condition.error().message);
-      PEAR_ASSIGN(flags, expression::rows_where(*condition, view));
+      PEAR_ASSIGN(flags, rows_where("returns", plan_.return_condition));
     }
     for (std::size_t line = 0; line < flags.size(); ++line) {
       const bool is_negative = quantities[line] < 0 || amounts[line] < 0;  // kEmptyUnits is, too
@@ -80,6 +78,29 @@ class Maker {
       flags[line] |= is_negative;
     }
     return {};
+  }
+
+  OrError<void> mark_fees() {
+    if (plan_.fee_condition.empty()) return {};
+    PEAR_ASSIGN(std::vector<std::uint8_t> flags, rows_where("fees", plan_.fee_condition));
+    const auto& amounts =
+        std::get<daybook::DecimalValues>(lines_.lines().find(daybook::role::kAmount)->values).units;
+    for (std::size_t line = 0; line < flags.size(); ++line) {
+      if (flags[line] == 0) continue;
+      ++made_.fees;
+      made_.fee_amount.add(Decimal::from_units(amounts[line]));
+    }
+    made_.table.columns.push_back(
+        {{std::string(daybook::role::kIsFee), daybook::Level::line, daybook::FlagValues{std::move(flags)}},
+         {}});
+    return {};
+  }
+
+  OrError<std::vector<std::uint8_t>> rows_where(const std::string& section, const std::string& text) {
+    const expression::RowView view = lines_.view();
+    auto condition = expression::Expression::compile_condition(text, view);
+    if (!condition) return data_error(fmt::format("[{}] condition: {}", section, condition.error().message));
+    return expression::rows_where(*condition, view);
   }
 
   OrError<void> find_currency() {

@@ -21,6 +21,8 @@ struct PreparedLines {
       master;                ///< columns from lists of customers and products, or of a level that was set
   std::uint64_t turned = 0;  ///< returns by the condition that had a positive quantity and amount
   DecimalSum turned_amount;  ///< of these, as it is now: negative
+  std::uint64_t fees = 0;    ///< lines by the condition
+  DecimalSum fee_amount;
 };
 [[nodiscard]] OrError<PreparedLines> to_line_table(const IntakePlan& plan, JoinedLines lines);
 

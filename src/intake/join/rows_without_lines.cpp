@@ -10,8 +10,7 @@ namespace {
 
 daybook::MemberList unused_rows(TableKind kind, JoinedLines& lines, const RawColumn& ids) {
   const bool is_customers = kind == TableKind::customers;
-  daybook::MemberList list{
-      is_customers ? daybook::Level::customer : daybook::Level::product, {}, {}, {}};
+  daybook::MemberList list{is_customers ? daybook::Level::customer : daybook::Level::product, {}, {}, {}};
   std::vector<std::uint8_t> is_used(lines.table(kind)->rows());
   for (const std::uint32_t row : *lines.rows_of(kind))
     if (row != daybook::kNoMember) is_used[row] = 1;

@@ -60,6 +60,10 @@ class IntakeReader {
     file.within("require", [&](files::TomlSection& rule) { read_requirement(rule); });
     file.within("returns",
                 [&](files::TomlSection& returns) { plan_.return_condition = returns.text("condition"); });
+    file.within("fees", [&](files::TomlSection& fees) {
+      plan_.fee_condition = fees.text("condition");
+      if (plan_.fee_condition.empty()) fees.fault("condition", "the condition that marks fees is missing.");
+    });
     file.within("same_customer", [&](files::TomlSection& same) {
       plan_.same_customers.push_back({same.text("id"), same.texts("also")});
       if (plan_.same_customers.back().id.empty()) same.fault("id", "the id to keep is missing.");

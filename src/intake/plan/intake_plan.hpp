@@ -84,6 +84,7 @@ struct IntakePlan {
   std::vector<DuplicateRule> duplicates;
   std::vector<Requirement> requirements;
   std::string return_condition;
+  std::string fee_condition;       ///< lines that are sales, but never a product
   std::string latest_customer_by;  ///< the column of customers that shows which row is the newest
   std::vector<SameCustomer> same_customers;
   std::vector<Group> groups;

@@ -48,8 +48,13 @@ std::vector<std::string> role_names() {
 
 std::span<const std::string_view> reserved_names() {
   static const std::vector<std::string_view> kNames = [] {
-    std::vector<std::string_view> names = {
-        daybook::role::kOrderTime, daybook::role::kIsReturn, "orders", "customers", "products", "lines"};
+    std::vector<std::string_view> names = {daybook::role::kOrderTime,
+                                           daybook::role::kIsReturn,
+                                           daybook::role::kIsFee,
+                                           "orders",
+                                           "customers",
+                                           "products",
+                                           "lines"};
     names.insert(names.end(), daybook::derived_names().begin(), daybook::derived_names().end());
     return names;
   }();

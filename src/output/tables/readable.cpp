@@ -113,6 +113,7 @@ std::string readable_population(const result::Population& population,
       text += " of " + with_thousands(*whole->amount) + unit;
     else  // returns are left out, so the part is no share of the whole
       text += fmt::format("{} ({} in all lines)", unit, with_thousands(*whole->amount) + unit);
+    if (population.fees) text += fmt::format(" (fees {})", with_thousands(*population.fees) + unit);
   }
   if (population.first_date)
     text += fmt::format(", {} to {}", to_text(*population.first_date), to_text(*population.last_date));

@@ -29,6 +29,7 @@ Json population_of(const result::Population& population) {
                {"first_date", population.first_date ? to_text(*population.first_date) : ""},
                {"last_date", population.last_date ? to_text(*population.last_date) : ""}};
   if (population.amount) json["amount"] = population.amount->to_text(2);
+  if (population.fees) json["fees"] = population.fees->to_text(2);
   return json;
 }
 

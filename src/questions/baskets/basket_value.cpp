@@ -15,6 +15,7 @@
 #include "base/date.hpp"
 #include "base/text_hash.hpp"
 #include "daybook/derived_columns.hpp"
+#include "daybook/purchases.hpp"
 
 namespace pear::baskets {
 
@@ -186,9 +187,10 @@ BasketValues basket_values(const daybook::Daybook& daybook, const expression::Gr
                            mining::BasketRule rule) {
   BasketValues facts = Facts(daybook, key, rule).gather();
   const auto margins = daybook::known_margins(daybook);
-  for (std::size_t line = 0; line < margins.size(); ++line)
+  const daybook::Purchases purchases(daybook);
+  for (std::uint32_t line = 0; line < margins.size(); ++line)
     facts.lines_without_cost +=
-        daybook.return_flags()[line] == 0 && margins[line] == daybook::kEmptyUnits ? 1U : 0U;
+        purchases.is_of_product(line) && margins[line] == daybook::kEmptyUnits ? 1U : 0U;
   return facts;
 }
 

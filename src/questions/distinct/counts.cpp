@@ -70,7 +70,7 @@ class CellCounter {
       cells_.clear();
       const daybook::Run lines = daybook_.lines_of(order);
       for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
-        if (!purchases_.is_return(line))
+        if (purchases_.is_of_product(line))
           count({line, order, customer, products_.empty() ? 0 : products_[line]}, facts, pairs);
       }
       if (cells_.size() > 1) sort_out(cells_);
@@ -169,7 +169,7 @@ class MemberLister {
     std::uint32_t before = daybook::kNoMember;
     for (const Occurrence& each : lines) {
       member.amount.add(Decimal::from_units(amounts_[each.line]));
-      if (purchases_.is_return(each.line)) continue;
+      if (!purchases_.is_of_product(each.line)) continue;
       const std::int32_t day = daybook_.date_of_order(each.order).days;
       member.first_day = std::min(member.first_day, day);
       member.last_day = std::max(member.last_day, day);

@@ -43,7 +43,7 @@ class EntryCounter {
     const daybook::Run lines = daybook_.lines_of(beginning.first);
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
       const daybook::LinePlace place{line, beginning.first, customer, products_[line]};
-      if (!purchases_.is_return(line)) state.codes.push_back(key_.codes[place.member(key_.level)]);
+      if (purchases_.is_of_product(line)) state.codes.push_back(key_.codes[place.member(key_.level)]);
     }
     std::sort(state.codes.begin(), state.codes.end());
     state.codes.erase(std::unique(state.codes.begin(), state.codes.end()), state.codes.end());

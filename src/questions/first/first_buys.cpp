@@ -39,7 +39,7 @@ class FirstBuyer {
 
   void absorb(FirstsState& state, std::uint32_t customer) const {
     daybook::walk_lines(daybook_, {customer, customer + 1}, [&](const daybook::LinePlace& place) {
-      if (purchases_.is_return(place.line)) return;
+      if (!purchases_.is_of_product(place.line)) return;
       const std::uint32_t code = key_.codes[place.member(key_.level)];
       FirstsState::Seen& seen = state.seen[code];
       const std::int64_t price = prices_.empty() ? daybook::kEmptyUnits : prices_[place.line];

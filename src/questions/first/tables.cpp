@@ -26,7 +26,7 @@ std::int64_t append_products(const daybook::Daybook& daybook, const daybook::Pur
   std::uint32_t previous = 0;
   for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
     const std::uint32_t product = products[line];
-    if (purchases.is_return(line) || (size > 0 && product == previous)) continue;
+    if (!purchases.is_of_product(line) || (size > 0 && product == previous)) continue;
     if (size > 0) names += " + ";
     names += ids[product];
     previous = product;

@@ -118,7 +118,7 @@ class Gatherer {
     std::uint32_t before = product_;
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
       const std::uint32_t other = products_[line];
-      if (other == product_ || other == before || purchases_.is_return(line)) continue;
+      if (other == product_ || other == before || !purchases_.is_of_product(line)) continue;
       ++facts_.orders_with[other];
       before = other;
     }

@@ -64,7 +64,7 @@ class BundleCounter {
       if (daybook_.date_of_order(order) > as_of_) break;
       const daybook::Run lines = daybook_.lines_of(order);
       for (std::uint32_t line = lines.begin; line < lines.end; ++line)
-        if (!purchases_.is_return(line)) has_[daybook_.line_products()[line]] = customer;
+        if (purchases_.is_of_product(line)) has_[daybook_.line_products()[line]] = customer;
     }
     for (const recommender::Offer& offer : offers) has_[offer.product] = customer;
     for (const recommender::Offer& offer : offers)

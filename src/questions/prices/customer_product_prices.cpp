@@ -92,7 +92,7 @@ class PairGatherer {
     std::uint32_t* counts = &counts_[std::size_t{block} * products_];
     std::uint64_t left_out = 0;
     daybook::walk_lines(daybook_, customers_of(block), [&](const daybook::LinePlace& place) {
-      if (purchases_.is_return(place.line)) return;
+      if (!purchases_.is_of_product(place.line)) return;
       left_out += tells_price(place.line) ? 0U : 1U;
       if (!tells_price(place.line) || last[place.product] == place.customer) return;
       last[place.product] = place.customer;
@@ -125,7 +125,7 @@ class PairGatherer {
     std::vector<Last> last(products_);
     std::uint32_t* next = &counts_[std::size_t{block} * products_];
     daybook::walk_lines(daybook_, customers_of(block), [&](const daybook::LinePlace& place) {
-      if (purchases_.is_return(place.line) || !tells_price(place.line)) return;
+      if (!purchases_.is_of_product(place.line) || !tells_price(place.line)) return;
       Last& seen = last[place.product];
       const bool is_new = seen.customer != place.customer;
       if (is_new) ++next[place.product];

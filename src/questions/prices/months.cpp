@@ -21,7 +21,8 @@ std::map<Month, MonthSums> sums_of(const daybook::Daybook& daybook, std::uint32_
       std::get<daybook::DecimalValues>(daybook.find(daybook::role::kQuantity)->values).units;
   std::map<Month, MonthSums> months;
   daybook::walk_lines(daybook, {0, daybook.customers()}, [&](const daybook::LinePlace& place) {
-    if (place.product != product || purchases.is_return(place.line) || quantities[place.line] <= 0) return;
+    if (place.product != product || !purchases.is_of_product(place.line) || quantities[place.line] <= 0)
+      return;
     const Decimal amount = Decimal::from_units(daybook.amounts()[place.line]);
     const Decimal quantity = Decimal::from_units(quantities[place.line]);
     MonthSums& month = months[month_of(daybook.date_of_order(place.order))];

@@ -3,6 +3,7 @@
 #include <tbb/enumerable_thread_specific.h>
 
 #include "daybook/derived_columns.hpp"
+#include "daybook/purchases.hpp"
 #include "daybook/walk_lines.hpp"
 #include "recommender/prior_weights.hpp"
 
@@ -20,13 +21,13 @@ std::vector<Sum> sums_of(const daybook::Daybook& daybook, Date as_of, const anal
                          std::span<const std::int64_t> units) {
   const std::size_t products = daybook.products(), size = groups.count * products;
   const auto days = daybook.order_days();
-  const auto returns = daybook.return_flags();
+  const daybook::Purchases purchases(daybook);
   tbb::enumerable_thread_specific<std::vector<Sum>> owns([&] { return std::vector<Sum>(size); });
   daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     std::vector<Sum>& own = owns.local();
     std::uint32_t order = UINT32_MAX, product = 0;  // of the purchase that a line belongs to
     daybook::walk_lines(daybook, run, [&](const daybook::LinePlace& place) {
-      if (returns[place.line] != 0 || units[place.line] == daybook::kEmptyUnits ||
+      if (!purchases.is_of_product(place.line) || units[place.line] == daybook::kEmptyUnits ||
           days[place.order] > as_of.days)
         return;
       Sum& sum = own[groups.group_of(place.customer) * products + place.product];

@@ -47,6 +47,34 @@ TEST_F(ImportProgram, AppendAddsNewLinesAndRefusesAFileTwice) {
             "4: cannot open none.daybook");
 }
 
+TEST_F(ImportProgram, AnExportIsImportedAsItWas) {
+  folder_.write("s.csv",
+                "order_id,order_date,customer_id,product_id,quantity,unit_price,kind,year made\n"
+                "A1,2024-01-05 10:30,C1,P1,1,2.50,,1999\nA2,2024-01-06 11:00:05,C1,P1,1,0,credit,\n"
+                "A3,2024-01-07,C2,P2,1,2,freight,\n");
+  folder_.write("s.toml",
+                "[lines]\nfile = \"s.csv\"\n[returns]\ncondition = \"kind = 'credit'\"\n"
+                "[fees]\ncondition = \"kind = 'freight'\"\n");
+  ASSERT_EQ(pear({"import", "s.toml"}).exit_code, 0);
+  ASSERT_EQ(pear({"export", "s.daybook", "--to", "e.csv"}).exit_code, 0);
+  const ProgramRun run = pear({"import", "e.csv", "--daybook", "f.daybook"});
+  ASSERT_EQ(run.exit_code, 0) << run.err;
+  EXPECT_NE(
+      run.out.find("An export of a daybook: year, quarter, month, month_of_year, week, weekday, hour are"),
+      std::string::npos)
+      << run.out;
+  ASSERT_EQ(pear({"export", "f.daybook", "--to", "g.csv"}).exit_code, 0);
+  const std::string exported = read_file(folder_ / "e.csv");
+  EXPECT_EQ(read_file(folder_ / "g.csv"), exported);
+  EXPECT_NE(exported.find("A2,2024-01-06,C1,P1,11:00:05,true,false,-1,0,0,credit,"), std::string::npos);
+  EXPECT_NE(exported.find("A3,2024-01-07,C2,P2,,false,true,1,2,2,freight,"), std::string::npos);
+  std::string broken = exported;
+  broken.replace(broken.find("10:30"), 5, "25:30");
+  folder_.write("broken.csv", broken);
+  EXPECT_EQ(fault({"import", "broken.csv"}),
+            "3: broken.csv, line 2, column order_time: \"25:30\" is not a time of day, as 10:30:05.");
+}
+
 /// Lists are exported with other lines, before or after them, or not at all.
 TEST_F(ImportProgram, AppendKnowsMembersOfEarlierAndLaterLists) {
   const auto import = [&](const std::string& month, const std::string& lines, const std::string& products) {

@@ -45,7 +45,8 @@ RC_GTEST_PROP(Fees, AreNeverAProduct, ()) {
       {"distinct", {{"count", "customer_id"}, {"per", "product_id"}}},
       {"first", {{"per", "product"}}}};
   for (const auto& [question, options] : questions) {
-    const auto expected = try_to_ask(question, options, plain), found = try_to_ask(question, options, charged);
+    const auto expected = try_to_ask(question, options, plain),
+               found = try_to_ask(question, options, charged);
     RC_ASSERT(expected.has_value() == found.has_value());
     if (!expected) {
       RC_ASSERT(expected.error().message == found.error().message);

@@ -47,6 +47,7 @@ class Maker {
     PEAR_TRY(mark_fees());
     PEAR_TRY(find_currency());
     PEAR_TRY(check_levels());
+    PEAR_TRY(read_exported_times());
     for (const JoinedColumn& column : lines_.columns()) add(column);
     return std::move(made_);
   }
@@ -67,6 +68,7 @@ class Maker {
     } else {
       PEAR_ASSIGN(flags, rows_where("returns", plan_.return_condition));
     }
+    add_exported(daybook::role::kIsReturn, flags);
     for (std::size_t line = 0; line < flags.size(); ++line) {
       const bool is_negative = quantities[line] < 0 || amounts[line] < 0;  // kEmptyUnits is, too
       if (flags[line] != 0 && !is_negative && (quantities[line] > 0 || amounts[line] > 0)) {
@@ -81,8 +83,12 @@ class Maker {
   }
 
   OrError<void> mark_fees() {
-    if (plan_.fee_condition.empty()) return {};
-    PEAR_ASSIGN(std::vector<std::uint8_t> flags, rows_where("fees", plan_.fee_condition));
+    if (plan_.fee_condition.empty() && lines_.lines().find(daybook::role::kIsFee) == nullptr) return {};
+    std::vector<std::uint8_t> flags(lines_.lines().rows());
+    if (!plan_.fee_condition.empty()) {
+      PEAR_ASSIGN(flags, rows_where("fees", plan_.fee_condition));
+    }
+    add_exported(daybook::role::kIsFee, flags);
     const auto& amounts =
         std::get<daybook::DecimalValues>(lines_.lines().find(daybook::role::kAmount)->values).units;
     for (std::size_t line = 0; line < flags.size(); ++line) {
@@ -96,11 +102,37 @@ class Maker {
     return {};
   }
 
+  /// Sets the flags of lines with "true" in a column that an export wrote.
+  void add_exported(std::string_view name, std::vector<std::uint8_t>& flags) {
+    const RawColumn* column = lines_.lines().find(name);
+    if (column == nullptr) return;
+    for (std::size_t line = 0; line < flags.size(); ++line)
+      if (daybook::value_text(column->values, line) == "true") flags[line] = 1;
+  }
+
   OrError<std::vector<std::uint8_t>> rows_where(const std::string& section, const std::string& text) {
     const expression::RowView view = lines_.view();
     auto condition = expression::Expression::compile_condition(text, view);
     if (!condition) return data_error(fmt::format("[{}] condition: {}", section, condition.error().message));
     return expression::rows_where(*condition, view);
+  }
+
+  /// Times of day that an export wrote, as 10:30 or 10:30:05.
+  OrError<void> read_exported_times() {
+    RawColumn* column = lines_.lines().find(daybook::role::kOrderTime);
+    if (column == nullptr || !std::holds_alternative<daybook::TextValues>(column->values)) return {};
+    daybook::TimeValues times;
+    for (std::size_t line = 0; line < lines_.lines().rows(); ++line) {
+      const std::string text = daybook::value_text(column->values, line);
+      const auto moment = parse_iso_moment("2000-01-01 " + text);
+      if (!text.empty() && !moment)
+        return data_error(fmt::format("{}, line {}, column order_time: {} is not a time of day, as 10:30:05.",
+                                      lines_.lines().sources[lines_.lines().source_of(line)].record.name,
+                                      lines_.lines().lines[line], in_quotes(text)));
+      times.seconds.push_back(text.empty() ? Moment::kNoTime : moment->second_of_day);
+    }
+    column->values = std::move(times);
+    return {};
   }
 
   OrError<void> find_currency() {
@@ -148,7 +180,9 @@ class Maker {
   }
 
   void add(const JoinedColumn& column) {
-    if (column.name == daybook::role::kCurrency) return;
+    for (const std::string_view used :
+         {daybook::role::kCurrency, daybook::role::kIsReturn, daybook::role::kIsFee})
+      if (column.name == used) return;
     daybook::ColumnValues values = by_line(std::move(column.column->values), lines_.rows_of(column.table));
     daybook::LineTable& table = made_.table;
     if (column.name == daybook::role::kCustomerId)

@@ -6,14 +6,29 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "daybook/derived_columns.hpp"
 
 namespace pear::intake {
 namespace {
+
+constexpr std::string_view kInEveryExport[] = {
+    daybook::role::kOrderId, daybook::role::kIsReturn, "quarter", "month_of_year", "week", "weekday"};
+/// Columns that the daybook has besides roles, and keeps.
+constexpr std::string_view kKept[] = {daybook::role::kOrderTime, daybook::role::kIsReturn,
+                                      daybook::role::kIsFee};
 
 std::string list_quoted(const std::vector<std::string>& names) {
   std::vector<std::string> each;
   for (const std::string& name : names) each.push_back(in_quotes(name));
   return join(each, ", ");
+}
+
+/// Whether the lines were written by `export`: then they contain what is computed, and flags of our own.
+bool is_export(TableKind table, const std::vector<std::string>& header) {
+  return table == TableKind::lines &&
+         std::all_of(std::begin(kInEveryExport), std::end(kInEveryExport), [&](std::string_view name) {
+           return std::find(header.begin(), header.end(), name) != header.end();
+         });
 }
 
 /// By column of the source, its assigned name or the role of its header; empty if there is neither.
@@ -31,6 +46,8 @@ OrError<std::vector<std::string>> named_columns(TableKind table, const TablePlan
     names[static_cast<std::size_t>(found - header.begin())] = name;
     given.insert(name);
   }
+  for (std::size_t i = 0; i < header.size() && is_export(table, header); ++i)
+    if (std::find(std::begin(kKept), std::end(kKept), header[i]) != std::end(kKept)) names[i] = header[i];
   for (std::size_t i = 0; i < header.size(); ++i) {
     const std::string name = snake_case(header[i]);
     if (!names[i].empty() || find_role(name, table) == nullptr || given.contains(name)) continue;
@@ -74,7 +91,8 @@ std::size_t rank(const PlannedColumn& column) {
   return kRoles;
 }
 
-bool among(const std::vector<std::string>& names, const std::string& name) {
+template <class Names>
+bool among(const Names& names, const std::string& name) {
   return std::find(names.begin(), names.end(), name) != names.end();
 }
 
@@ -154,7 +172,12 @@ OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
   result.numbers = plan.numbers;
   PEAR_ASSIGN(const std::vector<std::string> named, named_columns(table, plan, header, source));
   NameGiver names(named);
+  std::vector<std::string> computed;
   for (std::size_t i = 0; i < header.size(); ++i) {
+    if (named[i].empty() && is_export(table, header) && among(daybook::derived_names(), header[i])) {
+      computed.push_back(header[i]);
+      continue;
+    }
     PlannedColumn column;
     column.position = i;
     column.header = header[i];
@@ -168,6 +191,9 @@ OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
     add_cleaning(plan, column);
     result.columns.push_back(std::move(column));
   }
+  if (!computed.empty())
+    result.notes.push_back(
+        fmt::format("An export of a daybook: {} are computed again.", join(computed, ", ")));
   std::stable_sort(result.columns.begin(), result.columns.end(),
                    [](const PlannedColumn& a, const PlannedColumn& b) { return rank(a) < rank(b); });
   PEAR_TRY(check_names(plan, result, source));

@@ -51,6 +51,20 @@ OrError<void> visit_columns(const Tree& tree, const Visit& visit) {
 
 }  // namespace
 
+std::optional<std::pair<Tree, Tree>> fraction_of(const Tree& tree) {
+  std::pair<Tree, Tree> fraction(tree, tree);
+  if (tree.root.op == Op::divide) {
+    fraction.first.root = tree.root.args.front();
+    fraction.second.root = tree.root.args.back();
+  } else if (tree.root.op == Op::average) {
+    fraction.first.root.op = Op::sum;
+    fraction.second.root.op = Op::count_values;
+  } else {
+    return std::nullopt;
+  }
+  return fraction;
+}
+
 std::string_view ready_figure(std::string_view name) {
   for (const auto& [figure, meaning] : kReadyFigures) {
     if (figure == name) return meaning;

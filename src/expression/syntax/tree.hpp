@@ -1,9 +1,11 @@
 // Expressions as written, before they are bound to a daybook.
 #pragma once
 
+#include <optional>
 #include <set>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "base/error.hpp"
@@ -36,6 +38,9 @@ struct SortKey {
 [[nodiscard]] OrError<void> check_names(const Tree& tree, const std::vector<std::string>& known);
 
 [[nodiscard]] bool has_aggregate(const Node& node);
+
+/// The numerator and denominator of a quotient or an average, which are exact where the quotient is rounded.
+[[nodiscard]] std::optional<std::pair<Tree, Tree>> fraction_of(const Tree& tree);
 
 /// The aggregate that `orders`, `customers`, `products` or `lines` means; empty for other names. An order
 /// that contains only returns is not an order.

@@ -38,11 +38,12 @@ std::string_view word_of(ShareOf of) {
 }
 
 Crosstab::Crosstab(Axis down, Axis across, std::vector<expression::GroupedExpression> figures, Cube cube,
-                   const Options& options)
+                   Fractions fractions, const Options& options)
     : down_(std::move(down)),
       across_(std::move(across)),
       figures_(std::move(figures)),
       cube_(std::move(cube)),
+      fractions_(std::move(fractions)),
       options_(options),
       running_(figures_.size()) {
   for (const Axis* axis : {&down_, &across_}) {
@@ -123,10 +124,27 @@ std::optional<std::pair<std::uint32_t, std::uint32_t>> Crosstab::whole_of(const 
   return std::pair(whole_down, all || shown.share_of == ShareOf::row ? 0 : across);
 }
 
+std::optional<double> Crosstab::unrounded(std::size_t figure, std::uint32_t down,
+                                          std::uint32_t across) const {
+  const CubeCell cell = cube_.at(figure, down, across);
+  if (!cell.filled) return std::nullopt;
+  const std::optional<std::size_t> place = fractions_.place_of[figure];
+  if (!place) return static_cast<double>(cell.number);
+  const CubeCell numerator = fractions_.cube->at(*place, down, across),
+                 denominator = fractions_.cube->at(*place + 1, down, across);
+  return static_cast<double>(numerator.number) / static_cast<double>(denominator.number);
+}
+
 ShownCell Crosstab::share(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const {
   const auto whole_place = whole_of(shown, down, across);
+  if (!whole_place) return {};
+  if (shown.kind == Kind::against) {
+    const auto part = unrounded(shown.figure, down, across),
+               whole = unrounded(shown.figure, whole_place->first, whole_place->second);
+    if (!part || !whole || *whole == 0) return {};
+    return {true, 0, *part / *whole, {}};
+  }
   const CubeCell cell = cube_.at(shown.figure, down, across);
-  if (!whole_place || (shown.kind == Kind::against && !cell.filled)) return {};
   std::int64_t part = cell.number;
   if (shown.kind == Kind::running_share) {
     const auto found = running_[shown.figure].find(pair_key(down, across));
@@ -134,7 +152,7 @@ ShownCell Crosstab::share(const ShownValue& shown, std::uint32_t down, std::uint
     part = found->second;
   }
   const CubeCell whole = cube_.at(shown.figure, whole_place->first, whole_place->second);
-  if (whole.number == 0 || (shown.kind == Kind::against && !whole.filled)) return {};
+  if (whole.number == 0) return {};
   return {true, 0, static_cast<double>(part) / static_cast<double>(whole.number), {}};
 }
 
@@ -192,6 +210,26 @@ OrError<std::vector<expression::GroupedExpression>> compile_figures(
   return figures;
 }
 
+/// Of the figures that are compared.
+OrError<Fractions> fractions_of(const Options& options, const expression::LineView& lines,
+                                const expression::Grouping& grouping, const Axis& down, const Axis& across) {
+  Fractions fractions{std::vector<std::optional<std::size_t>>(options.figures.size()), {}};
+  std::vector<expression::GroupedExpression> parts;
+  for (std::size_t i = 0; i < options.figures.size() && !options.against.empty(); ++i) {
+    const auto fraction = expression::fraction_of(options.figures[i]);
+    if (!fraction) continue;
+    auto numerator = expression::GroupedExpression::compile(fraction->first, lines),
+         denominator = expression::GroupedExpression::compile(fraction->second, lines);
+    if (!numerator || !denominator) continue;  // one of them is a constant
+    fractions.place_of[i] = parts.size();
+    parts.push_back(std::move(*numerator));
+    parts.push_back(std::move(*denominator));
+  }
+  if (parts.empty()) return fractions;
+  PEAR_ASSIGN(fractions.cube, Cube::compute(grouping, down, across, parts));
+  return fractions;
+}
+
 std::vector<std::string> column_names(const std::vector<expression::Tree>& trees) {
   std::vector<std::string> names;
   for (const expression::Tree& tree : trees) names.push_back(tree.name);
@@ -233,10 +271,11 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   PEAR_ASSIGN(ChosenRows rows, choose_rows(std::move(down), grouping, lines, options, figures));
   PEAR_TRY(check_size(rows.axis, across, figures.size()));
   PEAR_ASSIGN(Cube cube, Cube::compute(grouping, rows.axis, across, figures));
+  PEAR_ASSIGN(Fractions fractions, fractions_of(options, lines, grouping, rows.axis, across));
   const std::uint64_t faults = cube.faults();
-  return Counts{
-      std::move(grouping), rows.not_having, rows.gathered, faults,
-      Crosstab(std::move(rows.axis), std::move(across), std::move(figures), std::move(cube), options)};
+  return Counts{std::move(grouping), rows.not_having, rows.gathered, faults,
+                Crosstab(std::move(rows.axis), std::move(across), std::move(figures), std::move(cube),
+                         std::move(fractions), options)};
 }
 
 }  // namespace pear::crosstab

@@ -38,11 +38,17 @@ struct ShownCell {
   std::string_view text;
 };
 
+/// Numerators and denominators of figures, for comparisons: quotients are rounded to four places.
+struct Fractions {
+  std::vector<std::optional<std::size_t>> place_of;  ///< by figure: of its numerator; the denominator is next
+  std::optional<Cube> cube;                          ///< if any figure has one
+};
+
 /// A computed cross-tabulation: two axes, and the figures of their cells.
 class Crosstab {
  public:
   Crosstab(Axis down, Axis across, std::vector<expression::GroupedExpression> figures, Cube cube,
-           const Options& options);
+           Fractions fractions, const Options& options);
 
   [[nodiscard]] const Axis& down() const { return down_; }
   [[nodiscard]] const Axis& across() const { return across_; }
@@ -68,12 +74,16 @@ class Crosstab {
   [[nodiscard]] std::optional<std::pair<std::uint32_t, std::uint32_t>> whole_of(const ShownValue& shown,
                                                                                 std::uint32_t down,
                                                                                 std::uint32_t across) const;
+  /// A figure before it is rounded, as far as it is known; nothing if it is empty.
+  [[nodiscard]] std::optional<double> unrounded(std::size_t figure, std::uint32_t down,
+                                                std::uint32_t across) const;
   [[nodiscard]] ShownCell share(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const;
   void fit_places();
 
   Axis down_, across_;
   std::vector<expression::GroupedExpression> figures_;
   Cube cube_;
+  Fractions fractions_;
   Options options_;
   expression::Grain parts_ = expression::grain::kConstant;  ///< what the keys of both axes depend on
   std::vector<ShownValue> shown_;

@@ -16,7 +16,7 @@ namespace pear::mining {
 /// How likely a customer is to buy an item for the first time at each visit (a day with a purchase): the
 /// hazard of a discrete-time survival model, the item's rate at that time of its sale multiplied by a factor
 /// of the customer's visit number (Cox, Regression models and life-tables, JRSS B 34, 1972, section 6). So it
-/// can be said which of two items a customer would have bought first if neither led to the other: an item
+/// can be said which of two items a customer would have bought first if neither triggered the other: an item
 /// that is launched late, or that customers adopt late, is bought after others without being triggered by
 /// them.
 class FirstPurchases {

@@ -83,7 +83,7 @@ TEST_F(ImportProgram, AppendKnowsMembersOfEarlierAndLaterLists) {
     std::string plan = "[lines]\nfile = \"" + month + ".csv\"\n";
     if (!products.empty()) {
       folder_.write(month + "-products.csv",
-                    "product_id,product_name,shelf,list_price,unit_cost\n" + products);
+                    "product_id,product_name,drawer,list_price,unit_cost\n" + products);
       plan += "[products]\nfile = \"" + month + "-products.csv\"\n";
     }
     folder_.write(month + ".toml", plan);
@@ -97,7 +97,7 @@ TEST_F(ImportProgram, AppendKnowsMembersOfEarlierAndLaterLists) {
     Cells cells;
     for (auto& row : rows_of(folder_ / "lines.csv"))
       cells.push_back(
-          {row["product_id"], row["product_name"], row["shelf"], row["list_price"], row["unit_cost"]});
+          {row["product_id"], row["product_name"], row["drawer"], row["list_price"], row["unit_cost"]});
     return sorted(cells);
   };
   import("january", "A1,2024-01-05,C9,P1,1,2.50\n",

@@ -16,7 +16,7 @@ struct PairCount {
   static constexpr double kScale = 1 << 24;  ///< of `expected`, which is whole so that no order matters
   std::uint32_t later = 0, customers = 0;
   std::uint32_t one_way = 0;   ///< whose first purchase of `later` is after that of the other, on another day
-  std::uint64_t expected = 0;  ///< of one_way and other_way customers, if neither item leads to the other
+  std::uint64_t expected = 0;  ///< of one_way and other_way customers, if neither item triggers the other
 };
 /// By earlier item, in order of the later one.
 using PairCounts = std::vector<std::vector<PairCount>>;

@@ -52,7 +52,7 @@ void add_direction(const Counts& counts, Builder& builder) {
   };
   builder.probability(
       "p_value",
-      "Probability of a number one way this far from the expected one, if neither leads to the "
+      "Probability of a number one way this far from the expected one, if neither triggers the "
       "other (two-sided).",
       [&](Pair pair) { return nan_of_itself(pair, pair->p); });
   builder.probability("q_value", "False discovery rate among directions with a p_value this small.",

@@ -26,7 +26,7 @@ struct Transition {
   /// Of first purchases, within the gaps or not: customers who first bought `later` after `earlier`, on
   /// another day; and the other way round.
   std::uint32_t one_way = 0, other_way = 0;
-  double expected_one_way = 0;  ///< of these customers, if neither leads to the other
+  double expected_one_way = 0;  ///< of these customers, if neither triggers the other
   double p = 1, q = 1;          ///< of the direction: one_way compared with expected_one_way
   std::int32_t days_p25 = 0, days_median = 0, days_p75 = 0;
   std::array<double, kRateDays.size()> rates = {};  ///< NaN if nobody was observed that long

@@ -489,7 +489,7 @@ TEST(Sequence, ExampleOfGaps) {
   EXPECT_EQ(found_in(customers, {{"span", "48"}}), (Cells{}));
 }
 
-/// Customers begin with one of four products, which lead to nothing; one that follows another is found. With
+/// Customers begin with one of four products, which trigger nothing; one that follows another is found. With
 /// the days of each customer's orders shuffled no direction is real, and at most 1 in 20 of such shops may
 /// have any finding.
 TEST(Sequence, EntryProductsAndShuffledShopsHaveNoDirections) {

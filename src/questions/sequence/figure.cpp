@@ -54,9 +54,8 @@ std::vector<const Transition*> most_significant_steps(const Counts& counts) {
 result::Figure strongest_arrows(const Counts& counts) {
   result::Figure figure = arrows_of(counts, most_significant_steps(counts));
   figure.subtitle = fmt::format(
-      "The most significant steps, adjusted for when products are sold: share of customers who buy the later "
-      "one, and "
-      "median days; {}",
+      "The most significant steps, adjusted for when each product is usually bought first: share who buy the "
+      "later one, and median days; {}",
       of_whom(counts));
   return figure;
 }

@@ -36,6 +36,8 @@ result::Population population_of(const daybook::Daybook& daybook) {
         const std::uint32_t last_line = daybook.lines_of(orders.end - 1).end;
         std::uint32_t returns = 0;
         for (std::uint32_t line = first_line; line < last_line; ++line) returns += is_return[line];
+        for (std::uint32_t line = first_line; line < last_line; ++line)
+          population.fee_lines += purchases.is_fee(line) && !purchases.is_return(line) ? 1U : 0U;
         population.lines += last_line - first_line;
         population.returns += returns;
         population.orders += orders.size();
@@ -53,6 +55,7 @@ result::Population population_of(const daybook::Daybook& daybook) {
         earlier.population.orders += later.population.orders;
         earlier.population.lines += later.population.lines;
         earlier.population.returns += later.population.returns;
+        earlier.population.fee_lines += later.population.fee_lines;
         earlier.amount.add(later.amount);
         earlier.fees.add(later.fees);
         if (later.population.first_date)

@@ -21,6 +21,7 @@ struct Population {
   std::uint64_t returns = 0;    ///< lines that are returns
   std::optional<Date> first_date, last_date;
   std::optional<Decimal> amount;     ///< net of returns; none if amounts were not read, or are out of range
+  std::uint64_t fee_lines = 0;       ///< lines that are fees, and no returns
   std::optional<Decimal> fees = {};  ///< part of the amount; none if the shop marks no fees
 };
 

@@ -52,6 +52,7 @@ RC_GTEST_PROP(Fees, AreNeverAProduct, ()) {
       RC_ASSERT(expected.error().message == found.error().message);
       continue;
     }
+    for (const result::Check& check : found->checks) RC_ASSERT(check.holds);
     RC_ASSERT(expected->tables.size() == found->tables.size());
     for (std::size_t table = 0; table < expected->tables.size(); ++table)
       if (question == "first")
@@ -71,6 +72,9 @@ RC_GTEST_PROP(Fees, ArePartOfTheAmount, ()) {
   const auto cents = static_cast<std::int64_t>(495 * (with.size() - without.size()));
   RC_ASSERT(!plain->population.fees && charged->population.fees == Decimal::from_units(cents * 100));
   RC_ASSERT(charged->population.amount->units() - plain->population.amount->units() == cents * 100);
+  for (const char* question : {"concentration", "first", "baskets"})
+    if (const auto answer = try_to_ask(question, {}, build(with).daybook); answer)
+      for (const result::Check& check : answer->checks) RC_ASSERT(check.holds);
   for (std::size_t table = 0; table < plain->tables.size(); ++table)
     RC_ASSERT(cells_of(plain->tables[table]) == cells_of(charged->tables[table]));
 }

@@ -83,6 +83,10 @@ CustomerHistory history_of(const daybook::Daybook& daybook, std::uint32_t custom
       history.lines.push_back({place, LineKind::returned});
       return;
     }
+    if (purchases.is_fee(place.line)) {
+      history.lines.push_back({place, LineKind::fee});
+      return;
+    }
     bought.insert(place.product);
     history.lines.push_back(
         {place, bought_before.contains(place.product) ? LineKind::again : LineKind::first_time});
@@ -119,10 +123,13 @@ result::Table history_table(const daybook::Daybook& daybook, const CustomerHisto
   const expression::GroupKey key = id_key(daybook, daybook::Level::product);
   builder.key("product_id", "The product.", key, product).always_shown = false;
   builder.names(daybook, key, product);
-  builder.text("kind", "new: the customer had not bought this product before; again; or return.",
+  builder.text("kind", "new: the customer had not bought this product before; again; return; or fee.",
                [](const HistoryRow& row) {
                  const LineKind kind = row.line.kind;
-                 return kind == LineKind::first_time ? "new" : kind == LineKind::again ? "again" : "return";
+                 return kind == LineKind::first_time ? "new"
+                        : kind == LineKind::again    ? "again"
+                        : kind == LineKind::fee      ? "fee"
+                                                     : "return";
                });
   builder.add(line_column(daybook, daybook::role::kQuantity, result::Unit::number,
                           "Pieces; negative for a return.", lines));

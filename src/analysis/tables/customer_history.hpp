@@ -12,7 +12,7 @@
 namespace pear::analysis {
 
 /// Whether a line was a first purchase, a repeat purchase or a return.
-enum class LineKind : std::uint8_t { first_time, again, returned };
+enum class LineKind : std::uint8_t { first_time, again, returned, fee };
 
 struct HistoryLine {
   daybook::LinePlace place;

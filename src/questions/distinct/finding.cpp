@@ -62,6 +62,10 @@ void add_notes(const Counts& counts, result::Result& result) {
     result.notes.push_back(
         fmt::format("{} not counted: {}.", counted(result.population.returns, "line is", "lines are"),
                     result.population.returns == 1 ? "it is a return" : "they are returns"));
+  if (result.population.fee_lines > 0)
+    result.notes.push_back(fmt::format("{} not counted: {}.",
+                                       counted(result.population.fee_lines, "line is", "lines are"),
+                                       result.population.fee_lines == 1 ? "it is a fee" : "they are fees"));
   const auto missing = static_cast<std::uint64_t>(std::count(
       counts.keys.counted.codes.begin(), counts.keys.counted.codes.end(), counts.keys.counted.distinct));
   if (missing > 0)
@@ -75,10 +79,12 @@ void add_notes(const Counts& counts, result::Result& result) {
 void add_checks(const Counts& counts, result::Result& result) {
   std::uint64_t lines = 0;
   for (const std::uint32_t cell : counts.rows) lines += counts.facts[cell].lines;
-  result.checks.push_back({fmt::format("lines add up to all {} that are not returns",
-                                       with_thousands(static_cast<std::int64_t>(result.population.lines -
-                                                                                result.population.returns))),
-                           lines == result.population.lines - result.population.returns});
+  const std::uint64_t expected =
+      result.population.lines - result.population.returns - result.population.fee_lines;
+  result.checks.push_back({fmt::format("lines add up to all {} that are not returns{}",
+                                       with_thousands(static_cast<std::int64_t>(expected)),
+                                       result.population.fee_lines > 0 ? " or fees" : ""),
+                           lines == expected});
   result.checks.push_back({"no row has more distinct values than lines, or more orders than lines",
                            std::all_of(counts.facts.begin(), counts.facts.end(), [](const CellFacts& facts) {
                              return facts.distinct <= facts.lines && facts.orders <= facts.lines;

@@ -37,7 +37,7 @@ class HeldBytes final : public sources::ByteSource {
 /// The rows, each with its line and fields; the fault instead, if there is one.
 std::vector<std::string> rows_of(std::string_view bytes, sources::Encoding encoding, std::size_t part_bytes) {
   auto reader = sources::CsvReader::open(sources::decoded(std::make_unique<HeldBytes>(bytes), encoding),
-                                         std::nullopt, part_bytes);
+                                         std::nullopt, 0, part_bytes);
   if (!reader) return {reader.error().message};
   std::vector<std::string> all;
   const auto outcome = reader->for_each_part([](sources::CsvRows rows) { return rows; },

@@ -11,9 +11,11 @@
 namespace pear::app {
 
 OrError<analysis::SideTable> read_side_table(const std::string& file) {
-  sources::TableAddress address;
-  address.file = file;
+  const sources::TableAddress address = sources::file_address(file);
+  files::protect_input(address.file);
   PEAR_ASSIGN(sources::TableReader reader, sources::TableReader::open(address));
+  if (reader.header().empty())
+    return data_error(fmt::format("{} is empty: it has no header and no rows.", file));
   analysis::SideTable table{file, reader.header(), {}, {}};
   std::optional<Error> malformed;
   PEAR_TRY(reader.for_each_part([](sources::CsvRows rows) { return rows; },
@@ -40,7 +42,6 @@ OrError<std::map<std::string, analysis::SideTable>> read_side_tables(
   for (const auto& [name, value] : values)
     for (const analysis::OptionInfo& option : options)
       if (option.names_file && option.name == name) {
-        files::protect_input(value);
         PEAR_ASSIGN(tables[name], read_side_table(value));
       }
   return tables;

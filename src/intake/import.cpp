@@ -90,6 +90,7 @@ class Importing {
     for (const TableKind kind : kReadingOrder) {
       auto& table = opened[static_cast<std::size_t>(kind)];
       if (!table) continue;
+      imported_.notes.insert(imported_.notes.end(), table->notes.begin(), table->notes.end());
       auto& into = tables_[static_cast<std::size_t>(kind)];
       PEAR_ASSIGN(into, read_table(*std::move(table), log_));
       unify_formats(*plan_.table(kind), *into);

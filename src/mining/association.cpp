@@ -25,8 +25,11 @@ AssociationTests::AssociationTests(const Baskets& baskets, bool by_period)
 Association AssociationTests::of_rule(const Rule& rule) {
   Association result;
   result.expected = rule.given_baskets * rule.expected / rule.expected_given;
-  const double variance = result.expected * std::max(0.0, 1 - result.expected / rule.given_baskets) *
-                          std::max(0.0, 1 - result.expected / rule.also_baskets);
+  // At most as many as the rarer side has baskets. Leaving out the other side's factor of the variance makes
+  // the tail wider, never thinner (Hoeffding, Probability inequalities for sums of bounded random variables,
+  // JASA 58, 1963, section 6).
+  const double most = std::min(rule.given_baskets, rule.also_baskets);
+  const double variance = result.expected * std::max(0.0, 1 - result.expected / most);
   result.p = statistics::probability_of_clustered(rule.baskets, result.expected, variance,
                                                   statistics::design_effect(rule.baskets, rule.squares));
   return result;

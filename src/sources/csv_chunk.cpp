@@ -33,6 +33,19 @@ std::string csv_record(const std::vector<std::string_view>& fields, char delimit
   return record;
 }
 
+std::string_view first_filled(const std::vector<std::string_view>& fields) {
+  for (const std::string_view field : fields) {
+    if (!field.empty()) return field;
+  }
+  return {};
+}
+
+std::string_view CsvRows::first_value(std::size_t row) const {
+  std::size_t column = 0;
+  while (column + 1 < columns && field(row, column).empty()) ++column;
+  return columns == 0 ? std::string_view() : field(row, column);
+}
+
 std::string CsvRows::record(std::size_t row, char delimiter) const {
   std::vector<std::string_view> fields;
   for (std::size_t column = 0; column < columns; ++column) fields.push_back(field(row, column));
@@ -121,7 +134,10 @@ void CsvParser::on_row_end(int terminator) {
   const bool second_half_of_crlf = terminator == '\n' && after_carriage_return_ && fields == 0;
   if (terminator >= 0 && !second_half_of_crlf) ++lines_;
   after_carriage_return_ = terminator == '\r';
-  if (fields == rows_.columns) {
+  const std::uint32_t begin = row_begin_ == 0 ? 0 : rows_.ends[row_begin_ - 1];
+  if (fields > 0 && used_ == begin) {
+    rows_.ends.resize(row_begin_);  // without any value
+  } else if (fields == rows_.columns) {
     rows_.lines.push_back(row_line_);
     row_begin_ = rows_.ends.size();
   } else if (fields > 0) {
@@ -136,8 +152,8 @@ void CsvParser::reject_row(std::string reason, std::string kind) {
   const std::uint32_t begin = row_begin_ == 0 ? 0 : rows_.ends[row_begin_ - 1];
   for (std::size_t i = row_begin_, from = begin; i < rows_.ends.size(); from = rows_.ends[i++])
     fields.push_back(std::string_view(rows_.bytes).substr(from, rows_.ends[i] - from));
-  rows_.malformed.push_back(
-      {row_line_, std::move(reason), std::move(kind), csv_record(fields, format_.delimiter)});
+  rows_.malformed.push_back({row_line_, std::move(reason), std::move(kind),
+                             csv_record(fields, format_.delimiter), std::string(first_filled(fields))});
   rows_.ends.resize(row_begin_);
   used_ = begin;
 }
@@ -159,6 +175,40 @@ CsvRows CsvParser::take() {
   rows_.bytes = std::move(rest_bytes);
   row_begin_ = 0;
   return complete;
+}
+
+std::vector<PlainRow> split_rows(std::string_view text, CsvFormat format, std::size_t most) {
+  struct Splitter {
+    std::vector<PlainRow> rows;
+    PlainRow row{1, {}};
+    std::uint64_t line = 1;
+    char last = '\n';
+    static void on_field(void* text, std::size_t size, void* self) {
+      const std::string_view field(static_cast<const char*>(text), size);
+      auto& state = *static_cast<Splitter*>(self);
+      state.row.cells.emplace_back(field);
+      state.line += static_cast<std::uint64_t>(std::count(field.begin(), field.end(), '\n'));
+    }
+    static void on_row(int end, void* self) {
+      auto& state = *static_cast<Splitter*>(self);
+      auto& cells = state.row.cells;
+      const bool second_half = end == '\n' && state.last == '\r' && cells.empty();
+      if (!second_half) ++state.line;
+      while (!cells.empty() && cells.back().empty()) cells.pop_back();
+      if (!cells.empty()) state.rows.push_back(std::move(state.row));
+      state.row = {state.line, {}};
+      state.last = static_cast<char>(end);
+    }
+  } splitter;
+  csv_parser raw{};
+  csv_init(&raw, CSV_REPALL_NL);
+  csv_set_delim(&raw, static_cast<unsigned char>(format.delimiter));
+  csv_set_space_func(&raw, no_byte_is_space);
+  csv_parse(&raw, text.data(), text.size(), Splitter::on_field, Splitter::on_row, &splitter);
+  csv_fini(&raw, Splitter::on_field, Splitter::on_row, &splitter);
+  csv_free(&raw);
+  splitter.rows.resize(std::min(splitter.rows.size(), most));
+  return std::move(splitter.rows);
 }
 
 std::vector<std::size_t> count_fields(std::string_view text, CsvFormat format, std::size_t most) {

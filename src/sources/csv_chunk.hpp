@@ -19,15 +19,20 @@ struct MalformedRow {
   std::string reason;      ///< "has 5 fields where the header has 6"
   std::string kind;        ///< the common part of the reason: "has too few fields"
   std::string text;        ///< the row, as CSV
+  std::string first;       ///< its first value that is not empty
 };
 
-/// Rows of equal width, their fields one after another in one block of bytes.
+/// Rows of equal width, their fields one after another in one block of bytes. Rows without any value are left
+/// out.
 struct CsvRows {
   std::size_t columns = 0;
   std::string bytes;
   std::vector<std::uint32_t> ends;   ///< of each field, in `bytes`
   std::vector<std::uint64_t> lines;  ///< per row: lines of the file before it, from where the parser began
   std::vector<MalformedRow> malformed;
+  std::vector<std::uint8_t>
+      typed;             ///< of each field: 1 if a spreadsheet contains it as a number or date, which is
+                         ///< then in plain or ISO form whatever the format of the texts; empty if none is
   bool is_ascii = true;  ///< no byte of the text is above 127, so its encoding needs no check
 
   [[nodiscard]] std::size_t size() const { return lines.size(); }
@@ -36,6 +41,11 @@ struct CsvRows {
     const std::uint32_t begin = at == 0 ? 0 : ends[at - 1];
     return {bytes.data() + begin, ends[at] - begin};
   }
+  [[nodiscard]] bool is_typed(std::size_t row, std::size_t column) const {
+    return !typed.empty() && typed[row * columns + column] != 0;
+  }
+  /// The row's first value that is not empty.
+  [[nodiscard]] std::string_view first_value(std::size_t row) const;
   /// The row as one CSV record, fields quoted where they need it.
   [[nodiscard]] std::string record(std::size_t row, char delimiter) const;
 };
@@ -85,10 +95,23 @@ class CsvParser {
   bool at_row_end_ = true;
 };
 
+/// A row as it is, with the line or the row of the sheet where it begins, from 1.
+struct PlainRow {
+  std::uint64_t number = 0;
+  std::vector<std::string> cells;  ///< up to the last that is not empty
+};
+
+/// The first rows of a text that have any value, at most `most`. A last row that the text cuts is one of
+/// them.
+[[nodiscard]] std::vector<PlainRow> split_rows(std::string_view text, CsvFormat format, std::size_t most);
+
 /// The number of fields of each of the first rows of a text, `most` rows at most; a last row that the text
 /// cuts is not counted unless it is the only one.
 [[nodiscard]] std::vector<std::size_t> count_fields(std::string_view text, CsvFormat format,
                                                     std::size_t most);
+
+/// The first of these that is not empty; empty if all are.
+[[nodiscard]] std::string_view first_filled(const std::vector<std::string_view>& fields);
 
 /// Fields as one CSV record without line end, quoted where they need it.
 [[nodiscard]] std::string csv_record(const std::vector<std::string_view>& fields, char delimiter);

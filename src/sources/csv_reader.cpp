@@ -20,6 +20,17 @@ std::size_t last_row_end(std::string_view text, std::size_t from) {
   return back == std::string_view::npos ? 0 : from + back + 1;
 }
 
+/// Where a line begins, counted from 1; npos if there are not so many.
+std::size_t begin_of_line(std::string_view text, std::uint64_t line) {
+  const char end = text.find('\n') == std::string_view::npos ? '\r' : '\n';
+  std::size_t at = 0;
+  for (; line > 1; --line) {
+    at = text.find(end, at);
+    if (at == std::string_view::npos || ++at == text.size()) return std::string_view::npos;
+  }
+  return at;
+}
+
 /// Appends up to `count` bytes; false at the end of the source.
 OrError<bool> append_bytes(ByteSource& source, std::string& text, std::size_t count) {
   const std::size_t before = text.size();
@@ -37,19 +48,31 @@ OrError<bool> append_bytes(ByteSource& source, std::string& text, std::size_t co
 }  // namespace
 
 OrError<CsvReader> CsvReader::open(std::unique_ptr<ByteSource> source, std::optional<char> delimiter,
-                                   std::size_t part_bytes) {
+                                   std::uint64_t header_line, std::size_t part_bytes) {
   CsvReader reader(std::move(source), part_bytes);
-  PEAR_TRY(reader.read_header(delimiter));
+  PEAR_TRY(reader.read_header(delimiter, header_line));
   return reader;
 }
 
-OrError<void> CsvReader::read_header(std::optional<char> delimiter) {
+OrError<void> CsvReader::read_header(std::optional<char> delimiter, std::uint64_t header_line) {
   PEAR_ASSIGN(bool more, append_bytes(*source_, rest_, kSampleBytes));
   rest_ = std::string(without_byte_order_mark(rest_));
+  if (header_line > 1) {
+    const std::size_t begin = begin_of_line(rest_, header_line);
+    if (begin == std::string::npos)
+      return data_error(fmt::format(
+          "{} has no line {} within its first {} bytes, where header_line = {} says the header is.",
+          source_->name(), header_line, with_thousands(static_cast<std::int64_t>(kSampleBytes)),
+          header_line));
+    rest_.erase(0, begin);
+    first_line_ = header_line;
+  }
   format_ = delimiter ? CsvFormat{*delimiter} : detect_format(rest_);
   const auto widths = count_fields(rest_, format_, 1);
-  if (widths.empty())
-    return data_error(fmt::format("{} is empty: it has no header and no rows.", source_->name()));
+  if (widths.empty()) {
+    ended_ = true;
+    return {};
+  }
 
   CsvParser parser(format_, widths.front());
   std::size_t at = 0;

@@ -29,11 +29,13 @@ class CsvReader {
   /// Small enough that the rows of a part stay in the processor's cache.
   static constexpr std::size_t kPartBytes = std::size_t{1} << 18U;
 
-  /// Reads the header of a UTF-8 text. Detects the delimiter if it is not given. `part_bytes` is about how
-  /// much text is parsed at once; it changes only speed and memory. Errors: data, if the file is empty; those
-  /// of the source.
+  /// Reads the header of a UTF-8 text, which is empty if the text is. Detects the delimiter if it is not
+  /// given. `header_line`: the line of the header, from 1; 0 for the first that is not blank. `part_bytes` is
+  /// about how much text is parsed at once; it changes only speed and memory. Errors: data, if there is no
+  /// such line near the beginning; those of the source.
   [[nodiscard]] static OrError<CsvReader> open(std::unique_ptr<ByteSource> source,
                                                std::optional<char> delimiter = std::nullopt,
+                                               std::uint64_t header_line = 0,
                                                std::size_t part_bytes = kPartBytes);
 
   [[nodiscard]] const std::vector<std::string>& header() const { return header_; }
@@ -41,9 +43,8 @@ class CsvReader {
   [[nodiscard]] const ByteSource& source() const { return *source_; }
 
   /// convert(CsvRows) -> T is called for parts in parallel; collect(T, first_line) for the parts in
-  /// order, where adding first_line to the lines of the rows gives the line of the file (the header is on
-  /// line 1). Error: data, for a field of more than 16 MiB, naming the line where it
-  /// begins.
+  /// order, where adding first_line to the lines of the rows gives the line of the file (the first is 1).
+  /// Error: data, for a field of more than 16 MiB, naming the line where it begins.
   template <class Convert, class Collect>
   [[nodiscard]] OrError<void> for_each_part(Convert convert, Collect collect);
 
@@ -56,7 +57,7 @@ class CsvReader {
 
   CsvReader(std::unique_ptr<ByteSource> source, std::size_t part_bytes)
       : source_(std::move(source)), part_bytes_(part_bytes) {}
-  [[nodiscard]] OrError<void> read_header(std::optional<char> delimiter);
+  [[nodiscard]] OrError<void> read_header(std::optional<char> delimiter, std::uint64_t header_line);
   /// The next part, ending in a line feed or with the file; nothing after the last.
   [[nodiscard]] OrError<std::optional<Part>> next_part();
   [[nodiscard]] std::shared_ptr<CsvParser> parsed(const Part& part) const;

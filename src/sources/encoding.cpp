@@ -11,6 +11,7 @@
 
 #include "base/text.hpp"
 #include "sources/ascii.hpp"
+#include "sources/file_kind.hpp"
 
 namespace pear::sources {
 namespace {
@@ -184,6 +185,7 @@ OrError<TextSource> open_text(const std::string& path, std::optional<Encoding> e
     std::error_code failure;
     if (!std::filesystem::is_regular_file(path, failure)) {  // standard input, a pipe: read only once
       PEAR_ASSIGN(std::string front, show(*source, witness, kBuffer, true));
+      PEAR_TRY(check_is_text(front, source->name()));
       source = std::make_unique<ReplayedBytes>(std::move(front), std::move(source));
     } else {
       constexpr std::size_t kMostLookedAt = 200'000'000;

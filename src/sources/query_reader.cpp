@@ -75,7 +75,7 @@ OrError<QueryReader> QueryReader::open(const database::DatabaseAddress& address,
   return reader;
 }
 
-OrError<CsvRows> QueryReader::next_rows() {
+OrError<std::optional<CsvRows>> QueryReader::next_rows() {
   constexpr std::size_t kRowsAtOnce = 8192;
   constexpr std::size_t kBytesAtOnce = std::size_t{16} << 20U;
   constexpr std::size_t kLargestBatch = std::size_t{1} << 31U;  // the ends of fields have 32 bits
@@ -94,12 +94,13 @@ OrError<CsvRows> QueryReader::next_rows() {
         }
         rows.ends.push_back(static_cast<std::uint32_t>(rows.bytes.size()));
       }
-      rows.lines.push_back(rows.size());
+      rows.lines.push_back(++rows_read_);
       cursor.has_row = cursor.statement->fetch();
     }
   } catch (const std::exception& fault) {
     return database::database_error("cannot read from", address_, fault);
   }
+  if (rows.size() == 0) return std::nullopt;
   rows.is_ascii = is_ascii(rows.bytes);
   XXH3_128bits_update(cursor.hash, rows.bytes.data(), rows.bytes.size());
   XXH3_128bits_update(cursor.hash, rows.ends.data(), rows.ends.size() * sizeof(std::uint32_t));

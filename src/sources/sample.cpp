@@ -72,7 +72,7 @@ OrError<Sample> open_sample(const TableAddress& address) {
   witness.see(text);
   const Encoding encoding = address.encoding.value_or(witness.verdict());
   auto bytes = decoded(std::make_unique<HeldBytes>(address.file, std::move(text)), encoding);
-  PEAR_ASSIGN(TableReader reader, TableReader::over(std::move(bytes), encoding, address.delimiter));
+  PEAR_ASSIGN(TableReader reader, TableReader::over(std::move(bytes), encoding, address));
   return Sample{std::move(reader), false};
 }
 

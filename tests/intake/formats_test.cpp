@@ -4,7 +4,8 @@
 #include <rapidcheck/gtest.h>
 
 #include "intake/inspect/value_shape.hpp"
-#include "intake/read/cell_format.hpp"
+#include "intake/read/moment_reader.hpp"
+#include "intake/read/number_reader.hpp"
 #include "support/importing.hpp"
 
 namespace pear::test {
@@ -17,20 +18,20 @@ RC_GTEST_PROP(Formats, NumbersWithCommasAndPointsAreReadBack, ()) {
   std::string comma = plain;
   comma[point] = ',';
   for (std::size_t at = point; at > 3 && comma[at - 4] != '-'; at -= 3) comma.insert(at - 3, ".");
-  const intake::NumberFormat format{',', '.'};
-  RC_ASSERT(intake::parse_number(comma, format)->units() == units);
+  const intake::NumberFormat format{',', "."};
+  RC_ASSERT(intake::NumberReader(format).read(comma)->units() == units);
   const intake::ValueShape shape = intake::shape_of(comma);
   RC_ASSERT(shape.shape == intake::Shape::number);
   RC_ASSERT(shape.number.negative == (units < 0));
 }
 
 TEST(Formats, RejectsMisplacedSeparators) {
-  const intake::NumberFormat german{',', '.'};
+  const intake::NumberFormat german{',', "."}, swiss{'.', "'"}, comma{','};
   for (const char* text : {"1.23", "12.3456,7", "1.234.5", ".123", "1,2,3", "1 000", "1.2345", "abc"})
-    EXPECT_FALSE(intake::parse_number(text, german)) << text;
-  EXPECT_EQ(intake::parse_number("1234,5", german)->to_text(), "1234.5");
-  EXPECT_EQ(intake::parse_number("1'234'567.5", {'.', '\''})->to_text(), "1234567.5");
-  EXPECT_FALSE(intake::parse_number("1.5", {',', std::nullopt}));
+    EXPECT_FALSE(intake::NumberReader(german).read(text)) << text;
+  EXPECT_EQ(intake::NumberReader(german).read("1234,5")->to_text(), "1234.5");
+  EXPECT_EQ(intake::NumberReader(swiss).read("1'234'567.5")->to_text(), "1234567.5");
+  EXPECT_FALSE(intake::NumberReader(comma).read("1.5"));
 }
 
 RC_GTEST_PROP(Formats, DatesAreReadBackInEveryFormat, ()) {
@@ -51,8 +52,8 @@ TEST(Formats, DistinguishesImpossibleDates) {
   EXPECT_EQ(intake::parse_moment("31.02.2024", "%d.%m.%Y").error(), DateFault::no_such_day);
   EXPECT_EQ(intake::parse_moment("soon", "%d.%m.%Y").error(), DateFault::not_a_date);
   EXPECT_EQ(intake::parse_moment("01.02.2024 x", "%d.%m.%Y").error(), DateFault::not_a_date);
-  const std::vector<std::string> formats = {"%Y-%m-%d", "%d.%m.%Y"};
-  intake::MomentReader reader(formats);
+  const intake::MomentFormat format{{"%Y-%m-%d", "%d.%m.%Y"}};
+  intake::MomentReader reader(format);
   EXPECT_EQ(to_text(reader.read("2024-03-01")->date), "2024-03-01");
   EXPECT_EQ(to_text(reader.read("02.03.2024")->date), "2024-03-02");
   EXPECT_EQ(reader.describe(reader.read("March").error()), "is not a date (%Y-%m-%d or %d.%m.%Y)");

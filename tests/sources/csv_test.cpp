@@ -48,7 +48,7 @@ struct ReadTable {
 
 ReadTable read(const std::string& text, std::size_t part_bytes = sources::CsvReader::kPartBytes) {
   ReadTable table;
-  auto reader = sources::CsvReader::open(std::make_unique<GivenBytes>(text), std::nullopt, part_bytes);
+  auto reader = sources::CsvReader::open(std::make_unique<GivenBytes>(text), std::nullopt, 0, part_bytes);
   if (!reader) {
     table.fault = reader.error().message;
     return table;

@@ -26,9 +26,8 @@ OrError<std::vector<sources::TableAddress>> sources_of(const std::vector<std::st
       PEAR_ASSIGN(const auto tables, intake::sources_of_database(word));
       sources.insert(sources.end(), tables.begin(), tables.end());
     } else {
-      sources::TableAddress source;
-      source.file = word;
-      sources.push_back(std::move(source));
+      PEAR_ASSIGN(const auto tables, sources::tables_of_file(word));
+      sources.insert(sources.end(), tables.begin(), tables.end());
     }
   }
   return sources;

@@ -10,8 +10,9 @@
 #include "expression/evaluate/functions.hpp"
 #include "intake/clean/recode.hpp"
 #include "intake/plan/role.hpp"
-#include "intake/read/cell_format.hpp"
 #include "intake/read/hashed_text.hpp"
+#include "intake/read/moment_reader.hpp"
+#include "intake/read/number_reader.hpp"
 
 namespace pear::intake {
 namespace {
@@ -125,23 +126,23 @@ void merge_customers(const IntakePlan& plan, const std::vector<RawTable*>& table
 }
 
 void unify_formats(const TablePlan& plan, RawTable& table) {
-  const bool own_numbers = plan.numbers.decimal != '.' || plan.numbers.thousands;
-  if (!own_numbers && plan.date_formats.empty()) return;
-  MomentReader dates(plan.date_formats);
+  const bool own_numbers = !plan.numbers.is_plain();
+  if (!own_numbers && plan.dates.formats.empty()) return;
+  NumberReader numbers(plan.numbers);
+  MomentReader dates(plan.dates);
   for (RawColumn& column : table.columns) {
     auto* values = std::get_if<daybook::TextValues>(&column.values);
     if (values == nullptr || find_role(column.name, table.kind) != nullptr) continue;
     const auto is_number = [&](std::string_view text) {
-      return !has_leading_zero(text) && parse_number(text, plan.numbers).has_value();
+      return !has_leading_zero(text) && numbers.read(text).has_value();
     };
     const auto is_date = [&](std::string_view text) {
       const auto moment = dates.read(text);
       return moment && moment->second_of_day == Moment::kNoTime;
     };
     if (own_numbers && all_texts(values->dictionary, is_number)) {
-      rewrite_texts(*values,
-                    [&](std::string_view text) { return parse_number(text, plan.numbers)->to_text(); });
-    } else if (!plan.date_formats.empty() && all_texts(values->dictionary, is_date)) {
+      rewrite_texts(*values, [&](std::string_view text) { return numbers.read(text)->to_text(); });
+    } else if (!plan.dates.formats.empty() && all_texts(values->dictionary, is_date)) {
       rewrite_texts(*values, [&](std::string_view text) { return to_text(dates.read(text)->date); });
     }
   }

@@ -29,7 +29,7 @@ struct GuessedTable {
   TableKind kind = TableKind::lines;
   std::vector<std::size_t> sources;  ///< positions among the profiles
   std::vector<GuessedColumn> columns;
-  std::vector<std::string> date_formats;  ///< empty if dates are ISO 8601 or a question
+  MomentFormat dates;  ///< without formats if dates are ISO 8601 or a question
   NumberFormat numbers;
   std::vector<std::string> trim, fold_case;  ///< names
 };

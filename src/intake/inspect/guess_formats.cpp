@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "intake/read/currency.hpp"
 
 namespace pear::intake {
 namespace {
@@ -26,13 +27,19 @@ class FormatGuesser {
         grouped_points += column.with_point - column.point_decimals;
         grouped_commas += column.with_comma - column.comma_decimals;
       }
-      if (holds(column, ColumnKind::moment)) find_date_format(table_.columns[i], column);
+      find_dressing(i);
+      const RoleInfo* role =
+          table_.columns[i].is_role ? find_role(table_.columns[i].name, table_.kind) : nullptr;
+      const bool is_date = role != nullptr && role->kind == ColumnKind::moment;
+      if (column.dates > 0 && holds(column, ColumnKind::moment)) find_date_format(table_.columns[i], column);
+      if (is_date && column.compact_dates > 0) add_format("%Y%m%d");
+      if (is_date && column.compact_dates == 0 && column.serials > 0) add_format(std::string(kSerial));
     }
     if (commas > points) {
       table_.numbers.decimal = ',';
-      if (grouped_points + points > 0) table_.numbers.thousands = '.';
+      if (grouped_points + points > 0 && table_.numbers.thousands.empty()) table_.numbers.thousands = ".";
     } else if (grouped_commas > 0 && points > 0) {
-      table_.numbers.thousands = ',';
+      table_.numbers.thousands = ",";
     } else if (grouped_commas > 0 || (grouped_points > 0 && points == 0)) {
       const bool comma = grouped_commas > 0;
       questions_.push_back(
@@ -47,6 +54,29 @@ class FormatGuesser {
   }
 
  private:
+  /// Currencies and units, brackets and signs around the numbers of a role, or currencies in any column of
+  /// numbers.
+  void find_dressing(std::size_t position) {
+    const ColumnProfile& column = source_.columns[position];
+    const GuessedColumn& guessed = table_.columns[position];
+    const RoleInfo* role = guessed.is_role ? find_role(guessed.name, table_.kind) : nullptr;
+    const bool is_number = role != nullptr && role->kind == ColumnKind::number;
+    const bool only_currencies = std::all_of(column.words.begin(), column.words.end(), [](const auto& word) {
+      return !currency_of(word.first).empty();
+    });
+    if (column.dressed_numbers == 0 || !holds(column, ColumnKind::number) ||
+        (!is_number && !only_currencies) || (role != nullptr && !is_number))
+      return;
+    NumberFormat& numbers = table_.numbers;
+    for (const auto& [word, values] : column.words)
+      if (std::find(numbers.strip.begin(), numbers.strip.end(), word) == numbers.strip.end())
+        numbers.strip.push_back(word);
+    numbers.brackets |= column.brackets > 0;
+    numbers.trailing_minus |= column.trailing_minus > 0;
+    numbers.percent |= column.percent > 0;
+    if (!column.thousands.empty()) numbers.thousands = column.thousands.begin()->first;
+  }
+
   std::string grouped_example() const {
     for (const ColumnProfile& column : source_.columns) {
       const bool grouped =
@@ -64,6 +94,9 @@ class FormatGuesser {
     for (const auto& [form, tally] : column.date_forms) {
       if (form.starts_with("yyyy-mm-dd")) {
         if (column.date_forms.size() > 1) add_format(format_of(form, true));
+      } else if (form.find("Mon") != std::string::npos) {
+        add_format(format_of(form, true));
+        if (tally.language != "en") table_.dates.language = tally.language;
       } else if (form.find('?') == std::string::npos || tally.day_first > 0 || tally.month_first > 0) {
         if (tally.day_first > 0 && tally.month_first > 0) {
           add_format(format_of(form, tally.day_first >= tally.month_first));
@@ -91,7 +124,7 @@ class FormatGuesser {
   }
 
   void add_format(std::string format) {
-    auto& formats = table_.date_formats;
+    auto& formats = table_.dates.formats;
     if (std::find(formats.begin(), formats.end(), format) == formats.end())
       formats.push_back(std::move(format));
   }
@@ -106,8 +139,10 @@ class FormatGuesser {
 bool holds(const ColumnProfile& column, ColumnKind kind) {
   const std::uint64_t filled = column.filled();
   if (kind == ColumnKind::text) return filled > 0;
-  const std::uint64_t of_kind = kind == ColumnKind::number ? column.numbers : column.dates;
-  return of_kind * 10 > filled * 9;
+  const auto is_most = [&](std::uint64_t values) { return values * 10 > filled * 9; };
+  if (kind == ColumnKind::number) return is_most(column.numbers);
+  return is_most(column.dates) || is_most(column.compact_dates + column.dates) ||
+         is_most(column.serials + column.dates);
 }
 
 void guess_formats(GuessedTable& table, const SourceProfile& source, std::vector<OpenQuestion>& questions) {

@@ -36,8 +36,16 @@ OrError<Inspection> inspect_sources(const std::vector<sources::TableAddress>& ad
   for (const sources::TableAddress& address : addresses) {
     PEAR_ASSIGN(SourceProfile profile, profile_source(address));
     progress({profile.name, profile.rows, 0, 0});
-    inspection.profiles.push_back(std::move(profile));
+    if (profile.columns.empty()) {
+      inspection.empty.push_back(profile.name);
+    } else {
+      inspection.profiles.push_back(std::move(profile));
+    }
   }
+  if (inspection.profiles.empty())
+    return data_error(fmt::format("{} empty: no header and no rows.",
+                                  inspection.empty.size() == 1 ? inspection.empty.front() + " is"
+                                                               : join(inspection.empty, ", ") + " are"));
   inspection.guess = guess_tables(inspection.profiles);
   inspection.no_trial = why_no_trial(inspection);
   if (!inspection.no_trial.empty()) return inspection;

@@ -14,6 +14,7 @@ namespace pear::intake {
 
 struct Inspection {
   std::vector<SourceProfile> profiles;
+  std::vector<std::string> empty;  ///< names of sources without any content
   Guess guess;
   std::optional<Imported> trial;  ///< the result of an import with the starter file
   std::string no_trial;           ///< why there is none

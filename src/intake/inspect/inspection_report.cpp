@@ -103,6 +103,13 @@ result::Table suspicions_table(const Inspection& inspection) {
       columns.push_back(column);
       findings.push_back(finding);
     };
+    if (!source.why_header.empty())
+      add("(header)",
+          fmt::format("the header is on line {}: {}", source.address.header_line, source.why_header));
+    for (const OddRows& odd : source.odd_rows)
+      add("(whole row)",
+          fmt::format("{} not part of the table, {}: {}", counted(odd.rows, "row is", "rows are"),
+                      in_quotes(odd.pattern), odd.why));
     if (source.malformed > 0)
       add("(whole row)",
           fmt::format("{} with another number of fields than the header", counted(source.malformed, "row")));
@@ -169,6 +176,8 @@ result::Result report_inspection(const Inspection& inspection) {
         fmt::format("{} was not recognised and is not used. If it contains lines, orders, products or "
                     "customers, name it in the intake file.",
                     inspection.profiles[source].name));
+  for (const std::string& name : inspection.empty)
+    result.notes.push_back(name + " is empty and was skipped.");
   for (const SourceProfile& source : inspection.profiles) {
     if (source.encoding && *source.encoding != sources::Encoding::utf8)
       result.notes.push_back(fmt::format("{} is read as {}, which was detected.", source.name,

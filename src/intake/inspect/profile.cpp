@@ -12,6 +12,8 @@
 #include "base/natural_order.hpp"
 #include "base/text.hpp"
 #include "expression/evaluate/functions.hpp"
+#include "intake/read/skip_rows.hpp"
+#include "sources/first_rows.hpp"
 
 namespace pear::intake {
 namespace {
@@ -47,30 +49,18 @@ struct NaturalKey {
   bool operator<(const NaturalKey& other) const { return natural_compare(text, other.text) < 0; }
 };
 
-/// Whether a text is a number but for a few signs or letters around it.
-bool is_dressed_number(std::string_view text) {
-  constexpr std::size_t kMostDressing = 5;  // bytes on either side: a currency, a unit, a space
-  const auto first = text.find_first_of("0123456789");
-  const auto last = text.find_last_of("0123456789");
-  if (first == std::string_view::npos || first > kMostDressing || text.size() - 1 - last > kMostDressing)
-    return false;
-  const bool apart = first > 0 && last + 1 == text.size() && text[first - 1] != ' ' &&
-                     static_cast<unsigned char>(text[first - 1]) < 0x80 && std::isalpha(text[first - 1]) != 0;
-  return !apart && shape_of(text.substr(first, last + 1 - first)).shape == Shape::number;  // "A17" is an id
-}
-
 /// A column while it is read: each distinct value is examined once, and counted as often as it occurs.
 class ColumnWatcher {
  public:
   explicit ColumnWatcher(std::string header) { profile_.header = std::move(header); }
 
-  void see(std::string_view text) {
+  void see(std::string_view text, bool is_typed) {
     ++profile_.rows;
     if (text.empty()) {
       ++profile_.empty;
       return;
     }
-    if (text != last_text_) look_at(text);
+    if (text != last_text_ || is_typed != last_typed_) look_at(text, is_typed);
     count();
   }
 
@@ -82,13 +72,12 @@ class ColumnWatcher {
   }
 
  private:
-  void look_at(std::string_view text) {
+  void look_at(std::string_view text, bool is_typed) {
     last_text_ = text;
+    last_typed_ = is_typed;
     const std::string_view plain = expression::trimmed(text);
     last_spaced_ = plain.size() != text.size();
-    last_dressed_ = false;
     last_ = shape_of(plain);
-    if (last_.shape == Shape::text) last_dressed_ = is_dressed_number(plain);
     const std::uint64_t hash = hash_of(text);
     last_slot_ = nullptr;
     const bool room = profile_.values.size() < ColumnProfile::kMostDistinct;
@@ -110,9 +99,9 @@ class ColumnWatcher {
       months_first_.see(last_.date.month_first, text);
     }
     texts_.see({std::string(text)}, text);
+    if (last_.is_dressed && profile_.example_of_dressed.empty()) profile_.example_of_dressed = text;
     if (last_.shape != Shape::text) return;
     if (profile_.example_of_text.empty()) profile_.example_of_text = text;
-    if (last_dressed_ && profile_.example_of_dressed.empty()) profile_.example_of_dressed = text;
     constexpr std::size_t kMostSpellings = 200'000;
     if (spellings_.size() < kMostSpellings)
       ++spellings_[hash_of(expression::to_lower(expression::trimmed(text)))];
@@ -141,6 +130,9 @@ class ColumnWatcher {
       const NumberShape& number = last_.number;
       profile_.negative += number.negative ? 1U : 0U;
       profile_.leading_zeros += number.leading_zero ? 1U : 0U;
+      count_dates_among_numbers();
+      if (last_.is_dressed) count_dressing();
+      if (last_typed_) return;  // the cell's number, however it is shown
       profile_.with_point += number.has_point ? 1U : 0U;
       profile_.with_comma += number.has_comma ? 1U : 0U;
       profile_.point_decimals += number.point_is_decimal ? 1U : 0U;
@@ -148,20 +140,41 @@ class ColumnWatcher {
     } else if (last_.shape == Shape::date) {
       ++profile_.dates;
       DateTally& tally = profile_.date_forms[last_.date.form];
-      if (tally.values++ == 0) tally.example = last_text_;
+      if (tally.values++ == 0) {
+        tally.example = last_text_;
+        tally.language = last_.date.language;
+      }
       tally.day_first += last_.date.first_is_day ? 1U : 0U;
       tally.month_first += last_.date.second_is_day ? 1U : 0U;
     } else {
       ++profile_.texts;
-      profile_.dressed_numbers += last_dressed_ ? 1U : 0U;
     }
+  }
+
+  void count_dressing() {
+    const Dressing& dressing = last_.dressing;
+    ++profile_.dressed_numbers;
+    profile_.brackets += dressing.brackets ? 1U : 0U;
+    profile_.trailing_minus += dressing.trailing_minus ? 1U : 0U;
+    profile_.percent += dressing.percent ? 1U : 0U;
+    if (!dressing.thousands.empty()) ++profile_.thousands[dressing.thousands];
+    constexpr std::size_t kMostWords = 100;
+    for (const std::string& word : dressing.words)
+      if (profile_.words.size() < kMostWords) ++profile_.words[word];
+  }
+
+  void count_dates_among_numbers() {
+    constexpr double kFirst = 20'000, kLast = 80'000;  // the years 1954 to 2119
+    if (last_.is_dressed) return;
+    profile_.compact_dates += is_compact_date(last_text_) ? 1U : 0U;
+    profile_.serials += last_.number.value > kFirst && last_.number.value < kLast ? 1U : 0U;
   }
 
   ColumnProfile profile_;
   std::string last_text_;
   ValueShape last_;
   bool last_spaced_ = false;
-  bool last_dressed_ = false;
+  bool last_typed_ = false;
   std::uint32_t* last_slot_ = nullptr;
   Range<double> numbers_;
   Range<int> days_first_, months_first_;
@@ -190,31 +203,66 @@ class Repetitions {
   absl::flat_hash_set<std::uint64_t> seen_;
 };
 
-}  // namespace
-
-OrError<SourceProfile> profile_source(const sources::TableAddress& address) {
-  PEAR_ASSIGN(sources::Sample sample, sources::open_sample(address));
-  SourceProfile profile;
-  profile.address = address;
+/// Reads the source into the profile, without the rows that fit a pattern. Returns the odd rows that it has
+/// seen.
+OrError<std::vector<OddRows>> read_columns(SourceProfile& profile, const std::vector<std::string>& skipped) {
+  PEAR_ASSIGN(sources::Sample sample, sources::open_sample(profile.address));
   profile.is_whole = sample.is_whole;
-  std::vector<ColumnWatcher> watchers;
-  Repetitions repetitions;
-  for (const std::string& header : sample.reader.header()) watchers.emplace_back(header);
-  PEAR_TRY(sample.reader.for_each_part([](sources::CsvRows rows) { return rows; },
-                                       [&](const sources::CsvRows& rows, std::uint64_t /*first_line*/) {
-                                         profile.rows += rows.size();
-                                         profile.repeated_rows += repetitions.count(rows);
-                                         profile.malformed += rows.malformed.size();
-                                         tbb::parallel_for(
-                                             std::size_t{0}, watchers.size(), [&](std::size_t column) {
-                                               for (std::size_t row = 0; row < rows.size(); ++row)
-                                                 watchers[column].see(rows.field(row, column));
-                                             });
-                                       }));
   profile.name = sample.reader.name();
   profile.encoding = sample.reader.encoding();
   profile.delimiter = sample.reader.delimiter();
+  profile.columns.clear();
+  profile.rows = profile.malformed = profile.repeated_rows = 0;
+  if (sample.reader.header().empty()) return std::vector<OddRows>{};
+  OddRowWatcher odd_rows(sample.reader.header());
+  std::vector<ColumnWatcher> watchers;
+  Repetitions repetitions;
+  for (const std::string& header : sample.reader.header()) watchers.emplace_back(header);
+  PEAR_TRY(sample.reader.for_each_part(
+      [&](sources::CsvRows rows) {
+        skip_rows(rows, skipped);
+        return rows;
+      },
+      [&](const sources::CsvRows& rows, std::uint64_t first_line) {
+        profile.rows += rows.size();
+        profile.repeated_rows += repetitions.count(rows);
+        profile.malformed += rows.malformed.size();
+        odd_rows.see(rows, first_line);
+        tbb::parallel_for(std::size_t{0}, watchers.size(), [&](std::size_t column) {
+          for (std::size_t row = 0; row < rows.size(); ++row)
+            watchers[column].see(rows.field(row, column), rows.is_typed(row, column));
+        });
+      }));
   for (ColumnWatcher& watcher : watchers) profile.columns.push_back(watcher.take());
+  return odd_rows.take();
+}
+
+}  // namespace
+
+OrError<SourceProfile> profile_source(const sources::TableAddress& address) {
+  SourceProfile profile;
+  profile.address = address;
+  if (address.header_line == 0) {
+    constexpr std::size_t kRows = 60;
+    PEAR_ASSIGN(const auto rows, sources::first_rows(address, kRows));
+    HeaderPlace header = find_header(rows);
+    profile.address.header_line = header.line;
+    profile.why_header = std::move(header.why);
+  }
+  PEAR_ASSIGN(profile.odd_rows, read_columns(profile, {}));
+  if (profile.odd_rows.empty()) return profile;
+  // Once more, without these rows; unless the patterns fit others, too.
+  SourceProfile without = profile;
+  std::uint64_t odd = 0;
+  std::vector<std::string> patterns;
+  for (const OddRows& each : profile.odd_rows) {
+    patterns.push_back(each.pattern);
+    odd += each.rows;
+  }
+  PEAR_ASSIGN([[maybe_unused]] const auto none, read_columns(without, patterns));
+  const auto all_rows = [](const SourceProfile& of) { return of.rows + of.malformed; };
+  if (all_rows(profile) - all_rows(without) == odd) return without;
+  profile.odd_rows.clear();
   return profile;
 }
 
@@ -248,9 +296,9 @@ std::vector<std::string> suspicions(const ColumnProfile& column, std::size_t pos
     for (const auto& [form, tally] : column.date_forms) examples.push_back(in_quotes(tally.example));
     found.push_back("dates are written in several ways: " + join(examples, ", "));
   }
-  if (column.dressed_numbers > 0 && (column.dressed_numbers + column.numbers) * 2 > column.filled())
-    found.push_back(fmt::format("{} kept as text because of other characters in them, such as {}",
-                                counted(column.dressed_numbers, "number"),
+  if (column.dressed_numbers > 0 && column.numbers * 2 > column.filled())
+    found.push_back(fmt::format("{} other characters in them, such as {}",
+                                counted(column.dressed_numbers, "number has", "numbers have"),
                                 in_quotes(column.example_of_dressed)));
   add(column.spaced, "with spaces at an end");
   add(column.case_variants, "that differ from another only in upper and lower case");
@@ -258,8 +306,6 @@ std::vector<std::string> suspicions(const ColumnProfile& column, std::size_t pos
   add(column.negative, "below zero");
   if (column.comma_decimals > 0 && column.point_decimals > 0)
     found.emplace_back("decimal commas and decimal points");
-  else if (column.comma_decimals > 0)
-    found.emplace_back("numbers with a decimal comma: text, unless decimal = \",\" is set");
   return found;
 }
 

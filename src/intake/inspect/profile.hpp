@@ -9,6 +9,7 @@
 #include <absl/container/flat_hash_map.h>
 
 #include "base/error.hpp"
+#include "intake/inspect/layout.hpp"
 #include "intake/inspect/value_shape.hpp"
 #include "sources/sample.hpp"
 
@@ -17,6 +18,7 @@ namespace pear::intake {
 /// A date format, and what its values show about the order of day and month.
 struct DateTally {
   std::uint64_t values = 0;
+  std::string language;
   std::uint64_t day_first = 0, month_first = 0;  ///< values that decide
   std::string example;
 };
@@ -24,9 +26,13 @@ struct DateTally {
 struct ColumnProfile {
   std::string header;
   std::uint64_t rows = 0, empty = 0, numbers = 0, dates = 0, texts = 0;
-  std::uint64_t spaced = 0;  ///< values with white space at an end
-  std::uint64_t dressed_numbers =
-      0;  ///< values that are numbers except for characters around them: "$ 5", "12 pcs"
+  std::uint64_t spaced = 0;           ///< values with white space at an end
+  std::uint64_t dressed_numbers = 0;  ///< of the numbers, those with something around them: "$ 5", "12 pcs"
+  std::uint64_t brackets = 0, trailing_minus = 0, percent = 0;
+  std::map<std::string, std::uint64_t> words;      ///< currencies and units, numbers that have them
+  std::map<std::string, std::uint64_t> thousands;  ///< blanks and apostrophes between thousands
+  std::uint64_t compact_dates = 0;                 ///< of the numbers, those that may be 20240131
+  std::uint64_t serials = 0;                       ///< and those that may count days since 1899-12-30
   std::uint64_t negative = 0, leading_zeros = 0;
   std::uint64_t with_point = 0, with_comma = 0, point_decimals = 0, comma_decimals = 0;
   std::map<std::string, DateTally> date_forms;
@@ -44,7 +50,9 @@ struct ColumnProfile {
 };
 
 struct SourceProfile {
-  sources::TableAddress address;
+  sources::TableAddress address;  ///< with the line of the header where it is not the first
+  std::string why_header;         ///< why it is that line
+  std::vector<OddRows> odd_rows;  ///< left out of everything below
   std::string name;
   std::uint64_t rows = 0, malformed = 0;
   std::uint64_t repeated_rows = 0;  ///< rows that are identical to an earlier one
@@ -54,7 +62,8 @@ struct SourceProfile {
   std::vector<ColumnProfile> columns;
 };
 
-/// Reads the source, or samples of it (see open_sample). Errors: those of the source.
+/// Reads the source, or samples of it (see open_sample). A source without any content has no columns. Errors:
+/// those of the source.
 [[nodiscard]] OrError<SourceProfile> profile_source(const sources::TableAddress& address);
 
 /// "number", "date", "text", "mixed" or "empty".

@@ -7,6 +7,8 @@
 #include <fmt/format.h>
 
 #include "base/ascii.hpp"
+#include "expression/evaluate/functions.hpp"
+#include "intake/read/month_names.hpp"
 
 namespace pear::intake {
 namespace {
@@ -69,13 +71,34 @@ std::optional<NumberShape> number_shape(std::string_view text) {
 
 /// "14:05", "14:05:59": the form of a time of day; nothing for anything else.
 std::optional<std::string> time_form(std::string_view text) {
+  std::string half;  // of the day
+  const std::string lower = expression::to_lower(text);
+  for (const std::string_view ending : {"am", "pm", "a.m.", "p.m."}) {
+    if (!lower.ends_with(ending)) continue;
+    text.remove_suffix(ending.size());
+    half = text.ends_with(' ') ? " ap" : "ap";
+    if (text.ends_with(' ')) text.remove_suffix(1);
+    break;
+  }
+  if (text.size() > 1 && text[1] == ':')
+    return time_form("0" + std::string(text) + (half.empty() ? "" : half == "ap" ? "am" : " am"));
   const auto two = [&](std::size_t at) {
     return text.size() >= at + 2 && is_digit(text[at]) && is_digit(text[at + 1]);
   };
   if (!two(0) || text.size() < 5 || text[2] != ':' || !two(3)) return std::nullopt;
-  if (text.size() == 5) return "hh:mm";
+  if (text.size() == 5) return "hh:mm" + half;
   if (text[5] != ':' || !two(6) || (text.size() != 8 && text[8] != '.')) return std::nullopt;
-  return "hh:mm:ss";
+  return "hh:mm:ss" + half;
+}
+
+/// What follows a date: empty, or a separator and a time of day; nothing for anything else.
+std::optional<std::string> rest_form(std::string_view text) {
+  if (text.empty()) return "";
+  const std::size_t separator = text.starts_with(", ") ? 2 : 1;
+  if (separator == 1 && text.front() != ' ' && text.front() != 'T') return std::nullopt;
+  const auto time = time_form(text.substr(separator));
+  if (!time) return std::nullopt;
+  return std::string(text.substr(0, separator)) + *time;
 }
 
 struct Parts {
@@ -106,12 +129,9 @@ Parts leading_parts(std::string_view text) {
 std::optional<DateShape> date_shape(std::string_view text) {
   const Parts parts = leading_parts(text);
   if (parts.numbers.size() != 3 || parts.separators[0] != parts.separators[1]) return std::nullopt;
-  std::string rest;
-  if (parts.end < text.size()) {
-    const auto time = time_form(text.substr(parts.end + 1));
-    if (!time || (text[parts.end] != ' ' && text[parts.end] != 'T')) return std::nullopt;
-    rest = text[parts.end] + *time;
-  }
+  const auto after = rest_form(text.substr(parts.end));
+  if (!after) return std::nullopt;
+  const std::string& rest = *after;
   const char separator = parts.separators[0];
   const auto small = [&](std::size_t i) {
     return parts.widths[i] <= 2 && parts.numbers[i] >= 1 && parts.numbers[i] <= 31;
@@ -133,7 +153,73 @@ std::optional<DateShape> date_shape(std::string_view text) {
   return shape;
 }
 
+/// A date with the name of its month: "12. März 2024", "Mar 12, 2024", "12-Mar-24 14:30".
+std::optional<DateShape> named_date_shape(std::string_view text) {
+  constexpr std::string_view kLanguages[] = {"en", "de", "fr", "nl", "es", "it", "pt",
+                                             "pl", "sv", "da", "nb", "fi", "cs", "hu"};
+  constexpr std::string_view kMonths[] = {"Jan", "Feb", "Mar", "Apr", "May", "Jun",
+                                          "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"};
+  const auto is_letter = [](char c) {
+    return !is_digit(c) && std::string_view(" .,-/:()%").find(c) == std::string_view::npos;
+  };
+  if (text.size() < 8 || text.size() > 40 || std::none_of(text.begin(), text.end(), is_letter))
+    return std::nullopt;
+  for (const std::string_view language : kLanguages) {
+    const std::string english = with_english_months(text, std::string(language));
+    for (int month = 1; month <= 12; ++month) {
+      const std::size_t at = english.find(kMonths[month - 1]);
+      if (at == std::string::npos || (at > 0 && is_letter(english[at - 1]))) continue;
+      DateShape shape;
+      shape.language = language;
+      int day = 0, year = 0;
+      std::size_t i = 0;
+      for (; i < english.size() && (day == 0 || year == 0 || i <= at);) {
+        if (i == at) {
+          shape.form += "Mon";
+          i += 3;
+        } else if (is_digit(english[i])) {
+          const std::size_t begin = i;
+          int number = 0;
+          for (; i < english.size() && is_digit(english[i]) && i - begin < 5; ++i)
+            number = number * 10 + (english[i] - '0');
+          const std::size_t width = i - begin;
+          if (width == 4 || (width == 2 && day > 0)) {
+            shape.form += width == 4 ? "yyyy" : "yy";
+            year = width == 4 ? number : 2000 + number;
+          } else if (width <= 2 && day == 0 && number >= 1 && number <= 31) {
+            shape.form += "dd";
+            day = number;
+          } else {
+            return std::nullopt;
+          }
+        } else if (is_letter(english[i])) {
+          return std::nullopt;
+        } else {
+          shape.form += english[i++];
+        }
+      }
+      const auto rest = rest_form(std::string_view(english).substr(std::min(i, english.size())));
+      if (day == 0 || year == 0 || !rest) return std::nullopt;
+      shape.form += *rest;
+      shape.day_first = shape.month_first = (year * 100 + month) * 100 + day;
+      return shape;
+    }
+  }
+  return std::nullopt;
+}
+
 }  // namespace
+
+bool is_compact_date(std::string_view text) {
+  if (text.size() != 8 || !std::all_of(text.begin(), text.end(), is_digit)) return false;
+  const auto number = [&](std::size_t at, std::size_t size) {
+    int value = 0;
+    for (const char c : text.substr(at, size)) value = value * 10 + (c - '0');
+    return value;
+  };
+  return number(0, 4) >= 1900 && number(0, 4) < 2100 && number(4, 2) >= 1 && number(4, 2) <= 12 &&
+         number(6, 2) >= 1 && number(6, 2) <= 31;
+}
 
 ValueShape shape_of(std::string_view text) {
   ValueShape value;
@@ -145,6 +231,16 @@ ValueShape shape_of(std::string_view text) {
   } else if (const auto date = date_shape(text)) {
     value.shape = Shape::date;
     value.date = *date;
+  } else if (auto dressed = undress_number(text)) {
+    if (const auto inner = number_shape(dressed->number)) {
+      value.shape = Shape::number;
+      value.number = *inner;
+      value.is_dressed = true;
+      value.dressing = std::move(dressed->dressing);
+    }
+  } else if (const auto named = named_date_shape(text)) {
+    value.shape = Shape::date;
+    value.date = *named;
   }
   return value;
 }
@@ -160,6 +256,9 @@ std::string format_of(std::string_view form, bool day_first) {
       at += part.size();
       return true;
     };
+    if (take("hh:mm:ss ap", "%I:%M:%S %p") || take("hh:mm:ssap", "%I:%M:%S%p") ||
+        take("hh:mm ap", "%I:%M %p") || take("hh:mmap", "%I:%M%p") || take("Mon", "%b"))
+      continue;
     if (take("yyyy", "%Y") || take("yy", "%y") || take("dd", "%d") || take("hh:mm:ss", "%H:%M:%S") ||
         take("hh:mm", "%H:%M") || take("mm", "%m"))
       continue;

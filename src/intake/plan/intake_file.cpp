@@ -13,6 +13,8 @@
 #include "files/inputs.hpp"
 #include "files/toml_section.hpp"
 #include "intake/plan/role.hpp"
+#include "intake/read/month_names.hpp"
+#include "intake/read/number_reader.hpp"
 #include "sources/byte_source.hpp"
 
 namespace pear::intake {
@@ -82,14 +84,17 @@ class IntakeReader {
   void read_table(TableKind kind, files::TomlSection& section) {
     TablePlan table;
     read_sources(section, table);
-    table.date_formats = section.texts("date_format");
-    if (const auto decimal = one_character(section, "decimal")) table.numbers.decimal = *decimal;
-    table.numbers.thousands = one_character(section, "thousands");
-    if (table.numbers.thousands == table.numbers.decimal)
-      section.fault("thousands", "decimal and thousands are the same character.");
+    table.dates.formats = section.texts("date_format");
+    if (const auto language = section.optional_text("date_language")) {
+      table.dates.language = *language;
+      if (!is_language(*language))
+        section.fault("date_language", "expected the code of a language, such as \"de\" or \"fr\".");
+    }
+    read_numbers(section, table.numbers);
     if (section.truth_or_texts("trim", table.trim)) table.trim_all = true;
     table.fold_case = section.texts("fold_case");
     table.empty_as = section.texts("empty_as");
+    table.skip_rows = section.texts("skip_rows");
     section.within("columns", [&](files::TomlSection& columns) {
       columns.each_other([&](const std::string& name, std::vector<std::string> headers) {
         if (snake_case(name) != name)
@@ -113,6 +118,36 @@ class IntakeReader {
     plan_.tables[static_cast<std::size_t>(kind)] = std::move(table);
   }
 
+  static void read_numbers(files::TomlSection& section, NumberFormat& numbers) {
+    if (const auto decimal = one_character(section, "decimal")) numbers.decimal = *decimal;
+    numbers.thousands = section.text("thousands");
+    if (leading_blank(numbers.thousands) == numbers.thousands.size() && !numbers.thousands.empty())
+      numbers.thousands = " ";
+    if (leading_separator(numbers.thousands, "'") == numbers.thousands.size() && !numbers.thousands.empty())
+      numbers.thousands = "'";
+    if (numbers.thousands.size() > 1) section.fault("thousands", "expected one character.");
+    if (numbers.thousands == std::string(1, numbers.decimal))
+      section.fault("thousands", "decimal and thousands are the same character.");
+    numbers.strip = section.texts("strip");
+    std::erase(numbers.strip, "");
+    // Longer words first, so that "US$" is not taken for "$".
+    std::stable_sort(numbers.strip.begin(), numbers.strip.end(),
+                     [](const std::string& a, const std::string& b) { return a.size() > b.size(); });
+    std::vector<std::string> none;
+    numbers.percent = section.truth_or_texts("percent", none);
+    if (!none.empty()) section.fault("percent", "expected true or false.");
+    for (const std::string& way : section.texts("negative")) {
+      if (way == "brackets") {
+        numbers.brackets = true;
+      } else if (way == "trailing minus") {
+        numbers.trailing_minus = true;
+      } else {
+        section.fault("negative",
+                      fmt::format("{} is not \"brackets\" or \"trailing minus\".", in_quotes(way)));
+      }
+    }
+  }
+
   void read_sources(files::TomlSection& section, TablePlan& table) {
     sources::TableAddress address;
     address.delimiter = one_character(section, "delimiter");
@@ -122,12 +157,23 @@ class IntakeReader {
         section.fault("encoding", fmt::format("{} is not a known encoding: {}.", in_quotes(*name),
                                               join(sources::encoding_names(), ", ")));
     }
+    if (const auto line = section.scalars("header_line"); !line.empty()) {
+      const auto number = Decimal::parse(line.front());
+      if (line.size() == 1 && number && number->units() > 0 && number->units() % Decimal::kScale == 0)
+        address.header_line = static_cast<std::uint64_t>(number->units() / Decimal::kScale);
+      else
+        section.fault("header_line", "expected the number of the header's line, from 1.");
+    }
     const auto files = section.texts("file");
     const std::string database = section.text("database");
     const std::string query = section.text("query");
     const std::string of_table = section.text("table");
     if (files.empty() == database.empty())
       return section.fault(files.empty() ? "file" : "database", "give either file or database.");
+    const auto sheet = section.scalars("sheet");
+    if (sheet.size() > 1) section.fault("sheet", "expected one sheet.");
+    if (sheet.size() == 1) address.sheet = sheet.front();
+    if (!address.sheet.empty() && files.empty()) section.fault("sheet", "only a file has sheets.");
     if (!database.empty()) {
       if (query.empty() == of_table.empty())
         return section.fault("database", "give either query or table with it.");
@@ -307,9 +353,7 @@ OrError<IntakePlan> read_intake_file(const std::string& path) {
 IntakePlan flat_plan(const std::string& file, std::vector<std::pair<std::string, std::string>> columns) {
   IntakePlan plan;
   TablePlan lines;
-  sources::TableAddress address;
-  address.file = file;
-  lines.sources.push_back(std::move(address));
+  lines.sources.push_back(sources::file_address(file));
   lines.columns = std::move(columns);
   plan.tables[static_cast<std::size_t>(TableKind::lines)] = std::move(lines);
   return plan;

@@ -25,19 +25,36 @@ constexpr std::size_t kTableKinds = 5;
 /// How numbers are written.
 struct NumberFormat {
   char decimal = '.';
-  std::optional<char> thousands;
+  std::string thousands = {};  ///< one character; " " is any blank, "'" any apostrophe; empty for none
+  std::vector<std::string> strip = {};  ///< currencies and units to remove from either end
+  bool brackets = false;                ///< (12.00) is below zero
+  bool trailing_minus = false;          ///< 12.00- is below zero
+  bool percent = false;                 ///< 10% is 0.1
+  [[nodiscard]] bool is_plain() const {
+    return decimal == '.' && thousands.empty() && strip.empty() && !brackets && !trailing_minus && !percent;
+  }
 };
+
+/// How dates are written.
+struct MomentFormat {
+  std::vector<std::string> formats;  ///< strftime codes or kSerial, tried in turn; ISO 8601 if empty
+  std::string language = "en";       ///< of the names of months (ISO 639)
+};
+
+/// The format of a spreadsheet's serial number: days since 1899-12-30, the fraction is the time of day.
+constexpr std::string_view kSerial = "serial";
 
 /// One of [lines], [orders], [products], [customers], [prices].
 struct TablePlan {
   std::vector<sources::TableAddress> sources;
   std::vector<std::pair<std::string, std::string>> columns;  ///< our name, and the header of the column
-  std::vector<std::string> date_formats;                     ///< strftime codes; ISO 8601 if empty
+  MomentFormat dates;
   NumberFormat numbers;
   bool trim_all = false;
   std::vector<std::string> trim;       ///< names of columns
   std::vector<std::string> fold_case;  ///< names of columns
   std::vector<std::string> empty_as;
+  std::vector<std::string> skip_rows;  ///< patterns of the first value of rows that are not rows of the table
   std::map<std::string, std::map<std::string, std::string>> replace;  ///< by column: value, new value
 };
 

@@ -1,10 +1,12 @@
 #include "intake/plan/starter.hpp"
 
+#include <algorithm>
 #include <filesystem>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "intake/read/currency.hpp"
 #include "intake/read/table_columns.hpp"
 
 namespace pear::intake {
@@ -32,8 +34,8 @@ class Starter {
         "#   pear-thread import THIS-FILE\n"
         "# docs/intake-file.md describes all keys.\n\n"
         "[shop]\n"
-        "name = \"\"          # the shop's name in reports\n"
-        "currency = \"\"      # as EUR\n";
+        "name = \"\"          # the shop's name in reports\n";
+    text_ += fmt::format("currency = {:<8}# as EUR\n", toml_text(currency()));
     for (const std::string& role : guess_.missing)
       text_ +=
           fmt::format("\n# MISSING: no column was recognised as {}. Name it under [lines.columns].\n", role);
@@ -61,12 +63,20 @@ class Starter {
       for (const std::size_t each : table.sources)
         files.push_back(path_from_folder(profiles_[each].address.file));
       text_ += fmt::format("file = {}\n", list_of(files));
+      if (!source.address.sheet.empty())
+        text_ += fmt::format("sheet = {}\n", toml_text(source.address.sheet));
     }
+    if (source.address.header_line > 0)
+      text_ += fmt::format("header_line = {}   # {}\n", source.address.header_line, source.why_header);
+    add_skipped(table);
     if (source.encoding && *source.encoding != sources::Encoding::utf8)
       text_ += fmt::format("encoding = {}   # detected\n", toml_text(sources::to_text(*source.encoding)));
-    if (!table.date_formats.empty()) text_ += fmt::format("date_format = {}\n", list_of(table.date_formats));
-    if (table.numbers.decimal != '.') text_ += fmt::format("decimal = \"{}\"\n", table.numbers.decimal);
-    if (table.numbers.thousands) text_ += fmt::format("thousands = \"{}\"\n", *table.numbers.thousands);
+    if (!table.dates.formats.empty())
+      text_ += fmt::format("date_format = {}\n", list_of(table.dates.formats));
+    if (table.dates.language != "en")
+      text_ +=
+          fmt::format("date_language = {}   # of the names of months\n", toml_text(table.dates.language));
+    add_numbers(table.numbers);
     for (const OpenQuestion& question : guess_.questions) {
       if (question.table != to_text(table.kind)) continue;
       text_ += fmt::format("# QUESTION: {} Keep one of these lines:\n", question.text);
@@ -79,6 +89,45 @@ class Starter {
           "fold_case = {}   # one spelling for upper and lower case; remove columns where case matters\n",
           as_list(table.fold_case));
     add_columns(table);
+  }
+
+  /// The code of the currency in the numbers, if they show one and no other.
+  std::string currency() const {
+    std::string code;
+    for (const GuessedTable& table : guess_.tables) {
+      for (const std::string& word : table.numbers.strip) {
+        const std::string_view found = currency_of(word);
+        if (found.size() != 3 || (!code.empty() && code != found)) continue;
+        code = found;
+      }
+    }
+    return code;
+  }
+
+  void add_skipped(const GuessedTable& table) {
+    std::vector<std::string> patterns;
+    std::string lines;
+    for (const std::size_t each : table.sources) {
+      for (const OddRows& odd : profiles_[each].odd_rows) {
+        if (std::find(patterns.begin(), patterns.end(), odd.pattern) != patterns.end()) continue;
+        patterns.push_back(odd.pattern);
+        lines += fmt::format("  {},   # {} {}\n", toml_text(odd.pattern), counted(odd.rows, "row"), odd.why);
+      }
+    }
+    if (!patterns.empty())
+      text_ += fmt::format("skip_rows = [   # rows whose first value fits\n{}]\n", lines);
+  }
+
+  void add_numbers(const NumberFormat& numbers) {
+    if (numbers.decimal != '.') text_ += fmt::format("decimal = \"{}\"\n", numbers.decimal);
+    if (!numbers.thousands.empty()) text_ += fmt::format("thousands = {}\n", toml_text(numbers.thousands));
+    if (!numbers.strip.empty())
+      text_ += fmt::format("strip = {}   # removed from either end of numbers\n", as_list(numbers.strip));
+    std::vector<std::string> negative;
+    if (numbers.brackets) negative.emplace_back("brackets");
+    if (numbers.trailing_minus) negative.emplace_back("trailing minus");
+    if (!negative.empty()) text_ += fmt::format("negative = {}\n", list_of(negative));
+    if (numbers.percent) text_ += "percent = true   # 10% is 0.1\n";
   }
 
   void add_columns(const GuessedTable& table) {

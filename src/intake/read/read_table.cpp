@@ -1,5 +1,6 @@
 #include "intake/read/read_table.hpp"
 
+#include <map>
 #include <optional>
 #include <utility>
 
@@ -7,6 +8,7 @@
 
 #include "base/text.hpp"
 #include "files/inputs.hpp"
+#include "intake/read/currency.hpp"
 #include "intake/read/table_collector.hpp"
 
 namespace pear::intake {
@@ -24,6 +26,7 @@ class SourceReading {
         [&](sources::CsvRows rows) { return read_rows(std::move(rows), plan_, reader_.delimiter()); },
         [&](RowBatch batch, std::uint64_t first_line) { add(batch, first_line); }));
     PEAR_TRY(log_.outcome());
+    PEAR_TRY(std::move(two_currencies_));
     daybook::SourceRecord& record = account_.record;
     record.name = reader_.name();
     record.table = to_text(plan_.table);
@@ -31,6 +34,9 @@ class SourceReading {
     record.content_hash = reader_.content_hash();
     record.rows_kept = collector_.rows() - rows_before_;
     account_.notes = plan_.notes;
+    if (skipped_ > 0)
+      account_.notes.push_back(
+          fmt::format("{} by skip_rows.", counted(skipped_, "row was skipped", "rows were skipped")));
     if (reader_.encoding() && *reader_.encoding() != sources::Encoding::utf8)
       account_.notes.push_back(fmt::format("Read as {}.", sources::to_text(*reader_.encoding())));
     collector_.end_source(std::move(account_));
@@ -41,7 +47,9 @@ class SourceReading {
   void add(const RowBatch& batch, std::uint64_t first_line) {
     if (!log_.outcome()) return;
     collector_.add(batch, first_line, expected_rows(batch));
+    for (std::size_t i = 0; i < batch.columns.size(); ++i) check_currencies(i, batch.columns[i], first_line);
     account_.record.rows_read += batch.rows_read;
+    skipped_ += batch.rows_skipped;
     account_.record.rows_rejected += batch.rejected.size();
     account_.sums.read.add(batch.sums.read);
     account_.sums.kept.add(batch.sums.kept);
@@ -58,6 +66,21 @@ class SourceReading {
       log_.change(plan_.table, cell);
     }
     log_.progress({reader_.name(), account_.record.rows_read, reader_.bytes_taken(), reader_.bytes_in_all()});
+  }
+
+  /// Amounts in two currencies cannot be added up.
+  void check_currencies(std::size_t column, const BatchColumn& batch, std::uint64_t first_line) {
+    for (const SeenCurrency& seen : batch.currencies) {
+      const auto [first, is_new] = currencies_.try_emplace(column, seen);
+      if (is_new) first->second.line += first_line;
+      if (is_new || currency_of(first->second.sign) == currency_of(seen.sign) || !two_currencies_) continue;
+      two_currencies_ =
+          data_error(fmt::format("{}, column {}: {} on line {} and {} on line {} are in two currencies. "
+                                 "Amounts are added up, so a daybook has "
+                                 "one: convert them, or import each in its own daybook with [[require]].",
+                                 reader_.name(), plan_.columns[column].header, in_quotes(first->second.value),
+                                 first->second.line, in_quotes(seen.value), seen.line + first_line));
+    }
   }
 
   /// The number of rows to expect, estimated from the first batch; a little more, so that no array grows
@@ -78,6 +101,9 @@ class SourceReading {
   IntakeLog& log_;
   std::size_t rows_before_;
   SourceAccount account_;
+  std::uint64_t skipped_ = 0;
+  std::map<std::size_t, SeenCurrency> currencies_;  // by column, the first
+  OrError<void> two_currencies_;
   std::optional<std::size_t> expected_rows_;
 };
 
@@ -107,13 +133,24 @@ OrError<void> check_any_kept(const RawTable& table, const IntakeLog& log) {
 OrError<OpenTable> open_table(TableKind kind, const TablePlan& plan) {
   OpenTable table;
   table.kind = kind;
+  std::vector<std::string> empty;  // names of sources without a header
   for (const sources::TableAddress& address : plan.sources) {
     files::protect_input(address.file);
     PEAR_ASSIGN(sources::TableReader reader, sources::TableReader::open(address));
+    if (reader.header().empty()) {
+      empty.push_back(reader.name());
+      continue;
+    }
     PEAR_ASSIGN(TableColumns columns, plan_columns(kind, plan, reader.header(), reader.name()));
     table.readers.push_back(std::move(reader));
     table.plans.push_back(std::move(columns));
   }
+  if (table.readers.empty())
+    return data_error(fmt::format("{} empty: {} no header and no rows.",
+                                  empty.size() == 1 ? empty.front() + " is" : join(empty, ", ") + " are",
+                                  empty.size() == 1 ? "it has" : "they have"));
+  for (const std::string& name : empty)
+    table.notes.push_back(fmt::format("{} is empty and was skipped.", name));
   return table;
 }
 

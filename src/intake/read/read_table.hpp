@@ -16,6 +16,7 @@ struct OpenTable {
   TableKind kind = TableKind::lines;
   std::vector<sources::TableReader> readers;
   std::vector<TableColumns> plans;  ///< one for each reader
+  std::vector<std::string> notes;   ///< about sources that are empty
 
   [[nodiscard]] bool has(std::string_view name) const {
     return plans.front().find(name) < plans.front().columns.size();

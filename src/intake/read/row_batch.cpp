@@ -9,7 +9,10 @@
 
 #include "expression/evaluate/functions.hpp"
 #include "intake/read/batch_dictionary.hpp"
-#include "intake/read/cell_format.hpp"
+#include "intake/read/currency.hpp"
+#include "intake/read/moment_reader.hpp"
+#include "intake/read/number_reader.hpp"
+#include "intake/read/skip_rows.hpp"
 
 namespace pear::intake {
 namespace {
@@ -53,6 +56,32 @@ class BatchReader {
     return cells_[column].empty() ? rows_.field(row, plan_.columns[column].position) : cells_[column][row];
   }
 
+  /// Whether the value is the number or date of a spreadsheet's cell, which cleaning has not changed.
+  [[nodiscard]] bool is_typed(std::size_t column, std::size_t row) const {
+    const std::size_t position = plan_.columns[column].position;
+    return rows_.is_typed(row, position) && cell(column, row) == rows_.field(row, position);
+  }
+
+  /// A number that a spreadsheet has calculated may have any number of places: it is rounded to four.
+  tl::expected<Decimal, DecimalFault> read_typed(std::size_t column, std::size_t row) {
+    const std::string_view value = cell(column, row);
+    auto number = Decimal::parse(value);
+    if (number || number.error() != DecimalFault::too_many_places) return number;
+    number = rounded(value);
+    if (number)
+      batch_.changed.push_back(
+          {"", row, plan_.columns[column].name, std::string(value), number->to_text(), "round"});
+    return number;
+  }
+
+  /// Remembers the first row of each currency of a column; of two, the sources differ.
+  void note_currency(std::size_t column, std::size_t row, std::string_view sign) {
+    auto& seen = batch_.columns[column].currencies;
+    const auto same = [&](const SeenCurrency& each) { return currency_of(each.sign) == currency_of(sign); };
+    if (std::none_of(seen.begin(), seen.end(), same))
+      seen.push_back({std::string(sign), std::string(cell(column, row)), rows_.lines[row]});
+  }
+
   /// A row keeps its first error.
   void fault(std::size_t row, std::size_t column, std::string reason) {
     any_fault_ = true;
@@ -66,6 +95,8 @@ class BatchReader {
     if (planned.cleaning.any()) clean(column);
     switch (planned.kind) {
       case ColumnKind::text:
+        if (!rows_.typed.empty() && plan_.numbers.decimal != '.' && !planned.is_role)
+          write_with_comma(column);
         return check_texts(column);
       case ColumnKind::moment:
         return read_moments(column);
@@ -99,6 +130,20 @@ class BatchReader {
     }
   }
 
+  /// Numbers of cells as the table's texts are written, so that a column with both has one form.
+  void write_with_comma(std::size_t column) {
+    std::vector<std::string_view> cells(rows_.size());
+    for (std::size_t row = 0; row < rows_.size(); ++row) {
+      cells[row] = cell(column, row);
+      const std::size_t point = is_typed(column, row) ? cells[row].find('.') : std::string_view::npos;
+      if (point == std::string_view::npos) continue;
+      std::string& written = batch_.cleaned.emplace_back(cells[row]);
+      written[point] = plan_.numbers.decimal;
+      cells[row] = written;
+    }
+    cells_[column] = std::move(cells);
+  }
+
   void check_texts(std::size_t column) {
     const bool needed = plan_.columns[column].needs_value;
     if (!needed && rows_.is_ascii) return;
@@ -116,10 +161,12 @@ class BatchReader {
     BatchColumn& into = batch_.columns[column];
     into.days.resize(rows_.size(), daybook::kEmptyDays);
     into.seconds.resize(rows_.size(), Moment::kNoTime);
-    MomentReader reader(plan_.date_formats);
+    MomentReader reader(plan_.dates);
     for (std::size_t row = 0; row < rows_.size(); ++row) {
       if (!plan_.columns[column].needs_value && cell(column, row).empty()) continue;
-      const auto moment = reader.read(cell(column, row));
+      auto moment =
+          is_typed(column, row) ? parse_iso_moment(cell(column, row)) : reader.read(cell(column, row));
+      if (!moment && is_typed(column, row)) moment = reader.read(cell(column, row));  // a serial number
       if (!moment) {
         fault(row, column, reader.describe(moment.error()));
         continue;
@@ -134,12 +181,15 @@ class BatchReader {
     const PlannedColumn& planned = plan_.columns[column];
     std::vector<std::int64_t>& units = batch_.columns[column].units;
     units.resize(rows_.size(), kNoNumber);
+    NumberReader reader(plan_.numbers);
     for (std::size_t row = 0; row < rows_.size(); ++row) {
       const std::string_view value = cell(column, row);
       if (value.empty() && !planned.needs_value) continue;
-      const auto number = parse_number(value, plan_.numbers);
+      const bool typed = is_typed(column, row);
+      const auto number = typed ? read_typed(column, row) : reader.read(value);
       if (number) {
         units[row] = number->units();
+        if (!typed && !reader.currency().empty()) note_currency(column, row, reader.currency());
       } else {
         fault(row, column, std::string(describe(number.error())));
       }
@@ -258,6 +308,7 @@ class BatchReader {
 
 RowBatch read_rows(sources::CsvRows rows, const TableColumns& plan, char delimiter) {
   RowBatch batch;
+  batch.rows_skipped = skip_rows(rows, plan.skip_rows);
   batch.rows = std::make_unique<const sources::CsvRows>(std::move(rows));
   const sources::CsvRows& read = *batch.rows;
   batch.rows_read = read.size() + read.malformed.size();

@@ -32,7 +32,7 @@ struct ChangedCell {
   std::uint64_t line = 0;
   std::string column;  ///< our name
   std::string before, after;
-  std::string_view step;  ///< "trim", "empty_as", "replace", "fold_case", "same_customer"
+  std::string_view step;  ///< "trim", "empty_as", "replace", "fold_case", "same_customer", "round"
 };
 
 /// A column of texts by dictionary, within one batch.
@@ -41,12 +41,20 @@ struct BatchTexts {
   std::vector<HashedText> texts;     ///< in order of first appearance; the views are into the batch
 };
 
+/// A currency's sign in the numbers of a column, and where it was seen first.
+struct SeenCurrency {
+  std::string sign;
+  std::string value;
+  std::uint64_t line = 0;
+};
+
 /// One of the arrays is filled, by the column's kind; of a moment both days and seconds.
 struct BatchColumn {
   BatchTexts texts;
   std::vector<std::int64_t> units;
   std::vector<std::int32_t> days, seconds;
   bool any_time = false;
+  std::vector<SeenCurrency> currencies;  ///< different ones; lines relative to the part
 };
 
 /// Sums of the amounts of rows, as far as they could be read.
@@ -65,6 +73,7 @@ struct RowBatch {
   std::vector<std::int64_t> amounts;  ///< of lines: the amount as given, otherwise quantity times price
   std::vector<std::uint64_t> lines;   ///< per row kept: its line relative to the part
   std::uint64_t rows_read = 0;
+  std::uint64_t rows_skipped = 0;  ///< by the plan's patterns; not among those read
   AmountSums sums;
   std::vector<RejectedRow> rejected;  ///< in order; lines relative to the part
   std::vector<ChangedCell> changed;   ///< of rows kept; lines relative to the part

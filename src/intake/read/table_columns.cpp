@@ -168,8 +168,9 @@ OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
                                    const std::vector<std::string>& header, const std::string& source) {
   TableColumns result;
   result.table = table;
-  result.date_formats = plan.date_formats;
+  result.dates = plan.dates;
   result.numbers = plan.numbers;
+  result.skip_rows = plan.skip_rows;
   PEAR_ASSIGN(const std::vector<std::string> named, named_columns(table, plan, header, source));
   NameGiver names(named);
   std::vector<std::string> computed;

@@ -37,9 +37,10 @@ struct PlannedColumn {
 struct TableColumns {
   TableKind table = TableKind::lines;
   std::vector<PlannedColumn> columns;  ///< roles first, in the order of roles(); the others as in the source
-  std::vector<std::string> date_formats;
+  MomentFormat dates;
   NumberFormat numbers;
-  std::vector<std::string> notes;  ///< names that had to be invented or changed
+  std::vector<std::string> skip_rows;  ///< patterns, see skip_rows()
+  std::vector<std::string> notes;      ///< names that had to be invented or changed
 
   /// Position in `columns`; columns.size() if there is none.
   [[nodiscard]] std::size_t find(std::string_view name) const;

@@ -1,7 +1,8 @@
-#include "intake/read/cell_format.hpp"
+#include "intake/read/moment_reader.hpp"
 
 #include <algorithm>
-#include <optional>
+#include <charconv>
+#include <cmath>
 #include <sstream>
 
 #include <date/date.h>
@@ -9,43 +10,34 @@
 
 #include "base/ascii.hpp"
 #include "base/text.hpp"
+#include "intake/read/month_names.hpp"
 
 namespace pear::intake {
 namespace {
 
-/// The text without its thousands separators and with a decimal point; nothing if they are in the wrong
-/// places.
-std::optional<std::string> plain_number(std::string_view text, const NumberFormat& format) {
-  std::string plain;
-  std::size_t group = 0;  // digits since the last separator
-  bool grouped = false, fraction = false;
-  for (const char c : text) {
-    if (!fraction && c == format.decimal) {
-      if (grouped && group != 3) return std::nullopt;
-      plain += '.';
-      fraction = true;
-    } else if (!fraction && format.thousands && c == *format.thousands) {
-      if (group == 0 || group > 3 || (grouped && group != 3)) return std::nullopt;
-      grouped = true;
-      group = 0;
-    } else {
-      if (c == '.') return std::nullopt;  // neither of the two
-      plain += c;
-      if (is_digit(c)) ++group;
-    }
+tl::expected<Moment, DateFault> parse_serial(std::string_view text) {
+  constexpr std::int32_t kDayZero = -25'569;  // 1899-12-30, from 1970-01-01
+  constexpr double kLast = 2'958'466;         // the year 10000
+  double days = 0;
+  const auto [end, fault] = std::from_chars(text.data(), text.data() + text.size(), days);
+  if (fault != std::errc() || end != text.data() + text.size() || !(days >= 1 && days < kLast))
+    return tl::unexpected(DateFault::not_a_date);
+  constexpr std::int32_t kSecondsADay = 86'400;
+  Moment moment{{static_cast<std::int32_t>(days) + kDayZero}, Moment::kNoTime};
+  const auto seconds = static_cast<std::int32_t>(std::lround((days - std::floor(days)) * kSecondsADay));
+  if (seconds > 0) moment.second_of_day = std::min(seconds, kSecondsADay - 1);
+  return moment;
+}
+
+/// Whether the format contains names of months or halves of the day.
+bool has_words(std::string_view format) {
+  for (const std::string_view code : {"%b", "%B", "%h", "%p"}) {
+    if (format.find(code) != std::string_view::npos) return true;
   }
-  if (grouped && !fraction && group != 3) return std::nullopt;
-  return plain;
+  return false;
 }
 
 }  // namespace
-
-tl::expected<Decimal, DecimalFault> parse_number(std::string_view text, const NumberFormat& format) {
-  if (format.decimal == '.' && !format.thousands) return Decimal::parse(text);
-  const auto plain = plain_number(text, format);
-  if (!plain) return tl::unexpected(DecimalFault::not_a_number);
-  return Decimal::parse(*plain);
-}
 
 tl::expected<Moment, DateFault> parse_moment(std::string_view text, const std::string& format) {
   if (text.empty()) return tl::unexpected(DateFault::empty);
@@ -73,7 +65,7 @@ tl::expected<Moment, DateFault> parse_moment(std::string_view text, const std::s
 
 tl::expected<Moment, DateFault> MomentReader::read(std::string_view text) {
   if (!text.empty() && text == last_text_) return last_;  // exports are usually in order of time
-  if (formats_.empty()) {
+  if (format_.formats.empty()) {
     const auto moment = parse_iso_moment(text);
     if (moment) {
       last_text_ = text;
@@ -82,20 +74,27 @@ tl::expected<Moment, DateFault> MomentReader::read(std::string_view text) {
     return moment;
   }
   if (const auto found = known_.find(text); found != known_.end()) return found->second;
+  return known_.emplace(std::string(text), read_new(text)).first->second;
+}
+
+tl::expected<Moment, DateFault> MomentReader::read_new(std::string_view text) const {
   tl::expected<Moment, DateFault> moment = tl::unexpected(DateFault::empty);
-  for (const std::string& format : formats_) {
-    auto read = format == "%Y-%m-%d" ? parse_iso_moment(text) : parse_moment(text, format);
-    const bool better = read || moment.error() == DateFault::empty ||
+  for (const std::string& format : format_.formats) {
+    auto read = format == "%Y-%m-%d" ? parse_iso_moment(text)
+                : format == kSerial  ? parse_serial(text)
+                : has_words(format)  ? parse_moment(with_english_months(text, format_.language), format)
+                                     : parse_moment(text, format);
+    if (read) return read;
+    const bool better = moment.error() == DateFault::empty ||
                         (moment.error() == DateFault::not_a_date && read.error() == DateFault::no_such_day);
     if (better) moment = std::move(read);
-    if (moment) break;
   }
-  return known_.emplace(std::string(text), moment).first->second;
+  return moment;
 }
 
 std::string MomentReader::describe(DateFault fault) const {
-  if (fault != DateFault::not_a_date || formats_.empty()) return std::string(pear::describe(fault));
-  return fmt::format("is not a date ({})", join(formats_, " or "));
+  if (fault != DateFault::not_a_date || format_.formats.empty()) return std::string(pear::describe(fault));
+  return fmt::format("is not a date ({})", join(format_.formats, " or "));
 }
 
 }  // namespace pear::intake

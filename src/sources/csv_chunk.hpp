@@ -32,7 +32,7 @@ struct CsvRows {
   std::vector<MalformedRow> malformed;
   std::vector<std::uint8_t>
       typed;             ///< of each field: 1 if a spreadsheet contains it as a number or date, which is
-                         ///< then in plain or ISO form whatever the format of the texts; empty if none is
+                         ///< then in plain or ISO form, independent of the format of texts; empty if none is
   bool is_ascii = true;  ///< no byte of the text is above 127, so its encoding needs no check
 
   [[nodiscard]] std::size_t size() const { return lines.size(); }

@@ -57,7 +57,8 @@ OrError<CsvReader> CsvReader::open(std::unique_ptr<ByteSource> source, std::opti
 OrError<void> CsvReader::read_header(std::optional<char> delimiter, std::uint64_t header_line) {
   PEAR_ASSIGN(bool more, append_bytes(*source_, rest_, kSampleBytes));
   rest_ = std::string(without_byte_order_mark(rest_));
-  if (header_line > 1) {
+  const bool is_empty = !more && rest_.find_first_not_of(" \t\r\n") == std::string::npos;
+  if (header_line > 1 && !is_empty) {
     const std::size_t begin = begin_of_line(rest_, header_line);
     if (begin == std::string::npos)
       return data_error(fmt::format(

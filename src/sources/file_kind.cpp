@@ -19,6 +19,7 @@ constexpr std::string_view kExport = "Export the table as .csv or .xlsx.";
 constexpr std::array kSignatures = {
     Signature{kArchive, "a zip archive or a spreadsheet",
               "Save it as a file first; it cannot be read from a pipe."},
+    Signature{"PK\x05\x06", "an empty zip archive", "Get the file again."},
     Signature{"\xD0\xCF\x11\xE0", "an old workbook (.xls) or one with a password",
               "Save it as .xlsx or .csv, without a password."},
     Signature{"%PDF-", "a PDF document", kExport},

@@ -34,6 +34,76 @@ TEST(Formats, RejectsMisplacedSeparators) {
   EXPECT_FALSE(intake::NumberReader(comma).read("1.5"));
 }
 
+/// A number is read back with anything around its digits, and with any separator of thousands.
+RC_GTEST_PROP(Formats, DressedNumbersAreReadBack, ()) {
+  const std::int64_t units = *rc::gen::inRange<std::int64_t>(-9'000'000'000, 9'000'000'000) * 100;
+  const std::string blank = *rc::gen::element<std::string>("", " ", "\u00A0");
+  const std::string word = *rc::gen::element<std::string>("", "€", "EUR", "Kč");
+  const std::pair<std::string, char> separators[] = {{"", '.'},       {",", '.'}, {".", ','},     {" ", ','},
+                                                     {"\u202F", ','}, {"'", '.'}, {"\u2019", '.'}};
+  const auto& [thousands, decimal] = separators[*rc::gen::inRange(0, 7)];
+  std::string digits = Decimal::from_units(units < 0 ? -units : units).to_text(2);
+  const std::size_t point = digits.find('.');
+  digits[point] = decimal;
+  for (std::size_t at = point; at > 3; at -= 3) digits.insert(at - 3, thousands);
+  const bool front = *rc::gen::arbitrary<bool>();
+  std::string text = word.empty() ? digits : front ? word + blank + digits : digits + blank + word;
+  if (units < 0) {
+    const int way = *rc::gen::inRange(0, 4);
+    text = way == 0 ? "-" + text : way == 1 ? "(" + text + ")" : way == 2 ? text + "-" : "\u2212" + text;
+  }
+  intake::NumberFormat format{decimal, thousands, {"EUR", "€", "Kč"}, true, true};
+  if (thousands == "\u202F") format.thousands = " ";
+  if (thousands == "\u2019") format.thousands = "'";
+  const auto number = intake::NumberReader(format).read(text);
+  RC_ASSERT(number && number->units() == units);
+  const intake::ValueShape shape = intake::shape_of(text);
+  RC_ASSERT(shape.shape == intake::Shape::number && shape.number.negative == (units < 0));
+}
+
+TEST(Formats, RejectsWhatTheFormatDoesNotSay) {
+  const intake::NumberFormat plain, percent{'.', ",", {"pcs"}, false, false, true};
+  for (const char* text : {"(12)", "12-", "10%", "$5", "3 pcs", "1 000"})
+    EXPECT_FALSE(intake::NumberReader(plain).read(text)) << text;
+  intake::NumberReader reader(percent);
+  EXPECT_EQ(reader.read("12.5%")->to_text(), "0.125");
+  EXPECT_EQ(reader.read("3 pcs")->to_text(), "3");
+  EXPECT_EQ(reader.read("12,34,567")->to_text(), "1234567");
+  for (const char* text : {"12.345%", "--5", "5%%", "pcs", "-", "3 kg", "1,23"})
+    EXPECT_FALSE(reader.read(text)) << text;
+  EXPECT_EQ(intake::rounded("-1.00005")->to_text(), "-1.0001");
+  EXPECT_EQ(intake::rounded("0.33333333333333")->to_text(), "0.3333");
+}
+
+TEST(Formats, TwoCurrenciesInOneColumnAreAnError) {
+  const TemporaryFolder folder;
+  folder.write("l.csv",
+               "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,2024-01-01,C1,P1,1,€ 5\n"
+               "A2,2024-01-02,C1,P1,1,EUR 6\nA3,2024-01-03,C1,P1,1,$ 7\n");
+  EXPECT_EQ(import_intake(folder, "[lines]\nfile = \"l.csv\"\nstrip = [\"€\", \"EUR\", \"$\"]\n").fault,
+            "l.csv, column unit_price: \"€ 5\" on line 2 and \"$ 7\" on line 4 are in two currencies. "
+            "Amounts are added up, so "
+            "a daybook has one: convert them, or import each in its own daybook with [[require]].");
+}
+
+TEST(Formats, RowsAroundTheTableAreSkippedOnlyByTheKeys) {
+  const TemporaryFolder folder;
+  folder.write(
+      "l.csv",
+      "Report\n\norder_id,order_date,customer_id,product_id,quantity,unit_price\nA1,2024-01-01,C1,P1,1,5\n"
+      ",,,,,\nTotal,,,,1,5\nTotal of all\n");
+  folder.write("none.csv", "");
+  const ImportRun run = import_intake(
+      folder, "[lines]\nfile = [\"none.csv\", \"l.csv\"]\nheader_line = 3\nskip_rows = \"Total*\"\n");
+  ASSERT_TRUE(run.imported) << run.fault;
+  EXPECT_EQ(run.imported->built.daybook.lines(), 1U);
+  EXPECT_TRUE(run.rejected.empty());
+  EXPECT_EQ(run.imported->notes, (std::vector<std::string>{folder / "none.csv" + " is empty and was skipped.",
+                                                           "2 rows were skipped by skip_rows."}));
+  const ImportRun without = import_intake(folder, "[lines]\nfile = \"l.csv\"\nheader_line = 3\n");
+  EXPECT_EQ(without.rejected.size(), 2U);
+}
+
 RC_GTEST_PROP(Formats, DatesAreReadBackInEveryFormat, ()) {
   const Date date{*rc::gen::inRange<std::int32_t>(-100'000, 100'000)};
   const std::string iso = to_text(date);

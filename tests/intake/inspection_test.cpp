@@ -1,7 +1,9 @@
 // Guessing, and the starter file.
 #include "intake/inspect/inspection.hpp"
 
+#include <fmt/format.h>
 #include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
 
 #include "intake/inspect/inspection_report.hpp"
 #include "intake/plan/starter.hpp"
@@ -92,7 +94,92 @@ TEST(Inspection, ReportsSuspiciousValues) {
       "lower case\nquantity: 2 values below zero\nunit_price: decimal commas and decimal points\n(column 7): "
       "no name in the header; called column_7\n(column 7): 2 values with spaces at an end\nplz: 1 value with "
       "leading zeros: kept as text\nmix: mixed: 3 numbers, 0 dates, 1 texts such as \"about\"\npaid: 2 "
-      "numbers kept as text because of other characters in them, such as \"$ 5\"\n");
+      "numbers have other characters in them, such as \"$ 5\"\n");
+}
+
+/// A table with anything that reports put around it is inspected and imported like the table itself.
+RC_GTEST_PROP(Inspection, FindsTheTableWithinAReport, ()) {
+  const auto pick = [](int from, int to) { return *rc::gen::inRange(from, to); };
+  const char delimiter = *rc::gen::element(',', ';', '\t');
+  const auto row = [&](std::vector<std::string> cells) {
+    std::string text;
+    for (std::size_t i = 0; i < 6; ++i)
+      text += (i > 0 ? std::string(1, delimiter) : "") + (i < cells.size() ? cells[i] : "");
+    return text + "\n";
+  };
+  const std::string header = row({"Order No", "Placed", "Customer", "Article", "Quantity", "Price"});
+  std::string plain = header, report;
+  const std::string titles[] = {"Sales report", "Branch 12", "Period: all", "Printed by the office"};
+  for (int i = pick(0, 5); i > 0; --i) report += pick(0, 3) == 0 ? row({}) : row({titles[pick(0, 4)]});
+  report += header;
+  const int orders = pick(8, 30);
+  for (int order = 0; order < orders; ++order) {
+    for (int line = pick(1, 4); line > 0; --line) {
+      const std::string data = row({fmt::format("A{}", order), fmt::format("2024-01-{:02}", order % 28 + 1),
+                                    "K1", fmt::format("P{}", line), "2", fmt::format("{}.50", line)});
+      plain += data;
+      report += data;
+    }
+    if (pick(0, 4) == 0) report += row({fmt::format("Subtotal A{}", order), "", "", "", "", "17.00"});
+    if (pick(0, 9) == 0) report += header;
+  }
+  if (pick(0, 2) == 0) report += row({"Total", "", "", "", "99", "500.00"});
+  if (pick(0, 2) == 0) report += row({}) + row({"Printed on 2024-02-01"});
+  const TemporaryFolder folder;
+  folder.write("plain.csv", plain);
+  folder.write("report.csv", report);
+  const intake::Inspection of_plain = inspect(folder, {"plain.csv"}),
+                           of_report = inspect(folder, {"report.csv"});
+  RC_ASSERT(of_plain.trial && of_report.trial);
+  RC_ASSERT(
+      columns_by_name(of_report.trial->built.daybook, {"order_id", "order_date", "product_id", "amount"}) ==
+      columns_by_name(of_plain.trial->built.daybook, {"order_id", "order_date", "product_id", "amount"}));
+  RC_ASSERT(of_report.trial->reasons.empty());
+}
+
+TEST(Inspection, AProductWhoseNameBeginsLikeATotalStays) {
+  const TemporaryFolder folder;
+  folder.write("s.csv",
+               "name,order_id,order_date,customer_id,product_id,quantity,unit_price\nTotal "
+               "care,A1,2024-01-02,C1,P1,1,2\n"
+               "Wool,A2,2024-01-03,C1,P2,1,2\nTotal,,,,,2,4\n");
+  const intake::Inspection seen = inspect(folder, {"s.csv"});
+  ASSERT_EQ(seen.profiles[0].odd_rows.size(), 1U);
+  EXPECT_EQ(seen.profiles[0].odd_rows[0].pattern, "Total");
+  ASSERT_TRUE(seen.trial) << seen.no_trial;
+  EXPECT_EQ(seen.trial->built.daybook.lines(), 2U);
+}
+
+TEST(Inspection, RecognisesNumbersAndDatesAsPeopleWriteThem) {
+  struct Case {
+    const char *date, *price, *keys;
+  };
+  const Case cases[] = {
+      {"03/14/2024 2:30 PM", "$1,234.50",
+       "date_format = \"%m/%d/%Y %I:%M %p\"\nthousands = \",\"\nstrip = [\"$\"]"},
+      {"14. März 2024", "1 234,50 €",
+       "date_format = \"%d. %b %Y\"\ndate_language = \"de\"\ndecimal = \",\"\nthousands = \" \"\nstrip = "
+       "[\"€\"]"},
+      {"Mar 14, 2024", "CHF 1'234.50", "date_format = \"%b %d, %Y\"\nthousands = \"'\"\nstrip = [\"CHF\"]"},
+      {"14-Mar-24", "1234.50", "date_format = \"%d-%b-%y\""},
+      {"20240314", "1234.50 EUR", "date_format = \"%Y%m%d\"\nstrip = [\"EUR\"]"},
+      {"45365", "1234.50", "date_format = \"serial\""},
+      {"14.03.24", "1.234,50", "date_format = \"%d.%m.%y\"\ndecimal = \",\"\nthousands = \".\""}};
+  for (const Case& each : cases) {
+    const TemporaryFolder folder;
+    folder.write("s.tsv", fmt::format("order_id\torder_date\tcustomer_id\tproduct_id\tquantity\tunit_price\n"
+                                      "A1\t{0}\tC1\tP1\t1\t{1}\nA2\t{0}\tC2\tP1\t2\t{1}\n",
+                                      each.date, each.price));
+    const intake::Inspection seen = inspect(folder, {"s.tsv"});
+    ASSERT_TRUE(seen.trial) << each.date << ": " << seen.no_trial;
+    EXPECT_EQ(column_text(seen.trial->built.daybook, "unit_price"), "line 1234.5 1234.5") << each.price;
+    EXPECT_EQ(column_text(seen.trial->built.daybook, "order_date").substr(0, 16), "order 2024-03-14")
+        << each.date;
+    std::string starter = intake::starter_intake(seen.guess, seen.profiles, "");
+    for (std::size_t at = 0; (at = starter.find("   # ", at)) != std::string::npos;)
+      starter.erase(at, starter.find('\n', at) - at);
+    EXPECT_NE(starter.find(each.keys), std::string::npos) << starter;
+  }
 }
 
 }  // namespace

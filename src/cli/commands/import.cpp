@@ -48,6 +48,7 @@ OrError<void> run_import(const Arguments& arguments) {
   task.replace = arguments.has("replace");
   if (task.append && task.replace) return usage_error("--append and --replace exclude each other.");
   task.strict = arguments.has("strict");
+  task.accept_rejects = arguments.has("accept-rejects");
   task.dry_run = arguments.has("dry-run");
   const std::string expansion =
       arguments.value_or("max-expansion", std::to_string(sources::kLargestExpansion));
@@ -78,10 +79,12 @@ Command import_command() {
       "reads, joins, cleans and checks raw data, and writes the daybook",
       "INTAKE is an intake file (.toml): it names the files with lines, orders, products and customers, how "
       "they\njoin and what is cleaned; pear-thread inspect writes a first one. One flat file with everything "
-      "also\nworks: CSV (plain, gzip or zstd; - for standard input) with the columns order_id, "
-      "order_date,\ncustomer_id, product_id, quantity and unit_price in its header; all other columns are "
-      "kept.\nEvery row is accounted for: the report, the rejected rows and the changed cells are written "
-      "to\nNAME-import next to the daybook.",
+      "also\nworks: CSV (plain, gzip or zstd; - for standard input) or a spreadsheet (.xlsx, .ods; "
+      "BOOK.xlsx?sheet=NAME\nif it has several sheets), with the columns order_id, order_date, customer_id, "
+      "product_id, "
+      "quantity and\nunit_price in its header; all other columns are kept. Every row is accounted for: the "
+      "report, "
+      "the\nrejected rows and the changed cells are written to NAME-import next to the daybook.",
       {"pear-thread import shop.toml", "pear-thread import shop.toml --preview-duplicates",
        "pear-thread import december.toml --daybook shop.daybook --append",
        "pear-thread import sales.csv --daybook shop.daybook --map order_id=\"Order No\",order_date=Placed"},
@@ -90,6 +93,7 @@ Command import_command() {
        {"append", "", "", "add to the daybook; skips lines that it contains already"},
        {"replace", "", "", "replace the daybook, even if it contains lines of other sources"},
        {"strict", "", "", "a rejected row is an error, and nothing is written"},
+       {"accept-rejects", "", "", "import although more than a tenth of the rows of a source are rejected"},
        {"wait", "SECONDS", "0", "how long to wait for another import that is writing the same daybook"},
        {"max-expansion", "N", "1000", "how many times its size compressed data over 1 GB may expand"},
        {"dry-run", "", "", "do everything except writing"},

@@ -20,6 +20,7 @@ struct ImportTask {
   bool replace = false;                  ///< even if the daybook contains lines of other sources
   std::chrono::seconds longest_wait{0};  ///< for another import that is writing this daybook
   bool strict = false;
+  bool accept_rejects = false;  ///< more than a tenth of the rows of a source, too
   bool dry_run = false;
   bool show_progress = true;
 };
@@ -33,7 +34,8 @@ struct ImportOutcome {
 /// Imports, writes the daybook, and the report into its folder: import.md, its tables, each rejected row and
 /// each changed cell. The daybook and the report appear together, and one import at a time writes a daybook.
 /// Errors: usage, if the path is not that of a daybook, or the daybook contains lines of sources that this
-/// import does not read, without `append` or `replace`; those of the import and of the writing; then the old
+/// import does not read, without `append` or `replace`; data, if more than a tenth of the rows of a source
+/// would be rejected, without `accept_rejects`; those of the import and of the writing; then the old
 /// daybook is unchanged.
 [[nodiscard]] OrError<ImportOutcome> import_to_file(const ImportTask& task);
 

@@ -70,20 +70,24 @@ OrError<void> run_inspect(const Arguments& arguments) {
 }  // namespace
 
 Command inspect_command() {
-  return {"inspect",
-          "FILE...|DATABASE-URL",
-          1000,
-          "shows what raw data contains, guesses roles and joins, writes a starter intake file",
-          "Inspects files (CSV or TSV, plain, gzip or zstd) or the tables of a database "
-          "(sqlite:///shop.db,\npostgresql://user@host/shop, odbc:DSN=shop; ?table=NAME for one of them): "
-          "whole up to 200 MB; of larger\nfiles the start, middle and end. Shows for each column its "
-          "contents and what is suspicious, guesses its\nrole and how the sources join, and gives the "
-          "reasons. Where the data leave a question open, it asks\nyou. --write puts everything into an "
-          "intake file, to import or to edit.",
-          {"pear-thread inspect orders.csv order-lines.csv products.csv customers.csv --write shop.toml",
-           "pear-thread inspect sqlite:///shop.db"},
-          {{"write", "PATH", "", "the intake file to write; never overwrites a file"}},
-          run_inspect};
+  return {
+      "inspect",
+      "FILE...|DATABASE-URL",
+      1000,
+      "shows what raw data contains, guesses roles and joins, writes a starter intake file",
+      "Inspects files (CSV or TSV, plain, gzip or zstd), spreadsheets (.xlsx, .ods; BOOK.xlsx?sheet=NAME for "
+      "one\nsheet) or the tables of a database (sqlite:///shop.db, postgresql://user@host/shop, "
+      "odbc:DSN=shop;\n?table=NAME for one of them): whole up to 200 MB; of larger files the start, middle "
+      "and "
+      "end. Finds titles\nabove the header, totals and remarks below, and how numbers and dates are written. "
+      "Shows for each column its "
+      "contents and what is suspicious, guesses its\nrole and how the sources join, and gives the "
+      "reasons. Where the data leave a question open, it asks\nyou. --write puts everything into an "
+      "intake file, to import or to edit.",
+      {"pear-thread inspect orders.csv order-lines.csv products.csv customers.csv --write shop.toml",
+       "pear-thread inspect sqlite:///shop.db"},
+      {{"write", "PATH", "", "the intake file to write; never overwrites a file"}},
+      run_inspect};
 }
 
 }  // namespace pear::cli

@@ -10,7 +10,8 @@ void RejectTally::add(std::string_view table, const RejectedRow& row) {
   };
   auto found = std::find_if(reasons_.begin(), reasons_.end(), same);
   if (found == reasons_.end())
-    found = reasons_.insert(found, {std::string(table), row.column, row.kind, 0, row.source, row.line});
+    found = reasons_.insert(found,
+                            {std::string(table), row.column, row.kind, 0, row.source, row.line, row.value});
   ++found->rows;
 }
 

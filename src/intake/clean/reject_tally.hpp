@@ -16,6 +16,7 @@ struct RejectReason {
   std::uint64_t rows = 0;
   std::string first_source;
   std::uint64_t first_line = 0;  ///< of that source
+  std::string first_value;
 };
 
 class RejectTally {

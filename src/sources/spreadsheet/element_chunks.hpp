@@ -17,8 +17,8 @@ class ElementChunks {
  public:
   explicit ElementChunks(ZipMember member) : member_(std::move(member)) {}
 
-  /// Goes behind the next tag of an element of this name, with any prefix, and returns the tag; nothing if
-  /// there is none. Errors: those of the member.
+  /// Goes to the end of the next tag of an element of this name, with any prefix, and returns the tag;
+  /// nothing if there is none. Errors: those of the member.
   [[nodiscard]] OrError<std::optional<std::string>> next_tag(std::string_view name);
 
   /// Goes to the `count`th element whose name is `parent`, with any prefix, and chooses the elements `child`

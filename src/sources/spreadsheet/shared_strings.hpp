@@ -9,7 +9,7 @@
 
 namespace pear::sources {
 
-/// The text of <si> or <is>, without what tells its pronunciation (ECMA-376, part 1, 18.4.8).
+/// The text of <si> or <is>, without its pronunciation (ECMA-376, part 1, 18.4.8).
 [[nodiscard]] std::string rich_text(pugi::xml_node node);
 
 /// Control characters are written as _x000D_; an underscore before such a text as _x005F_ (22.9.2.19).

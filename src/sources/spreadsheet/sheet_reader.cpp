@@ -101,11 +101,13 @@ OrError<std::vector<PlainRow>> SheetReader::first_rows(const TableAddress& addre
 }
 
 OrError<void> SheetReader::read_header(std::uint64_t header_line) {
+  bool any = false;
   for (;;) {
     PEAR_ASSIGN(first_, sheet_->next());
     if (!first_) break;
     FirstRows rows(kMostSheetRows);
     PEAR_TRY(read(*first_, rows));
+    any |= !rows.rows().empty();
     for (const PlainRow& row : rows.rows()) {
       if (header_line > row.number) continue;
       if (header_line == 0 || header_line == row.number) header_ = row;
@@ -113,7 +115,7 @@ OrError<void> SheetReader::read_header(std::uint64_t header_line) {
       return {};
     }
   }
-  if (header_line == 0) return {};
+  if (header_line == 0 || !any) return {};
   return data_error(fmt::format("{} has no cells in row {}, where header_line = {} says the header is.",
                                 name_, header_line, header_line));
 }

@@ -269,8 +269,8 @@ RC_GTEST_PROP(Together, PAndQValuesEqualTheirDefinitions, ()) {
     double both = 0, squares = 0;
     for (const auto& [customer, count] : pair.of_customers) both += count, squares += count * count;
     const double a = baskets.counts[codes[0]], b = baskets.counts[codes[1]], expected = model.expected(codes);
-    pair.p = statistics::probability_of_clustered(
-        both, expected, expected * (1 - expected / a) * (1 - expected / b), squares / both);
+    pair.p = statistics::probability_of_clustered(both, expected, expected * (1 - expected / std::min(a, b)),
+                                                  squares / both);
   }
   const auto frequent = std::count_if(baskets.counts.begin(), baskets.counts.end(), [&](std::uint32_t count) {
     return count >= static_cast<std::uint32_t>(support);

@@ -157,11 +157,17 @@ class Importing {
     return view.columns[*condition->columns().begin()].name;
   }
 
+  static void count_required(RawTable& table, const std::vector<std::uint8_t>& stays) {
+    for (std::size_t row = 0; row < stays.size(); ++row)
+      if (stays[row] == 0) ++table.sources[table.source_of(row)].required_away;
+  }
+
   OrError<void> require(TableKind kind, RawTable& table) {
     for (const Requirement& rule : plan_.requirements) {
       if (rule.table != kind) continue;
       const expression::RowView view = table.view();
       PEAR_ASSIGN(const auto stays, kept_by(rule, view));
+      count_required(table, stays);
       reject_rows(table, stays, first_column(rule, view), rule.reason, log_);
     }
     return {};
@@ -172,6 +178,7 @@ class Importing {
       if (rule.table != TableKind::lines) continue;
       const expression::RowView view = lines.view();
       PEAR_ASSIGN(const auto stays, kept_by(rule, view));
+      count_required(lines.lines(), stays);
       lines.reject_lines(stays, first_column(rule, view), rule.reason, log_);
       if (lines.lines().rows() == 0)
         return data_error(fmt::format("[[require]] {}: no line meets it.", in_quotes(rule.condition)));

@@ -6,6 +6,7 @@
 
 #include "base/text.hpp"
 #include "intake/import_tables.hpp"
+#include "intake/rejected_share.hpp"
 
 namespace pear::intake {
 namespace {
@@ -100,7 +101,9 @@ result::Result report_import(const Imported& imported, const result::Population&
   result.question = "import";
   result.population = population;
   result.currency = imported.currency;
-  result.headline = {headline(totals)};
+  if (std::string sentence = left_out(imported); !sentence.empty())
+    result.headline.push_back(std::move(sentence));
+  result.headline.push_back(headline(totals));
   add_findings(imported, result.headline);
   result.tables = {rows_table(imported.sources),
                    amounts_table(imported.sources),

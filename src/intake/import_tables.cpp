@@ -97,6 +97,7 @@ result::Table reasons_table(const std::vector<RejectReason>& reasons) {
       .text("table", "The table of raw data.", [](const Reason& r) { return r.table; })
       .text("column", "The column at fault.",
             [](const Reason& r) { return r.column.empty() ? "(whole row)" : r.column; })
+      .text("first_value", "The value in the first such row.", [](const Reason& r) { return r.first_value; })
       .text("reason", "What is wrong with its value.", [](const Reason& r) { return r.reason; })
       .count("rows", "Rows rejected for this reason.", [](const Reason& r) { return r.rows; })
       .count("first_line", "Line of the first such row in its source.",

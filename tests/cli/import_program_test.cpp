@@ -153,6 +153,12 @@ TEST_F(ImportProgram, StrictAndDryRunWriteNothing) {
   EXPECT_EQ(folder_.list(), "messy.csv");
 }
 
+TEST_F(ImportProgram, RowsThatARuleLeavesOutAreNotTooMany) {
+  folder_.write("lines.csv", kJanuary);
+  folder_.write("shop.toml", "[lines]\nfile = \"lines.csv\"\n[[require]]\ncondition = \"order_id = 'A1'\"\n");
+  EXPECT_EQ(pear({"import", "shop.toml"}).exit_code, 0);
+}
+
 TEST_F(ImportProgram, PreviewsDuplicates) {
   folder_.write("lines.csv", kJanuary + "A1,2024-01-05,C9,P10,1,2.50,North\n");
   folder_.write("shop.toml",

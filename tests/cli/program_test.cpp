@@ -48,17 +48,22 @@ TEST_F(Program, ImportsAndReportsEveryRow) {
   folder_.write("messy.csv", kSales + "A5,2024-13-01,C9,P9,1,4,North\n");
   const ProgramRun run = pear({"import", "messy.csv", "--accept-rejects"});
   EXPECT_EQ(run.exit_code, 0);
-  EXPECT_EQ(run.out,
-            "5 of 6 rows read from messy.csv became lines of the daybook; 1 row was rejected.\n\nPopulation  "
-            "2 customers, 3 orders, 5 lines (1 return), amount 14.50, 2024-01-05 to 2024-02-21\nSelection   "
-            "all rows of messy.csv\n\nRows\n  table  source     read  kept  duplicate  rejected\n  lines  "
-            "messy.csv     6     5          0         1\n\nAmounts of the lines\n  source      read   kept  "
-            "duplicate  rejected\n  messy.csv  18.50  14.50       0.00      4.00\n\nWhy rows were rejected\n "
-            " table  column      reason                        rows  first_line  first_source\n  lines  "
-            "order_date  is a day that does not exist     1           7  messy.csv\n\n4 checks passed: of "
-            "every source, rows read = kept + duplicate + rejected; the same for the amounts\nof lines; the "
-            "daybook contains all lines kept; the daybook's amounts add up to the amounts kept.\nWritten     "
-            "messy.daybook, messy-import/import.md, 13 further files in messy-import\n");
+  EXPECT_EQ(
+      run.out,
+      "Left out: 1 row of the lines (16.7%), amount 4.00; most frequent: order_date \"2024-13-01\" is a day\n"
+      "that does not exist (messy.csv, line 7).\n"
+      "5 of 6 rows read from messy.csv became lines of the daybook; 1 row was rejected.\n\nPopulation  "
+      "2 customers, 3 orders, 5 lines (1 return), amount 14.50, 2024-01-05 to 2024-02-21\nSelection   "
+      "all rows of messy.csv\n\nRows\n  table  source     read  kept  duplicate  rejected\n  lines  "
+      "messy.csv     6     5          0         1\n\nAmounts of the lines\n  source      read   kept  "
+      "duplicate  rejected\n  messy.csv  18.50  14.50       0.00      4.00\n\nWhy rows were rejected\n "
+      " table  column      first_value  reason                        rows  first_line  first_source\n  "
+      "lines  "
+      "order_date  2024-13-01   is a day that does not exist     1           7  messy.csv\n\n4 checks "
+      "passed: of "
+      "every source, rows read = kept + duplicate + rejected; the same for the amounts\nof lines; the "
+      "daybook contains all lines kept; the daybook's amounts add up to the amounts kept.\nWritten     "
+      "messy.daybook, messy-import/import.md, 13 further files in messy-import\n");
   EXPECT_EQ(
       read_file(folder_ / "messy-import/import-rejected.csv"),
       "source,line,column,value,reason,row\n"

@@ -83,7 +83,7 @@ TEST(Formats, TwoCurrenciesInOneColumnAreAnError) {
   EXPECT_EQ(import_intake(folder, "[lines]\nfile = \"l.csv\"\nstrip = [\"€\", \"EUR\", \"$\"]\n").fault,
             "l.csv, column unit_price: \"€ 5\" on line 2 and \"$ 7\" on line 4 are in two currencies. "
             "Amounts are added up, so "
-            "a daybook has one: convert them, or import each in its own daybook with [[require]].");
+            "a daybook has one: convert them, or export them to separate files.");
 }
 
 TEST(Formats, RowsAroundTheTableAreSkippedOnlyByTheKeys) {

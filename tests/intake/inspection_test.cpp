@@ -150,6 +150,13 @@ TEST(Inspection, AProductWhoseNameBeginsLikeATotalStays) {
   EXPECT_EQ(seen.trial->built.daybook.lines(), 2U);
 }
 
+TEST(Inspection, NamesTheFormatThatFitsADate) {
+  const std::pair<const char*, std::vector<std::string>> cases[] = {
+      {"31.12.2024", {"%d.%m.%Y"}}, {"12/31/24", {"%m/%d/%y"}},    {"01/02/2024", {"%d/%m/%Y", "%m/%d/%Y"}},
+      {"20241231", {"%Y%m%d"}},     {"31 Dec 2024", {"%d %b %Y"}}, {"soon", {}}};
+  for (const auto& [text, formats] : cases) EXPECT_EQ(intake::fitting_formats(text), formats) << text;
+}
+
 TEST(Inspection, RecognisesNumbersAndDatesAsPeopleWriteThem) {
   struct Case {
     const char *date, *price, *keys;

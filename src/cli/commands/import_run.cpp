@@ -18,6 +18,7 @@
 #include "files/unfinished.hpp"
 #include "intake/import.hpp"
 #include "intake/import_report.hpp"
+#include "intake/rejected_share.hpp"
 #include "output/tables/csv_writer.hpp"
 #include "output/tables/markdown_writer.hpp"
 #include "output/tables/result_files.hpp"
@@ -201,29 +202,6 @@ daybook::Provenance provenance_of(const ImportTask& task, const intake::Imported
   return provenance;
 }
 
-/// More than a tenth of the rows is more than a few mistakes: a format or a key is wrong.
-OrError<void> require_few_rejects(const intake::Imported& imported) {
-  for (const intake::SourceAccount& source : imported.sources) {
-    const daybook::SourceRecord& record = source.record;
-    if (record.rows_rejected * 10 <= record.rows_read) continue;
-    std::string most;
-    for (const intake::RejectReason& reason : imported.reasons) {
-      if (reason.table != record.table || !most.empty()) continue;
-      most = fmt::format(" Most frequent: {} {} {} ({}, line {}).",
-                         reason.column.empty() ? "the row" : reason.column, in_quotes(reason.first_value),
-                         reason.reason, reason.first_source, reason.first_line);
-    }
-    return data_error(fmt::format(
-        "{} of {} of {} would be rejected ({:.1f}%); nothing was written.{} Check the intake file with "
-        "pear-thread "
-        "inspect, or accept this with --accept-rejects.",
-        with_thousands(static_cast<std::int64_t>(record.rows_rejected)), counted(record.rows_read, "row"),
-        record.name,
-        100.0 * static_cast<double>(record.rows_rejected) / static_cast<double>(record.rows_read), most));
-  }
-  return {};
-}
-
 /// Writes the daybook and the report; then both replace the old ones.
 OrError<void> write_all(const ImportTask& task, const intake::Imported& imported,
                         const daybook::Provenance& provenance, storage::DaybookTarget& target,
@@ -274,7 +252,7 @@ OrError<ImportOutcome> import_to_file(const ImportTask& task) {
   PEAR_TRY(imported);
   stopwatch.lap("sources read and sorted");
   if (task.strict) PEAR_TRY(listings.require_none());
-  if (!task.accept_rejects && !task.dry_run) PEAR_TRY(require_few_rejects(*imported));
+  if (!task.accept_rejects && !task.dry_run) PEAR_TRY(intake::check_few_rejected(*imported));
 
   ImportOutcome outcome;
   outcome.selection = selection_of(task.plan);

@@ -245,6 +245,17 @@ ValueShape shape_of(std::string_view text) {
   return value;
 }
 
+std::vector<std::string> fitting_formats(std::string_view text) {
+  if (is_compact_date(text)) return {"%Y%m%d"};
+  const ValueShape shape = shape_of(text);
+  if (shape.shape != Shape::date) return {};
+  const DateShape& date = shape.date;
+  if (date.form.find("??") == std::string::npos) return {format_of(date.form, true)};
+  if (date.first_is_day || date.form.find('.') != std::string::npos) return {format_of(date.form, true)};
+  if (date.second_is_day) return {format_of(date.form, false)};
+  return {format_of(date.form, true), format_of(date.form, false)};
+}
+
 std::string format_of(std::string_view form, bool day_first) {
   std::string format;
   bool first = true;

@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "intake/inspect/dressed_number.hpp"
 
@@ -40,6 +41,10 @@ struct ValueShape {
 };
 
 [[nodiscard]] ValueShape shape_of(std::string_view text);
+
+/// The date formats that fit a text, as an intake file writes them: "%d.%m.%Y", or both orders of day and
+/// month if it fits both; empty if it is not a date in a form known here.
+[[nodiscard]] std::vector<std::string> fitting_formats(std::string_view text);
 
 /// Whether digits are a date written as 20240131, of the years 1900 to 2099.
 [[nodiscard]] bool is_compact_date(std::string_view text);

@@ -74,12 +74,11 @@ class SourceReading {
       const auto [first, is_new] = currencies_.try_emplace(column, seen);
       if (is_new) first->second.line += first_line;
       if (is_new || currency_of(first->second.sign) == currency_of(seen.sign) || !two_currencies_) continue;
-      two_currencies_ =
-          data_error(fmt::format("{}, column {}: {} on line {} and {} on line {} are in two currencies. "
-                                 "Amounts are added up, so a daybook has "
-                                 "one: convert them, or import each in its own daybook with [[require]].",
-                                 reader_.name(), plan_.columns[column].header, in_quotes(first->second.value),
-                                 first->second.line, in_quotes(seen.value), seen.line + first_line));
+      two_currencies_ = data_error(fmt::format(
+          "{}, column {}: {} on line {} and {} on line {} are in two currencies. "
+          "Amounts are added up, so a daybook has one: convert them, or export them to separate files.",
+          reader_.name(), plan_.columns[column].header, in_quotes(first->second.value), first->second.line,
+          in_quotes(seen.value), seen.line + first_line));
     }
   }
 

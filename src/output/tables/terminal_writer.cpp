@@ -178,6 +178,36 @@ std::string left_out(const result::Table& table, std::size_t rows, const std::ve
 
 }  // namespace
 
+namespace {
+
+/// The last of the columns shown takes the remaining width. A text that is longer is wrapped, not cut.
+struct LastColumn {
+  bool is_wrapped = false;
+  std::size_t begin = 0, width = 0;
+  std::vector<std::string> cells;  // the heading first
+
+  /// The cell's lines, all but the first indented to the column.
+  [[nodiscard]] std::string wrapped_cell(std::size_t line) const {
+    return join(wrapped(cells[line], width), "\n" + std::string(begin, ' '));
+  }
+};
+
+LastColumn last_column(const result::Table& table, const std::vector<ShownColumn>& columns,
+                       const std::vector<std::size_t>& fit, const std::vector<std::size_t>& rows,
+                       std::size_t width) {
+  LastColumn last;
+  if (fit.empty() || table.columns[fit.back()].unit != result::Unit::text) return last;
+  constexpr std::size_t kLeast = 12;
+  last.begin = kGap;
+  for (std::size_t i = 0; i + 1 < fit.size(); ++i) last.begin += columns[fit[i]].width + kGap;
+  last.width = std::max(width, last.begin + kLeast) - last.begin;
+  last.is_wrapped = true;
+  last.cells = shown(table, fit.back(), rows, std::string::npos).cells;
+  return last;
+}
+
+}  // namespace
+
 std::string render_table(const result::Table& table, const TerminalStyle& style, const std::string& file) {
   const std::vector<std::size_t> rows =
       shown_rows(table, style.top_is_asked ? style.top : std::min(style.top, table.most_shown));
@@ -185,21 +215,16 @@ std::string render_table(const result::Table& table, const TerminalStyle& style,
   for (std::size_t i = 0; i < table.columns.size(); ++i) columns.push_back(shown(table, i, rows));
   widen_groups(table, columns);
   const std::vector<std::size_t> fit = fitting(table, columns, style.width - kGap);
-  if (!fit.empty() && table.columns[fit.back()].unit == result::Unit::text) {
-    constexpr std::size_t kLeast = 12;  // the last column takes the remaining width
-    std::size_t used = kGap;
-    for (std::size_t i = 0; i + 1 < fit.size(); ++i) used += columns[fit[i]].width + kGap;
-    const std::size_t room = std::max(style.width, used + kLeast) - used;
-    const bool has_more = fit.size() == columns.size() && room > kWidestText;
-    if (has_more || room < columns[fit.back()].width)
-      columns[fit.back()] = shown(table, fit.back(), rows, room);
-  }
+  const LastColumn last = last_column(table, columns, fit, rows, style.width);
   std::string text;
   if (std::any_of(fit.begin(), fit.end(), [&](std::size_t i) { return !table.columns[i].group.empty(); }))
     text += faint(group_line(table, columns, fit), style) + "\n";
   for (std::size_t line = 0; line <= rows.size(); ++line) {
     std::string row;
-    for (const std::size_t i : fit) row += std::string(kGap, ' ') + padded(columns[i], line);
+    for (const std::size_t i : fit) {
+      const bool is_wrapped = i == fit.back() && last.is_wrapped;
+      row += std::string(kGap, ' ') + (is_wrapped ? last.wrapped_cell(line) : padded(columns[i], line));
+    }
     row = without_space_at_end(row);
     const bool is_total =
         line > 0 && std::binary_search(table.totals.begin(), table.totals.end(), rows[line - 1]);

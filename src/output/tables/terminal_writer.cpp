@@ -124,9 +124,14 @@ void widen_groups(const result::Table& table, std::vector<ShownColumn>& columns)
 /// least one.
 std::vector<std::size_t> fitting(const result::Table& table, const std::vector<ShownColumn>& columns,
                                  std::size_t width) {
+  constexpr std::size_t kNarrow = 20;  // a text at the end may be wrapped
+  const auto needed = [&](std::size_t i) {
+    const bool is_last_text = i + 1 == columns.size() && table.columns[i].unit == result::Unit::text;
+    return (is_last_text ? std::min(columns[i].width, kNarrow) : columns[i].width) + kGap;
+  };
   std::size_t used = 0;
   for (std::size_t i = 0; i < columns.size(); ++i) {
-    if (table.columns[i].always_shown) used += columns[i].width + kGap;
+    if (table.columns[i].always_shown) used += needed(i);
   }
   bool fits = true;
   std::vector<std::size_t> fitting;
@@ -134,7 +139,7 @@ std::vector<std::size_t> fitting(const result::Table& table, const std::vector<S
     std::size_t end = i;
     std::size_t wide = 0;
     const result::TableColumn& first = table.columns[i];
-    do wide += columns[end++].width + kGap;
+    do wide += needed(end++);
     while (end < columns.size() && !first.group.empty() && table.columns[end].group == first.group);
     if (!first.always_shown) {
       used += wide;
@@ -180,15 +185,16 @@ std::string left_out(const result::Table& table, std::size_t rows, const std::ve
 
 namespace {
 
-/// The last of the columns shown takes the remaining width. A text that is longer is wrapped, not cut.
+/// The last of the columns shown takes the remaining width. Texts that are longer are wrapped, unless one
+/// needs more than three lines: then rows could not be compared any more, and they are cut.
 struct LastColumn {
-  bool is_wrapped = false;
+  bool is_text = false;
   std::size_t begin = 0, width = 0;
-  std::vector<std::string> cells;  // the heading first
+  std::vector<std::vector<std::string>> cells;  // by line of the table, the heading first, their lines
 
   /// The cell's lines, all but the first indented to the column.
-  [[nodiscard]] std::string wrapped_cell(std::size_t line) const {
-    return join(wrapped(cells[line], width), "\n" + std::string(begin, ' '));
+  [[nodiscard]] std::string cell(std::size_t line) const {
+    return join(cells[line], "\n" + std::string(begin, ' '));
   }
 };
 
@@ -197,12 +203,20 @@ LastColumn last_column(const result::Table& table, const std::vector<ShownColumn
                        std::size_t width) {
   LastColumn last;
   if (fit.empty() || table.columns[fit.back()].unit != result::Unit::text) return last;
-  constexpr std::size_t kLeast = 12;
+  constexpr std::size_t kLeast = 12, kMostLines = 3;
+  last.is_text = true;
   last.begin = kGap;
   for (std::size_t i = 0; i + 1 < fit.size(); ++i) last.begin += columns[fit[i]].width + kGap;
   last.width = std::max(width, last.begin + kLeast) - last.begin;
-  last.is_wrapped = true;
-  last.cells = shown(table, fit.back(), rows, std::string::npos).cells;
+  bool fits = true;
+  for (const std::string& cell : shown(table, fit.back(), rows, std::string::npos).cells) {
+    last.cells.push_back(wrapped(cell, last.width));
+    fits = fits && last.cells.back().size() <= kMostLines;
+  }
+  if (fits) return last;
+  last.cells.clear();
+  for (const std::string& cell : shown(table, fit.back(), rows, last.width).cells)
+    last.cells.push_back({cell});
   return last;
 }
 
@@ -222,8 +236,8 @@ std::string render_table(const result::Table& table, const TerminalStyle& style,
   for (std::size_t line = 0; line <= rows.size(); ++line) {
     std::string row;
     for (const std::size_t i : fit) {
-      const bool is_wrapped = i == fit.back() && last.is_wrapped;
-      row += std::string(kGap, ' ') + (is_wrapped ? last.wrapped_cell(line) : padded(columns[i], line));
+      const bool is_last_text = i == fit.back() && last.is_text;
+      row += std::string(kGap, ' ') + (is_last_text ? last.cell(line) : padded(columns[i], line));
     }
     row = without_space_at_end(row);
     const bool is_total =

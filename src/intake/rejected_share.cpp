@@ -1,5 +1,6 @@
 #include "intake/rejected_share.hpp"
 
+#include <algorithm>
 #include <cmath>
 
 #include <fmt/format.h>
@@ -84,6 +85,17 @@ std::string left_out(const Imported& imported) {
   return fmt::format("Left out: {} of the lines ({:.1f}%), {}{}.", counted(rejected, "row"), 100 * share,
                      value_of(amount_rejected, unreadable, rejected, imported.currency),
                      reason == nullptr ? "" : fmt::format("; most frequent: {}", described(*reason)));
+}
+
+std::string orders_in_the_future(const Imported& imported, Date today) {
+  const auto days = imported.built.daybook.order_days();
+  const std::int32_t tomorrow = today.days + 1;  // somewhere it is tomorrow already
+  const auto later = static_cast<std::uint64_t>(
+      std::count_if(days.begin(), days.end(), [&](std::int32_t day) { return day > tomorrow; }));
+  if (later == 0) return "";
+  return fmt::format(
+      "{} in the future, the last one on {}. Check date_format: day and month may be the other way round.",
+      counted(later, "order is", "orders are"), to_text(Date{*std::max_element(days.begin(), days.end())}));
 }
 
 }  // namespace pear::intake

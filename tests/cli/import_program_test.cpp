@@ -153,6 +153,13 @@ TEST_F(ImportProgram, StrictAndDryRunWriteNothing) {
   EXPECT_EQ(folder_.list(), "messy.csv");
 }
 
+TEST_F(ImportProgram, SaysWhichOrdersAreInTheFuture) {
+  folder_.write("lines.csv", kJanuary + "A9,2924-01-05,C9,P10,1,2.50,North\n");
+  const ProgramRun run = pear({"import", "lines.csv"});
+  EXPECT_TRUE(run.out.starts_with("1 order is in the future, the last one on 2924-01-05. Check date_format:"))
+      << run.out;
+}
+
 TEST_F(ImportProgram, RowsThatARuleLeavesOutAreNotTooMany) {
   folder_.write("lines.csv", kJanuary);
   folder_.write("shop.toml", "[lines]\nfile = \"lines.csv\"\n[[require]]\ncondition = \"order_id = 'A1'\"\n");

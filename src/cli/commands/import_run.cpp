@@ -202,6 +202,11 @@ daybook::Provenance provenance_of(const ImportTask& task, const intake::Imported
   return provenance;
 }
 
+Date today() {
+  const auto days = std::chrono::floor<std::chrono::days>(std::chrono::system_clock::now());
+  return {static_cast<std::int32_t>(days.time_since_epoch().count())};
+}
+
 /// Writes the daybook and the report; then both replace the old ones.
 OrError<void> write_all(const ImportTask& task, const intake::Imported& imported,
                         const daybook::Provenance& provenance, storage::DaybookTarget& target,
@@ -257,6 +262,8 @@ OrError<ImportOutcome> import_to_file(const ImportTask& task) {
   ImportOutcome outcome;
   outcome.selection = selection_of(task.plan);
   outcome.report = intake::report_import(*imported, analysis::population_of(imported->built.daybook));
+  if (std::string future = intake::orders_in_the_future(*imported, today()); !future.empty())
+    outcome.report.headline.insert(outcome.report.headline.begin(), std::move(future));
   PEAR_TRY(app::require_checks(outcome.report));
   daybook::Provenance provenance = provenance_of(task, *imported);
   if (task.append) PEAR_TRY(append_to(task.daybook, *imported, provenance, outcome.report));

@@ -57,6 +57,15 @@ OrError<bool> ElementChunks::read_more() {
   return count > 0;
 }
 
+OrError<void> ElementChunks::read_rest() {
+  buffer_.resize(kChunk);
+  for (std::size_t count = 1; count > 0;) {
+    PEAR_ASSIGN(count, member_.read(buffer_));
+  }
+  buffer_.clear();
+  return {};
+}
+
 void ElementChunks::cut_at_end() {
   if (const std::size_t end = buffer_.find(end_, end_searched_); end != std::string::npos) {
     buffer_.resize(end);
@@ -110,12 +119,16 @@ OrError<std::optional<std::string>> ElementChunks::next() {
       end_searched_ -= std::min(end_searched_, end);
       return chunk;
     }
-    if (ended_ && first != std::string::npos)
-      return data_error(
-          fmt::format("an element {} of its XML does not end. Save the workbook again.", name_));
-    if (ended_) return std::nullopt;
-    if (buffer_.size() > kLargestElement)
-      return data_error(fmt::format("an element {} of its XML is longer than 64 MiB.", name_));
+    const auto damaged = [&](std::string_view how) {
+      return data_error(fmt::format("{} is damaged: an element {} of its XML {}. Save the workbook again.",
+                                    member_.archive(), name_, how));
+    };
+    if (ended_ && first != std::string::npos) return damaged("does not end");
+    if (ended_) {
+      PEAR_TRY(read_rest());
+      return std::nullopt;
+    }
+    if (buffer_.size() > kLargestElement) return damaged("is longer than 64 MiB");
     PEAR_ASSIGN([[maybe_unused]] const bool more, read_more());
     cut_at_end();
   }

@@ -34,6 +34,8 @@ class ElementChunks {
  private:
   /// Reads more; false at the end.
   [[nodiscard]] OrError<bool> read_more();
+  /// To the end of the member, where its checksum is verified.
+  [[nodiscard]] OrError<void> read_rest();
   /// Ends with the parent element.
   void cut_at_end();
 

@@ -204,7 +204,9 @@ OrError<std::unique_ptr<Workbook>> open_ods(const ZipArchive& archive) {
     if (!tag) return std::make_unique<Ods>(archive, std::move(names));
     std::string xml = *tag + (tag->ends_with("/>") ? "" : "</table:table>");
     pugi::xml_document document;
-    PEAR_TRY(parse_elements(xml, document));
+    if (const auto parsed = parse_elements(xml, document); !parsed)
+      return data_error(
+          fmt::format("{} is damaged: {}. Save the workbook again.", archive.path(), parsed.error().message));
     names.emplace_back(document.first_child().attribute("table:name").value());
   }
 }

@@ -20,7 +20,8 @@ class ZipMember {
   /// verified. Errors: data, if the compressed data is damaged, or expands to more than 1 GB and more than
   /// the archive's `largest_expansion` times its size.
   [[nodiscard]] OrError<std::size_t> read(std::span<char> into);
-  [[nodiscard]] std::uint64_t bytes_read() const { return bytes_read_; }
+  /// The path of its archive.
+  [[nodiscard]] const std::string& archive() const { return archive_; }
 
  private:
   friend class ZipArchive;

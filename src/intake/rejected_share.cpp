@@ -55,7 +55,7 @@ OrError<void> check_few_rejected(const Imported& imported) {
     return data_error(fmt::format(
         "{} of {} of {} would be rejected ({:.1f}%); nothing was written.{} Check the intake "
         "file with pear-thread inspect, "
-        "or accept this with --accept-rejects.",
+        "or accept this with pear-thread import --accept-rejects.",
         with_thousands(static_cast<std::int64_t>(rejected)), counted(record.rows_read, "row"), record.name,
         100.0 * static_cast<double>(rejected) / static_cast<double>(record.rows_read),
         reason == nullptr

@@ -25,8 +25,8 @@ constexpr std::array kSignatures = {
     Signature{"%PDF-", "a PDF document", kExport},
     Signature{"\x89PNG", "an image (PNG)", kExport},
     Signature{"\xFF\xD8\xFF", "an image (JPEG)", kExport},
-    Signature{"GIF8", "an image (GIF)", kExport},
-    Signature{"BM\0\0"sv, "an image (BMP)", kExport},
+    Signature{"GIF87a", "an image (GIF)", kExport},
+    Signature{"GIF89a", "an image (GIF)", kExport},
     Signature{"II*\0"sv, "an image (TIFF)", kExport},
     Signature{"MM\0*"sv, "an image (TIFF)", kExport},
     Signature{"{\\rtf", "a text document (RTF)", kExport},
@@ -35,9 +35,9 @@ constexpr std::array kSignatures = {
     Signature{"\xFD"
               "7zXZ",
               "compressed by xz", "Decompress it, or compress it by gzip or zstd."},
-    Signature{"BZh", "compressed by bzip2", "Decompress it, or compress it by gzip or zstd."},
-    Signature{"PAR1", "a Parquet file", kExport},
-    Signature{"SQLite format 3", "an SQLite database or a daybook",
+    Signature{"BZh91AY&SY", "compressed by bzip2", "Decompress it, or compress it by gzip or zstd."},
+    Signature{"PAR1\x15", "a Parquet file", kExport},
+    Signature{"SQLite format 3\0"sv, "an SQLite database or a daybook",
               "In an intake file, read it with database = and table = instead of file =; or inspect "
               "sqlite:///PATH."},
 };

@@ -145,7 +145,7 @@ TEST_F(ImportProgram, StrictAndDryRunWriteNothing) {
       "3: 1 of 3 rows of messy.csv would be rejected (33.3%); nothing was written. Most frequent: order_date "
       "\"2024-13-01\" is a day that does not exist (messy.csv, line 4). Check the intake file with "
       "pear-thread inspect, or "
-      "accept this with --accept-rejects.");
+      "accept this with pear-thread import --accept-rejects.");
   EXPECT_EQ(folder_.list(), "messy.csv");
   const ProgramRun dry = pear({"import", "messy.csv", "--dry-run"});
   EXPECT_EQ(dry.exit_code, 0);

@@ -150,6 +150,26 @@ TEST(Inspection, AProductWhoseNameBeginsLikeATotalStays) {
   EXPECT_EQ(seen.trial->built.daybook.lines(), 2U);
 }
 
+TEST(Inspection, SheetsWithOneHeaderAreOneTableEachReadOnce) {
+  const auto tables = sources::tables_of_file(std::string(PEAR_SPREADSHEETS) + "/months.xlsx");
+  ASSERT_TRUE(tables);
+  const auto seen = intake::inspect_sources(*tables, [](const intake::ImportProgress&) {});
+  ASSERT_TRUE(seen && seen->trial) << (seen ? seen->no_trial : seen.error().message);
+  EXPECT_EQ(column_text(seen->trial->built.daybook, "amount"), "line 7 7 3.5");
+  EXPECT_NE(intake::starter_intake(seen->guess, seen->profiles, "").find("months.xlsx?sheet=Feb"),
+            std::string::npos);
+}
+
+TEST(Inspection, ARowWithOneEmptyCellIsNoTotal) {
+  const TemporaryFolder folder;
+  folder.write(
+      "s.csv",
+      "name,order_id,order_date,customer_id,product_id,quantity,unit_price,colour\n"
+      "Total "
+      "care,A1,2024-01-02,C1,P1,1,2,\nWool,A2,2024-01-03,C1,P2,1,2,red\nSilk,A3,2024-01-03,C1,P3,1,2,red\n");
+  EXPECT_TRUE(inspect(folder, {"s.csv"}).profiles[0].odd_rows.empty());
+}
+
 TEST(Inspection, NamesTheFormatThatFitsADate) {
   const std::pair<const char*, std::vector<std::string>> cases[] = {
       {"31.12.2024", {"%d.%m.%Y"}}, {"12/31/24", {"%m/%d/%y"}},    {"01/02/2024", {"%d/%m/%Y", "%m/%d/%Y"}},

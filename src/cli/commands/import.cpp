@@ -17,7 +17,7 @@ OrError<std::string> target(const Arguments& arguments) {
   if (const std::string* daybook = arguments.find("daybook")) return *daybook;
   const std::string& source = arguments.words.front();
   if (source == "-") return usage_error("import from standard input needs --daybook NAME.daybook.");
-  const std::filesystem::path path(source);
+  const std::filesystem::path path(sources::file_address(source).file);
   std::filesystem::path name = path.filename();
   while (name.has_extension()) name = name.stem();  // sales.csv.gz becomes sales
   return name.string() + ".daybook";

@@ -88,8 +88,8 @@ class Guesser {
     return nullptr;
   }
 
-  /// Sources with the same header are one table; of others that seem to be the same table, the larger one is
-  /// used.
+  /// Sources with the same header, on the same line, are one table; of others that seem to be the same table,
+  /// the larger one is used.
   void choose_tables() {
     std::vector<std::size_t> order(profiles_.size());
     for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
@@ -114,7 +114,8 @@ class Guesser {
   }
 
   static bool same_header(const SourceProfile& a, const SourceProfile& b) {
-    return std::equal(a.columns.begin(), a.columns.end(), b.columns.begin(), b.columns.end(),
+    return a.address.header_line == b.address.header_line &&
+           std::equal(a.columns.begin(), a.columns.end(), b.columns.begin(), b.columns.end(),
                       [](const ColumnProfile& x, const ColumnProfile& y) { return x.header == y.header; });
   }
 

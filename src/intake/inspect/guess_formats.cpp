@@ -96,7 +96,9 @@ class FormatGuesser {
         if (column.date_forms.size() > 1) add_format(format_of(form, true));
       } else if (form.find("Mon") != std::string::npos) {
         add_format(format_of(form, true));
-        if (tally.language != "en") table_.dates.language = tally.language;
+        const auto most = std::max_element(tally.languages.begin(), tally.languages.end(),
+                                           [](const auto& a, const auto& b) { return a.second < b.second; });
+        if (most != tally.languages.end()) table_.dates.language = most->first;
       } else if (form.find('?') == std::string::npos || tally.day_first > 0 || tally.month_first > 0) {
         if (tally.day_first > 0 && tally.month_first > 0) {
           add_format(format_of(form, tally.day_first >= tally.month_first));

@@ -173,8 +173,9 @@ result::Result report_inspection(const Inspection& inspection) {
                                        join(question.answers, "; ")));
   for (const std::size_t source : inspection.guess.unused)
     result.notes.push_back(
-        fmt::format("{} was not recognised and is not used. If it contains lines, orders, products or "
-                    "customers, name it in the intake file.",
+        fmt::format("{} is not used: it was not recognised, or another source is that table already. If it "
+                    "contains lines, "
+                    "orders, products or customers, name it in the intake file.",
                     inspection.profiles[source].name));
   for (const std::string& name : inspection.empty)
     result.notes.push_back(name + " is empty and was skipped.");

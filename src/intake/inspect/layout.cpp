@@ -42,9 +42,10 @@ std::size_t most_frequent(const std::map<std::size_t, std::uint64_t>& rows) {
 /// The word for a total that the text begins with, as it is written there; empty if it begins with none.
 std::string total_word(const std::string& text) {
   if (text.empty() || is_digit(text.front())) return "";
-  const std::string lower = expression::to_lower(text);
+  constexpr std::size_t kLongestWord = 40;  // bytes, and more
+  const std::string lower = expression::to_lower(std::string_view(text).substr(0, kLongestWord));
   for (const std::string_view word : kTotalWords) {
-    if (!lower.starts_with(word) || lower.size() < word.size()) continue;
+    if (!lower.starts_with(word)) continue;
     const bool ends = lower.size() == word.size() ||
                       std::string_view(" :.=").find(lower[word.size()]) != std::string_view::npos;
     if (ends) return text.substr(0, word.size());
@@ -129,8 +130,12 @@ void OddRowWatcher::see_row(Candidate row, bool repeats_header) {
   }
   ++rows_by_filled_[row.filled];
   constexpr std::size_t kMostTotals = 100'000, kLast = 12;
-  if (totals_.size() < kMostTotals && !total_word(row.first).empty()) totals_.push_back(row);
-  if (last_.size() == kLast) last_.erase(last_.begin());
+  if (row.first != last_first_) {  // neighbouring rows often begin in the same way
+    last_first_ = row.first;
+    last_is_total_ = !total_word(row.first).empty();
+  }
+  if (last_is_total_ && totals_.size() < kMostTotals) totals_.push_back(row);
+  if (last_.size() == kLast) last_.pop_front();
   last_.push_back(std::move(row));
 }
 
@@ -141,7 +146,7 @@ std::vector<OddRows> OddRowWatcher::totals(std::size_t usual) const {
   std::set<std::string> ordinary;  // words with which ordinary rows begin, too
   for (const Candidate& row : totals_) {
     const std::string word = total_word(row.first);
-    const bool is_total = row.filled < usual || row.first.size() <= word.size() + 1;
+    const bool is_total = row.filled * 4 <= usual * 3 || row.first.size() <= word.size() + 1;
     if (!is_total) {
       ordinary.insert(word);
       continue;

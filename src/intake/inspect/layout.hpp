@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <deque>
 #include <map>
 #include <string>
 #include <string_view>
@@ -53,7 +54,9 @@ class OddRowWatcher {
   std::uint64_t repeated_headers_ = 0;
   std::map<std::size_t, std::uint64_t> rows_by_filled_;
   std::vector<Candidate> totals_;  // rows that begin with a word for a total
-  std::vector<Candidate> last_;    // the last rows, in order
+  std::deque<Candidate> last_;     // the last rows, in order
+  std::string last_first_;
+  bool last_is_total_ = false;
 };
 
 }  // namespace pear::intake

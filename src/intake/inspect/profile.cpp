@@ -140,10 +140,8 @@ class ColumnWatcher {
     } else if (last_.shape == Shape::date) {
       ++profile_.dates;
       DateTally& tally = profile_.date_forms[last_.date.form];
-      if (tally.values++ == 0) {
-        tally.example = last_text_;
-        tally.language = last_.date.language;
-      }
+      if (tally.values++ == 0) tally.example = last_text_;
+      if (last_.date.language != "en") ++tally.languages[last_.date.language];
       tally.day_first += last_.date.first_is_day ? 1U : 0U;
       tally.month_first += last_.date.second_is_day ? 1U : 0U;
     } else {

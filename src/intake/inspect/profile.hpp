@@ -18,7 +18,8 @@ namespace pear::intake {
 /// A date format, and what its values show about the order of day and month.
 struct DateTally {
   std::uint64_t values = 0;
-  std::string language;
+  std::map<std::string, std::uint64_t>
+      languages;                                 ///< of the months' names: values that only this one may have
   std::uint64_t day_first = 0, month_first = 0;  ///< values that decide
   std::string example;
 };

@@ -153,57 +153,60 @@ std::optional<DateShape> date_shape(std::string_view text) {
   return shape;
 }
 
+bool is_letter(char c) {
+  return !is_digit(c) && std::string_view(" .,-/:()%").find(c) == std::string_view::npos;
+}
+
+/// The form of a date whose month is at `at`, with its day and year before or after.
+std::optional<DateShape> date_around_month(const std::string& english, std::size_t at, int month,
+                                           std::string_view language) {
+  DateShape shape;
+  shape.language = language;
+  int day = 0, year = 0;
+  std::size_t i = 0;
+  while (i < english.size() && (day == 0 || year == 0 || i <= at)) {
+    const std::size_t begin = i;
+    int number = 0;
+    for (; i < english.size() && is_digit(english[i]) && i - begin < 5; ++i)
+      number = number * 10 + (english[i] - '0');
+    const std::size_t width = i - begin;
+    if (i == at) {
+      shape.form += "Mon";
+      i += 3;
+    } else if (width == 4 || (width == 2 && day > 0)) {
+      shape.form += width == 4 ? "yyyy" : "yy";
+      year = width == 4 ? number : 2000 + number;
+    } else if (width > 0) {
+      if (width > 2 || day > 0 || number < 1 || number > 31) return std::nullopt;
+      shape.form += "dd";
+      day = number;
+    } else {
+      if (is_letter(english[i])) return std::nullopt;
+      shape.form += english[i++];
+    }
+  }
+  const auto rest = rest_form(std::string_view(english).substr(std::min(i, english.size())));
+  if (day == 0 || year == 0 || !rest) return std::nullopt;
+  shape.form += *rest;
+  shape.day_first = shape.month_first = (year * 100 + month) * 100 + day;
+  return shape;
+}
+
 /// A date with the name of its month: "12. März 2024", "Mar 12, 2024", "12-Mar-24 14:30".
 std::optional<DateShape> named_date_shape(std::string_view text) {
-  constexpr std::string_view kLanguages[] = {"en", "de", "fr", "nl", "es", "it", "pt",
-                                             "pl", "sv", "da", "nb", "fi", "cs", "hu"};
   constexpr std::string_view kMonths[] = {"Jan", "Feb", "Mar", "Apr", "May", "Jun",
                                           "Jul", "Aug", "Sep", "Oct", "Nov", "Dec"};
-  const auto is_letter = [](char c) {
-    return !is_digit(c) && std::string_view(" .,-/:()%").find(c) == std::string_view::npos;
-  };
-  if (text.size() < 8 || text.size() > 40 || std::none_of(text.begin(), text.end(), is_letter))
+  constexpr std::size_t kShortest = 8, kLongest = 40;
+  if (text.size() < kShortest || text.size() > kLongest ||
+      text.find_first_of("0123456789") == std::string_view::npos)
     return std::nullopt;
-  for (const std::string_view language : kLanguages) {
-    const std::string english = with_english_months(text, std::string(language));
-    for (int month = 1; month <= 12; ++month) {
-      const std::size_t at = english.find(kMonths[month - 1]);
-      if (at == std::string::npos || (at > 0 && is_letter(english[at - 1]))) continue;
-      DateShape shape;
-      shape.language = language;
-      int day = 0, year = 0;
-      std::size_t i = 0;
-      for (; i < english.size() && (day == 0 || year == 0 || i <= at);) {
-        if (i == at) {
-          shape.form += "Mon";
-          i += 3;
-        } else if (is_digit(english[i])) {
-          const std::size_t begin = i;
-          int number = 0;
-          for (; i < english.size() && is_digit(english[i]) && i - begin < 5; ++i)
-            number = number * 10 + (english[i] - '0');
-          const std::size_t width = i - begin;
-          if (width == 4 || (width == 2 && day > 0)) {
-            shape.form += width == 4 ? "yyyy" : "yy";
-            year = width == 4 ? number : 2000 + number;
-          } else if (width <= 2 && day == 0 && number >= 1 && number <= 31) {
-            shape.form += "dd";
-            day = number;
-          } else {
-            return std::nullopt;
-          }
-        } else if (is_letter(english[i])) {
-          return std::nullopt;
-        } else {
-          shape.form += english[i++];
-        }
-      }
-      const auto rest = rest_form(std::string_view(english).substr(std::min(i, english.size())));
-      if (day == 0 || year == 0 || !rest) return std::nullopt;
-      shape.form += *rest;
-      shape.day_first = shape.month_first = (year * 100 + month) * 100 + day;
-      return shape;
-    }
+  const std::string_view language = language_of_month(text);
+  if (language.empty()) return std::nullopt;
+  const std::string english = with_english_months(text, std::string(language));
+  for (int month = 1; month <= 12; ++month) {
+    const std::size_t at = english.find(kMonths[month - 1]);
+    if (at != std::string::npos && (at == 0 || !is_letter(english[at - 1])))
+      return date_around_month(english, at, month, language);
   }
   return std::nullopt;
 }

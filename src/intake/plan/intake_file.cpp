@@ -170,6 +170,7 @@ class IntakeReader {
     const std::string of_table = section.text("table");
     if (files.empty() == database.empty())
       return section.fault(files.empty() ? "file" : "database", "give either file or database.");
+    if (address.header_line > 0 && files.empty()) section.fault("header_line", "only a file has one.");
     const auto sheet = section.scalars("sheet");
     if (sheet.size() > 1) section.fault("sheet", "expected one sheet.");
     if (sheet.size() == 1) address.sheet = sheet.front();
@@ -186,9 +187,12 @@ class IntakeReader {
       return;
     }
     for (const std::string& file : files) {
-      for (std::string& path : matching(section, file)) {
-        address.file = std::move(path);
-        table.sources.push_back(address);
+      const sources::TableAddress named = sources::file_address(beside(file));
+      sources::TableAddress source = address;
+      if (!named.sheet.empty()) source.sheet = named.sheet;
+      for (std::string& path : matching(section, named.file)) {
+        source.file = std::move(path);
+        table.sources.push_back(source);
       }
     }
   }
@@ -198,16 +202,15 @@ class IntakeReader {
     return (std::filesystem::path(path_).parent_path() / path).string();
   }
 
-  std::vector<std::string> matching(files::TomlSection& section, const std::string& pattern) const {
-    const std::string path = beside(pattern);
-    if (pattern.find_first_of("*?[") == std::string::npos) return {path};
+  static std::vector<std::string> matching(files::TomlSection& section, const std::string& path) {
+    if (path.find_first_of("*?[") == std::string::npos) return {path};
     glob_t found{};
     std::vector<std::string> paths;
     if (glob(path.c_str(), GLOB_NOSORT, nullptr, &found) == 0)
       paths.assign(found.gl_pathv, found.gl_pathv + found.gl_pathc);
     globfree(&found);
     std::sort(paths.begin(), paths.end(), NaturalLess{});
-    if (paths.empty()) section.fault("file", fmt::format("no file matches {}.", in_quotes(pattern)));
+    if (paths.empty()) section.fault("file", fmt::format("no file matches {}.", in_quotes(path)));
     return paths;
   }
 

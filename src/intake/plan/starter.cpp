@@ -60,10 +60,14 @@ class Starter {
                            toml_text(whole ? source.address.table : source.address.query));
     } else {
       std::vector<std::string> files;
-      for (const std::size_t each : table.sources)
-        files.push_back(path_from_folder(profiles_[each].address.file));
+      const bool several = table.sources.size() > 1;  // sheets, each with its own name
+      for (const std::size_t each : table.sources) {
+        const sources::TableAddress& address = profiles_[each].address;
+        files.push_back(path_from_folder(address.file));
+        if (several && !address.sheet.empty()) files.back() += "?sheet=" + address.sheet;
+      }
       text_ += fmt::format("file = {}\n", list_of(files));
-      if (!source.address.sheet.empty())
+      if (!several && !source.address.sheet.empty())
         text_ += fmt::format("sheet = {}\n", toml_text(source.address.sheet));
     }
     if (source.address.header_line > 0)
@@ -97,7 +101,8 @@ class Starter {
     for (const GuessedTable& table : guess_.tables) {
       for (const std::string& word : table.numbers.strip) {
         const std::string_view found = currency_of(word);
-        if (found.size() != 3 || (!code.empty() && code != found)) continue;
+        if (found.size() != 3) continue;
+        if (!code.empty() && code != found) return "";
         code = found;
       }
     }
@@ -157,7 +162,7 @@ class Starter {
         "# [[duplicates]]\n# in = \"lines\"\n# same = [\"order_id\", \"product_id\"]\n# keep = \"first\"\n";
     for (const std::size_t source : guess_.unused)
       text_ +=
-          fmt::format("\n# Not used: {}. It was not recognised as lines, orders, products or customers.\n",
+          fmt::format("\n# Not used: {}. It was not recognised, or another source is that table already.\n",
                       profiles_[source].name);
   }
 

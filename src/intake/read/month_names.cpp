@@ -84,6 +84,29 @@ std::string with_english_months(std::string_view text, const std::string& langua
   return result;
 }
 
+std::string_view language_of_month(std::string_view text) {
+  constexpr std::string_view kLanguages[] = {"en", "de", "fr", "nl", "es", "it", "pt",
+                                             "pl", "sv", "da", "nb", "fi", "cs", "hu"};
+  static const MonthNames languages = [&] {
+    MonthNames of_name;
+    for (const std::string_view language : kLanguages)
+      for (const auto& [name, month] : names_in(std::string(language)))
+        if (month != "AM" && month != "PM") of_name.emplace(name, language);
+    return of_name;
+  }();
+  for (std::size_t at = 0; at < text.size(); ++at) {
+    std::size_t end = at;
+    while (end < text.size() && is_letter_byte(text[end])) ++end;
+    constexpr std::size_t kShortest = 3, kLongest = 24;  // bytes
+    if (end - at >= kShortest && end - at <= kLongest) {
+      const auto found = languages.find(plain_word(text.substr(at, end - at)));
+      if (found != languages.end()) return found->second;
+    }
+    at = end;
+  }
+  return {};
+}
+
 bool is_language(const std::string& language) {
   for (std::int32_t i = 0; i < uloc_countAvailable(); ++i) {
     if (language == uloc_getAvailable(i)) return true;

@@ -12,6 +12,11 @@ namespace pear::intake {
 /// CLDR).
 [[nodiscard]] std::string with_english_months(std::string_view text, const std::string& language);
 
+/// The language of the first month's name in the text, of the fourteen that are tried, English first; empty
+/// if it has none. For texts without one it costs a lookup for each word: there may be millions of ids and
+/// names.
+[[nodiscard]] std::string_view language_of_month(std::string_view text);
+
 /// Whether a language has names of months that are known here.
 [[nodiscard]] bool is_language(const std::string& language);
 

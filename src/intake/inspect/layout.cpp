@@ -45,7 +45,7 @@ std::string total_word(const std::string& text) {
   constexpr std::size_t kLongestWord = 40;  // bytes, and more
   const std::string lower = expression::to_lower(std::string_view(text).substr(0, kLongestWord));
   for (const std::string_view word : kTotalWords) {
-    if (!lower.starts_with(word)) continue;
+    if (lower.front() != word.front() || !lower.starts_with(word)) continue;
     const bool ends = lower.size() == word.size() ||
                       std::string_view(" :.=").find(lower[word.size()]) != std::string_view::npos;
     if (ends) return text.substr(0, word.size());

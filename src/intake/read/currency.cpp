@@ -23,6 +23,8 @@ constexpr std::string_view kCodes[] = {
 }  // namespace
 
 std::string_view currency_of(std::string_view sign) {
+  constexpr std::size_t kLongest = 6;  // bytes
+  if (sign.empty() || sign.size() > kLongest) return {};
   for (const auto& [known, code] : kSigns) {
     if (known == sign) return code;
   }

@@ -20,6 +20,8 @@ std::size_t leading_one_of(std::string_view text, const std::string_view (&all)[
 }  // namespace
 
 std::size_t leading_blank(std::string_view text) {
+  const char first = text.empty() ? 'x' : text.front();
+  if (first != ' ' && first != '\t' && first != '\xC2' && first != '\xE2') return 0;  // most bytes are not
   constexpr std::string_view kBlanks[] = {" ", "\t", "\u00A0", "\u202F", "\u2009", "\u2007"};
   return leading_one_of(text, kBlanks);
 }

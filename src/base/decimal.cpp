@@ -76,6 +76,18 @@ tl::expected<Decimal, DecimalFault> Decimal::parse(std::string_view text) {
   return from_units(negative ? -units : units);
 }
 
+tl::expected<Decimal, DecimalFault> Decimal::parse_rounded(std::string_view text) {
+  const auto exact = parse(text);
+  if (exact || exact.error() != DecimalFault::too_many_places) return exact;
+  const std::size_t end = text.find('.') + 1 + kPlaces;
+  const auto cut = parse(text.substr(0, end));
+  if (!cut || text[end] < '5') return cut;
+  std::int64_t units = 0;
+  if (__builtin_add_overflow(cut->units(), text.front() == '-' ? -1 : 1, &units))
+    return tl::unexpected(DecimalFault::too_large);
+  return from_units(units);
+}
+
 std::string Decimal::to_text(int places) const {
   std::string text;
   append_to(text, places);

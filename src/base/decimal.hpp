@@ -34,6 +34,9 @@ class Decimal {
   /// Places after the fourth must be zero. No spaces, exponents or thousands separators.
   [[nodiscard]] static tl::expected<Decimal, DecimalFault> parse(std::string_view text);
 
+  /// The same, but rounds to four places, half away from zero.
+  [[nodiscard]] static tl::expected<Decimal, DecimalFault> parse_rounded(std::string_view text);
+
   [[nodiscard]] constexpr std::int64_t units() const { return units_; }
 
   /// The shortest text that parses back to the same value, with at least `places` decimals:

@@ -68,7 +68,4 @@ enum class Truth : std::uint8_t { not_true, is_true, fault };
 /// An expression of one text column is evaluated once for each of its distinct texts.
 [[nodiscard]] OrError<std::vector<std::uint32_t>> codes_of(const Expression& expression, const RowView& view);
 
-/// The value in readable form; empty for an empty one.
-[[nodiscard]] std::string value_text(const Values& values, std::size_t row);
-
 }  // namespace pear::expression

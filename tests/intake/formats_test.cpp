@@ -71,8 +71,8 @@ TEST(Formats, RejectsWhatTheFormatDoesNotSay) {
   EXPECT_EQ(reader.read("12,34,567")->to_text(), "1234567");
   for (const char* text : {"12.345%", "--5", "5%%", "pcs", "-", "3 kg", "1,23"})
     EXPECT_FALSE(reader.read(text)) << text;
-  EXPECT_EQ(intake::rounded("-1.00005")->to_text(), "-1.0001");
-  EXPECT_EQ(intake::rounded("0.33333333333333")->to_text(), "0.3333");
+  EXPECT_EQ(Decimal::parse_rounded("-1.00005")->to_text(), "-1.0001");
+  EXPECT_EQ(Decimal::parse_rounded("0.33333333333333")->to_text(), "0.3333");
 }
 
 TEST(Formats, TwoCurrenciesInOneColumnAreAnError) {

@@ -19,7 +19,14 @@ bool fits(const Node& node, ValueType type) { return node.type == type || node.t
 
 OrError<void> require(const Node& node, ValueType type, std::string_view where) {
   if (fits(node, type)) return {};
-  return fault(node, fmt::format("{} needs {}, but {}", where, described(type), described(node)));
+  const bool may_cast = node.type == ValueType::text && node.op == Op::column &&
+                        (type == ValueType::number || type == ValueType::date);
+  const std::string remedy =
+      may_cast ? fmt::format("; if its texts are {}, write CAST({} AS {})",
+                             type == ValueType::number ? "numbers" : "dates", node.text,
+                             type == ValueType::number ? "NUMERIC" : "DATE")
+               : "";
+  return fault(node, fmt::format("{} needs {}, but {}{}", where, described(type), described(node), remedy));
 }
 
 OrError<void> find_column(Node& node, const RowView& view) {
@@ -130,6 +137,16 @@ OrError<void> check_alternatives(Node& node) {
   return {};
 }
 
+/// Texts become numbers and dates; anything becomes text; and any type becomes itself.
+OrError<void> check_cast(Node& node) {
+  node.type = node.op == Op::to_number ? ValueType::number
+              : node.op == Op::to_date ? ValueType::date
+                                       : ValueType::text;
+  const Node& value = node.args.front();
+  if (node.type == ValueType::text || fits(value, ValueType::text) || fits(value, node.type)) return {};
+  return fault(value, fmt::format("CAST makes {} from text, but {}", described(node.type), described(value)));
+}
+
 /// The arguments' types have been checked already.
 OrError<void> check_node(Node& node, const RowView& view) {
   switch (node.op) {
@@ -199,6 +216,10 @@ OrError<void> check_node(Node& node, const RowView& view) {
     case Op::coalesce:
     case Op::null_if:
       return check_alternatives(node);
+    case Op::to_number:
+    case Op::to_date:
+    case Op::to_text:
+      return check_cast(node);
     case Op::hour_of:
     case Op::minute_of:
       return input_of(node, ValueType::time, "EXTRACT of hours and minutes", ValueType::number);

@@ -90,7 +90,7 @@ OrError<void> check_call(const FunctionCall& call, const FunctionInfo& info) {
 }  // namespace
 
 OrError<Node> called_function(FunctionCall call) {
-  std::vector<std::string> names = {"extract", "substring"};
+  std::vector<std::string> names = {"extract", "substring", "cast"};
   for (const FunctionInfo& info : kFunctions) {
     names.emplace_back(info.name);
     if (info.name != call.name) continue;

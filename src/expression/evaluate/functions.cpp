@@ -9,6 +9,7 @@
 #include <unicode/casemap.h>
 #include <unicode/stringoptions.h>
 
+#include "base/date.hpp"
 #include "base/decimal.hpp"
 
 namespace pear::expression {
@@ -119,6 +120,34 @@ bool substring(const std::vector<Values>& args, std::size_t row, Values& result)
   return true;
 }
 
+/// A text without spaces around it; one that is empty has no value.
+bool cast(Op op, const Values& value, std::size_t row, Values& result, TextArena& arena) {
+  if (value.type == result.type) {
+    if (op == Op::to_text)
+      result.texts[row] = value.texts[row];
+    else
+      result.numbers[row] = value.numbers[row];
+    return true;
+  }
+  if (op == Op::to_text) {
+    result.texts[row] = arena.emplace_back(value_text(value, row));
+    return true;
+  }
+  const std::string_view text = trimmed(value.texts[row]);
+  if (text.empty()) {
+    result.states[row] = ValueState::empty;
+    return true;
+  }
+  if (op == Op::to_date) {
+    const auto moment = parse_iso_moment(text);
+    if (moment) result.numbers[row] = moment->date.days;
+    return moment.has_value();
+  }
+  const auto number = Decimal::parse_rounded(text);
+  if (number) result.numbers[row] = number->units();
+  return number.has_value();
+}
+
 template <class Map>
 std::string mapped(std::string_view text, Map map) {
   std::string result;
@@ -222,6 +251,10 @@ bool apply_function(Op op, const std::vector<Values>& args, std::size_t row, Val
       return true;
     case Op::substring:
       return substring(args, row, result);
+    case Op::to_number:
+    case Op::to_date:
+    case Op::to_text:
+      return cast(op, args[0], row, result, arena);
     default:
       return apply_to_number(op, args, row, result);
   }

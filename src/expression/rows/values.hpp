@@ -33,4 +33,7 @@ struct Values {
   }
 };
 
+/// The value in readable form; empty for an empty one.
+[[nodiscard]] std::string value_text(const Values& values, std::size_t row);
+
 }  // namespace pear::expression

@@ -56,6 +56,9 @@ enum class Op : std::uint8_t {
   day_of,
   hour_of,
   minute_of,
+  to_number,  ///< CAST
+  to_date,
+  to_text,
   // Aggregates: over many rows. args contains what is counted or added up.
   count_rows,      ///< COUNT(*)
   count_members,   ///< COUNT([DISTINCT] order_id) and the like; number is the Level of the id

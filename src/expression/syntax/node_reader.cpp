@@ -1,5 +1,6 @@
 #include "expression/syntax/node_reader.hpp"
 
+#include <algorithm>
 #include <array>
 #include <optional>
 #include <utility>
@@ -45,6 +46,13 @@ constexpr std::array<std::pair<std::string_view, Op>, 7> kFields = {{{"year", Op
                                                                      {"hour", Op::hour_of},
                                                                      {"minute", Op::minute_of}}};
 
+/// Of CAST. INTEGER is a number that is rounded.
+constexpr std::array<std::pair<std::string_view, Op>, 5> kTypes = {{{"NUMERIC", Op::to_number},
+                                                                    {"DECIMAL", Op::to_number},
+                                                                    {"INTEGER", Op::to_number},
+                                                                    {"DATE", Op::to_date},
+                                                                    {"VARCHAR", Op::to_text}}};
+
 Node make(Op op, std::size_t at, std::vector<Node> args = {}) {
   Node node;
   node.op = op;
@@ -74,6 +82,7 @@ class Reader {
     if (node.is_type<g::negative>()) return one(Op::negate, at, *node.children.back());
     if (node.is_type<g::extract>()) return extract(node);
     if (node.is_type<g::substring>()) return all(Op::substring, at, node, 0);
+    if (node.is_type<g::cast>()) return cast(node);
     if (node.is_type<g::function_call>()) return function(node);
     if (node.is_type<g::searched_case>() || node.is_type<g::simple_case>()) return case_of(node);
     return literal(node, at);
@@ -168,6 +177,25 @@ class Reader {
     return fault(node.children.front()->begin().byte + 1,
                  fmt::format("EXTRACT has {}, not {}", join(names, ", "),
                              in_quotes(node.children.front()->string_view())));
+  }
+
+  OrError<Node> cast(const TreeNode& node) {
+    const std::size_t at = node.begin().byte + 1;
+    const std::string type = snake_case(node.children.back()->string_view());
+    const auto found = std::find_if(kTypes.begin(), kTypes.end(),
+                                    [&](const auto& known) { return snake_case(known.first) == type; });
+    if (found == kTypes.end()) {
+      std::vector<std::string> names;
+      for (const auto& [name, op] : kTypes) names.emplace_back(name);
+      return fault(node.children.back()->begin().byte + 1,
+                   fmt::format("CAST converts to {}, not to {}", join(names, ", "),
+                               in_quotes(node.children.back()->string_view())));
+    }
+    PEAR_ASSIGN(Node value, one(found->second, at, *node.children.front()));
+    if (type != "integer") return value;
+    Node rounded = make(Op::round, at);
+    rounded.args.push_back(std::move(value));
+    return rounded;
   }
 
   OrError<Node> function(const TreeNode& node) {

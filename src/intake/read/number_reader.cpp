@@ -45,16 +45,6 @@ std::size_t leading_separator(std::string_view text, std::string_view separator)
   return !separator.empty() && text.starts_with(separator) ? separator.size() : 0;
 }
 
-tl::expected<Decimal, DecimalFault> rounded(std::string_view text) {
-  const std::size_t point = text.find('.');
-  if (point == std::string_view::npos || text.size() - point - 1 <= Decimal::kPlaces)
-    return Decimal::parse(text);
-  const char next = text[point + Decimal::kPlaces + 1];
-  auto number = Decimal::parse(text.substr(0, point + Decimal::kPlaces + 1));
-  if (!number || next < '5') return number;
-  return Decimal::from_units(number->units() + (text.starts_with('-') ? -1 : 1));
-}
-
 bool NumberReader::take_sign(std::string_view& text) {
   const auto take = [&](bool is_negative) {
     ++signs_;

@@ -22,9 +22,6 @@ namespace pear::intake {
 /// any blank, and "'" any apostrophe.
 [[nodiscard]] std::size_t leading_separator(std::string_view text, std::string_view separator);
 
-/// A plain decimal of any number of places, rounded half away from zero to four.
-[[nodiscard]] tl::expected<Decimal, DecimalFault> rounded(std::string_view text);
-
 /// Reads numbers in the format of an intake file: "€ 1.234,50" with a decimal comma, points between thousands
 /// and strip = "€" is 1234.5. Separators of thousands are optional; where they are, the groups after the
 /// first have three digits, or two except the last. A sign may be on either side of a currency. For one

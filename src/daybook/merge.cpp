@@ -9,6 +9,7 @@
 #include <vector>
 
 #include <absl/container/flat_hash_map.h>
+#include <absl/container/flat_hash_set.h>
 
 #include "base/date.hpp"
 #include "base/text_hash.hpp"
@@ -54,18 +55,21 @@ constexpr std::size_t at(Level level) { return static_cast<std::size_t>(level); 
 
 class Merger {
  public:
-  Merger(const Daybook& old, const Daybook& added, const std::vector<std::string>& master)
-      : books_{&old, &added}, master_(master) {}
+  Merger(const Daybook& old, const Daybook& added, const std::vector<std::string>& master,
+         RepeatedOrders repeated)
+      : books_{&old, &added}, master_(master), repeated_(repeated) {}
 
   MergedLines run() {
     number_members();
+    stays_ = {std::vector<bool>(books_[0]->lines(), true), std::vector<bool>(books_[1]->lines(), true)};
     find_lines_there_already();
+    if (repeated_ == RepeatedOrders::replace) replace_orders();
     LineTable& table = result_.table;
     table.customer_ids = std::move(customers_.ids);
     table.product_ids = std::move(products_.ids);
     for (std::size_t book = 0; book < 2; ++book) {
       for (std::uint32_t line = 0; line < books_[book]->lines(); ++line) {
-        if (book == 1 && !stays_[line]) continue;
+        if (!stays_[book][line]) continue;
         table.customer.push_back(members_[book].merged[at(Level::customer)][line]);
         table.product.push_back(members_[book].merged[at(Level::product)][line]);
         table.order.push_back(members_[book].merged[at(Level::order)][line]);
@@ -75,6 +79,9 @@ class Merger {
     for (const Column& column : books_[1]->parts().columns) {
       if (books_[0]->find(column.name) == nullptr) add_column(column.name);
     }
+    drop_unused(table.customer_ids, table.customer);
+    drop_unused(table.product_ids, table.product);
+    drop_unused(table.order_ids, table.order);
     return std::move(result_);
   }
 
@@ -122,14 +129,66 @@ class Merger {
   void find_lines_there_already() {
     absl::flat_hash_map<LineKey, std::uint32_t> there;
     for (std::uint32_t line = 0; line < books_[0]->lines(); ++line) ++there[key_of(0, line)];
-    stays_.assign(books_[1]->lines(), true);
     for (std::uint32_t line = 0; line < books_[1]->lines(); ++line) {
       const auto found = there.find(key_of(1, line));
       if (found == there.end() || found->second == 0) continue;
       --found->second;
-      stays_[line] = false;
+      stays_[1][line] = false;
       ++result_.lines_there_already;
     }
+  }
+
+  /// Puts the added lines in the place of the old ones, in every order that both have.
+  void replace_orders() {
+    struct Counts {
+      std::uint32_t old = 0, added = 0, same = 0;  // lines
+    };
+    std::vector<Counts> orders(result_.table.order_ids.size());
+    for (const std::uint32_t order : members_[0].merged[at(Level::order)]) ++orders[order].old;
+    for (std::uint32_t line = 0; line < books_[1]->lines(); ++line) {
+      Counts& counts = orders[members_[1].merged[at(Level::order)][line]];
+      ++counts.added;
+      if (!stays_[1][line]) ++counts.same;
+    }
+    for (const Counts& counts : orders) {
+      if (counts.old == 0 || counts.added == 0) continue;
+      ++result_.orders_repeated;
+      if (counts.same != counts.old || counts.same != counts.added) ++result_.orders_changed;
+    }
+    for (std::uint32_t line = 0; line < books_[0]->lines(); ++line) {
+      if (orders[members_[0].merged[at(Level::order)][line]].added == 0) continue;
+      stays_[0][line] = false;
+      ++result_.lines_replaced;
+    }
+    stays_[1].assign(books_[1]->lines(), true);
+    result_.lines_there_already = 0;
+    count_orders_of_others(orders);
+  }
+
+  /// An order whose customer was corrected keeps its id, but is another order.
+  template <class Counts>
+  void count_orders_of_others(const std::vector<Counts>& orders) {
+    absl::flat_hash_set<std::string_view> old_ids;
+    const TextArray& ids = books_[0]->order_ids();
+    for (std::size_t i = 0; i < ids.size(); ++i) old_ids.insert(ids[i]);
+    for (std::size_t order = 0; order < orders.size(); ++order)
+      if (orders[order].old == 0 && old_ids.contains(result_.table.order_ids[order]))
+        ++result_.orders_of_others;
+  }
+
+  /// Ids that only replaced lines had.
+  static void drop_unused(TextArray& ids, Positions& positions) {
+    Positions places(ids.size(), kEmptyCode);
+    for (const std::uint32_t position : positions) places[position] = 0;
+    if (std::find(places.begin(), places.end(), kEmptyCode) == places.end()) return;
+    TextArray used;
+    for (std::size_t i = 0; i < ids.size(); ++i) {
+      if (places[i] == kEmptyCode) continue;
+      places[i] = static_cast<std::uint32_t>(used.size());
+      used.push_back(ids[i]);
+    }
+    for (std::uint32_t& position : positions) position = places[position];
+    ids = std::move(used);
   }
 
   /// The level at which members have one value in both daybooks, if any: of the only daybook with the column,
@@ -155,10 +214,12 @@ class Merger {
   std::vector<T> by_line(const std::vector<T>* old, Level old_level, const std::vector<T>* added,
                          Level added_level, T empty) {
     std::vector<T> values;
-    for (std::uint32_t line = 0; line < books_[0]->lines(); ++line)
-      values.push_back(old == nullptr ? empty : (*old)[members_[0].own[at(old_level)][line]]);
+    for (std::uint32_t line = 0; line < books_[0]->lines(); ++line) {
+      if (stays_[0][line])
+        values.push_back(old == nullptr ? empty : (*old)[members_[0].own[at(old_level)][line]]);
+    }
     for (std::uint32_t line = 0; line < books_[1]->lines(); ++line) {
-      if (stays_[line])
+      if (stays_[1][line])
         values.push_back(added == nullptr ? empty : (*added)[members_[1].own[at(added_level)][line]]);
     }
     return values;
@@ -187,7 +248,7 @@ class Merger {
     std::vector<T> values;
     for (std::size_t book = 0; book < 2; ++book) {
       for (std::uint32_t line = 0; line < books_[book]->lines(); ++line) {
-        if (book == 1 && !stays_[line]) continue;
+        if (!stays_[book][line]) continue;
         const auto found = value_of.find(members_[book].merged[at(level)][line]);
         values.push_back(found == value_of.end() ? empty : found->second);
       }
@@ -298,14 +359,16 @@ class Merger {
   const std::vector<std::string>& master_;
   MergedIds customers_, products_;
   std::array<LineMembers, 2> members_;
-  std::vector<bool> stays_;
+  RepeatedOrders repeated_;
+  std::array<std::vector<bool>, 2> stays_;  // by book and line
   MergedLines result_;
 };
 
 }  // namespace
 
-MergedLines merge_daybooks(const Daybook& old, const Daybook& added, const std::vector<std::string>& master) {
-  return Merger(old, added, master).run();
+MergedLines merge_daybooks(const Daybook& old, const Daybook& added, const std::vector<std::string>& master,
+                           RepeatedOrders repeated) {
+  return Merger(old, added, master, repeated).run();
 }
 
 }  // namespace pear::daybook

@@ -16,7 +16,18 @@ struct SourceRecord {
   std::uint64_t rows_kept = 0;
   std::uint64_t rows_rejected = 0;
   std::uint64_t rows_duplicate = 0;  ///< dropped, because another row is identical
+  std::uint64_t rows_excluded = 0;   ///< left out on purpose: by [[exclude]], or replaced by a newer export
+  std::uint32_t run = 1;             ///< the import that read it, from 1
   bool operator==(const SourceRecord&) const = default;
+};
+
+/// One import into a daybook; the first one created it.
+struct ImportRun {
+  std::string command;              ///< as typed, without paths
+  std::uint64_t lines_added = 0;    ///< lines that it brought
+  std::uint64_t lines_replaced = 0; ///< lines of earlier runs that it replaced
+  std::uint64_t lines = 0;          ///< of the daybook after it
+  bool operator==(const ImportRun&) const = default;
 };
 
 /// One thing that the import did to the data, and how often.
@@ -31,6 +42,7 @@ struct Provenance {
   std::string currency;
   std::vector<SourceRecord> sources;
   std::vector<CleaningCount> cleaning;
+  std::vector<ImportRun> runs;  ///< in order; the first one created the daybook
   bool operator==(const Provenance&) const = default;
 };
 

@@ -55,7 +55,9 @@ class InfoReader {
   [[nodiscard]] tl::unexpected<Error> damaged(std::string_view what) const {
     return damaged_daybook(info_.path, what);
   }
-  OrError<void> check_tables();
+  OrError<void> check_tables(std::string_view names, std::int64_t count);
+  OrError<void> read_runs();
+  OrError<void> read_sources();
   OrError<void> read_about();
   OrError<void> check_format() const;
   OrError<void> check_counts() const;
@@ -69,26 +71,29 @@ class InfoReader {
 };
 
 OrError<void> InfoReader::read() {
-  PEAR_TRY(check_tables());
+  PEAR_TRY(check_tables("'about'", 1));
   PEAR_TRY(read_about());
+  PEAR_TRY(info_.format < kFirstWithRuns
+               ? check_tables("'columns', 'import_runs', 'cleaning_counts', 'segments', 'customers', 'products'", 6)
+               : check_tables("'columns', 'import_runs', 'sources', 'cleaning_counts', 'segments', 'customers',"
+                              " 'products'", 7));
   PEAR_TRY(read_columns());
   PEAR_TRY(read_provenance());
-  if (info_.format > kOldestFormat && checksum_of(info_) != checksum_)
+  if (info_.format >= kFirstWithChecksum && checksum_of(info_) != checksum_)
     return damaged("its description does not match its checksum");
   PEAR_TRY(check_counts());
   return check_columns();
 }
 
 /// A view instead of a table could compute rows without end.
-OrError<void> InfoReader::check_tables() {
+OrError<void> InfoReader::check_tables(std::string_view names, std::int64_t count) {
   PEAR_ASSIGN(
       sqlite::Statement rows,
-      database_.prepare("SELECT count(*) FROM sqlite_master WHERE type = 'table' AND sql LIKE 'CREATE TABLE%'"
-                        " AND name IN ('about', 'columns', 'import_runs', 'cleaning_counts', 'segments',"
-                        " 'customers', 'products')"));
+      database_.prepare(fmt::format("SELECT count(*) FROM sqlite_master WHERE type = 'table'"
+                                    " AND sql LIKE 'CREATE TABLE%' AND name IN ({})",
+                                    names)));
   PEAR_TRY(rows.step());
-  constexpr std::int64_t kTables = 7;
-  if (rows.integer(0) != kTables) return damaged("one of its tables is missing, or is not a table");
+  if (rows.integer(0) != count) return damaged("one of its tables is missing, or is not a table");
   return {};
 }
 
@@ -117,7 +122,7 @@ OrError<void> InfoReader::read_about() {
                         text_of("currency", info_.provenance.currency) &&
                         number_of("customers", info_.customers) && number_of("orders", info_.orders) &&
                         number_of("lines", info_.lines) && number_of("products", info_.products) &&
-                        (info_.format == kOldestFormat || text_of("checksum", checksum_));
+                        (info_.format < kFirstWithChecksum || text_of("checksum", checksum_));
   if (!complete) return damaged("its description is incomplete");
   return {};
 }
@@ -194,18 +199,49 @@ OrError<void> InfoReader::check_columns() const {
   return {};
 }
 
-OrError<void> InfoReader::read_provenance() {
-  PEAR_ASSIGN(sqlite::Statement runs,
-              database_.prepare("SELECT source, table_name, bytes, content_hash, rows_read, rows_kept,"
-                                " rows_rejected, rows_duplicate FROM import_runs ORDER BY run"));
-  for (;;) {
-    PEAR_ASSIGN(const bool more, runs.step());
-    if (!more) break;
-    const auto number = [&](int column) { return static_cast<std::uint64_t>(runs.integer(column)); };
-    info_.provenance.sources.push_back({std::string(runs.text(0)), std::string(runs.text(1)), number(2),
-                                        std::string(runs.text(3)), number(4), number(5), number(6),
-                                        number(7)});
+/// Older formats do not distinguish runs: what they contain counts as one.
+OrError<void> InfoReader::read_runs() {
+  if (info_.format < kFirstWithRuns) {
+    info_.provenance.runs = {{"", info_.lines, 0, info_.lines}};
+    return {};
   }
+  PEAR_ASSIGN(sqlite::Statement rows, database_.prepare("SELECT command, lines_added, lines_replaced, lines"
+                                                        " FROM import_runs ORDER BY run"));
+  for (;;) {
+    PEAR_ASSIGN(const bool more, rows.step());
+    if (!more) break;
+    const auto number = [&](int column) { return static_cast<std::uint64_t>(rows.integer(column)); };
+    info_.provenance.runs.push_back({std::string(rows.text(0)), number(1), number(2), number(3)});
+  }
+  const auto& runs = info_.provenance.runs;
+  if (!runs.empty() && runs.back().lines != info_.lines)
+    return damaged("its runs of import do not agree with its lines");
+  return {};
+}
+
+OrError<void> InfoReader::read_sources() {
+  const bool old = info_.format < kFirstWithRuns;
+  PEAR_ASSIGN(sqlite::Statement rows,
+              database_.prepare(fmt::format(
+                  "SELECT source, table_name, bytes, content_hash, rows_read, rows_kept, rows_rejected,"
+                  " rows_duplicate, {} ORDER BY {}",
+                  old ? "0, 1 FROM import_runs" : "rows_excluded, run FROM sources",
+                  old ? "run" : "position")));
+  for (;;) {
+    PEAR_ASSIGN(const bool more, rows.step());
+    if (!more) return {};
+    const auto number = [&](int column) { return static_cast<std::uint64_t>(rows.integer(column)); };
+    if (number(9) < 1 || number(9) > std::max<std::size_t>(1, info_.provenance.runs.size()))
+      return damaged("its sources belong to no run of import");
+    info_.provenance.sources.push_back({std::string(rows.text(0)), std::string(rows.text(1)), number(2),
+                                        std::string(rows.text(3)), number(4), number(5), number(6), number(7),
+                                        number(8), static_cast<std::uint32_t>(number(9))});
+  }
+}
+
+OrError<void> InfoReader::read_provenance() {
+  PEAR_TRY(read_runs());
+  PEAR_TRY(read_sources());
   PEAR_ASSIGN(sqlite::Statement counts,
               database_.prepare("SELECT what, count FROM cleaning_counts ORDER BY position"));
   for (;;) {
@@ -288,12 +324,21 @@ std::string checksum_of(const DaybookInfo& info) {
     add(daybook::to_text(column.type));
     add(column.distinct_texts);
   }
+  const bool has_runs = info.format >= kFirstWithRuns;
+  for (const daybook::ImportRun& run : info.provenance.runs) {
+    if (!has_runs) break;
+    add(run.command);
+    for (const std::uint64_t number : {run.lines_added, run.lines_replaced, run.lines}) add(number);
+  }
   add(info.provenance.sources.size());
   for (const daybook::SourceRecord& source : info.provenance.sources) {
     for (const std::string& text : {source.name, source.table, source.content_hash}) add(text);
     for (const std::uint64_t number :
          {source.bytes, source.rows_read, source.rows_kept, source.rows_rejected, source.rows_duplicate})
       add(number);
+    if (!has_runs) continue;
+    add(source.rows_excluded);
+    add(source.run);
   }
   for (const daybook::CleaningCount& cleaning : info.provenance.cleaning) {
     add(cleaning.what);

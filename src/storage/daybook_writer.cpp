@@ -159,19 +159,32 @@ class DaybookWriter {
         column.bind_null(4);
       PEAR_TRY(column.run());
     }
-    PEAR_ASSIGN(sqlite::Statement run,
-                database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?)"));
-    for (const daybook::SourceRecord& source : info.provenance.sources) {
-      run.bind(1, source.name).bind(2, static_cast<std::int64_t>(source.bytes)).bind(3, source.content_hash);
-      run.bind(4, source.table).bind(5, static_cast<std::int64_t>(source.rows_read));
-      run.bind(6, static_cast<std::int64_t>(source.rows_kept))
-          .bind(7, static_cast<std::int64_t>(source.rows_duplicate));
-      PEAR_TRY(run.bind(8, static_cast<std::int64_t>(source.rows_rejected)).run());
+    PEAR_ASSIGN(sqlite::Statement run, database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?)"));
+    for (const daybook::ImportRun& each : info.provenance.runs) {
+      run.bind(1, each.command).bind(2, static_cast<std::int64_t>(each.lines_added));
+      run.bind(3, static_cast<std::int64_t>(each.lines_replaced));
+      PEAR_TRY(run.bind(4, static_cast<std::int64_t>(each.lines)).run());
     }
+    PEAR_TRY(write_sources(info));
     PEAR_ASSIGN(sqlite::Statement count,
                 database_.prepare("INSERT INTO cleaning_counts VALUES (NULL, ?, ?)"));
     for (const daybook::CleaningCount& cleaning : info.provenance.cleaning)
       PEAR_TRY(count.bind(1, cleaning.what).bind(2, static_cast<std::int64_t>(cleaning.count)).run());
+    return {};
+  }
+
+  OrError<void> write_sources(const DaybookInfo& info) {
+    PEAR_ASSIGN(sqlite::Statement row,
+                database_.prepare("INSERT INTO sources VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"));
+    for (const daybook::SourceRecord& source : info.provenance.sources) {
+      row.bind(1, std::int64_t{source.run}).bind(2, source.name);
+      row.bind(3, static_cast<std::int64_t>(source.bytes)).bind(4, source.content_hash).bind(5, source.table);
+      int column = 6;
+      for (const std::uint64_t rows : {source.rows_read, source.rows_kept, source.rows_duplicate,
+                                       source.rows_excluded, source.rows_rejected})
+        row.bind(column++, static_cast<std::int64_t>(rows));
+      PEAR_TRY(row.run());
+    }
     return {};
   }
 

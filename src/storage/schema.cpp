@@ -9,10 +9,12 @@ const char* const kSchema = R"sql(
 CREATE TABLE about (key TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
 CREATE TABLE columns (position INTEGER PRIMARY KEY, name TEXT NOT NULL UNIQUE, level TEXT NOT NULL,
                       type TEXT NOT NULL, distinct_texts INTEGER);
-CREATE TABLE import_runs (run INTEGER PRIMARY KEY, source TEXT NOT NULL, bytes INTEGER NOT NULL,
-                          content_hash TEXT NOT NULL, table_name TEXT NOT NULL,
-                          rows_read INTEGER NOT NULL, rows_kept INTEGER NOT NULL,
-                          rows_duplicate INTEGER NOT NULL, rows_rejected INTEGER NOT NULL);
+CREATE TABLE import_runs (run INTEGER PRIMARY KEY, command TEXT NOT NULL, lines_added INTEGER NOT NULL,
+                          lines_replaced INTEGER NOT NULL, lines INTEGER NOT NULL);
+CREATE TABLE sources (position INTEGER PRIMARY KEY, run INTEGER NOT NULL, source TEXT NOT NULL,
+                      bytes INTEGER NOT NULL, content_hash TEXT NOT NULL, table_name TEXT NOT NULL,
+                      rows_read INTEGER NOT NULL, rows_kept INTEGER NOT NULL, rows_duplicate INTEGER NOT NULL,
+                      rows_excluded INTEGER NOT NULL, rows_rejected INTEGER NOT NULL);
 CREATE TABLE cleaning_counts (position INTEGER PRIMARY KEY, what TEXT NOT NULL, count INTEGER NOT NULL);
 CREATE TABLE segments (array TEXT NOT NULL, page INTEGER NOT NULL, members INTEGER NOT NULL,
                        codec INTEGER NOT NULL, checksum INTEGER NOT NULL, bytes BLOB NOT NULL);

@@ -21,7 +21,7 @@ namespace pear::test {
 namespace {
 
 const daybook::Provenance kProvenance{
-    "Shop", "EUR", {{"sales.csv", "lines", 123, "abc", 10, 7, 1, 2}}, {{"rejected: quantity is empty", 1}}};
+    "Shop", "EUR", {{"sales.csv", "lines", 123, "abc", 10, 7, 1, 2}}, {{"rejected: quantity is empty", 1}}, {}};
 
 void execute(const std::string& path, const char* sql) {
   sqlite3* database = nullptr;
@@ -29,6 +29,14 @@ void execute(const std::string& path, const char* sql) {
   ASSERT_EQ(sqlite3_exec(database, sql, nullptr, nullptr, nullptr), SQLITE_OK) << sqlite3_errmsg(database);
   sqlite3_close(database);
 }
+
+/// Turns a daybook into one of format 2, whose description has no checksum and no runs.
+constexpr const char* kAsFormat2 =
+    "UPDATE about SET value = '2' WHERE key = 'format_version'; DROP TABLE import_runs;"
+    "CREATE TABLE import_runs (run INTEGER PRIMARY KEY, source, bytes, content_hash, table_name, rows_read,"
+    " rows_kept, rows_duplicate, rows_rejected);"
+    "INSERT INTO import_runs SELECT position, source, bytes, content_hash, table_name, rows_read, rows_kept,"
+    " rows_duplicate, rows_rejected FROM sources; DROP TABLE sources";
 
 std::string open_fault(const std::string& path) {
   auto file = storage::DaybookFile::open(path);
@@ -162,13 +170,13 @@ TEST(DaybookFile, RejectsANewerFormatAndFindsChangedTables) {
   };
   execute(path, "UPDATE about SET value = 'USD' WHERE key = 'currency'");
   EXPECT_EQ(open_fault(path), damage("its description does not match its checksum"));
-  execute(path, "UPDATE about SET value = '2' WHERE key = 'format_version'");
+  execute(path, kAsFormat2);
   EXPECT_EQ(open_fault(path), "");  // without that checksum
   execute(path, "UPDATE about SET value = 'x' WHERE key = 'fingerprint'");
   EXPECT_EQ(open_fault(path), damage("its segments do not match its fingerprint"));
-  execute(path, "UPDATE about SET value = '4' WHERE key = 'format_version'");
+  execute(path, "UPDATE about SET value = '5' WHERE key = 'format_version'");
   EXPECT_EQ(open_fault(path),
-            path + " has daybook format 4; this pear-thread reads formats up to 3. Use a newer one.");
+            path + " has daybook format 5; this pear-thread reads formats up to 4. Use a newer one.");
 }
 
 /// Every byte of the tables that describe a daybook is covered. A change is found when the file is
@@ -185,7 +193,9 @@ TEST(DaybookFile, FindsEveryChangeOfTheDescription) {
         "UPDATE about SET key = 'producks' WHERE key = 'products'",
         "UPDATE columns SET name = 'x' WHERE position = 1",
         "UPDATE columns SET type = 'text', distinct_texts = 0 WHERE name = 'amount'", "DELETE FROM columns",
-        "UPDATE import_runs SET rows_kept = 8", "UPDATE import_runs SET source = 'other.csv'",
+        "UPDATE sources SET rows_kept = 8", "UPDATE sources SET source = 'other.csv'",
+        "UPDATE sources SET rows_excluded = 3", "UPDATE sources SET run = 2",
+        "INSERT INTO import_runs VALUES (1, 'import', 1, 0, 7)",
         "UPDATE cleaning_counts SET count = 2", "DELETE FROM cleaning_counts"}) {
     const std::string path = folder.write("changed.daybook", whole);
     execute(path, change);
@@ -223,7 +233,7 @@ class ForgedDaybook : public testing::Test {
         "10:00,C1,P1,1,1.00,North\nA2,2024-01-02,C1,P2,2,1.50,North\nA3,2024-01-01,C2,P1,1,1.00,South\n";
     const auto imported = import_text(text);
     EXPECT_TRUE(storage::write_daybook(path_, imported.imported->built.daybook, kProvenance));
-    execute(path_, "UPDATE about SET value = '2' WHERE key = 'format_version'");
+    execute(path_, kAsFormat2);
   }
   /// What loading everything says, without the file and the remedy.
   std::string fault() {
@@ -340,7 +350,7 @@ RC_GTEST_PROP(ForgedDaybooks, AreRefusedOrHarmless, ()) {
   const std::string path = folder / "forged.daybook";
   const daybook::Daybook whole = random_daybook();
   RC_ASSERT(storage::write_daybook(path, whole, kProvenance).has_value());
-  execute(path, "UPDATE about SET value = '2' WHERE key = 'format_version'");
+  execute(path, kAsFormat2);
   const auto honest = storage::DaybookFile::open(path);
   if (!honest) RC_FAIL(honest.error().message);
   const std::vector<storage::DaybookInfo::ColumnInfo> columns = honest->info().columns;

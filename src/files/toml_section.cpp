@@ -125,10 +125,14 @@ void TomlSection::within(std::string_view key, const std::function<void(TomlSect
 }
 
 void TomlSection::each_other(const std::function<void(const std::string&, std::vector<std::string>)>& use) {
+  std::vector<std::pair<toml::source_position, std::string>> others;
   for (const auto& [key, node] : table_) {
-    const std::string name(key.str());
-    if (std::find(asked_.begin(), asked_.end(), name) == asked_.end()) use(name, texts(name));
+    std::string name(key.str());
+    if (std::find(asked_.begin(), asked_.end(), name) == asked_.end())
+      others.emplace_back(key.source().begin, std::move(name));
   }
+  std::sort(others.begin(), others.end());
+  for (const auto& [position, name] : others) use(name, texts(name));
 }
 
 void TomlSection::each_other_section(const std::function<void(const std::string&, TomlSection&)>& use) {

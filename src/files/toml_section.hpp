@@ -39,7 +39,7 @@ class TomlSection {
   std::vector<std::string> scalars(std::string_view key);
   /// use(section) for a table within, or for each of an array of tables.
   void within(std::string_view key, const std::function<void(TomlSection&)>& use);
-  /// use(key, texts) for every key that no getter has read yet.
+  /// use(key, texts) for every key that no getter has read yet, in the order of the file.
   void each_other(const std::function<void(const std::string&, std::vector<std::string>)>& use);
   /// The same for tables within.
   void each_other_section(const std::function<void(const std::string&, TomlSection&)>& use);

@@ -8,12 +8,16 @@
 
 #include "base/text.hpp"
 #include "expression/expression.hpp"
+#include "intake/clean/computed_columns.hpp"
+#include "intake/clean/repeated_orders.hpp"
 #include "intake/clean/shared_values.hpp"
 #include "intake/clean/spelling.hpp"
 #include "intake/join/joined_lines.hpp"
 #include "intake/join/nest_lines.hpp"
 #include "intake/join/price_list.hpp"
 #include "intake/join/rows_without_lines.hpp"
+#include "intake/open_tables.hpp"
+#include "intake/read/append_rows.hpp"
 #include "intake/read/read_table.hpp"
 
 namespace pear::intake {
@@ -23,77 +27,17 @@ namespace {
 constexpr TableKind kReadingOrder[] = {TableKind::customers, TableKind::products, TableKind::prices,
                                        TableKind::orders, TableKind::lines};
 
-using OpenTables = std::vector<std::optional<OpenTable>>;  // by TableKind
-
-OrError<OpenTables> open_tables(const IntakePlan& plan) {
-  OpenTables tables(kTableKinds);
-  for (std::size_t i = 0; i < kTableKinds; ++i) {
-    if (!plan.tables[i]) continue;
-    PEAR_ASSIGN(tables[i], open_table(static_cast<TableKind>(i), *plan.tables[i]));
-  }
-  return tables;
-}
-
-const OpenTable* opened(const OpenTables& tables, TableKind kind) {
-  const auto& table = tables[static_cast<std::size_t>(kind)];
-  return table ? &*table : nullptr;
-}
-
-/// The roles that a table itself must have: its id, unless it is joined by other columns, and for lines all
-/// roles that no other table provides.
-std::vector<std::string> roles_missing_in(TableKind kind, const IntakePlan& plan, const OpenTables& tables) {
-  const OpenTable& table = *opened(tables, kind);
-  const auto joined_otherwise = [&](TableKind one) {
-    return std::any_of(plan.joins.begin(), plan.joins.end(),
-                       [&](const auto& join) { return join.first.second == one; });
-  };
-  std::vector<std::string> missing;
-  for (const RoleInfo& role : roles()) {
-    if (!role.needed || !role.may_stand_in.at(static_cast<std::size_t>(kind)) || table.has(role.name))
-      continue;
-    const OpenTable* orders = opened(tables, TableKind::orders);
-    const bool orders_tell = orders != nullptr && orders->has(role.name) &&
-                             (role.name != daybook::role::kOrderId || joined_otherwise(TableKind::orders));
-    const OpenTable* lines = opened(tables, TableKind::lines);
-    const bool needed =
-        kind == TableKind::lines ? !orders_tell
-        : kind == TableKind::orders
-            ? role.name == daybook::role::kOrderId ? !joined_otherwise(kind) : !lines->has(role.name)
-            : !joined_otherwise(kind);
-    if (needed) missing.emplace_back(role.name);
-  }
-  return missing;
-}
-
-OrError<void> check_roles(const IntakePlan& plan, const OpenTables& tables) {
-  for (const TableKind kind :
-       {TableKind::orders, TableKind::lines, TableKind::products, TableKind::customers, TableKind::prices}) {
-    const OpenTable* table = opened(tables, kind);
-    if (table == nullptr) continue;
-    auto missing = roles_missing_in(kind, plan, tables);
-    if (kind == TableKind::prices && !table->has(daybook::role::kListPrice))
-      missing.emplace_back(daybook::role::kListPrice);
-    if (!missing.empty())
-      return missing_roles(missing, table->plans.front(), table->readers.front().name(), plan.file);
-  }
-  return {};
-}
-
 class Importing {
  public:
   Importing(const IntakePlan& plan, const ImportHooks& hooks) : plan_(plan), log_(hooks) {}
 
   OrError<void> read_and_deduplicate() {
     PEAR_ASSIGN(OpenTables opened, open_tables(plan_));
-    PEAR_TRY(check_roles(plan_, opened));
     std::vector<RawTable*> read;
     for (const TableKind kind : kReadingOrder) {
-      auto& table = opened[static_cast<std::size_t>(kind)];
-      if (!table) continue;
-      imported_.notes.insert(imported_.notes.end(), table->notes.begin(), table->notes.end());
+      if (plan_.table(kind) == nullptr) continue;
       auto& into = tables_[static_cast<std::size_t>(kind)];
-      PEAR_ASSIGN(into, read_table(*std::move(table), log_));
-      unify_formats(*plan_.table(kind), *into);
+      PEAR_ASSIGN(into, read_all(*plan_.table(kind), std::move(opened[static_cast<std::size_t>(kind)])));
       read.push_back(&*into);
     }
     unify_spelling(plan_, read, log_);
@@ -116,6 +60,7 @@ class Importing {
     PEAR_ASSIGN(JoinedLines lines, JoinedLines::make(plan_, std::move(tables_), log_));
     PEAR_TRY(look_up_prices(lines));
     PEAR_ASSIGN(imported_.ungrouped, add_groups_and_bands(plan_, lines));
+    PEAR_TRY(exclude_lines(lines));
     PEAR_TRY(require_lines(lines));
     PEAR_TRY(log_.outcome());
     take_account(lines);
@@ -132,6 +77,7 @@ class Importing {
     imported_.shared_emails = shared_values(imported_.built.daybook, kEmailColumns);
     imported_.reasons = log_.reasons();
     imported_.cleaned = log_.cleaned();
+    imported_.excluded = log_.excluded();
     note_decisions();
     return std::move(imported_);
   }
@@ -139,6 +85,24 @@ class Importing {
   std::vector<DuplicateRow>& duplicates() { return imported_.duplicates; }
 
  private:
+  /// The table of all [[TABLE.from]], each read and computed in its own way.
+  OrError<RawTable> read_all(const TablePlan& plan, std::vector<OpenTable> opened) {
+    RawTable all;
+    for (std::size_t i = 0; i < opened.size(); ++i) {
+      imported_.notes.insert(imported_.notes.end(), opened[i].notes.begin(), opened[i].notes.end());
+      PEAR_ASSIGN(RawTable table, read_table(std::move(opened[i]), log_));
+      unify_formats(plan.from[i], table);
+      PEAR_TRY(compute_columns(plan.from[i].computed, table, log_));
+      if (plan_.replace_orders && (table.kind == TableKind::lines || table.kind == TableKind::orders))
+        replace_repeated_orders(table, log_);
+      if (i == 0)
+        all = std::move(table);
+      else
+        append_rows(all, std::move(table));
+    }
+    return all;
+  }
+
   OrError<std::vector<std::uint8_t>> kept_by(const Requirement& rule, const expression::RowView& view) const {
     const auto in_rule = [&](const Error& error) {
       return data_error(fmt::format("[[require]] in {}: {}", to_text(rule.table), error.message));
@@ -169,6 +133,21 @@ class Importing {
       PEAR_ASSIGN(const auto stays, kept_by(rule, view));
       count_required(table, stays);
       reject_rows(table, stays, first_column(rule, view), rule.reason, log_);
+    }
+    return {};
+  }
+
+  OrError<void> exclude_lines(JoinedLines& lines) {
+    for (const Exclusion& rule : plan_.exclusions) {
+      const expression::RowView view = lines.view();
+      auto condition = expression::Expression::compile_condition(rule.condition, view);
+      if (!condition) return data_error(fmt::format("[[exclude]]: {}", condition.error().message));
+      auto rows = expression::rows_where(*condition, view);
+      if (!rows) return data_error(fmt::format("[[exclude]]: {}", rows.error().message));
+      for (std::uint8_t& row : *rows) row = row == 0 ? 1 : 0;
+      lines.exclude_lines(*rows, rule.reason, log_);
+      if (lines.lines().rows() == 0)
+        return data_error(fmt::format("[[exclude]] {} leaves out every line.", in_quotes(rule.condition)));
     }
     return {};
   }

@@ -31,6 +31,7 @@ struct Imported {
   std::vector<SourceAccount> sources;  ///< lines first
   std::vector<RejectReason> reasons;   ///< most frequent first
   std::vector<CleaningTally> cleaned;
+  std::vector<ExclusionTally> excluded;
   std::vector<DuplicateRow> duplicates;
   std::vector<JoinCount> joins;
   std::vector<UnmatchedKey> unmatched;

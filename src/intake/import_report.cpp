@@ -13,7 +13,7 @@ namespace {
 
 /// Rows and amounts of all sources of lines together.
 struct LineTotals {
-  std::uint64_t read = 0, kept = 0, duplicate = 0, rejected = 0, unreadable = 0;
+  std::uint64_t read = 0, kept = 0, duplicate = 0, excluded = 0, rejected = 0, unreadable = 0;
   DecimalSum amount_read, amount_kept, amount_apart;
   std::vector<std::string> names;
 };
@@ -25,12 +25,14 @@ LineTotals totals_of(const Imported& imported) {
     totals.read += source.record.rows_read;
     totals.kept += source.record.rows_kept;
     totals.duplicate += source.record.rows_duplicate;
+    totals.excluded += source.record.rows_excluded;
     totals.rejected += source.record.rows_rejected;
     totals.unreadable += source.sums.unreadable;
     totals.amount_read.add(source.sums.read);
     totals.amount_kept.add(source.sums.kept);
     totals.amount_apart.add(source.sums.rejected);
     totals.amount_apart.add(source.duplicate_amount);
+    totals.amount_apart.add(source.excluded_amount);
     totals.names.push_back(source.record.name);
   }
   return totals;
@@ -39,11 +41,14 @@ LineTotals totals_of(const Imported& imported) {
 std::string headline(const LineTotals& totals) {
   const std::string from =
       totals.names.size() > 3 ? counted(totals.names.size(), "source") : join(totals.names, ", ");
-  std::string rest = totals.rejected == 0 ? "none were rejected"
-                                          : counted(totals.rejected, "row was", "rows were") + " rejected";
+  std::vector<std::string> others;
   if (totals.duplicate > 0)
-    rest = fmt::format("{} {} and {}", counted(totals.duplicate, "row"),
-                       totals.duplicate == 1 ? "was a duplicate" : "were duplicates", rest);
+    others.push_back(counted(totals.duplicate, "row was a duplicate", "rows were duplicates"));
+  if (totals.excluded > 0) others.push_back(counted(totals.excluded, "row was", "rows were") + " excluded");
+  const std::string rejected = totals.rejected == 0
+                                   ? "none were rejected"
+                                   : counted(totals.rejected, "row was", "rows were") + " rejected";
+  const std::string rest = others.empty() ? rejected : fmt::format("{} and {}", join(others, ", "), rejected);
   return fmt::format("{} of {} read from {} became lines of the daybook; {}.",
                      with_thousands(static_cast<std::int64_t>(totals.kept)), counted(totals.read, "row"),
                      from, rest);
@@ -70,7 +75,8 @@ void add_findings(const Imported& imported, std::vector<std::string>& sentences)
 bool every_source_adds_up(const Imported& imported) {
   for (const SourceAccount& source : imported.sources) {
     const daybook::SourceRecord& record = source.record;
-    if (record.rows_read != record.rows_kept + record.rows_duplicate + record.rows_rejected) return false;
+    if (record.rows_read !=
+        record.rows_kept + record.rows_duplicate + record.rows_excluded + record.rows_rejected) return false;
   }
   return true;
 }
@@ -85,7 +91,7 @@ std::vector<result::Check> checks_of(const Imported& imported, const LineTotals&
   with_signs.add(imported.turned_amount);
   DecimalSum accounted = totals.amount_kept;
   accounted.add(totals.amount_apart);
-  return {{"of every source, rows read = kept + duplicate + rejected", every_source_adds_up(imported)},
+  return {{"of every source, rows read = kept + duplicate + excluded + rejected", every_source_adds_up(imported)},
           {"the same for the amounts of lines", accounted == totals.amount_read},
           {"the daybook contains all lines kept", imported.built.daybook.lines() == totals.kept},
           {imported.turned == 0 ? "the daybook's amounts add up to the amounts kept"
@@ -108,6 +114,7 @@ result::Result report_import(const Imported& imported, const result::Population&
   result.tables = {rows_table(imported.sources),
                    amounts_table(imported.sources),
                    reasons_table(imported.reasons),
+                   exclusions_table(imported.excluded),
                    joins_table(imported.joins),
                    cleaning_table(imported.cleaned),
                    duplicates_table(imported.duplicates),
@@ -148,6 +155,8 @@ std::vector<daybook::CleaningCount> cleaning_counts(const Imported& imported) {
   for (const CleaningTally& tally : imported.cleaned)
     counts.push_back(
         {fmt::format("{}: {} of {}", to_text(tally.table), tally.step, tally.column), tally.cells});
+  for (const ExclusionTally& tally : imported.excluded)
+    counts.push_back({fmt::format("{} excluded: {}", tally.table, tally.reason), tally.rows});
   for (const SourceAccount& source : imported.sources) {
     if (source.record.rows_duplicate > 0)
       counts.push_back({fmt::format("duplicates in {}", source.record.name), source.record.rows_duplicate});

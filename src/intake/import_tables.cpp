@@ -57,7 +57,7 @@ constexpr std::size_t kFew = 4;
 result::Table rows_table(const std::vector<SourceAccount>& sources) {
   using Source = SourceAccount;
   return TableMaker<Source>(
-             {"", "Rows", "How the rows of each source were used: read = kept + duplicate + rejected.", {}},
+             {"", "Rows", "How the rows of each source were used: read = kept + duplicate + excluded + rejected.", {}},
              sources)
       .text("table", "What the source contains.", [](const Source& s) { return s.record.table; })
       .text("source", "The file or database.", [](const Source& s) { return s.record.name; })
@@ -66,6 +66,8 @@ result::Table rows_table(const std::vector<SourceAccount>& sources) {
              [](const Source& s) { return s.record.rows_kept; })
       .count("duplicate", "Rows dropped, because another row is identical or newer.",
              [](const Source& s) { return s.record.rows_duplicate; })
+      .count("excluded", "Rows left out on purpose, by [[exclude]] or because a newer export replaces them.",
+             [](const Source& s) { return s.record.rows_excluded; })
       .count("rejected", "Rows that cannot be used.", [](const Source& s) { return s.record.rows_rejected; })
       .take();
 }
@@ -86,6 +88,8 @@ result::Table amounts_table(const std::vector<SourceAccount>& sources) {
       .money("kept", "Amounts in the daybook.", [](const Source& s) { return s.sums.kept.total(); })
       .money("duplicate", "Amounts of duplicates.",
              [](const Source& s) { return s.duplicate_amount.total(); })
+      .money("excluded", "Amounts of excluded rows.",
+             [](const Source& s) { return s.excluded_amount.total(); })
       .money("rejected", "Amounts of rejected rows.", [](const Source& s) { return s.sums.rejected.total(); })
       .take();
 }
@@ -104,6 +108,22 @@ result::Table reasons_table(const std::vector<RejectReason>& reasons) {
              [](const Reason& r) { return r.first_line; })
       .text("first_source", "The source of the first such row.",
             [](const Reason& r) { return r.first_source; })
+      .take();
+}
+
+result::Table exclusions_table(const std::vector<ExclusionTally>& excluded) {
+  using Tally = ExclusionTally;
+  return TableMaker<Tally>(
+             {"exclusions", "Rows left out on purpose", "One row for each table and reason.", {}}, excluded)
+      .text("table", "The table of raw data.", [](const Tally& t) { return t.table; })
+      .text("reason", "The reason in the intake file.", [](const Tally& t) { return t.reason; })
+      .count("rows", "Rows left out; import-excluded.csv lists each.", [](const Tally& t) { return t.rows; })
+      .money("amount", "Their amount; 0 for tables other than lines.",
+             [](const Tally& t) { return t.amount.total(); })
+      .count("first_line", "Line of the first such row in its source.",
+             [](const Tally& t) { return t.first_line; })
+      .text("first_source", "The source of the first such row.",
+            [](const Tally& t) { return t.first_source; })
       .take();
 }
 

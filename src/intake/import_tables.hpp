@@ -12,6 +12,7 @@ namespace pear::intake {
 [[nodiscard]] result::Table rows_table(const std::vector<SourceAccount>& sources);
 [[nodiscard]] result::Table amounts_table(const std::vector<SourceAccount>& sources);
 [[nodiscard]] result::Table reasons_table(const std::vector<RejectReason>& reasons);
+[[nodiscard]] result::Table exclusions_table(const std::vector<ExclusionTally>& excluded);
 [[nodiscard]] result::Table cleaning_table(const std::vector<CleaningTally>& cleaned);
 [[nodiscard]] result::Table joins_table(const std::vector<JoinCount>& joins);
 [[nodiscard]] result::Table unmatched_table(const std::vector<UnmatchedKey>& unmatched);

@@ -1,6 +1,7 @@
 // Runs the questions of a study.
 #pragma once
 
+#include <cstdint>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -9,6 +10,7 @@
 
 #include "app/run_and_write.hpp"
 #include "base/error.hpp"
+#include "intake/plan/intake_plan.hpp"
 #include "result/result.hpp"
 #include "study/study_file.hpp"
 
@@ -34,9 +36,18 @@ struct StudyAnswers {
 [[nodiscard]] StudyAnswers run_study(const Study& study,
                                      const std::function<void(const StudyQuestion&)>& begin = {});
 
-/// Whether the daybook must be imported (again): it is missing, the intake file is newer, or a source has
-/// changed. Reads all sources. Errors: data, if the daybook contains more sources than the intake file names
-/// (they were appended, and importing would lose them); data and io, of intake file and daybook.
-[[nodiscard]] OrError<bool> needs_import(const Study& study);
+/// What must be done before the questions are asked.
+enum class RefreshStep : std::uint8_t { none, import, append };
+
+struct RefreshPlan {
+  RefreshStep step = RefreshStep::none;
+  intake::IntakePlan plan;  ///< what to import, or to append
+};
+
+/// Import, if the daybook is missing, the intake file is newer, or a source has changed. If the daybook
+/// contains lines of sources that the intake file does not name (they were appended, and importing would lose
+/// them): append the sources of lines that it does not contain yet, if there are any. Reads all sources.
+/// Errors: data and io, of intake file and daybook.
+[[nodiscard]] OrError<RefreshPlan> plan_refresh(const Study& study);
 
 }  // namespace pear::study

@@ -8,6 +8,7 @@
 
 #include "app/side_table.hpp"
 #include "output/tables/readable.hpp"
+#include "storage/daybook_reader.hpp"
 #include "support/csv_rows.hpp"
 #include "support/hostile.hpp"
 #include "support/other_programs.hpp"
@@ -161,19 +162,21 @@ TEST_F(StudyProgram, TheWorkbookContainsEveryTable) {
   }
 }
 
-/// Importing the intake file again would lose what --append added.
-TEST_F(StudyProgram, DoesNotOverwriteAnAppendedDaybook) {
+/// Importing the intake file again would lose what --append added; only what is new is added.
+TEST_F(StudyProgram, RefreshesAnAppendedDaybookByAppending) {
   ASSERT_EQ(study().exit_code, 0);
-  std::string more = lines_.substr(0, lines_.find('\n') + 1) + "x1,2025-01-05,c1,p1,1,2.50,a,b\n";
-  folder_.write("more.csv", more);
+  const std::string header = lines_.substr(0, lines_.find('\n') + 1);
+  const auto lines = [&] { return storage::DaybookFile::open(folder_ / "shop.daybook")->info().lines; };
+  const std::uint32_t at_first = lines();
+  folder_.write("more.csv", header + "x1,2025-01-05,c1,p1,1,2.50,a,b\n");
   ASSERT_EQ(run_pear(folder_, {"import", "more.csv", "--daybook", "shop.daybook", "--append"}).exit_code, 0);
   const std::string before = read_file(folder_ / "shop.daybook");
+  ASSERT_EQ(study().exit_code, 0);
+  EXPECT_TRUE(read_file(folder_ / "shop.daybook") == before) << "no source is new";
+  folder_.write("lines.csv", lines_ + "x2,2025-01-06,c1,p1,1,2.50,a,b\n");  // it has grown
   const ProgramRun run = study();
-  EXPECT_EQ(run.exit_code, 3);
-  EXPECT_EQ(run.err,
-            "pear-thread: error: shop.daybook contains 2 sources, but shop.toml names 1: importing it would "
-            "lose what was appended. Name only the daybook in s.toml, without intake.\n");
-  EXPECT_TRUE(read_file(folder_ / "shop.daybook") == before);
+  ASSERT_EQ(run.exit_code, 0) << run.err;
+  EXPECT_EQ(lines(), at_first + 2) << run.err;
 }
 
 TEST_F(StudyProgram, AFailedQuestionStopsNoOther) {

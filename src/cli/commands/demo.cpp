@@ -139,6 +139,7 @@ OrError<void> run_demo(const Arguments& arguments) {
     PEAR_ASSIGN(task.plan, intake::read_intake_file(source));
   }
   task.daybook = daybook;
+  task.command = fmt::format("pear-thread import {}", flat ? kSales : kIntake);
   task.show_progress = !arguments.has("quiet");
   PEAR_ASSIGN(const ImportOutcome imported, import_to_file(task));
   if (lines > kMostAsked) {
@@ -163,10 +164,10 @@ OrError<void> run_demo(const Arguments& arguments) {
                       delivered.at(0), delivered.at(2), study.folder,
                       counted(answers.answers.size(), "question"));
   text += fmt::format(
-      "Raw data   {}\nImport     {}/thistledown-import/import.md\nDaybook    {}\n",
+      "Raw data   {}\nImport     {}\nDaybook    {}\n",
       flat ? source
            : fmt::format("{0}/order-lines.csv, orders.csv, products.csv, customers.csv, shop.toml", folder),
-      folder, daybook);
+      imported.paths.at(1), daybook);
   text += fmt::format("Next       pear-thread study {}/{}\n           pear-thread frequency {} --within 90\n",
                       folder, kStudy, daybook);
   if (!arguments.has("quiet")) print(text);

@@ -6,6 +6,8 @@
 
 #include "base/text.hpp"
 #include "cli/commands/import_run.hpp"
+#include "cli/commands/run_folder.hpp"
+#include "cli/daybook_argument.hpp"
 #include "cli/terminal.hpp"
 #include "intake/plan/intake_file.hpp"
 #include "intake/read/table_columns.hpp"
@@ -34,7 +36,19 @@ OrError<intake::IntakePlan> plan_of(const Arguments& arguments) {
   return intake::flat_plan(source, std::move(assignments));
 }
 
+/// The daybook is named like that of another command, or with --daybook.
+OrError<void> run_undo(const Arguments& arguments) {
+  Arguments named = arguments;
+  if (const std::string* daybook = arguments.find("daybook")) named.words = {*daybook};
+  PEAR_ASSIGN(const std::string path, daybook_path(named));
+  PEAR_ASSIGN(const std::string done,
+              undo_last_run(path, arguments.value_or("out", folder_of_runs(path))));
+  if (!arguments.has("quiet")) print(done + "\n");
+  return {};
+}
+
 OrError<void> run_import(const Arguments& arguments) {
+  if (arguments.has("undo")) return run_undo(arguments);
   if (arguments.words.empty())
     return usage_error(
         "import needs an intake file or a file of sales lines. Usage: pear-thread import INTAKE [OPTIONS]");
@@ -53,10 +67,12 @@ OrError<void> run_import(const Arguments& arguments) {
   const std::string expansion =
       arguments.value_or("max-expansion", std::to_string(sources::kLargestExpansion));
   PEAR_ASSIGN(const std::int64_t times, analysis::parse_whole("max-expansion", expansion, 1, 1'000'000'000));
-  for (auto& table : task.plan.tables)
-    if (table)
-      for (sources::TableAddress& source : table->sources)
+  for (auto& table : task.plan.tables) {
+    if (!table) continue;
+    for (intake::SourcePlan& from : table->from)
+      for (sources::TableAddress& source : from.sources)
         source.largest_expansion = static_cast<std::uint64_t>(times);
+  }
   task.show_progress = !arguments.has("quiet");
   constexpr std::int64_t kLongestWait = 86'400;
   PEAR_ASSIGN(const std::int64_t wait,
@@ -84,21 +100,24 @@ Command import_command() {
       "product_id, "
       "quantity and\nunit_price in its header; all other columns are kept. Every row is accounted for: the "
       "report, "
-      "the\nrejected rows and the changed cells are written to NAME-import next to the daybook.",
+      "the\nrejected rows and the changed cells are written to a folder of this run, NAME-import/DATE-N, next to "
+      "the\ndaybook.",
       {"pear-thread import shop.toml", "pear-thread import shop.toml --preview-duplicates",
        "pear-thread import december.toml --daybook shop.daybook --append",
+       "pear-thread import --undo shop.daybook",
        "pear-thread import sales.csv --daybook shop.daybook --map order_id=\"Order No\",order_date=Placed"},
       {{"daybook", "PATH", "the file's name with .daybook", "the daybook to write"},
        {"map", "ROLE=COLUMN,...", "", "the role of each column of a flat file"},
        {"append", "", "", "add to the daybook; skips lines that it contains already"},
        {"replace", "", "", "replace the daybook, even if it contains lines of other sources"},
+       {"undo", "", "", "give the daybook the state that it had before its last import"},
        {"strict", "", "", "a rejected row is an error, and nothing is written"},
        {"accept-rejects", "", "", "import although more than a tenth of the rows of a source are rejected"},
        {"wait", "SECONDS", "0", "how long to wait for another import that is writing the same daybook"},
        {"max-expansion", "N", "1000", "how many times its size compressed data over 1 GB may expand"},
        {"dry-run", "", "", "do everything except writing"},
        {"preview-duplicates", "", "", "list what [[duplicates]] would drop and keep, and import nothing"},
-       {"out", "FOLDER", "NAME-import", "the folder for the report"}},
+       {"out", "FOLDER", "NAME-import", "the folder for the reports, one folder in it for each run"}},
       run_import};
 }
 

@@ -7,23 +7,14 @@
 #include "analysis/population.hpp"
 #include "base/text.hpp"
 #include "daybook/merge.hpp"
+#include "intake/known_sources.hpp"
 #include "storage/daybook_reader.hpp"
 
 namespace pear::cli {
 namespace {
 
-OrError<void> check_sources(const std::string& path, const daybook::Provenance& old,
-                            const daybook::Provenance& added) {
-  for (const daybook::SourceRecord& source : added.sources) {
-    if (source.table != "lines")
-      continue;  // lists of orders, products and customers are exported again and again
-    for (const daybook::SourceRecord& known : old.sources) {
-      if (known.content_hash == source.content_hash)
-        return data_error(
-            fmt::format("{} is in {} already: the same bytes were imported from {}. Leave it out.",
-                        source.name, path, known.name));
-    }
-  }
+OrError<void> check_currency(const std::string& path, const daybook::Provenance& old,
+                             const daybook::Provenance& added) {
   if (!old.currency.empty() && !added.currency.empty() && old.currency != added.currency)
     return data_error(fmt::format("{} is in {}, and the new lines are in {}. A daybook has one currency.",
                                   path, old.currency, added.currency));
@@ -48,35 +39,73 @@ std::uint64_t apply_lists(const std::vector<daybook::MemberList>& old,
   return changed;
 }
 
+std::string replaced_orders(const daybook::MergedLines& merged) {
+  if (merged.orders_repeated == 0) return "No order was replaced: the daybook had none of the new ones.";
+  return fmt::format("{} in the daybook already and {} replaced ({}); {} changed.",
+                     counted(merged.orders_repeated, "order was", "orders were"),
+                     merged.orders_repeated == 1 ? "was" : "were", counted(merged.lines_replaced, "line"),
+                     with_thousands(static_cast<std::int64_t>(merged.orders_changed)));
+}
+
+/// Puts the origin of the old lines in front of that of the new ones.
+void join_provenance(const daybook::Provenance& old, const daybook::MergedLines& merged, std::uint64_t added,
+                     std::uint64_t lines, daybook::Provenance& provenance) {
+  daybook::ImportRun& run = provenance.runs.front();
+  run.lines_added = added;
+  run.lines_replaced = merged.lines_replaced;
+  run.lines = lines;
+  provenance.runs.insert(provenance.runs.begin(), old.runs.begin(), old.runs.end());
+  for (daybook::SourceRecord& source : provenance.sources)
+    source.run = static_cast<std::uint32_t>(provenance.runs.size());
+  provenance.sources.insert(provenance.sources.begin(), old.sources.begin(), old.sources.end());
+  provenance.cleaning.insert(provenance.cleaning.begin(), old.cleaning.begin(), old.cleaning.end());
+  if (merged.lines_there_already > 0)
+    provenance.cleaning.push_back({"appended lines that were there already", merged.lines_there_already});
+  if (provenance.currency.empty()) provenance.currency = old.currency;
+  if (provenance.shop.empty()) provenance.shop = old.shop;
+}
+
 }  // namespace
 
-OrError<void> append_to(const std::string& path, intake::Imported& imported, daybook::Provenance& provenance,
-                        result::Result& report) {
+OrError<std::vector<std::string>> skip_known_sources(const std::string& path, intake::IntakePlan& plan) {
+  PEAR_ASSIGN(const storage::DaybookFile file, storage::DaybookFile::open(path));
+  std::vector<std::string> known = intake::drop_known_sources(file.info().provenance, plan);
+  if (!plan.table(intake::TableKind::lines)->from.empty()) return known;
+  return data_error(fmt::format("nothing to append: {} {} in {} already, byte for byte.", join(known, ", "),
+                                known.size() == 1 ? "is" : "are", path));
+}
+
+OrError<void> append_to(const std::string& path, bool replace_orders, intake::Imported& imported,
+                        daybook::Provenance& provenance, result::Result& report) {
   daybook::BuiltDaybook& built = imported.built;
   PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(path));
   const daybook::Provenance old = file.info().provenance;
-  PEAR_TRY(check_sources(path, old, provenance));
+  PEAR_TRY(check_currency(path, old, provenance));
   PEAR_ASSIGN(const daybook::Daybook before, file.load_all());
   const std::uint32_t added_lines = built.daybook.lines();
-  daybook::MergedLines merged = daybook::merge_daybooks(before, built.daybook, imported.master);
+  daybook::MergedLines merged = daybook::merge_daybooks(
+      before, built.daybook, imported.master,
+      replace_orders ? daybook::RepeatedOrders::replace : daybook::RepeatedOrders::add_lines);
   PEAR_ASSIGN(const std::vector<daybook::MemberList> waiting, file.waiting());
   merged.changed_values += apply_lists(waiting, imported.waiting, merged.table);
   PEAR_ASSIGN(built, daybook::build_daybook(std::move(merged.table)));
 
   const std::uint64_t already = merged.lines_there_already;
-  provenance.sources.insert(provenance.sources.begin(), old.sources.begin(), old.sources.end());
-  provenance.cleaning.insert(provenance.cleaning.begin(), old.cleaning.begin(), old.cleaning.end());
-  if (already > 0) provenance.cleaning.push_back({"appended lines that were there already", already});
-  if (provenance.currency.empty()) provenance.currency = old.currency;
-  if (provenance.shop.empty()) provenance.shop = old.shop;
+  join_provenance(old, merged, added_lines - already, built.daybook.lines(), provenance);
   report.headline.insert(report.headline.begin() + 1,
                          fmt::format("{} added to {}, which now has {}.",
                                      counted(added_lines - already, "line was", "lines were"), path,
                                      counted(built.daybook.lines(), "line")));
+  if (replace_orders) report.headline.insert(report.headline.begin() + 2, replaced_orders(merged));
   if (already > 0)
     report.notes.push_back(fmt::format("{} of the new sources {} in the daybook already and {} left out.",
                                        counted(already, "line"), already == 1 ? "was" : "were",
                                        already == 1 ? "was" : "were"));
+  if (merged.orders_of_others > 0)
+    report.notes.push_back(
+        fmt::format("{} under the id of another customer's order, which stays: orders are replaced by customer "
+                    "and order id.",
+                    counted(merged.orders_of_others, "new order is", "new orders are")));
   std::vector<std::string> moved;
   for (const daybook::Column& column : before.parts().columns)
     if (const daybook::Column* now = built.daybook.find(column.name); now->level != column.level)
@@ -87,8 +116,9 @@ OrError<void> append_to(const std::string& path, intake::Imported& imported, day
   if (merged.changed_values > 0)
     report.notes.push_back(fmt::format("{} of customers and products changed; the new ones count.",
                                        counted(merged.changed_values, "value")));
-  report.checks.push_back({"lines before + lines added = lines in the daybook",
-                           before.lines() + added_lines - already == built.daybook.lines()});
+  report.checks.push_back({"lines before - lines replaced + lines added = lines in the daybook",
+                           before.lines() - merged.lines_replaced + added_lines - already ==
+                               built.daybook.lines()});
   report.population = analysis::population_of(built.daybook);
   return {};
 }

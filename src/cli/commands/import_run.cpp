@@ -12,12 +12,14 @@
 #include "app/run_and_write.hpp"
 #include "base/text.hpp"
 #include "cli/commands/import_append.hpp"
+#include "cli/commands/run_folder.hpp"
 #include "cli/progress.hpp"
 #include "cli/stopwatch.hpp"
 #include "files/atomic_file.hpp"
 #include "files/unfinished.hpp"
 #include "intake/import.hpp"
 #include "intake/import_report.hpp"
+#include "intake/known_sources.hpp"
 #include "intake/rejected_share.hpp"
 #include "output/tables/csv_writer.hpp"
 #include "output/tables/markdown_writer.hpp"
@@ -45,12 +47,6 @@ OrError<void> check_target(const std::string& path) {
       fmt::format("{} exists and is not a daybook, so it is not overwritten. Choose another name.", path));
 }
 
-/// "sales" of exports/sales.csv.gz: the same export, wherever it is and however it is compressed.
-std::string export_name(const std::string& source) {
-  const std::string file = std::filesystem::path(source).filename().string();
-  return file.substr(0, file.find('.'));
-}
-
 /// Lines of other sources, such as those of an earlier --append, would be lost.
 OrError<void> check_replaced(const ImportTask& task) {
   std::error_code failure;
@@ -59,12 +55,8 @@ OrError<void> check_replaced(const ImportTask& task) {
   if (!old) return {};  // of another version, or damaged: importing again is the remedy
   std::vector<std::string> lost;
   std::uint64_t rows = 0;
-  const auto& now = task.plan.table(intake::TableKind::lines)->sources;
-  for (const daybook::SourceRecord& source : old->info().provenance.sources) {
-    const bool is_read = std::any_of(now.begin(), now.end(), [&](const sources::TableAddress& address) {
-      return export_name(source.name) == export_name(address.file.empty() ? address.database : address.file);
-    });
-    if (source.table != to_text(intake::TableKind::lines) || is_read) continue;
+  for (const daybook::SourceRecord& source :
+       intake::sources_not_read(old->info().provenance, task.plan)) {
     lost.push_back(source.name);
     rows += source.rows_kept;
   }
@@ -78,17 +70,11 @@ OrError<void> check_replaced(const ImportTask& task) {
       task.daybook, counted(rows, "line"), names));
 }
 
-std::string report_folder(const ImportTask& task) {
-  if (!task.folder.empty()) return task.folder;
-  const std::filesystem::path path(task.daybook);
-  return (path.parent_path() / (path.stem().string() + "-import")).string();
-}
-
 std::string selection_of(const intake::IntakePlan& plan) {
   std::vector<std::string> names;
   for (const auto& table : plan.tables) {
     if (!table) continue;
-    for (const sources::TableAddress& source : table->sources)
+    for (const sources::TableAddress& source : table->sources())
       names.push_back(source.file.empty() ? source.database : source.file);
   }
   constexpr std::size_t kMostNamed = 6;
@@ -127,6 +113,7 @@ class Listings {
       : folder_(std::move(folder)),
         dry_run_(dry_run),
         rejected_(folder_ + "/import-rejected.csv", "source,line,column,value,reason,row\n"),
+        excluded_(folder_ + "/import-excluded.csv", "source,line,reason,row\n"),
         changed_(folder_ + "/import-changed.csv", "source,line,column,step,before,after\n") {}
 
   OrError<void> add(const intake::RejectedRow& row) {
@@ -142,10 +129,16 @@ class Listings {
     return changed_.add(
         {cell.source, std::to_string(cell.line), cell.column, cell.step, cell.before, cell.after});
   }
+  OrError<void> add(const intake::ExcludedRow& row) {
+    if (dry_run_) return {};
+    return excluded_.add({row.source, std::to_string(row.line), row.reason, row.row});
+  }
   OrError<void> finish(output::StagedResult& report) {
     PEAR_ASSIGN(files::AtomicFile rejected, rejected_.finish());
+    PEAR_ASSIGN(files::AtomicFile excluded, excluded_.finish());
     PEAR_ASSIGN(files::AtomicFile changed, changed_.finish());
     report.add(std::move(rejected));
+    report.add(std::move(excluded));
     report.add(std::move(changed));
     return {};
   }
@@ -158,28 +151,9 @@ class Listings {
  private:
   std::string folder_;
   bool dry_run_;
-  Listing rejected_, changed_;
+  Listing rejected_, excluded_, changed_;
   std::uint64_t rejected_rows_ = 0;
   std::string first_rejected_;
-};
-
-/// Removes the folder again if it was created for a report that was not written.
-class ReportFolder {
- public:
-  explicit ReportFolder(std::string path) : path_(std::move(path)) {
-    std::error_code ignored;
-    was_there_ = std::filesystem::exists(path_, ignored);
-  }
-  ~ReportFolder() {
-    std::error_code ignored;
-    if (!was_there_ && std::filesystem::is_empty(path_, ignored)) std::filesystem::remove(path_, ignored);
-  }
-  ReportFolder(const ReportFolder&) = delete;
-  ReportFolder& operator=(const ReportFolder&) = delete;
-
- private:
-  std::string path_;
-  bool was_there_ = false;
 };
 
 template <class Work>
@@ -192,12 +166,18 @@ auto with_progress(const ImportTask& task, Listings& listings, Work work) {
         bar.show(progress.bytes, progress.bytes_in_all,
                  fmt::format("{}: {}, {} MB", progress.source, counted(progress.rows, "row"),
                              progress.bytes / 1'000'000));
-      }};
+      },
+      [&](const intake::ExcludedRow& row) { return listings.add(row); }};
   return work(hooks);
 }
 
 daybook::Provenance provenance_of(const ImportTask& task, const intake::Imported& imported) {
-  daybook::Provenance provenance{task.plan.shop, imported.currency, {}, intake::cleaning_counts(imported)};
+  const std::uint64_t lines = imported.built.daybook.lines();
+  daybook::Provenance provenance{task.plan.shop,
+                                 imported.currency,
+                                 {},
+                                 intake::cleaning_counts(imported),
+                                 {{task.command, lines, 0, lines}}};
   for (const intake::SourceAccount& source : imported.sources) provenance.sources.push_back(source.record);
   return provenance;
 }
@@ -210,10 +190,10 @@ Date today() {
 /// Writes the daybook and the report; then both replace the old ones.
 OrError<void> write_all(const ImportTask& task, const intake::Imported& imported,
                         const daybook::Provenance& provenance, storage::DaybookTarget& target,
-                        Listings& listings, ImportOutcome& outcome) {
+                        const RunFolder& run, Listings& listings, ImportOutcome& outcome) {
   PEAR_ASSIGN(const std::string fingerprint,
               target.write(imported.built.daybook, provenance, imported.waiting));
-  const std::string folder = report_folder(task);
+  const std::string& folder = run.path();
   const output::Trail trail{task.command, std::filesystem::path(task.daybook).filename().string(),
                             fingerprint, outcome.selection};
   PEAR_ASSIGN(output::StagedResult report,
@@ -224,8 +204,10 @@ OrError<void> write_all(const ImportTask& task, const intake::Imported& imported
   report.add(std::move(page));
   PEAR_TRY(listings.finish(report));
   const auto uninterrupted = files::no_interruption();
+  PEAR_TRY(run.keep_daybook(task.daybook));
   PEAR_TRY(target.commit());
   PEAR_ASSIGN(const output::WrittenFiles files, report.commit());
+  run.forget_older();
   outcome.paths = {task.daybook, folder + "/import.md",
                    fmt::format("{} in {}", counted(files.paths.size() - 1, "further file"), folder)};
   return {};
@@ -241,15 +223,21 @@ OrError<storage::DaybookTarget> lock_target(const ImportTask& task) {
 
 }  // namespace
 
-OrError<ImportOutcome> import_to_file(const ImportTask& task) {
+std::string ImportTask::report_folder() const { return folder.empty() ? folder_of_runs(daybook) : folder; }
+
+OrError<ImportOutcome> import_to_file(ImportTask task) {
   PEAR_TRY(check_target(task.daybook));
   PEAR_TRY(check_replaced(task));
   std::optional<storage::DaybookTarget> target;
   if (!task.dry_run) {
     PEAR_ASSIGN(target, lock_target(task));
   }
-  const ReportFolder folder(report_folder(task));
-  Listings listings(report_folder(task), task.dry_run);
+  std::vector<std::string> known;
+  if (task.append) {
+    PEAR_ASSIGN(known, skip_known_sources(task.daybook, task.plan));
+  }
+  const RunFolder run(task.report_folder(), today());
+  Listings listings(run.path(), task.dry_run);
   Stopwatch stopwatch;
   auto imported = with_progress(task, listings, [&](const intake::ImportHooks& hooks) {
     return intake::import_tables(task.plan, hooks);
@@ -264,20 +252,23 @@ OrError<ImportOutcome> import_to_file(const ImportTask& task) {
   outcome.report = intake::report_import(*imported, analysis::population_of(imported->built.daybook));
   if (std::string future = intake::orders_in_the_future(*imported, today()); !future.empty())
     outcome.report.headline.insert(outcome.report.headline.begin(), std::move(future));
+  for (const std::string& source : known)
+    outcome.report.notes.push_back(
+        fmt::format("{} is in {} already, and was skipped.", source, task.daybook));
   PEAR_TRY(app::require_checks(outcome.report));
   daybook::Provenance provenance = provenance_of(task, *imported);
-  if (task.append) PEAR_TRY(append_to(task.daybook, *imported, provenance, outcome.report));
+  if (task.append) PEAR_TRY(append_to(task.daybook, task.plan.replace_orders, *imported, provenance, outcome.report));
   if (task.dry_run) {
     outcome.report.notes.emplace_back("A dry run: nothing was written.");
     return outcome;
   }
-  PEAR_TRY(write_all(task, *imported, provenance, *target, listings, outcome));
+  PEAR_TRY(write_all(task, *imported, provenance, *target, run, listings, outcome));
   stopwatch.lap("daybook written");
   return outcome;
 }
 
 OrError<ImportOutcome> preview_to_file(const ImportTask& task) {
-  Listings listings(report_folder(task), true);
+  Listings listings(task.report_folder(), true);
   auto duplicates = with_progress(task, listings, [&](const intake::ImportHooks& hooks) {
     return intake::preview_duplicates(task.plan, hooks);
   });
@@ -286,7 +277,7 @@ OrError<ImportOutcome> preview_to_file(const ImportTask& task) {
   outcome.selection = selection_of(task.plan);
   outcome.report = intake::report_duplicates(*duplicates);
   if (task.dry_run) return outcome;
-  const std::string folder = report_folder(task);
+  const std::string folder = task.report_folder();
   const output::Trail trail{task.command, "", "", outcome.selection};
   PEAR_ASSIGN(const output::WrittenFiles files,
               output::write_result(outcome.report, trail, {folder, "duplicates", {}}));

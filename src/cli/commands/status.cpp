@@ -7,6 +7,7 @@
 
 #include "analysis/population.hpp"
 #include "base/text.hpp"
+#include "cli/commands/run_folder.hpp"
 #include "cli/daybook_argument.hpp"
 #include "cli/terminal.hpp"
 #include "output/tables/readable.hpp"
@@ -33,19 +34,35 @@ std::string row(std::string_view heading, const std::string& text, std::size_t w
   return result;
 }
 
-std::string describe_sources(const storage::DaybookInfo& info, std::size_t width) {
+std::string described_source(const daybook::SourceRecord& source) {
+  std::string counts =
+      fmt::format("{} ({}): {}, {} kept", source.name, source.table, counted(source.rows_read, "row"),
+                  with_thousands(static_cast<std::int64_t>(source.rows_kept)));
+  if (source.rows_duplicate > 0) counts += fmt::format(", {}", counted(source.rows_duplicate, "duplicate"));
+  if (source.rows_excluded > 0)
+    counts += fmt::format(", {} excluded", with_thousands(static_cast<std::int64_t>(source.rows_excluded)));
+  return fmt::format("{}, {} rejected", counts,
+                     with_thousands(static_cast<std::int64_t>(source.rows_rejected)));
+}
+
+/// "Run 2": the command, what it changed, and its sources.
+std::string describe_runs(const daybook::Provenance& provenance, std::size_t width) {
   std::string text;
-  for (const daybook::SourceRecord& source : info.provenance.sources) {
-    std::string counts =
-        fmt::format("{} ({}): {}, {} kept", source.name, source.table, counted(source.rows_read, "row"),
-                    with_thousands(static_cast<std::int64_t>(source.rows_kept)));
-    if (source.rows_duplicate > 0) counts += fmt::format(", {}", counted(source.rows_duplicate, "duplicate"));
-    text += row("Source",
-                fmt::format("{}, {} rejected", counts,
-                            with_thousands(static_cast<std::int64_t>(source.rows_rejected))),
-                width);
+  const std::size_t runs = std::max<std::size_t>(1, provenance.runs.size());
+  for (std::size_t run = 0; run < runs; ++run) {
+    if (run < provenance.runs.size() && !provenance.runs[run].command.empty()) {
+      const daybook::ImportRun& known = provenance.runs[run];
+      std::string change = fmt::format("{}: {} added", known.command, counted(known.lines_added, "line"));
+      if (known.lines_replaced > 0)
+        change +=
+            fmt::format(", {} replaced", with_thousands(static_cast<std::int64_t>(known.lines_replaced)));
+      if (run > 0) change += fmt::format(", {} in all", with_thousands(static_cast<std::int64_t>(known.lines)));
+      text += row(fmt::format("Import {}", run + 1), change, width);
+    }
+    for (const daybook::SourceRecord& source : provenance.sources)
+      if (source.run == run + 1) text += row("Source", described_source(source), width);
   }
-  for (const daybook::CleaningCount& cleaning : info.provenance.cleaning)
+  for (const daybook::CleaningCount& cleaning : provenance.cleaning)
     text +=
         row("Cleaning",
             fmt::format("{}: {}", cleaning.what, with_thousands(static_cast<std::int64_t>(cleaning.count))),
@@ -79,7 +96,9 @@ OrError<void> run_status(const Arguments& arguments) {
               fmt::format("{}; {}", output::readable_population(analysis::population_of(daybook)),
                           counted(info.products, "product")),
               width);
-  text += describe_sources(info, width);
+  text += describe_runs(info.provenance, width);
+  if (const std::string report = last_run(folder_of_runs(path)); !report.empty())
+    text += row("Report", report + "/import.md", width);
   text += row("Lines", columns_of(info, daybook::Level::line, {"product_id"}), width);
   text += row("Orders", columns_of(info, daybook::Level::order, {"order_id"}), width);
   text += row("Customers", columns_of(info, daybook::Level::customer, {"customer_id"}), width);

@@ -9,19 +9,19 @@
 #include "base/text.hpp"
 #include "cli/commands/import_run.hpp"
 #include "cli/progress.hpp"
-#include "intake/plan/intake_file.hpp"
 #include "storage/daybook_reader.hpp"
 
 namespace pear::cli {
 
 OrError<void> import_where_needed(const study::Study& study, bool show_progress) {
-  PEAR_ASSIGN(const bool is_needed, study::needs_import(study));
-  if (!is_needed) {
+  PEAR_ASSIGN(study::RefreshPlan refresh, study::plan_refresh(study));
+  if (refresh.step == study::RefreshStep::none) {
     PEAR_TRY(storage::DaybookFile::open(study.daybook));  // reported once, not by every question
     return {};
   }
   ImportTask task;
-  PEAR_ASSIGN(task.plan, intake::read_intake_file(study.intake));
+  task.plan = std::move(refresh.plan);
+  task.append = refresh.step == study::RefreshStep::append;
   task.daybook = study.daybook;
   task.command =
       fmt::format("pear-thread import {}", std::filesystem::path(study.intake).filename().string());

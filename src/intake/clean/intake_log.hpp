@@ -19,10 +19,29 @@ struct ImportProgress {
   std::uint64_t bytes_in_all = 0;
 };
 
+/// A row that was left out on purpose.
+struct ExcludedRow {
+  std::string source;
+  std::uint64_t line = 0;  ///< of the source
+  std::string reason;
+  std::string row;  ///< the whole row as CSV
+};
+
+/// How many rows were left out for one reason, and their amount.
+struct ExclusionTally {
+  std::string table;
+  std::string reason;
+  std::uint64_t rows = 0;
+  DecimalSum amount;  ///< of lines
+  std::string first_source;
+  std::uint64_t first_line = 0;
+};
+
 struct ImportHooks {
   std::function<OrError<void>(const RejectedRow&)> reject;  ///< each rejected row
   std::function<OrError<void>(const ChangedCell&)> change;  ///< each cell that cleaning changed
   std::function<void(const ImportProgress&)> progress;
+  std::function<OrError<void>(const ExcludedRow&)> exclude = {};  ///< each row left out; may be empty
 };
 
 /// How many cells of a column one step of cleaning changed.
@@ -43,11 +62,15 @@ class IntakeLog {
     settle(hooks_.reject(row));
   }
   void change(TableKind table, const ChangedCell& cell);
+  /// `amount` in units of Decimal; kEmptyUnits if there is none.
+  void exclude(const ExcludedRow& row, const std::string& table, std::int64_t amount);
   void progress(const ImportProgress& progress) { hooks_.progress(progress); }
 
   [[nodiscard]] const OrError<void>& outcome() const { return outcome_; }
   [[nodiscard]] std::vector<RejectReason> reasons() const { return rejected_.reasons(); }
   [[nodiscard]] const std::vector<CleaningTally>& cleaned() const { return cleaned_; }
+  /// In order of first appearance.
+  [[nodiscard]] const std::vector<ExclusionTally>& excluded() const { return excluded_; }
 
  private:
   void settle(OrError<void> outcome) {
@@ -56,6 +79,7 @@ class IntakeLog {
   const ImportHooks& hooks_;
   RejectTally rejected_;
   std::vector<CleaningTally> cleaned_;
+  std::vector<ExclusionTally> excluded_;
   OrError<void> outcome_;
 };
 

@@ -20,7 +20,8 @@ namespace {
 std::set<std::string> folded_columns(const IntakePlan& plan) {
   std::set<std::string> names;
   for (const auto& table : plan.tables) {
-    if (table) names.insert(table->fold_case.begin(), table->fold_case.end());
+    if (!table) continue;
+    for (const SourcePlan& from : table->from) names.insert(from.fold_case.begin(), from.fold_case.end());
   }
   return names;
 }
@@ -125,7 +126,7 @@ void merge_customers(const IntakePlan& plan, const std::vector<RawTable*>& table
   }
 }
 
-void unify_formats(const TablePlan& plan, RawTable& table) {
+void unify_formats(const SourcePlan& plan, RawTable& table) {
   const bool own_numbers = !plan.numbers.is_plain();
   if (!own_numbers && plan.dates.formats.empty()) return;
   NumberReader numbers(plan.numbers);

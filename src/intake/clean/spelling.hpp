@@ -19,6 +19,6 @@ void merge_customers(const IntakePlan& plan, const std::vector<RawTable*>& table
 
 /// Texts of other columns that are all numbers or all dates in the table's format ("1.234,50", "31.12.2024")
 /// are converted to the form that the daybook reads ("1234.5", "2024-12-31").
-void unify_formats(const TablePlan& plan, RawTable& table);
+void unify_formats(const SourcePlan& plan, RawTable& table);
 
 }  // namespace pear::intake

@@ -3,74 +3,42 @@
 #include <algorithm>
 #include <array>
 #include <map>
-#include <set>
+#include <optional>
 #include <utility>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
 #include "intake/inspect/guess_formats.hpp"
-#include "intake/plan/usual_names.hpp"
+#include "intake/inspect/roles_by_values.hpp"
+#include "intake/inspect/table_choice.hpp"
 #include "intake/read/table_columns.hpp"
 
 namespace pear::intake {
 namespace {
-
-/// By role, the column of a source whose name fits best.
-std::array<std::optional<std::size_t>, kRoles> named_roles(const SourceProfile& source) {
-  std::array<std::optional<std::size_t>, kRoles> found{};
-  for (std::size_t role = 0; role < kRoles; ++role) {
-    std::optional<std::size_t> best;
-    for (std::size_t column = 0; column < source.columns.size(); ++column) {
-      const auto rank = name_rank(role, source.columns[column].header);
-      if (!rank || (best && *rank >= *best) || !holds(source.columns[column], roles().at(role).kind))
-        continue;
-      best = *rank;
-      found.at(role) = column;
-    }
-  }
-  return found;
-}
-
-std::size_t index_of(std::string_view name) {
-  for (std::size_t i = 0; i < kRoles; ++i) {
-    if (roles().at(i).name == name) return i;
-  }
-  return kRoles;
-}
-
-/// Nothing if no column has a distinctive role.
-std::optional<TableKind> kind_of(const SourceProfile& source) {
-  const auto found = named_roles(source);
-  const auto has = [&](std::string_view role) { return found.at(index_of(role)).has_value(); };
-  if (has(daybook::role::kProductId) && (has(daybook::role::kOrderId) || has(daybook::role::kQuantity)))
-    return TableKind::lines;
-  if (has(daybook::role::kQuantity)) return TableKind::lines;
-  if (has(daybook::role::kOrderId)) return TableKind::orders;
-  if (has(daybook::role::kProductId) && has(daybook::role::kValidFrom)) return TableKind::prices;
-  if (has(daybook::role::kProductId)) return TableKind::products;
-  if (has(daybook::role::kCustomerId)) return TableKind::customers;
-  return std::nullopt;
-}
-
-/// Of the rows of `many`, how many have a value that `one` has.
-std::uint64_t shared_rows(const ColumnProfile& many, const ColumnProfile& one) {
-  std::uint64_t rows = 0;
-  for (const auto& [hash, count] : many.values) rows += one.values.contains(hash) ? count : 0;
-  return rows;
-}
 
 class Guesser {
  public:
   explicit Guesser(const std::vector<SourceProfile>& profiles) : profiles_(profiles) {}
 
   Guess run() {
-    choose_tables();
+    TableChoice choice = choose_tables(profiles_);
+    guess_.tables = std::move(choice.tables);
+    guess_.unused = std::move(choice.unused);
     for (GuessedTable& table : guess_.tables) name_columns(table);
+    if (table_of(TableKind::lines) == nullptr) find_lines();
     find_missing_keys();
+    adopt_lists();
+    for (GuessedTable& table : guess_.tables) add_roles_by_values(table);
+    adopt_other_systems();
+    std::stable_sort(guess_.tables.begin(), guess_.tables.end(),
+                     [](const GuessedTable& a, const GuessedTable& b) { return a.kind < b.kind; });
     for (GuessedTable& table : guess_.tables) {
-      guess_formats(table, first(table), guess_.questions);
-      find_cleaning(table);
+      std::vector<const SourceProfile*> sources;
+      for (const std::size_t source : table.sources) sources.push_back(&profiles_[source]);
+      const SourceProfile all = joined_profile(sources);
+      guess_formats(table, all, guess_.questions);
+      find_cleaning(table, all);
     }
     find_missing_roles();
     return std::move(guess_);
@@ -88,35 +56,152 @@ class Guesser {
     return nullptr;
   }
 
-  /// Sources with the same header, on the same line, are one table; of others that seem to be the same table,
-  /// the larger one is used.
-  void choose_tables() {
-    std::vector<std::size_t> order(profiles_.size());
-    for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
-    std::stable_sort(order.begin(), order.end(),
-                     [&](std::size_t a, std::size_t b) { return profiles_[a].rows > profiles_[b].rows; });
-    for (const std::size_t source : order) {
-      const auto kind = profiles_.size() == 1 ? std::optional(TableKind::lines) : kind_of(profiles_[source]);
-      GuessedTable* known = kind ? table_of(*kind) : nullptr;
-      if (!kind) {
-        guess_.unused.push_back(source);
-      } else if (known == nullptr) {
-        guess_.tables.push_back({*kind, {source}, {}, {}, {}, {}, {}});
-      } else if (same_header(first(*known), profiles_[source])) {
-        known->sources.push_back(source);
-      } else {
-        guess_.unused.push_back(source);
-      }
-    }
-    for (GuessedTable& table : guess_.tables) std::sort(table.sources.begin(), table.sources.end());
-    std::sort(guess_.tables.begin(), guess_.tables.end(),
-              [](const GuessedTable& a, const GuessedTable& b) { return a.kind < b.kind; });
+  std::vector<std::size_t> tables_of(TableKind kind) const {
+    std::vector<std::size_t> places;
+    for (std::size_t i = 0; i < guess_.tables.size(); ++i)
+      if (guess_.tables[i].kind == kind) places.push_back(i);
+    return places;
   }
 
-  static bool same_header(const SourceProfile& a, const SourceProfile& b) {
-    return a.address.header_line == b.address.header_line &&
-           std::equal(a.columns.begin(), a.columns.end(), b.columns.begin(), b.columns.end(),
-                      [](const ColumnProfile& x, const ColumnProfile& y) { return x.header == y.header; });
+  GuessedTable& adopt(TableKind kind, std::size_t source) {
+    std::erase(guess_.unused, source);
+    guess_.tables.push_back({kind, {source}, {}, {}, {}, {}, {}, {}});
+    name_columns(guess_.tables.back());
+    return guess_.tables.back();
+  }
+
+  /// No names say which source is the lines: it is the largest in which quantity and price are recognised,
+  /// otherwise the largest whose values occur in a column of another source where each is unique.
+  void find_lines() {
+    std::optional<std::size_t> best;
+    bool best_has_quantity = false;
+    for (const std::size_t source : guess_.unused) {
+      const bool has_quantity = has_role(roles_by_values(profiles_[source], {}), daybook::role::kQuantity);
+      if (!has_quantity && !refers_to_others(source)) continue;
+      const bool is_better = !best || (has_quantity && !best_has_quantity) ||
+                             (has_quantity == best_has_quantity && profiles_[source].rows > profiles_[*best].rows);
+      if (!is_better) continue;
+      best = source;
+      best_has_quantity = has_quantity;
+    }
+    if (best) adopt(TableKind::lines, *best);
+  }
+
+  static bool has_role(const std::vector<ValueRole>& found, std::string_view role) {
+    return std::any_of(found.begin(), found.end(),
+                       [&](const ValueRole& each) { return each.role == role; });
+  }
+
+  bool refers_to_others(std::size_t source) const {
+    for (const std::size_t other : guess_.unused)
+      if (other != source && key_between(profiles_[source], profiles_[other])) return true;
+    return false;
+  }
+
+  /// The column of `many` and the unique one of `one` that have most values in common: those of at least half
+  /// of the rows.
+  struct Key {
+    std::size_t ours = 0, theirs = 0;
+    std::uint64_t rows = 0;
+  };
+  static std::optional<Key> key_between(const SourceProfile& many, const SourceProfile& one) {
+    std::optional<Key> best;
+    for (std::size_t ours = 0; ours < many.columns.size(); ++ours) {
+      const ColumnProfile& column = many.columns[ours];
+      if (column.values.size() >= column.filled()) continue;  // one to one
+      for (std::size_t theirs = 0; theirs < one.columns.size(); ++theirs) {
+        const ColumnProfile& other = one.columns[theirs];
+        if (other.filled() == 0 || other.values.size() * 10 < other.filled() * 9) continue;
+        const std::uint64_t rows = shared_rows(column, other);
+        if (rows * 2 >= column.filled() && rows > (best ? best->rows : 0)) best = Key{ours, theirs, rows};
+      }
+    }
+    return best;
+  }
+
+  /// Sources whose names say nothing, but whose unique column has the orders, products or customers of the
+  /// lines.
+  void adopt_lists() {
+    for (const bool with_orders : {true, false}) {
+      const std::vector<std::size_t> unused = guess_.unused;
+      for (const std::size_t source : unused) {
+        for (std::size_t i = 0; i < guess_.tables.size(); ++i) {
+          if (guess_.tables[i].kind != TableKind::lines && guess_.tables[i].kind != TableKind::orders) continue;
+          if (adopt_list(i, source, with_orders)) break;
+        }
+      }
+    }
+  }
+
+  bool adopt_list(std::size_t many, std::size_t source, bool only_orders) {
+    const auto key = key_between(first(guess_.tables[many]), profiles_[source]);
+    if (!key) return false;
+    const auto kind = kind_of_list(guess_.tables[many], *key, profiles_[source]);
+    if (!kind || (*kind == TableKind::orders) != only_orders || table_of(*kind) != nullptr) return false;
+    GuessedTable& one = adopt(*kind, source);
+    const std::string_view role = *kind == TableKind::orders     ? daybook::role::kOrderId
+                                  : *kind == TableKind::products ? daybook::role::kProductId
+                                                                 : daybook::role::kCustomerId;
+    assign_key(guess_.tables[many], one, *key, std::string(role));
+    if (*kind == TableKind::orders) add_roles_by_values(one);
+    return true;
+  }
+
+  /// By the role of the key, otherwise: orders have a date that the lines lack; an order has one customer, and
+  /// several products.
+  std::optional<TableKind> kind_of_list(const GuessedTable& many, const Key& key,
+                                        const SourceProfile& list) const {
+    const GuessedColumn& column = many.columns[key.ours];
+    if (column.is_role) {
+      if (column.name == daybook::role::kOrderId) return TableKind::orders;
+      if (column.name == daybook::role::kProductId) return TableKind::products;
+      if (column.name == daybook::role::kCustomerId) return TableKind::customers;
+      return std::nullopt;
+    }
+    if (many.kind == TableKind::orders) return TableKind::customers;
+    const bool has_date = std::any_of(list.columns.begin(), list.columns.end(), [](const ColumnProfile& each) {
+      return each.filled() > 0 && each.dates * 10 > each.filled() * 9;
+    });
+    if (has_date && !role_column(many, daybook::role::kOrderDate)) return TableKind::orders;
+    const auto found = roles_by_values(first(many), known_roles(many));
+    for (const ValueRole& each : found)
+      if (each.column == key.ours && each.role == daybook::role::kCustomerId) return TableKind::customers;
+    return TableKind::products;
+  }
+
+  std::map<std::string_view, std::size_t> known_roles(const GuessedTable& table) const {
+    std::map<std::string_view, std::size_t> known;
+    for (std::size_t i = 0; i < table.columns.size(); ++i)
+      if (table.columns[i].is_role) known[roles().at(index_of(table.columns[i].name)).name] = i;
+    return known;
+  }
+
+  /// Roles that no name and no other table shows.
+  void add_roles_by_values(GuessedTable& table) {
+    if (table.kind != TableKind::lines && table.kind != TableKind::orders) return;
+    for (const ValueRole& found : roles_by_values(first(table), known_roles(table))) {
+      if (!roles().at(index_of(found.role)).may_stand_in.at(static_cast<std::size_t>(table.kind))) continue;
+      const bool in_orders = table.kind == TableKind::lines && table_of(TableKind::orders) != nullptr &&
+                             role_column(*table_of(TableKind::orders), found.role) &&
+                             found.role != daybook::role::kOrderId;
+      GuessedColumn& column = table.columns[found.column];
+      if (in_orders || column.is_role) continue;
+      column.name = found.role;
+      column.is_role = true;
+      column.why = found.why;
+    }
+  }
+
+  /// Sources with everything that lines need, of another system.
+  void adopt_other_systems() {
+    const std::vector<std::size_t> unused = guess_.unused;
+    for (const std::size_t source : unused) {
+      const auto found = roles_by_values(profiles_[source], {});
+      const bool is_complete = std::all_of(roles().begin(), roles().end(), [&](const RoleInfo& role) {
+        return !role.needed || has_role(found, role.name);
+      });
+      if (is_complete) add_roles_by_values(adopt(TableKind::lines, source));
+    }
   }
 
   void name_columns(GuessedTable& table) {
@@ -163,13 +248,16 @@ class Guesser {
          {TableKind::orders, TableKind::customers, daybook::role::kCustomerId},
          {TableKind::lines, TableKind::customers, daybook::role::kCustomerId}}};
     for (const auto& [many_kind, one_kind, role] : links) {
-      GuessedTable* many = table_of(many_kind);
-      GuessedTable* one = table_of(one_kind);
-      if (many == nullptr || one == nullptr) continue;
-      const bool by_orders =
-          role == daybook::role::kCustomerId && many_kind == TableKind::lines && table_of(TableKind::orders);
-      if (!by_orders && (!role_column(*many, role) || !role_column(*one, role)))
-        find_key(*many, *one, std::string(role));
+      const bool by_orders = role == daybook::role::kCustomerId && many_kind == TableKind::lines &&
+                             table_of(TableKind::orders) != nullptr;
+      if (by_orders) continue;
+      for (const std::size_t many : tables_of(many_kind)) {
+        for (const std::size_t one : tables_of(one_kind)) {
+          GuessedTable& ours = guess_.tables[many];
+          GuessedTable& theirs = guess_.tables[one];
+          if (!role_column(ours, role) || !role_column(theirs, role)) find_key(ours, theirs, std::string(role));
+        }
+      }
     }
   }
 
@@ -187,18 +275,21 @@ class Guesser {
         place = {ours, theirs};
       }
     }
-    if (best == 0) return;
+    if (best > 0) assign_key(many, one, {place.first, place.second, best}, role);
+  }
+
+  void assign_key(GuessedTable& many, GuessedTable& one, const Key& key, const std::string& role) {
     const std::string why = fmt::format(
-        "{} of {} have a value that also occurs in {}", with_thousands(static_cast<std::int64_t>(best)),
-        counted(first(many).columns[place.first].filled(), "row"), to_text(one.kind));
+        "{} of {} have a value that also occurs in {}", with_thousands(static_cast<std::int64_t>(key.rows)),
+        counted(first(many).columns[key.ours].filled(), "row"), to_text(one.kind));
     const auto assign = [&](GuessedColumn& column) {
       if (column.is_role) return;
       column.name = role;
       column.is_role = true;
       column.why = why;
     };
-    assign(many.columns[place.first]);
-    assign(one.columns[place.second]);
+    assign(many.columns[key.ours]);
+    assign(one.columns[key.theirs]);
   }
 
   /// A column may take the role if it has none, or has this one; and no other column of the table has it.
@@ -207,9 +298,9 @@ class Guesser {
     return taken ? *taken == column : !table.columns[column].is_role;
   }
 
-  void find_cleaning(GuessedTable& table) {
+  static void find_cleaning(GuessedTable& table, const SourceProfile& source) {
     for (std::size_t i = 0; i < table.columns.size(); ++i) {
-      const ColumnProfile& column = first(table).columns[i];
+      const ColumnProfile& column = source.columns[i];
       const std::string& name = table.columns[i].name;
       if (name.empty()) continue;
       if (column.spaced > 0) table.trim.push_back(name);
@@ -218,13 +309,16 @@ class Guesser {
   }
 
   void find_missing_roles() {
-    const GuessedTable* lines = table_of(TableKind::lines);
-    const GuessedTable* orders = table_of(TableKind::orders);
+    const auto has = [&](TableKind kind, std::string_view role) {
+      const auto places = tables_of(kind);
+      return !places.empty() && std::all_of(places.begin(), places.end(), [&](std::size_t place) {
+        return role_column(guess_.tables[place], role).has_value();
+      });
+    };
     for (const RoleInfo& role : roles()) {
-      const bool in_lines = lines != nullptr && role_column(*lines, role.name);
-      const bool in_orders =
-          orders != nullptr && role_column(*orders, role.name) && role.name != daybook::role::kOrderId;
-      if (role.needed && !in_lines && !in_orders) guess_.missing.emplace_back(role.name);
+      const bool in_orders = has(TableKind::orders, role.name) && role.name != daybook::role::kOrderId;
+      if (role.needed && !has(TableKind::lines, role.name) && !in_orders)
+        guess_.missing.emplace_back(role.name);
     }
   }
 

@@ -22,6 +22,7 @@ struct OpenQuestion {
   std::string text;
   std::string table;
   std::vector<std::string> answers;
+  std::size_t source = 0;  ///< the first source of the table, among the profiles
 };
 
 /// One table of the future intake file.
@@ -32,17 +33,18 @@ struct GuessedTable {
   MomentFormat dates;  ///< without formats if dates are ISO 8601 or a question
   NumberFormat numbers;
   std::vector<std::string> trim, fold_case;  ///< names
+  std::string repeated_orders = {};  ///< why a later source replaces orders of an earlier one; empty if not
 };
 
 struct Guess {
-  std::vector<GuessedTable> tables;
+  std::vector<GuessedTable> tables;  ///< by kind; several of one kind if systems write it in different ways
   std::vector<std::size_t> unused;  ///< sources that were not recognised
   std::vector<OpenQuestion> questions;
   std::vector<std::string> missing;  ///< roles that an import needs and no column seems to play
 };
 
 /// Guesses the table of each source, and the roles of its columns: from names, from the form of the values,
-/// and from values that two sources share.
+/// from how columns depend on one another, and from values that two sources share.
 [[nodiscard]] Guess guess_tables(const std::vector<SourceProfile>& profiles);
 
 }  // namespace pear::intake

@@ -49,7 +49,8 @@ class FormatGuesser {
            comma ? std::vector<std::string>{"thousands = \",\"   # 1,234 is 1234",
                                             "decimal = \",\"     # 1,234 is 1.234"}
                  : std::vector<std::string>{"decimal = \".\"     # 1.234 is 1.234",
-                                            "decimal = \",\"     # and thousands = \".\": 1.234 is 1234"}});
+                                            "decimal = \",\"     # and thousands = \".\": 1.234 is 1234"},
+           table_.sources.empty() ? 0 : table_.sources.front()});
     }
   }
 
@@ -122,7 +123,8 @@ class FormatGuesser {
         {fmt::format("{}: does a date such as {} in {} begin with the day or the month? All dates fit both.",
                      source_.name, in_quotes(tally.example), in_quotes(guessed.header)),
          std::string(to_text(table_.kind)),
-         {answer(true), answer(false)}});
+         {answer(true), answer(false)},
+         table_.sources.empty() ? 0 : table_.sources.front()});
   }
 
   void add_format(std::string format) {

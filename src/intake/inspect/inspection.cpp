@@ -7,6 +7,7 @@
 
 #include "base/text.hpp"
 #include "database/connection.hpp"
+#include "intake/inspect/repeated_orders.hpp"
 #include "intake/plan/intake_file.hpp"
 #include "intake/plan/starter.hpp"
 
@@ -47,6 +48,9 @@ OrError<Inspection> inspect_sources(const std::vector<sources::TableAddress>& ad
                                   inspection.empty.size() == 1 ? inspection.empty.front() + " is"
                                                                : join(inspection.empty, ", ") + " are"));
   inspection.guess = guess_tables(inspection.profiles);
+  for (GuessedTable& table : inspection.guess.tables) {
+    PEAR_ASSIGN(table.repeated_orders, repeated_orders(table, inspection.profiles));
+  }
   inspection.no_trial = why_no_trial(inspection);
   if (!inspection.no_trial.empty()) return inspection;
   // The starter file itself is tried, so that it is known to import without changes.

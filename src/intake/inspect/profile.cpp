@@ -102,6 +102,7 @@ class ColumnWatcher {
     if (last_.is_dressed && profile_.example_of_dressed.empty()) profile_.example_of_dressed = text;
     if (last_.shape != Shape::text) return;
     if (profile_.example_of_text.empty()) profile_.example_of_text = text;
+    if (const auto hint = hint_in(text)) profile_.hints[*hint].add(text);
     constexpr std::size_t kMostSpellings = 200'000;
     if (spellings_.size() < kMostSpellings)
       ++spellings_[hash_of(expression::to_lower(expression::trimmed(text)))];
@@ -210,6 +211,7 @@ OrError<std::vector<OddRows>> read_columns(SourceProfile& profile, const std::ve
   profile.encoding = sample.reader.encoding();
   profile.delimiter = sample.reader.delimiter();
   profile.columns.clear();
+  profile.first_rows.clear();
   profile.rows = profile.malformed = profile.repeated_rows = 0;
   if (sample.reader.header().empty()) return std::vector<OddRows>{};
   OddRowWatcher odd_rows(sample.reader.header());
@@ -222,6 +224,12 @@ OrError<std::vector<OddRows>> read_columns(SourceProfile& profile, const std::ve
         return rows;
       },
       [&](const sources::CsvRows& rows, std::uint64_t first_line) {
+        for (std::size_t row = 0; row < rows.size() && profile.first_rows.size() < SourceProfile::kFirstRows; ++row) {
+          std::vector<std::string> cells;
+          for (std::size_t column = 0; column < rows.columns; ++column)
+            cells.emplace_back(rows.field(row, column));
+          profile.first_rows.push_back(std::move(cells));
+        }
         profile.rows += rows.size();
         profile.repeated_rows += repetitions.count(rows);
         profile.malformed += rows.malformed.size();
@@ -233,6 +241,38 @@ OrError<std::vector<OddRows>> read_columns(SourceProfile& profile, const std::ve
       }));
   for (ColumnWatcher& watcher : watchers) profile.columns.push_back(watcher.take());
   return odd_rows.take();
+}
+
+template <class Key>
+void add_counts(std::map<Key, std::uint64_t>& into, const std::map<Key, std::uint64_t>& other) {
+  for (const auto& [key, count] : other) into[key] += count;
+}
+
+void add_counts(ColumnProfile& into, const ColumnProfile& other) {
+  for (const auto member :
+       {&ColumnProfile::rows, &ColumnProfile::empty, &ColumnProfile::numbers, &ColumnProfile::dates,
+        &ColumnProfile::texts, &ColumnProfile::spaced, &ColumnProfile::dressed_numbers, &ColumnProfile::brackets,
+        &ColumnProfile::trailing_minus, &ColumnProfile::percent, &ColumnProfile::compact_dates,
+        &ColumnProfile::serials, &ColumnProfile::negative, &ColumnProfile::leading_zeros,
+        &ColumnProfile::with_point, &ColumnProfile::with_comma, &ColumnProfile::point_decimals,
+        &ColumnProfile::comma_decimals, &ColumnProfile::case_variants})
+    into.*member += other.*member;
+  add_counts(into.words, other.words);
+  add_counts(into.thousands, other.thousands);
+  for (const auto& [form, tally] : other.date_forms) {
+    DateTally& sum = into.date_forms[form];
+    if (sum.values == 0) sum.example = tally.example;
+    sum.values += tally.values;
+    sum.day_first += tally.day_first;
+    sum.month_first += tally.month_first;
+    add_counts(sum.languages, tally.languages);
+  }
+  for (const auto& [hash, rows] : other.values) into.values[hash] += rows;
+  for (const auto& [hint, hinted] : other.hints)
+    for (const std::string& value : hinted.values) {
+      auto& known = into.hints[hint];
+      if (std::find(known.values.begin(), known.values.end(), value) == known.values.end()) known.add(value);
+    }
 }
 
 }  // namespace
@@ -262,6 +302,16 @@ OrError<SourceProfile> profile_source(const sources::TableAddress& address) {
   if (all_rows(profile) - all_rows(without) == odd) return without;
   profile.odd_rows.clear();
   return profile;
+}
+
+SourceProfile joined_profile(const std::vector<const SourceProfile*>& sources) {
+  SourceProfile joined = *sources.front();
+  for (std::size_t i = 1; i < sources.size(); ++i) {
+    joined.rows += sources[i]->rows;
+    for (std::size_t column = 0; column < joined.columns.size(); ++column)
+      add_counts(joined.columns[column], sources[i]->columns[column]);
+  }
+  return joined;
 }
 
 std::string type_name(const ColumnProfile& column) {

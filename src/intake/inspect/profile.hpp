@@ -9,6 +9,7 @@
 #include <absl/container/flat_hash_map.h>
 
 #include "base/error.hpp"
+#include "intake/inspect/hint_words.hpp"
 #include "intake/inspect/layout.hpp"
 #include "intake/inspect/value_shape.hpp"
 #include "sources/sample.hpp"
@@ -43,6 +44,7 @@ struct ColumnProfile {
   std::string example_of_dressed;    ///< a number with signs around it
   /// Rows by the hash of the value; no more than kMostDistinct are distinguished.
   absl::flat_hash_map<std::uint64_t, std::uint32_t> values;
+  std::map<Hint, HintedValues> hints;  ///< values with a word for something that needs a decision
   std::uint64_t case_variants = 0;  ///< distinct values that differ from another only in case
 
   static constexpr std::size_t kMostDistinct = 2'000'000;
@@ -61,11 +63,17 @@ struct SourceProfile {
   std::optional<sources::Encoding> encoding;
   char delimiter = ',';
   std::vector<ColumnProfile> columns;
+  std::vector<std::vector<std::string>> first_rows;  ///< cells by column
+
+  static constexpr std::size_t kFirstRows = 2'000;
 };
 
 /// Reads the source, or samples of it (see open_sample). A source without any content has no columns. Errors:
 /// those of the source.
 [[nodiscard]] OrError<SourceProfile> profile_source(const sources::TableAddress& address);
+
+/// The counts of sources with the same columns, as if they were one source; with the name of the first.
+[[nodiscard]] SourceProfile joined_profile(const std::vector<const SourceProfile*>& sources);
 
 /// "number", "date", "text", "mixed" or "empty".
 [[nodiscard]] std::string type_name(const ColumnProfile& column);

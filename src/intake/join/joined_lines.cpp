@@ -8,6 +8,8 @@
 
 #include "base/text.hpp"
 #include "daybook/daybook.hpp"
+#include "intake/clean/leave_out_rows.hpp"
+#include "intake/join/fill_empty.hpp"
 
 namespace pear::intake {
 namespace {
@@ -27,33 +29,15 @@ void compact(std::vector<T>& values, const std::vector<std::uint8_t>& stays) {
 
 }  // namespace
 
-void reject_rows(RawTable& table, const std::vector<std::uint8_t>& stays, const std::string& column,
-                 const std::string& reason, IntakeLog& log) {
-  const RawColumn* at_fault = table.find(column);
-  const RawColumn* amounts = table.kind == TableKind::lines ? table.find(daybook::role::kAmount) : nullptr;
-  for (std::size_t row = 0; row < table.rows(); ++row) {
-    if (stays[row] != 0) continue;
-    SourceAccount& account = table.sources[table.source_of(row)];
-    ++account.record.rows_rejected;
-    --account.record.rows_kept;
-    if (amounts != nullptr)
-      account.sums.rejected.add(
-          Decimal::from_units(std::get<daybook::DecimalValues>(amounts->values).units[row]));
-    log.reject(table.kind,
-               {account.record.name, table.lines[row], at_fault == nullptr ? "" : at_fault->header,
-                at_fault == nullptr ? "" : daybook::value_text(at_fault->values, row), reason, reason,
-                table.record(row)});
-  }
-  table.keep(stays);
-}
-
 OrError<JoinedLines> JoinedLines::make(const IntakePlan& plan, Tables tables, IntakeLog& log) {
   JoinedLines joined(std::move(tables));
   if (joined.table(TableKind::orders)) {
     PEAR_TRY(joined.join(plan, TableKind::lines, TableKind::orders, std::string(daybook::role::kOrderId)));
     const auto& rows = joined.rows_of_[static_cast<std::size_t>(TableKind::orders)];
+    joined.fill_from_orders();
     std::vector<std::uint8_t> stays(rows.size());
-    for (std::size_t row = 0; row < rows.size(); ++row) stays[row] = rows[row] == daybook::kNoMember ? 0 : 1;
+    for (std::size_t row = 0; row < rows.size(); ++row)
+      stays[row] = rows[row] != daybook::kNoMember || joined.has_order_data(row) ? 1 : 0;
     joined.reject_lines(stays, std::string(daybook::role::kOrderId), "has no row in orders", log);
     if (joined.lines().rows() == 0)
       return data_error(
@@ -65,6 +49,26 @@ OrError<JoinedLines> JoinedLines::make(const IntakePlan& plan, Tables tables, In
         joined.join(plan, TableKind::lines, TableKind::products, std::string(daybook::role::kProductId)));
   if (joined.table(TableKind::customers)) PEAR_TRY(joined.join_customers(plan));
   return joined;
+}
+
+void JoinedLines::fill_from_orders() {
+  RawTable& orders = *tables_[static_cast<std::size_t>(TableKind::orders)];
+  const auto& rows = rows_of_[static_cast<std::size_t>(TableKind::orders)];
+  for (const std::string_view name : {daybook::role::kOrderDate, daybook::role::kOrderTime,
+                                      daybook::role::kCustomerId, daybook::role::kCurrency}) {
+    RawColumn* ours = lines().find(name);
+    const RawColumn* theirs = orders.find(name);
+    if (ours == nullptr || theirs == nullptr || ours->values.index() != theirs->values.index()) continue;
+    if (fill_empty(ours->values, theirs->values, rows) > 0)
+      hidden_.emplace_back(TableKind::orders, std::string(name));
+  }
+}
+
+bool JoinedLines::has_order_data(std::size_t line) const {
+  const RawColumn* customers = lines().find(daybook::role::kCustomerId);
+  const RawColumn* dates = lines().find(daybook::role::kOrderDate);
+  return customers != nullptr && dates != nullptr && !daybook::value_text(customers->values, line).empty() &&
+         !daybook::value_text(dates->values, line).empty();
 }
 
 OrError<void> JoinedLines::join(const IntakePlan& plan, TableKind many, TableKind one,
@@ -142,8 +146,18 @@ void JoinedLines::set_list_prices(std::vector<std::int64_t> units, Join found) {
 
 void JoinedLines::reject_lines(const std::vector<std::uint8_t>& stays, const std::string& column,
                                const std::string& reason, IntakeLog& log) {
-  if (std::find(stays.begin(), stays.end(), 0) == stays.end()) return;
   reject_rows(lines(), stays, column, reason, log);
+  keep(stays);
+}
+
+void JoinedLines::exclude_lines(const std::vector<std::uint8_t>& stays, const std::string& reason,
+                                IntakeLog& log) {
+  exclude_rows(lines(), stays, reason, log);
+  keep(stays);
+}
+
+void JoinedLines::keep(const std::vector<std::uint8_t>& stays) {
+  if (std::find(stays.begin(), stays.end(), 0) == stays.end()) return;
   for (auto& rows : rows_of_) {
     if (!rows.empty()) compact(rows, stays);
   }

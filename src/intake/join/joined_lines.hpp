@@ -26,7 +26,7 @@ class JoinedLines {
   using Tables = std::vector<std::optional<RawTable>>;  ///< by TableKind; there are always lines
 
   /// Joins by the plan's keys, otherwise by order_id, product_id and customer_id. Rejects lines without a row
-  /// of orders. Errors: those of join_tables; data, if no line is left.
+  /// of orders, unless they have a date and a customer themselves. Errors: those of join_tables; data, if no line is left.
   [[nodiscard]] static OrError<JoinedLines> make(const IntakePlan& plan, Tables tables, IntakeLog& log);
 
   [[nodiscard]] RawTable& lines() { return *tables_.front(); }
@@ -53,7 +53,16 @@ class JoinedLines {
   void reject_lines(const std::vector<std::uint8_t>& stays, const std::string& column,
                     const std::string& reason, IntakeLog& log);
 
+  /// Leaves them out on purpose, see exclude_rows.
+  void exclude_lines(const std::vector<std::uint8_t>& stays, const std::string& reason, IntakeLog& log);
+
  private:
+  void keep(const std::vector<std::uint8_t>& stays);
+  /// Lines of a system that exports orders separately get the order's date, customer and currency, where other
+  /// lines have them themselves.
+  void fill_from_orders();
+  /// Whether the line has a date and a customer, and so needs no row of orders.
+  [[nodiscard]] bool has_order_data(std::size_t line) const;
   explicit JoinedLines(Tables tables) : tables_(std::move(tables)) {}
   [[nodiscard]] OrError<void> join(const IntakePlan& plan, TableKind many, TableKind one,
                                    const std::string& key);
@@ -64,9 +73,5 @@ class JoinedLines {
   std::vector<Join> joins_;
   std::vector<std::pair<TableKind, std::string>> hidden_;  // keys that the other side has
 };
-
-/// Rejects rows of a table whose flag is 0: writes them to the log, and corrects the row counts.
-void reject_rows(RawTable& table, const std::vector<std::uint8_t>& stays, const std::string& column,
-                 const std::string& reason, IntakeLog& log);
 
 }  // namespace pear::intake

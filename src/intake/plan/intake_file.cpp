@@ -1,20 +1,14 @@
 #include "intake/plan/intake_file.hpp"
 
 #include <algorithm>
-#include <filesystem>
-#include <glob.h>
 #include <utility>
 
 #include <fmt/format.h>
 
-#include "base/natural_order.hpp"
 #include "base/text.hpp"
-#include "database/address.hpp"
 #include "files/inputs.hpp"
 #include "files/toml_section.hpp"
-#include "intake/plan/role.hpp"
-#include "intake/read/month_names.hpp"
-#include "intake/read/number_reader.hpp"
+#include "intake/plan/source_section.hpp"
 #include "sources/byte_source.hpp"
 
 namespace pear::intake {
@@ -36,14 +30,6 @@ std::vector<std::string> table_names() {
   return names;
 }
 
-std::optional<char> one_character(files::TomlSection& section, std::string_view key) {
-  const auto text = section.optional_text(key);
-  if (!text) return std::nullopt;
-  if (text->size() == 1) return text->front();
-  section.fault(key, "expected one character.");
-  return std::nullopt;
-}
-
 class IntakeReader {
  public:
   explicit IntakeReader(std::string path) : path_(std::move(path)) {}
@@ -60,8 +46,8 @@ class IntakeReader {
     file.within("joins", [&](files::TomlSection& joins) { read_joins(joins); });
     file.within("duplicates", [&](files::TomlSection& rule) { read_duplicates(rule); });
     file.within("require", [&](files::TomlSection& rule) { read_requirement(rule); });
-    file.within("returns",
-                [&](files::TomlSection& returns) { plan_.return_condition = returns.text("condition"); });
+    file.within("exclude", [&](files::TomlSection& rule) { read_exclusion(rule); });
+    file.within("returns", [&](files::TomlSection& returns) { read_returns(returns); });
     file.within("fees", [&](files::TomlSection& fees) {
       plan_.fee_condition = fees.text("condition");
       if (plan_.fee_condition.empty()) fees.fault("condition", "the condition that marks fees is missing.");
@@ -83,135 +69,22 @@ class IntakeReader {
  private:
   void read_table(TableKind kind, files::TomlSection& section) {
     TablePlan table;
-    read_sources(section, table);
-    table.dates.formats = section.texts("date_format");
-    if (const auto language = section.optional_text("date_language")) {
-      table.dates.language = *language;
-      if (!is_language(*language))
-        section.fault("date_language", "expected the code of a language, such as \"de\" or \"fr\".");
-    }
-    read_numbers(section, table.numbers);
-    if (section.truth_or_texts("trim", table.trim)) table.trim_all = true;
-    table.fold_case = section.texts("fold_case");
-    table.empty_as = section.texts("empty_as");
-    table.skip_rows = section.texts("skip_rows");
-    section.within("columns", [&](files::TomlSection& columns) {
-      columns.each_other([&](const std::string& name, std::vector<std::string> headers) {
-        if (snake_case(name) != name)
-          columns.fault(name, fmt::format("write names like {}.", in_quotes(snake_case(name))));
-        const auto reserved = reserved_names();
-        if (std::find(reserved.begin(), reserved.end(), name) != reserved.end())
-          columns.fault(name, "this name is reserved; choose another.");
-        if (headers.size() == 1) table.columns.emplace_back(name, headers.front());
-        if (headers.size() > 1) columns.fault(name, "expected one column.");
-      });
-    });
-    section.within("replace", [&](files::TomlSection& replace) {
-      replace.each_other_section([&](const std::string& column, files::TomlSection& values) {
-        values.each_other([&](const std::string& value, std::vector<std::string> by) {
-          if (by.size() == 1) table.replace[column][value] = by.front();
-          if (by.size() > 1) values.fault(value, "expected one value.");
-        });
-      });
-    });
     if (kind == TableKind::customers) plan_.latest_customer_by = section.text("latest_by");
+    if (kind == TableKind::lines) {
+      const std::string repeat = section.optional_text("on_repeat").value_or("add lines");
+      plan_.replace_orders = repeat == "replace orders";
+      if (repeat != "add lines" && !plan_.replace_orders)
+        section.fault("on_repeat",
+                      fmt::format("{} is not \"add lines\" or \"replace orders\".", in_quotes(repeat)));
+    }
+    if (section.has("from")) {
+      section.within("from", [&](files::TomlSection& from) {
+        table.from.push_back(read_source_section(from, path_));
+      });
+    } else {
+      table.from.push_back(read_source_section(section, path_));
+    }
     plan_.tables[static_cast<std::size_t>(kind)] = std::move(table);
-  }
-
-  static void read_numbers(files::TomlSection& section, NumberFormat& numbers) {
-    if (const auto decimal = one_character(section, "decimal")) numbers.decimal = *decimal;
-    numbers.thousands = section.text("thousands");
-    if (leading_blank(numbers.thousands) == numbers.thousands.size() && !numbers.thousands.empty())
-      numbers.thousands = " ";
-    if (leading_separator(numbers.thousands, "'") == numbers.thousands.size() && !numbers.thousands.empty())
-      numbers.thousands = "'";
-    if (numbers.thousands.size() > 1) section.fault("thousands", "expected one character.");
-    if (numbers.thousands == std::string(1, numbers.decimal))
-      section.fault("thousands", "decimal and thousands are the same character.");
-    numbers.strip = section.texts("strip");
-    std::erase(numbers.strip, "");
-    // Longer words first, so that "US$" is not taken for "$".
-    std::stable_sort(numbers.strip.begin(), numbers.strip.end(),
-                     [](const std::string& a, const std::string& b) { return a.size() > b.size(); });
-    std::vector<std::string> none;
-    numbers.percent = section.truth_or_texts("percent", none);
-    if (!none.empty()) section.fault("percent", "expected true or false.");
-    for (const std::string& way : section.texts("negative")) {
-      if (way == "brackets") {
-        numbers.brackets = true;
-      } else if (way == "trailing minus") {
-        numbers.trailing_minus = true;
-      } else {
-        section.fault("negative",
-                      fmt::format("{} is not \"brackets\" or \"trailing minus\".", in_quotes(way)));
-      }
-    }
-  }
-
-  void read_sources(files::TomlSection& section, TablePlan& table) {
-    sources::TableAddress address;
-    address.delimiter = one_character(section, "delimiter");
-    if (const auto name = section.optional_text("encoding")) {
-      address.encoding = sources::parse_encoding(*name);
-      if (!address.encoding)
-        section.fault("encoding", fmt::format("{} is not a known encoding: {}.", in_quotes(*name),
-                                              join(sources::encoding_names(), ", ")));
-    }
-    if (const auto line = section.scalars("header_line"); !line.empty()) {
-      const auto number = Decimal::parse(line.front());
-      if (line.size() == 1 && number && number->units() > 0 && number->units() % Decimal::kScale == 0)
-        address.header_line = static_cast<std::uint64_t>(number->units() / Decimal::kScale);
-      else
-        section.fault("header_line", "expected the number of the header's line, from 1.");
-    }
-    const auto files = section.texts("file");
-    const std::string database = section.text("database");
-    const std::string query = section.text("query");
-    const std::string of_table = section.text("table");
-    if (files.empty() == database.empty())
-      return section.fault(files.empty() ? "file" : "database", "give either file or database.");
-    if (address.header_line > 0 && files.empty()) section.fault("header_line", "only a file has one.");
-    const auto sheet = section.scalars("sheet");
-    if (sheet.size() > 1) section.fault("sheet", "expected one sheet.");
-    if (sheet.size() == 1) address.sheet = sheet.front();
-    if (!address.sheet.empty() && files.empty()) section.fault("sheet", "only a file has sheets.");
-    if (!database.empty()) {
-      if (query.empty() == of_table.empty())
-        return section.fault("database", "give either query or table with it.");
-      address.database = database::is_database_address(database) ? database : beside(database);
-      address.query = query.empty() ? "SELECT * FROM " + database::sql_name(of_table) : query;
-      address.table = of_table;
-      if (const auto fault = database::parse_database_address(address.database); !fault)
-        section.fault("database", fault.error().message);
-      table.sources.push_back(address);
-      return;
-    }
-    for (const std::string& file : files) {
-      const sources::TableAddress named = sources::file_address(beside(file));
-      sources::TableAddress source = address;
-      if (!named.sheet.empty()) source.sheet = named.sheet;
-      for (std::string& path : matching(section, named.file)) {
-        source.file = std::move(path);
-        table.sources.push_back(source);
-      }
-    }
-  }
-
-  [[nodiscard]] std::string beside(const std::string& path) const {
-    if (path == "-" || std::filesystem::path(path).is_absolute()) return path;
-    return (std::filesystem::path(path_).parent_path() / path).string();
-  }
-
-  static std::vector<std::string> matching(files::TomlSection& section, const std::string& path) {
-    if (path.find_first_of("*?[") == std::string::npos) return {path};
-    glob_t found{};
-    std::vector<std::string> paths;
-    if (glob(path.c_str(), GLOB_NOSORT, nullptr, &found) == 0)
-      paths.assign(found.gl_pathv, found.gl_pathv + found.gl_pathc);
-    globfree(&found);
-    std::sort(paths.begin(), paths.end(), NaturalLess{});
-    if (paths.empty()) section.fault("file", fmt::format("no file matches {}.", in_quotes(path)));
-    return paths;
   }
 
   void read_joins(files::TomlSection& joins) {
@@ -282,6 +155,23 @@ class IntakeReader {
       section.fault("condition", "this key is missing: it says which condition rows must meet.");
     if (rule.reason.empty()) rule.reason = fmt::format("does not meet {}", rule.condition);
     plan_.requirements.push_back(std::move(rule));
+  }
+
+  void read_exclusion(files::TomlSection& section) {
+    Exclusion rule{section.text("condition"), section.text("reason")};
+    if (rule.condition.empty())
+      section.fault("condition", "this key is missing: it says which lines are left out.");
+    if (rule.reason.empty())
+      section.fault("reason", "this key is missing: it says in the report why lines were left out.");
+    plan_.exclusions.push_back(std::move(rule));
+  }
+
+  void read_returns(files::TomlSection& section) {
+    plan_.return_condition = section.text("condition");
+    const std::string sign = section.optional_text("sign").value_or("turn");
+    plan_.turn_returns = sign == "turn";
+    if (sign != "turn" && sign != "keep")
+      section.fault("sign", fmt::format("{} is not \"turn\" or \"keep\".", in_quotes(sign)));
   }
 
   void read_groups(files::TomlSection& groups) {
@@ -355,10 +245,10 @@ OrError<IntakePlan> read_intake_file(const std::string& path) {
 
 IntakePlan flat_plan(const std::string& file, std::vector<std::pair<std::string, std::string>> columns) {
   IntakePlan plan;
-  TablePlan lines;
+  SourcePlan lines;
   lines.sources.push_back(sources::file_address(file));
   lines.columns = std::move(columns);
-  plan.tables[static_cast<std::size_t>(TableKind::lines)] = std::move(lines);
+  plan.tables[static_cast<std::size_t>(TableKind::lines)] = TablePlan{{std::move(lines)}};
   return plan;
 }
 

@@ -12,4 +12,10 @@ std::string_view singular(TableKind kind) {
   return name.substr(0, name.size() - 1);
 }
 
+std::vector<sources::TableAddress> TablePlan::sources() const {
+  std::vector<sources::TableAddress> all;
+  for (const SourcePlan& each : from) all.insert(all.end(), each.sources.begin(), each.sources.end());
+  return all;
+}
+
 }  // namespace pear::intake

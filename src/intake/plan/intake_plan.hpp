@@ -44,8 +44,14 @@ struct MomentFormat {
 /// The format of a spreadsheet's serial number: days since 1899-12-30, the fraction is the time of day.
 constexpr std::string_view kSerial = "serial";
 
-/// One of [lines], [orders], [products], [customers], [prices].
-struct TablePlan {
+/// A column that is computed from the others of its source.
+struct ComputedColumn {
+  std::string name;
+  std::string expression;
+};
+
+/// Sources of one table that have the same columns, written in the same way.
+struct SourcePlan {
   std::vector<sources::TableAddress> sources;
   std::vector<std::pair<std::string, std::string>> columns;  ///< our name, and the header of the column
   MomentFormat dates;
@@ -55,7 +61,16 @@ struct TablePlan {
   std::vector<std::string> fold_case;  ///< names of columns
   std::vector<std::string> empty_as;
   std::vector<std::string> skip_rows;  ///< patterns of the first value of rows that are not rows of the table
+  std::string skip_if;  ///< a condition on the values as they are written, for the same; empty for none
   std::map<std::string, std::map<std::string, std::string>> replace;  ///< by column: value, new value
+  std::vector<ComputedColumn> computed;                               ///< in the order of the file
+};
+
+/// One of [lines], [orders], [products], [customers], [prices].
+struct TablePlan {
+  std::vector<SourcePlan> from;  ///< one, or one for each [[TABLE.from]]
+  /// Of all of them, in order.
+  [[nodiscard]] std::vector<sources::TableAddress> sources() const;
 };
 
 /// A pair of columns whose values are equal in rows that belong together: ours, theirs.
@@ -66,6 +81,12 @@ struct DuplicateRule {
   std::vector<std::string> same;  ///< expressions
   bool keep_last = false;
   std::string by;  ///< an expression; the order of the rows if empty
+};
+
+/// Lines that are left out on purpose, such as those of test customers.
+struct Exclusion {
+  std::string condition;
+  std::string reason;
 };
 
 struct Requirement {
@@ -100,7 +121,10 @@ struct IntakePlan {
   std::map<std::pair<TableKind, TableKind>, JoinKeys> joins;  ///< from the many to the one
   std::vector<DuplicateRule> duplicates;
   std::vector<Requirement> requirements;
+  std::vector<Exclusion> exclusions;
+  bool replace_orders = false;  ///< an order that a later source contains again replaces the earlier one
   std::string return_condition;
+  bool turn_returns = true;        ///< returns by the condition with positive figures become negative
   std::string fee_condition;       ///< lines that are sales, but never a product
   std::string latest_customer_by;  ///< the column of customers that shows which row is the newest
   std::vector<SameCustomer> same_customers;

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <map>
 
 #include <fmt/format.h>
 
@@ -36,10 +37,8 @@ class Starter {
         "[shop]\n"
         "name = \"\"          # the shop's name in reports\n";
     text_ += fmt::format("currency = {:<8}# as EUR\n", toml_text(currency()));
-    for (const std::string& role : guess_.missing)
-      text_ +=
-          fmt::format("\n# MISSING: no column was recognised as {}. Name it under [lines.columns].\n", role);
-    for (const GuessedTable& table : guess_.tables) add_table(table);
+    for (std::size_t i = 0; i < guess_.tables.size(); ++i) add_table(i);
+    for (const std::size_t source : guess_.unused) add_unused(source);
     add_hints();
     return std::move(text_);
   }
@@ -50,28 +49,69 @@ class Starter {
     return std::filesystem::proximate(path, folder_.empty() ? "." : folder_).string();
   }
 
-  void add_table(const GuessedTable& table) {
-    const SourceProfile& source = profiles_[table.sources.front()];
-    text_ += fmt::format("\n[{}]   # {}\n", to_text(table.kind), counted(source.rows, "row"));
+  [[nodiscard]] bool is_first_of_several(std::size_t place) const {
+    return place + 1 < guess_.tables.size() && guess_.tables[place].kind == guess_.tables[place + 1].kind &&
+           (place == 0 || guess_.tables[place - 1].kind != guess_.tables[place].kind);
+  }
+
+  [[nodiscard]] bool is_one_of_several(std::size_t place) const {
+    const auto same = [&](const GuessedTable& other) { return other.kind == guess_.tables[place].kind; };
+    return std::count_if(guess_.tables.begin(), guess_.tables.end(), same) > 1;
+  }
+
+  /// [lines], or one [[lines.from]] for each form in which there are lines.
+  void add_table(std::size_t place) {
+    const GuessedTable& table = guess_.tables[place];
+    const std::string name(to_text(table.kind));
+    const bool several = is_one_of_several(place);
+    std::uint64_t rows = 0;
+    for (const std::size_t source : table.sources) rows += profiles_[source].rows;
+    if (!several || is_first_of_several(place)) {
+      text_ += fmt::format("\n[{}]{}\n", name,
+                           several ? "   # exports in different forms; each has its own keys below"
+                                   : fmt::format("   # {}", counted(rows, "row")));
+      add_repeats(table.kind);
+    }
+    if (several) text_ += fmt::format("\n[[{}.from]]   # {}\n", name, counted(rows, "row"));
+    add_keys(table);
+    add_columns(table, several ? name + ".from" : name);
+  }
+
+  void add_repeats(TableKind kind) {
+    for (const GuessedTable& table : guess_.tables) {
+      if (table.kind != kind || table.repeated_orders.empty()) continue;
+      text_ += fmt::format("on_repeat = \"replace orders\"   # {}\n", table.repeated_orders);
+      return;
+    }
+  }
+
+  void add_source(const std::vector<std::size_t>& sources, const std::string& lead) {
+    const SourceProfile& source = profiles_[sources.front()];
     if (source.address.file.empty()) {
       const bool whole = !source.address.table.empty();
-      text_ += fmt::format("database = {}\n{} = {}\n", toml_text(source.address.database),
+      text_ += fmt::format("{0}database = {1}\n{0}{2} = {3}\n", lead, toml_text(source.address.database),
                            whole ? "table" : "query",
                            toml_text(whole ? source.address.table : source.address.query));
     } else {
       std::vector<std::string> files;
-      const bool several = table.sources.size() > 1;  // sheets, each with its own name
-      for (const std::size_t each : table.sources) {
+      const bool several = sources.size() > 1;  // sheets, each with its own name
+      for (const std::size_t each : sources) {
         const sources::TableAddress& address = profiles_[each].address;
         files.push_back(path_from_folder(address.file));
         if (several && !address.sheet.empty()) files.back() += "?sheet=" + address.sheet;
       }
-      text_ += fmt::format("file = {}\n", list_of(files));
+      text_ += fmt::format("{}file = {}\n", lead, list_of(files));
       if (!several && !source.address.sheet.empty())
-        text_ += fmt::format("sheet = {}\n", toml_text(source.address.sheet));
+        text_ += fmt::format("{}sheet = {}\n", lead, toml_text(source.address.sheet));
     }
     if (source.address.header_line > 0)
-      text_ += fmt::format("header_line = {}   # {}\n", source.address.header_line, source.why_header);
+      text_ +=
+          fmt::format("{}header_line = {}   # {}\n", lead, source.address.header_line, source.why_header);
+  }
+
+  void add_keys(const GuessedTable& table) {
+    const SourceProfile& source = profiles_[table.sources.front()];
+    add_source(table.sources, "");
     add_skipped(table);
     if (source.encoding && *source.encoding != sources::Encoding::utf8)
       text_ += fmt::format("encoding = {}   # detected\n", toml_text(sources::to_text(*source.encoding)));
@@ -82,7 +122,7 @@ class Starter {
           fmt::format("date_language = {}   # of the names of months\n", toml_text(table.dates.language));
     add_numbers(table.numbers);
     for (const OpenQuestion& question : guess_.questions) {
-      if (question.table != to_text(table.kind)) continue;
+      if (question.source != table.sources.front()) continue;
       text_ += fmt::format("# QUESTION: {} Keep one of these lines:\n", question.text);
       for (const std::string& answer : question.answers) text_ += fmt::format("# {}\n", answer);
     }
@@ -92,7 +132,6 @@ class Starter {
       text_ += fmt::format(
           "fold_case = {}   # one spelling for upper and lower case; remove columns where case matters\n",
           as_list(table.fold_case));
-    add_columns(table);
   }
 
   /// The code of the currency in the numbers, if they show one and no other.
@@ -135,35 +174,131 @@ class Starter {
     if (numbers.percent) text_ += "percent = true   # 10% is 0.1\n";
   }
 
-  void add_columns(const GuessedTable& table) {
-    std::string roles, others;
+  /// Every column: those with a role, roles that are missing, and the others, which only need a name.
+  void add_columns(const GuessedTable& table, const std::string& section) {
+    std::string text;
     for (const GuessedColumn& column : table.columns) {
-      if (column.is_role) {
-        const std::string mapping = fmt::format("{} = {}", column.name, toml_text(column.header));
-        roles += fmt::format("{:<32}# {}\n", mapping, column.why);
-      } else if (!column.name.empty()) {
-        others += fmt::format("{}{}", others.empty() ? "" : ", ", plain_name(table.kind, column.header));
-      }
+      if (!column.is_role) continue;
+      const std::string mapping = fmt::format("{} = {}", column.name, toml_text(column.header));
+      text += fmt::format("{:<32}# {}\n", mapping, column.why);
     }
-    if (!roles.empty()) text_ += fmt::format("\n[{}.columns]\n{}", to_text(table.kind), roles);
-    if (!others.empty()) text_ += fmt::format("# These columns are kept under their own names: {}\n", others);
+    for (const std::string& role : missing_in(table))
+      text += fmt::format("{:<32}# MISSING: no column was recognised; name it here, and remove the first #\n",
+                          fmt::format("# {} = \"...\"", role));
+    const SourceProfile& source = profiles_[table.sources.front()];
+    std::string others;
+    for (std::size_t i = 0; i < table.columns.size(); ++i) {
+      const GuessedColumn& column = table.columns[i];
+      if (column.is_role || column.header.empty()) continue;
+      const std::string mapping =
+          fmt::format("# {} = {}", plain_name(table.kind, column.header), toml_text(column.header));
+      others += fmt::format("{:<32}# {}\n", mapping, described(source.columns[i]));
+    }
+    if (!others.empty())
+      text += "# Other columns keep their own names; to give one a role or another name, remove the first #:\n";
+    if (!text.empty() || !others.empty()) text_ += fmt::format("\n[{}.columns]\n{}{}", section, text, others);
+  }
+
+  /// Of the roles that no table has, those that this one may have.
+  std::vector<std::string> missing_in(const GuessedTable& table) const {
+    std::vector<std::string> missing;
+    for (const std::string& role : guess_.missing) {
+      const bool has = std::any_of(table.columns.begin(), table.columns.end(), [&](const GuessedColumn& column) {
+        return column.is_role && column.name == role;
+      });
+      if (!has && table.kind == TableKind::lines) missing.push_back(role);
+    }
+    return missing;
+  }
+
+  /// "text: North · South"
+  static std::string described(const ColumnProfile& column) {
+    constexpr std::size_t kLongest = 60;
+    std::string samples;
+    for (const std::string& sample : column.samples) {
+      if (samples.size() + sample.size() > kLongest) break;
+      samples += (samples.empty() ? "" : " · ") + one_line(sample);
+    }
+    return samples.empty() ? type_name(column) : fmt::format("{}: {}", type_name(column), samples);
+  }
+
+  /// A comment ends with its line.
+  static std::string one_line(std::string text) {
+    std::replace_if(
+        text.begin(), text.end(), [](char c) { return static_cast<unsigned char>(c) < 0x20 || c == 0x7F; },
+        ' ');
+    return text;
+  }
+
+  void add_unused(std::size_t place) {
+    const SourceProfile& source = profiles_[place];
+    text_ += fmt::format(
+        "\n# Not used: {}. It was not recognised, or another source is that table already. To use it, remove "
+        "the\n# signs, and replace TABLE by lines, orders, products, customers or prices:\n# [TABLE]   # {}\n",
+        source.name, counted(source.rows, "row"));
+    add_source({place}, "# ");
+    text_ += "# [TABLE.columns]\n";
+    for (const ColumnProfile& column : source.columns)
+      if (!column.header.empty())
+        text_ += fmt::format("{:<32}# {}\n",
+                             fmt::format("# {} = {}", snake_case(column.header), toml_text(column.header)),
+                             described(column));
   }
 
   void add_hints() {
+    add_hint(Hint::returned, "[returns]", "Returns and credit notes: if these lines are, their positive amounts count as negative");
+    add_hint(Hint::fee, "[fees]", "Fees, which count as sales, but are never a product");
+    add_hint(Hint::test, "[[exclude]]", "Test customers and staff, whose lines are left out");
     text_ += "\n# If rows were exported twice, say which values make two rows equal";
     for (const GuessedTable& table : guess_.tables) {
-      const SourceProfile& source = profiles_[table.sources.front()];
-      if (source.repeated_rows > 0)
-        text_ += fmt::format("\n# ({}: {} identical to an earlier one)", source.name,
-                             counted(source.repeated_rows, "row is", "rows are"));
+      for (const std::size_t each : table.sources) {
+        const SourceProfile& source = profiles_[each];
+        if (source.repeated_rows > 0)
+          text_ += fmt::format("\n# ({}: {} identical to an earlier one)", source.name,
+                               counted(source.repeated_rows, "row is", "rows are"));
+      }
     }
     text_ += ":\n";
     text_ +=
         "# [[duplicates]]\n# in = \"lines\"\n# same = [\"order_id\", \"product_id\"]\n# keep = \"first\"\n";
-    for (const std::size_t source : guess_.unused)
-      text_ +=
-          fmt::format("\n# Not used: {}. It was not recognised, or another source is that table already.\n",
-                      profiles_[source].name);
+  }
+
+  /// A block with the values that were seen, if there are any; the user removes the # signs.
+  void add_hint(Hint hint, std::string_view section, std::string_view what) {
+    std::map<std::string, std::vector<std::string>> values;  // by column
+    for (const GuessedTable& table : guess_.tables) {
+      for (std::size_t i = 0; i < table.columns.size(); ++i) {
+        const GuessedColumn& column = table.columns[i];
+        for (const std::size_t source : table.sources) {
+          const auto found = profiles_[source].columns[i].hints.find(hint);
+          if (found == profiles_[source].columns[i].hints.end() || column.name.empty()) continue;
+          std::vector<std::string>& known = values[column.is_role ? column.name : plain_name(table.kind, column.header)];
+          for (const std::string& value : found->second.values)
+            if (std::find(known.begin(), known.end(), value) == known.end()) known.push_back(value);
+        }
+      }
+    }
+    if (values.empty()) return;
+    text_ += fmt::format("\n# {}. Check the values; then remove the # signs:\n", what);
+    text_ += fmt::format("# {}\n# condition = {}\n", section, toml_text(condition_of(values)));
+    if (section == "[[exclude]]") text_ += "# reason = \"test customer\"\n";
+  }
+
+  static std::string condition_of(const std::map<std::string, std::vector<std::string>>& values) {
+    std::vector<std::string> conditions;
+    for (const auto& [column, texts] : values) {
+      std::vector<std::string> quoted;
+      for (const std::string& text : texts) quoted.push_back(sql_text(text));
+      conditions.push_back(quoted.size() == 1 ? fmt::format("{} = {}", column, quoted.front())
+                                              : fmt::format("{} IN ({})", column, join(quoted, ", ")));
+    }
+    return join(conditions, " OR ");
+  }
+
+  static std::string sql_text(const std::string& text) {
+    std::string quoted = "'";
+    for (const char c : text) quoted += c == '\'' ? std::string("''") : std::string(1, c);
+    return quoted + "'";
   }
 
   const Guess& guess_;

@@ -19,35 +19,35 @@ struct Names {
 const std::array<Names, kRoles>& usual_names() {
   static const std::array<Names, kRoles> kTable = {{
       {daybook::role::kOrderId,
-       {"order", "invoice", "receipt", "bill", "document", "transaction", "sale", "basket"},
+       {"order", "invoice", "receipt", "bill", "document", "transaction", "sale", "basket", "bestellung", "auftrag", "beleg", "rechnung", "commande", "facture", "pedido", "factura", "ordine", "fattura", "bestelling", "factuur", "ordre", "faktura", "zamowienie", "encomenda"},
        true},
       {daybook::role::kOrderDate,
        {"order_date", "date", "invoice_date", "placed", "ordered", "ordered_on", "order_time", "sold_on",
-        "day", "timestamp", "created", "receipt_date"}},
+        "day", "timestamp", "created", "receipt_date", "ordered_at", "datum", "bestelldatum", "auftragsdatum", "belegdatum", "rechnungsdatum", "date_commande", "fecha", "fecha_pedido", "data", "data_ordine", "besteldatum", "orderdatum", "dato"}},
       {daybook::role::kCustomerId,
-       {"customer", "client", "account", "buyer", "member", "cust", "shopper", "debtor"},
+       {"customer", "client", "account", "buyer", "member", "cust", "shopper", "debtor", "kunde", "kunden", "debitor", "cliente", "klant", "kund", "klient"},
        true},
       {daybook::role::kProductId,
-       {"product", "article", "item", "sku", "part", "material", "ean", "art", "stock"},
+       {"product", "article", "item", "sku", "part", "material", "ean", "art", "stock", "artikel", "produkt", "produit", "producto", "articulo", "prodotto", "articolo", "vare", "produto", "artigo", "towar"},
        true},
       {daybook::role::kQuantity,
-       {"quantity", "qty", "pieces", "units", "pcs", "count", "number_of_pieces", "ordered_quantity"}},
+       {"quantity", "qty", "pieces", "units", "pcs", "count", "number_of_pieces", "ordered_quantity", "menge", "anzahl", "stueck", "stück", "quantite", "quantité", "cantidad", "quantita", "quantità", "aantal", "antal", "ilosc", "quantidade"}},
       {daybook::role::kUnitPrice,
-       {"unit_price", "price", "price_each", "net_price", "sales_price", "piece_price", "selling_price"}},
+       {"unit_price", "price", "price_each", "net_price", "sales_price", "piece_price", "selling_price", "each", "preis", "einzelpreis", "stueckpreis", "stückpreis", "prix", "prix_unitaire", "precio", "precio_unitario", "prezzo", "prezzo_unitario", "prijs", "pris", "cena", "preco", "preço"}},
       {daybook::role::kAmount,
-       {"amount", "line_total", "line_amount", "total", "net_amount", "value", "revenue", "turnover"}},
-      {daybook::role::kUnitCost, {"unit_cost", "cost", "cost_price", "purchase_price", "buying_price"}},
-      {daybook::role::kListPrice, {"list_price", "catalogue_price", "retail_price", "recommended_price"}},
-      {daybook::role::kCurrency, {"currency", "curr"}},
+       {"amount", "line_total", "line_amount", "total", "net_amount", "value", "revenue", "turnover", "betrag", "umsatz", "summe", "gesamt", "montant", "importe", "importo", "totale", "bedrag", "totaal", "belopp", "beløb", "kwota", "valor"}},
+      {daybook::role::kUnitCost, {"unit_cost", "cost", "cost_price", "purchase_price", "buying_price", "einkaufspreis", "einstandspreis", "prix_achat", "precio_compra", "prezzo_acquisto", "inkoopprijs"}},
+      {daybook::role::kListPrice, {"list_price", "catalogue_price", "retail_price", "recommended_price", "listenpreis", "katalogpreis", "prix_catalogue", "precio_lista", "prezzo_listino", "catalogusprijs"}},
+      {daybook::role::kCurrency, {"currency", "curr", "waehrung", "währung", "devise", "moneda", "valuta"}},
       {daybook::role::kValidFrom,
-       {"valid_from", "valid_since", "price_from", "from_date", "starts_on", "from", "since"}},
-      {daybook::role::kValidTo, {"valid_to", "valid_until", "price_to", "to_date", "ends_on", "until", "to"}},
+       {"valid_from", "valid_since", "price_from", "from_date", "starts_on", "from", "since", "gueltig_ab", "gültig_ab", "ab", "valable_du", "desde", "dal", "geldig_vanaf"}},
+      {daybook::role::kValidTo, {"valid_to", "valid_until", "price_to", "to_date", "ends_on", "until", "to", "gueltig_bis", "gültig_bis", "bis", "valable_au", "hasta", "al", "geldig_tot"}},
   }};
   return kTable;
 }
 
 std::string without_ending(const std::string& name) {
-  for (const std::string_view ending : {"_id", "_no", "_nr", "_number", "_num", "_code", "_key", "_ref"}) {
+  for (const std::string_view ending : {"_id", "_no", "_nr", "_number", "_num", "_code", "_key", "_ref", "nummer", "nr", "no", "_numero", "_numer"}) {
     if (name.ends_with(ending)) return name.substr(0, name.size() - ending.size());
   }
   return name;

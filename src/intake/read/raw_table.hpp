@@ -18,6 +18,7 @@ struct SourceAccount {
   daybook::SourceRecord record;
   AmountSums sums;  ///< of lines; those dropped later are moved from kept to rejected or duplicate
   DecimalSum duplicate_amount;  ///< of lines
+  DecimalSum excluded_amount;   ///< of lines
   std::uint64_t required_away =
       0;  ///< of the rows rejected, those that [[require]] leaves out, as the user wants
   std::vector<std::string> notes;

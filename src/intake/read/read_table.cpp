@@ -9,6 +9,7 @@
 #include "base/text.hpp"
 #include "files/inputs.hpp"
 #include "intake/read/currency.hpp"
+#include "intake/read/skip_rows.hpp"
 #include "intake/read/table_collector.hpp"
 
 namespace pear::intake {
@@ -34,6 +35,7 @@ class SourceReading {
     record.content_hash = reader_.content_hash();
     record.rows_kept = collector_.rows() - rows_before_;
     account_.notes = plan_.notes;
+    if (record.rows_read == 0) account_.notes.emplace_back("It has a header and no rows.");
     if (skipped_ > 0)
       account_.notes.push_back(
           fmt::format("{} by skip_rows.", counted(skipped_, "row was skipped", "rows were skipped")));
@@ -115,6 +117,9 @@ OrError<void> check_any_kept(const RawTable& table, const IntakeLog& log) {
     names.push_back(source.record.name);
   }
   const std::string sources = join(names, ", ");
+  const bool is_list = table.kind == TableKind::products || table.kind == TableKind::customers ||
+                       table.kind == TableKind::prices;
+  if (rows == 0 && is_list) return {};
   if (rows == 0) return data_error(fmt::format("{} has a header and no rows.", sources));
   for (const RejectReason& most : log.reasons()) {
     if (most.table != to_text(table.kind)) continue;
@@ -129,7 +134,7 @@ OrError<void> check_any_kept(const RawTable& table, const IntakeLog& log) {
 
 }  // namespace
 
-OrError<OpenTable> open_table(TableKind kind, const TablePlan& plan) {
+OrError<OpenTable> open_table(TableKind kind, const SourcePlan& plan) {
   OpenTable table;
   table.kind = kind;
   std::vector<std::string> empty;  // names of sources without a header
@@ -141,6 +146,7 @@ OrError<OpenTable> open_table(TableKind kind, const TablePlan& plan) {
       continue;
     }
     PEAR_ASSIGN(TableColumns columns, plan_columns(kind, plan, reader.header(), reader.name()));
+    PEAR_TRY(check_skip_condition(columns));
     table.readers.push_back(std::move(reader));
     table.plans.push_back(std::move(columns));
   }

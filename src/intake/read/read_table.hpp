@@ -18,13 +18,14 @@ struct OpenTable {
   std::vector<TableColumns> plans;  ///< one for each reader
   std::vector<std::string> notes;   ///< about sources that are empty
 
+  /// Whether it has a column of this name, from its sources or computed.
   [[nodiscard]] bool has(std::string_view name) const {
-    return plans.front().find(name) < plans.front().columns.size();
+    return plans.front().find(name) < plans.front().columns.size() || plans.front().is_computed(name);
   }
 };
 
 /// Errors: those of TableReader and plan_columns.
-[[nodiscard]] OrError<OpenTable> open_table(TableKind kind, const TablePlan& plan);
+[[nodiscard]] OrError<OpenTable> open_table(TableKind kind, const SourcePlan& plan);
 
 /// Reads all rows; those that cannot be used go to the log. Errors: those of the sources and of the log's
 /// hooks; data if not one row can be used.

@@ -67,7 +67,7 @@ class BatchReader {
     const std::string_view value = cell(column, row);
     auto number = Decimal::parse(value);
     if (number || number.error() != DecimalFault::too_many_places) return number;
-    number = rounded(value);
+    number = Decimal::parse_rounded(value);
     if (number)
       batch_.changed.push_back(
           {"", row, plan_.columns[column].name, std::string(value), number->to_text(), "round"});
@@ -205,11 +205,14 @@ class BatchReader {
     const auto* given = units_of(daybook::role::kAmount);
     const auto* quantities = units_of(daybook::role::kQuantity);
     const auto* prices = units_of(daybook::role::kUnitPrice);
+    // Otherwise they are multiplied once these columns have been computed.
+    const bool may_multiply = !plan_.is_computed(daybook::role::kQuantity) &&
+                              !plan_.is_computed(daybook::role::kUnitPrice);
     batch_.amounts.resize(rows_.size(), kNoNumber);
     for (std::size_t row = 0; row < rows_.size(); ++row) {
       if (given != nullptr && (*given)[row] != kNoNumber) {
         batch_.amounts[row] = (*given)[row];
-      } else if (quantities != nullptr && prices != nullptr && (*quantities)[row] != kNoNumber &&
+      } else if (may_multiply && quantities != nullptr && prices != nullptr && (*quantities)[row] != kNoNumber &&
                  (*prices)[row] != kNoNumber) {
         const auto amount =
             checked_multiply(Decimal::from_units((*quantities)[row]), Decimal::from_units((*prices)[row]));
@@ -308,7 +311,7 @@ class BatchReader {
 
 RowBatch read_rows(sources::CsvRows rows, const TableColumns& plan, char delimiter) {
   RowBatch batch;
-  batch.rows_skipped = skip_rows(rows, plan.skip_rows);
+  batch.rows_skipped = skip_rows(rows, plan.skip_rows) + skip_rows_if(rows, plan);
   batch.rows = std::make_unique<const sources::CsvRows>(std::move(rows));
   const sources::CsvRows& read = *batch.rows;
   batch.rows_read = read.size() + read.malformed.size();

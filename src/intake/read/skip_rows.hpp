@@ -1,11 +1,12 @@
-// Rows of a source that are not rows of its table: totals, repeated headers.
+// Rows that are not rows of the table: titles in between, totals, remarks.
 #pragma once
 
 #include <cstdint>
 #include <string>
-#include <string_view>
 #include <vector>
 
+#include "base/error.hpp"
+#include "intake/read/table_columns.hpp"
 #include "sources/csv_chunk.hpp"
 
 namespace pear::intake {
@@ -17,5 +18,11 @@ namespace pear::intake {
 /// Removes the rows whose first value that is not empty fits one of the patterns, malformed rows too. Returns
 /// their number.
 std::uint64_t skip_rows(sources::CsvRows& rows, const std::vector<std::string>& patterns);
+
+/// The plan's condition on the texts of a row must fit its columns. Error: data, naming skip_if.
+[[nodiscard]] OrError<void> check_skip_condition(const TableColumns& plan);
+
+/// Removes the rows for which the plan's condition is true; it must have been checked. Returns their number.
+std::uint64_t skip_rows_if(sources::CsvRows& rows, const TableColumns& plan);
 
 }  // namespace pear::intake

@@ -32,7 +32,7 @@ bool is_export(TableKind table, const std::vector<std::string>& header) {
 }
 
 /// By column of the source, its assigned name or the role of its header; empty if there is neither.
-OrError<std::vector<std::string>> named_columns(TableKind table, const TablePlan& plan,
+OrError<std::vector<std::string>> named_columns(TableKind table, const SourcePlan& plan,
                                                 const std::vector<std::string>& header,
                                                 const std::string& source) {
   std::vector<std::string> names(header.size());
@@ -97,7 +97,7 @@ bool among(const Names& names, const std::string& name) {
 }
 
 /// Every column that the plan mentions must exist.
-OrError<void> check_names(const TablePlan& plan, const TableColumns& columns, const std::string& source) {
+OrError<void> check_names(const SourcePlan& plan, const TableColumns& columns, const std::string& source) {
   std::vector<std::string> known;
   for (const PlannedColumn& column : columns.columns) known.push_back(column.name);
   const auto check = [&](const std::string& name, std::string_view key) -> OrError<void> {
@@ -111,7 +111,7 @@ OrError<void> check_names(const TablePlan& plan, const TableColumns& columns, co
   return {};
 }
 
-void add_cleaning(const TablePlan& plan, PlannedColumn& column) {
+void add_cleaning(const SourcePlan& plan, PlannedColumn& column) {
   column.cleaning.trim = plan.trim_all || among(plan.trim, column.name);
   column.cleaning.empty_as = {plan.empty_as.begin(), plan.empty_as.end()};
   if (const auto found = plan.replace.find(column.name); found != plan.replace.end())
@@ -164,13 +164,17 @@ std::size_t TableColumns::find(std::string_view name) const {
   return static_cast<std::size_t>(found - columns.begin());
 }
 
-OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
+bool TableColumns::is_computed(std::string_view name) const { return among(computed, std::string(name)); }
+
+OrError<TableColumns> plan_columns(TableKind table, const SourcePlan& plan,
                                    const std::vector<std::string>& header, const std::string& source) {
   TableColumns result;
   result.table = table;
   result.dates = plan.dates;
   result.numbers = plan.numbers;
   result.skip_rows = plan.skip_rows;
+  result.skip_if = plan.skip_if;
+  for (const ComputedColumn& column : plan.computed) result.computed.push_back(column.name);
   PEAR_ASSIGN(const std::vector<std::string> named, named_columns(table, plan, header, source));
   NameGiver names(named);
   std::vector<std::string> computed;
@@ -187,7 +191,7 @@ OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
       column.is_role = true;
       column.kind = role->kind;
       column.needs_value =
-          role->needed || (table == TableKind::prices && role->name == daybook::role::kListPrice);
+          (role->needed && !result.is_computed(column.name)) || (table == TableKind::prices && role->name == daybook::role::kListPrice);
     }
     add_cleaning(plan, column);
     result.columns.push_back(std::move(column));

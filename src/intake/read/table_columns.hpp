@@ -40,10 +40,13 @@ struct TableColumns {
   MomentFormat dates;
   NumberFormat numbers;
   std::vector<std::string> skip_rows;  ///< patterns, see skip_rows()
+  std::string skip_if;                 ///< a condition on the texts of the columns
+  std::vector<std::string> computed;   ///< names of columns that are computed once the table has been read
   std::vector<std::string> notes;      ///< names that had to be invented or changed
 
   /// Position in `columns`; columns.size() if there is none.
   [[nodiscard]] std::size_t find(std::string_view name) const;
+  [[nodiscard]] bool is_computed(std::string_view name) const;
 };
 
 /// The name of a column without a role: snake_case, but customer_name and product_name, because "name" is
@@ -54,7 +57,7 @@ struct TableColumns {
 /// are kept under their snake_case name; a blank one is column_N, a duplicate name gets a number. The caller
 /// checks which roles are missing. Errors: data (usage if `is_command_line`, by its name), for a column that
 /// the source does not have.
-[[nodiscard]] OrError<TableColumns> plan_columns(TableKind table, const TablePlan& plan,
+[[nodiscard]] OrError<TableColumns> plan_columns(TableKind table, const SourcePlan& plan,
                                                  const std::vector<std::string>& header,
                                                  const std::string& source);
 

@@ -1,0 +1,14 @@
+// Orders that a later source contains again.
+#pragma once
+
+#include "intake/clean/intake_log.hpp"
+#include "intake/read/raw_table.hpp"
+
+namespace pear::intake {
+
+/// Excludes the rows of orders (or of their lines) that a later source of the table contains again, such as
+/// next month's export with corrected lines. An order is recognised by its id, and by its customer if the
+/// table has one. O(rows).
+void replace_repeated_orders(RawTable& table, IntakeLog& log);
+
+}  // namespace pear::intake

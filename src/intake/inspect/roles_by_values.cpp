@@ -1,0 +1,346 @@
+#include "intake/inspect/roles_by_values.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <optional>
+#include <utility>
+
+#include <absl/container/flat_hash_map.h>
+#include <fmt/format.h>
+
+#include "base/pair_key.hpp"
+#include "base/text.hpp"
+#include "expression/evaluate/functions.hpp"
+#include "intake/inspect/guess_formats.hpp"
+
+namespace pear::intake {
+namespace {
+
+namespace role = daybook::role;
+
+constexpr std::uint32_t kNone = daybook::kEmptyCode;
+constexpr double kMostly = 0.9;
+
+/// The sample's columns, as codes of their values, and as numbers.
+class SampleColumns {
+ public:
+  explicit SampleColumns(const SourceProfile& source) : rows_(source.first_rows.size()) {
+    for (std::size_t column = 0; column < source.columns.size(); ++column) {
+      std::vector<std::uint32_t> codes(rows_, kNone);
+      absl::flat_hash_map<std::string_view, std::uint32_t> known;
+      for (std::size_t row = 0; row < rows_; ++row) {
+        const std::string_view value = expression::trimmed(source.first_rows[row][column]);
+        if (!value.empty())
+          codes[row] = known.try_emplace(value, static_cast<std::uint32_t>(known.size())).first->second;
+      }
+      distinct_.push_back(known.size());
+      codes_.push_back(std::move(codes));
+    }
+  }
+
+  [[nodiscard]] std::size_t rows() const { return rows_; }
+  [[nodiscard]] std::size_t distinct(std::size_t column) const { return distinct_[column]; }
+  [[nodiscard]] bool repeats(std::size_t column) const { return distinct_[column] < filled(column); }
+  [[nodiscard]] std::size_t filled(std::size_t column) const {
+    return rows_ - static_cast<std::size_t>(std::count(codes_[column].begin(), codes_[column].end(), kNone));
+  }
+
+  /// The share of the values of `key` that occur with one value of `other` only, among those that occur
+  /// several times.
+  [[nodiscard]] double determines(std::size_t key, std::size_t other) const {
+    struct Seen {
+      std::uint32_t value = 0;
+      bool repeats = false, differs = false;
+    };
+    absl::flat_hash_map<std::uint32_t, Seen> seen;
+    for (std::size_t row = 0; row < rows_; ++row) {
+      if (codes_[key][row] == kNone) continue;
+      const auto [found, is_new] = seen.try_emplace(codes_[key][row], Seen{codes_[other][row], false, false});
+      if (is_new) continue;
+      found->second.repeats = true;
+      found->second.differs |= found->second.value != codes_[other][row];
+    }
+    std::size_t several = 0, one = 0;
+    for (const auto& [code, each] : seen) {
+      if (each.repeats) ++several;
+      if (each.repeats && !each.differs) ++one;
+    }
+    return several == 0 ? 1 : static_cast<double>(one) / static_cast<double>(several);
+  }
+
+ private:
+  std::size_t rows_;
+  std::vector<std::vector<std::uint32_t>> codes_;
+  std::vector<std::size_t> distinct_;
+};
+
+class RoleFinder {
+ public:
+  RoleFinder(const SourceProfile& source, std::map<std::string_view, std::size_t> known)
+      : source_(source), known_(std::move(known)), sample_(source) {}
+
+  std::vector<ValueRole> run() {
+    if (sample_.rows() < kFewestRows) return {};
+    find_date();
+    find_order();
+    find_customer();
+    find_product();
+    find_product_of_numbers();
+    find_quantity_and_price();
+    return std::move(found_);
+  }
+
+ private:
+  static constexpr std::size_t kFewestRows = 10;
+
+  [[nodiscard]] std::optional<std::size_t> column_of(std::string_view name) const {
+    const auto found = known_.find(name);
+    return found == known_.end() ? std::nullopt : std::optional(found->second);
+  }
+  [[nodiscard]] bool is_free(std::size_t column) const {
+    return source_.columns[column].filled() > 0 &&
+           std::none_of(known_.begin(), known_.end(), [&](const auto& each) { return each.second == column; });
+  }
+  [[nodiscard]] bool is_date(std::size_t column) const {
+    const ColumnProfile& profile = source_.columns[column];
+    return profile.dates * 10 > profile.filled() * 9 || profile.compact_dates * 10 > profile.filled() * 9;
+  }
+  /// Numbers to calculate with, not article numbers such as 00412.
+  [[nodiscard]] bool is_number(std::size_t column) const {
+    const ColumnProfile& profile = source_.columns[column];
+    return holds(profile, ColumnKind::number) && profile.leading_zeros == 0 && !is_date(column);
+  }
+  [[nodiscard]] bool has_decimals(std::size_t column) const {
+    const ColumnProfile& profile = source_.columns[column];
+    return profile.point_decimals + profile.comma_decimals > 0 || profile.dressed_numbers > 0;
+  }
+  /// Texts, and whole numbers, of which no row lacks one.
+  [[nodiscard]] bool may_be_id(std::size_t column) const {
+    return is_free(column) && !is_date(column) && !has_decimals(column) &&
+           sample_.filled(column) * 10 > sample_.rows() * 9;
+  }
+
+  void assign(std::string_view name, std::size_t column, std::string why) {
+    known_[name] = column;
+    found_.push_back({name, column, "by its values: " + std::move(why)});
+  }
+
+  void find_date() {
+    if (column_of(role::kOrderDate)) return;
+    std::optional<std::size_t> best;
+    for (std::size_t column = 0; column < source_.columns.size(); ++column) {
+      if (!is_free(column) || !is_date(column)) continue;
+      if (!best || source_.columns[column].filled() > source_.columns[*best].filled()) best = column;
+    }
+    if (best) assign(role::kOrderDate, *best, "they are dates");
+  }
+
+  /// Of the columns that determine the date and repeat, the one with most values.
+  void find_order() {
+    const auto date = column_of(role::kOrderDate);
+    if (column_of(role::kOrderId) || !date) return;
+    std::optional<std::size_t> best, unique;
+    for (std::size_t column = 0; column < source_.columns.size(); ++column) {
+      if (!may_be_id(column) || column == *date) continue;
+      if (!sample_.repeats(column)) {
+        if (!unique) unique = column;
+      } else if (sample_.determines(column, *date) > 0.98 && sample_.distinct(column) > sample_.distinct(*date) / 2 &&
+                 (!best || sample_.distinct(column) > sample_.distinct(*best))) {
+        best = column;
+      }
+    }
+    if (best)
+      assign(role::kOrderId, *best,
+             fmt::format("each of {} has one date", counted(sample_.distinct(*best), "value")));
+    else if (unique)
+      assign(role::kOrderId, *unique, "each occurs once");
+  }
+
+  /// Ids have digits; names do not.
+  [[nodiscard]] bool looks_like_id(std::size_t column) const {
+    const auto& samples = source_.columns[column].samples;
+    return std::any_of(samples.begin(), samples.end(), [](const std::string& text) {
+      return text.find_first_of("0123456789") != std::string::npos && text.find(' ') == std::string::npos;
+    });
+  }
+  /// Of two columns with the same information the one with ids; otherwise the one with more values.
+  [[nodiscard]] bool is_better_id(std::size_t column, std::optional<std::size_t> best) const {
+    if (!best) return true;
+    const bool same =
+        sample_.determines(column, *best) > 0.98 && sample_.determines(*best, column) > 0.98;
+    if (same && looks_like_id(column) != looks_like_id(*best)) return looks_like_id(column);
+    return sample_.distinct(column) > sample_.distinct(*best);
+  }
+
+  void find_customer() {
+    const auto order = column_of(role::kOrderId);
+    if (column_of(role::kCustomerId) || !order || !sample_.repeats(*order)) return;
+    std::optional<std::size_t> best;
+    for (std::size_t column = 0; column < source_.columns.size(); ++column) {
+      const bool fits = may_be_id(column) && sample_.determines(*order, column) > 0.98 &&
+                        sample_.distinct(column) < sample_.distinct(*order) && sample_.distinct(column) > 1;
+      if (fits && is_better_id(column, best)) best = column;
+    }
+    if (best)
+      assign(role::kCustomerId, *best,
+             fmt::format("each order has one, and {} for {}", counted(sample_.distinct(*best), "value"),
+                         counted(sample_.distinct(*order), "order")));
+  }
+
+  [[nodiscard]] bool may_be_product(std::size_t column, std::size_t order) const {
+    return may_be_id(column) && sample_.repeats(column) && sample_.determines(order, column) < 0.5 &&
+           sample_.determines(column, order) < 0.5;
+  }
+
+  void find_product() {
+    const auto order = column_of(role::kOrderId);
+    if (column_of(role::kProductId) || !order) return;
+    std::optional<std::size_t> best;
+    for (std::size_t column = 0; column < source_.columns.size(); ++column)
+      if (!is_number(column) && may_be_product(column, *order) && is_better_id(column, best)) best = column;
+    assign_product(best);
+  }
+
+  /// Article numbers such as 4711: whole numbers that a text names, or that are all large.
+  void find_product_of_numbers() {
+    const auto order = column_of(role::kOrderId);
+    const auto named = column_of(role::kProductId);
+    if (!order || (named && (looks_like_id(*named) || !is_ours(*named)))) return;
+    for (std::size_t column = 0; column < source_.columns.size(); ++column) {
+      if (!is_number(column) || !may_be_product(column, *order)) continue;
+      const bool has_name = named && sample_.determines(column, *named) > 0.98 &&
+                            sample_.distinct(column) * 10 >= sample_.distinct(*named) * 9;
+      const bool is_long = source_.columns[column].smallest.size() >= 3 &&
+                           source_.columns[column].negative == 0;
+      if (!has_name && (named || !is_long)) continue;
+      std::erase_if(found_, [](const ValueRole& each) { return each.role == role::kProductId; });
+      known_.erase(role::kProductId);
+      return assign_product(column);
+    }
+  }
+  [[nodiscard]] bool is_ours(std::size_t column) const {
+    return std::any_of(found_.begin(), found_.end(),
+                       [&](const ValueRole& each) { return each.column == column; });
+  }
+
+  void assign_product(std::optional<std::size_t> column) {
+    if (!column) return;
+    assign(role::kProductId, *column,
+           fmt::format("orders have several of its {}", counted(sample_.distinct(*column), "value")));
+  }
+
+  [[nodiscard]] std::vector<double> numbers_of(std::size_t column) const {
+    std::vector<double> numbers;
+    for (const auto& row : source_.first_rows) {
+      const ValueShape shape = shape_of(expression::trimmed(row[column]));
+      numbers.push_back(shape.shape == Shape::number ? shape.number.value : std::nan(""));
+    }
+    return numbers;
+  }
+
+  /// Rows in which a x b is c to the cent, as a share of those that show anything: with another number than 1.
+  static double share_of_products(const std::vector<double>& a, const std::vector<double>& b,
+                                  const std::vector<double>& c) {
+    std::size_t rows = 0, equal = 0;
+    for (std::size_t row = 0; row < a.size(); ++row) {
+      if (std::isnan(a[row] + b[row] + c[row]) || a[row] == 1 || b[row] == 1 || a[row] == 0 || b[row] == 0)
+        continue;
+      ++rows;
+      if (std::abs(a[row] * b[row] - c[row]) <= 0.011) ++equal;
+    }
+    return rows < 5 ? 0 : static_cast<double>(equal) / static_cast<double>(rows);
+  }
+
+  [[nodiscard]] double share_of_whole(const std::vector<double>& numbers) const {
+    const auto whole = std::count_if(numbers.begin(), numbers.end(),
+                                     [](double number) { return number == std::floor(number); });
+    return static_cast<double>(whole) / static_cast<double>(std::max<std::size_t>(1, numbers.size()));
+  }
+
+  void find_quantity_and_price() {
+    if (column_of(role::kQuantity) && column_of(role::kUnitPrice)) return;
+    std::vector<std::pair<std::size_t, std::vector<double>>> columns;
+    constexpr std::size_t kMostColumns = 16;
+    for (std::size_t column = 0; column < source_.columns.size() && columns.size() < kMostColumns; ++column) {
+      const bool is_ours = column_of(role::kQuantity) == column || column_of(role::kUnitPrice) == column ||
+                           column_of(role::kAmount) == column;
+      if ((is_free(column) || is_ours) && is_number(column)) columns.emplace_back(column, numbers_of(column));
+    }
+    if (!find_products(columns)) find_apart(columns);
+  }
+
+  using Numbers = std::vector<std::pair<std::size_t, std::vector<double>>>;
+
+  /// Three columns of which one is the product of the others.
+  bool find_products(const Numbers& columns) {
+    double best = kMostly;
+    std::array<std::size_t, 3> place{};
+    for (std::size_t a = 0; a < columns.size(); ++a) {
+      for (std::size_t b = a + 1; b < columns.size(); ++b) {
+        for (std::size_t c = 0; c < columns.size(); ++c) {
+          if (c == a || c == b) continue;
+          const double share = share_of_products(columns[a].second, columns[b].second, columns[c].second);
+          if (share <= best) continue;
+          best = share;
+          place = {a, b, c};
+        }
+      }
+    }
+    if (best == kMostly) return false;
+    auto [quantity, price, amount] = place;
+    if (share_of_whole(columns[quantity].second) < share_of_whole(columns[price].second))
+      std::swap(quantity, price);
+    const std::string why = fmt::format("{} x {} = {} in {:.0f}% of the rows", columns_name(columns[quantity].first),
+                                        columns_name(columns[price].first), columns_name(columns[amount].first),
+                                        100 * best);
+    assign_if_free(role::kQuantity, columns[quantity].first, why);
+    assign_if_free(role::kUnitPrice, columns[price].first, why);
+    assign_if_free(role::kAmount, columns[amount].first, why);
+    return true;
+  }
+  [[nodiscard]] std::string columns_name(std::size_t column) const { return source_.columns[column].header; }
+  void assign_if_free(std::string_view name, std::size_t column, const std::string& why) {
+    if (!column_of(name) && is_free(column)) assign(name, column, why);
+  }
+
+  /// A quantity is a small whole number; a price has decimals, and a product mostly has one.
+  void find_apart(const Numbers& columns) {
+    const auto product = column_of(role::kProductId);
+    if (!product) return;
+    std::optional<std::size_t> quantity, price;
+    double steadiest = 0.5;
+    for (const auto& [column, numbers] : columns) {
+      if (!is_free(column)) continue;
+      constexpr double kLargest = 1'000;
+      const double whole = share_of_whole(numbers);
+      const bool is_small = std::none_of(numbers.begin(), numbers.end(),
+                                         [](double number) { return std::abs(number) > kLargest; });
+      const double steady = sample_.determines(*product, column);
+      if (whole > 0.95 && is_small && steady < 0.5 &&
+          (!quantity || sample_.distinct(column) < sample_.distinct(*quantity)))
+        quantity = column;
+      if (whole < 0.95 && steady > steadiest) {
+        price = column;
+        steadiest = steady;
+      }
+    }
+    if (quantity) assign_if_free(role::kQuantity, *quantity, "small whole numbers");
+    if (price)
+      assign_if_free(role::kUnitPrice, *price,
+                     fmt::format("{:.0f}% of the products have one value", 100 * steadiest));
+  }
+
+  const SourceProfile& source_;
+  std::map<std::string_view, std::size_t> known_;
+  SampleColumns sample_;
+  std::vector<ValueRole> found_;
+};
+
+}  // namespace
+
+std::vector<ValueRole> roles_by_values(const SourceProfile& source,
+                                       const std::map<std::string_view, std::size_t>& known) {
+  return RoleFinder(source, known).run();
+}
+
+}  // namespace pear::intake

@@ -1,0 +1,26 @@
+// The sources of a daybook, compared with those of a plan.
+#pragma once
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "daybook/provenance.hpp"
+#include "intake/plan/intake_plan.hpp"
+
+namespace pear::intake {
+
+/// The sources of lines in a daybook that the plan does not read, such as those of an earlier --append. A
+/// source is recognised by its name without folder and endings: exports/sales.csv.gz is sales.csv.
+[[nodiscard]] std::vector<daybook::SourceRecord> sources_not_read(const daybook::Provenance& provenance,
+                                                                  const IntakePlan& plan);
+
+/// Of the bytes of a file, as in a SourceRecord; nothing for a database, standard input, or a file that cannot
+/// be read.
+[[nodiscard]] std::optional<std::string> content_hash_of(const sources::TableAddress& address);
+
+/// Removes the sources of lines that the daybook contains already, byte for byte, from the plan; then there
+/// may be none. Returns the files. Reads all of them.
+std::vector<std::string> drop_known_sources(const daybook::Provenance& provenance, IntakePlan& plan);
+
+}  // namespace pear::intake

@@ -23,10 +23,10 @@ struct SourceRecord {
 
 /// One import into a daybook; the first one created it.
 struct ImportRun {
-  std::string command;              ///< as typed, without paths
-  std::uint64_t lines_added = 0;    ///< lines that it brought
-  std::uint64_t lines_replaced = 0; ///< lines of earlier runs that it replaced
-  std::uint64_t lines = 0;          ///< of the daybook after it
+  std::string command;               ///< as typed, without paths
+  std::uint64_t lines_added = 0;     ///< lines that it brought
+  std::uint64_t lines_replaced = 0;  ///< lines of earlier runs that it replaced
+  std::uint64_t lines = 0;           ///< of the daybook after it
   bool operator==(const ImportRun&) const = default;
 };
 

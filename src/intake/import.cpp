@@ -42,6 +42,9 @@ class Importing {
     }
     unify_spelling(plan_, read, log_);
     merge_customers(plan_, read, log_);
+    for (RawTable* table : read)
+      if (plan_.replace_orders && (table->kind == TableKind::lines || table->kind == TableKind::orders))
+        replace_repeated_orders(*table, log_);
     for (const DuplicateRule& rule : plan_.duplicates)
       PEAR_TRY(drop_duplicates(rule, *tables_[static_cast<std::size_t>(rule.table)], imported_.duplicates));
     return log_.outcome();
@@ -93,8 +96,7 @@ class Importing {
       PEAR_ASSIGN(RawTable table, read_table(std::move(opened[i]), log_));
       unify_formats(plan.from[i], table);
       PEAR_TRY(compute_columns(plan.from[i].computed, table, log_));
-      if (plan_.replace_orders && (table.kind == TableKind::lines || table.kind == TableKind::orders))
-        replace_repeated_orders(table, log_);
+      for (SourceAccount& source : table.sources) source.part = i;
       if (i == 0)
         all = std::move(table);
       else

@@ -76,7 +76,8 @@ bool every_source_adds_up(const Imported& imported) {
   for (const SourceAccount& source : imported.sources) {
     const daybook::SourceRecord& record = source.record;
     if (record.rows_read !=
-        record.rows_kept + record.rows_duplicate + record.rows_excluded + record.rows_rejected) return false;
+        record.rows_kept + record.rows_duplicate + record.rows_excluded + record.rows_rejected)
+      return false;
   }
   return true;
 }
@@ -91,12 +92,13 @@ std::vector<result::Check> checks_of(const Imported& imported, const LineTotals&
   with_signs.add(imported.turned_amount);
   DecimalSum accounted = totals.amount_kept;
   accounted.add(totals.amount_apart);
-  return {{"of every source, rows read = kept + duplicate + excluded + rejected", every_source_adds_up(imported)},
-          {"the same for the amounts of lines", accounted == totals.amount_read},
-          {"the daybook contains all lines kept", imported.built.daybook.lines() == totals.kept},
-          {imported.turned == 0 ? "the daybook's amounts add up to the amounts kept"
-                                : "the daybook's amounts add up to the amounts kept, with returns negative",
-           in_daybook == with_signs}};
+  return {
+      {"of every source, rows read = kept + duplicate + excluded + rejected", every_source_adds_up(imported)},
+      {"the same for the amounts of lines", accounted == totals.amount_read},
+      {"the daybook contains all lines kept", imported.built.daybook.lines() == totals.kept},
+      {imported.turned == 0 ? "the daybook's amounts add up to the amounts kept"
+                            : "the daybook's amounts add up to the amounts kept, with returns negative",
+       in_daybook == with_signs}};
 }
 
 }  // namespace

@@ -57,7 +57,10 @@ constexpr std::size_t kFew = 4;
 result::Table rows_table(const std::vector<SourceAccount>& sources) {
   using Source = SourceAccount;
   return TableMaker<Source>(
-             {"", "Rows", "How the rows of each source were used: read = kept + duplicate + excluded + rejected.", {}},
+             {"",
+              "Rows",
+              "How the rows of each source were used: read = kept + duplicate + excluded + rejected.",
+              {}},
              sources)
       .text("table", "What the source contains.", [](const Source& s) { return s.record.table; })
       .text("source", "The file or database.", [](const Source& s) { return s.record.name; })

@@ -6,6 +6,8 @@
 #include <system_error>
 
 #include "sources/byte_source.hpp"
+#include "sources/file_kind.hpp"
+#include "sources/table_reader.hpp"
 
 namespace pear::intake {
 namespace {
@@ -34,6 +36,10 @@ std::vector<daybook::SourceRecord> sources_not_read(const daybook::Provenance& p
 std::optional<std::string> content_hash_of(const sources::TableAddress& address) {
   std::error_code failure;
   if (address.file.empty() || !std::filesystem::is_regular_file(address.file, failure)) return std::nullopt;
+  if (sources::kind_of(sources::front_of_file(address.file)) == sources::FileKind::archive) {
+    const auto sheet = sources::TableReader::open(address);  // a sheet's hash is known once it is open
+    return sheet ? std::optional(sheet->content_hash()) : std::nullopt;
+  }
   const auto source = sources::open_bytes(address.file);
   if (!source) return std::nullopt;
   std::vector<char> piece(1U << 20U);
@@ -44,22 +50,26 @@ std::optional<std::string> content_hash_of(const sources::TableAddress& address)
   }
 }
 
-std::vector<std::string> drop_known_sources(const daybook::Provenance& provenance, IntakePlan& plan) {
-  std::vector<std::string> dropped;
-  const auto is_known = [&](const sources::TableAddress& address) {
-    const auto hash = content_hash_of(address);
-    const bool known = hash && std::any_of(provenance.sources.begin(), provenance.sources.end(),
-                                           [&](const daybook::SourceRecord& source) {
-                                             return source.table == to_text(TableKind::lines) &&
-                                                    source.content_hash == *hash;
-                                           });
-    if (known) dropped.push_back(address.file);
-    return known;
-  };
-  auto& from = plan.tables[static_cast<std::size_t>(TableKind::lines)]->from;
-  for (SourcePlan& part : from) std::erase_if(part.sources, is_known);
-  std::erase_if(from, [](const SourcePlan& part) { return part.sources.empty(); });
-  return dropped;
+std::vector<std::string> skip_known_sources(const daybook::Provenance& provenance, IntakePlan& plan) {
+  std::vector<std::string> known;
+  for (SourcePlan& part : plan.tables[static_cast<std::size_t>(TableKind::lines)]->from) {
+    for (sources::TableAddress& address : part.sources) {
+      const auto hash = content_hash_of(address);
+      address.only_header = hash && std::any_of(provenance.sources.begin(), provenance.sources.end(),
+                                                [&](const daybook::SourceRecord& source) {
+                                                  return source.table == to_text(TableKind::lines) &&
+                                                         source.content_hash == *hash;
+                                                });
+      if (address.only_header) known.push_back(address.file);
+    }
+  }
+  return known;
+}
+
+bool has_new_lines(const IntakePlan& plan) {
+  const auto sources = plan.table(TableKind::lines)->sources();
+  return std::any_of(sources.begin(), sources.end(),
+                     [](const sources::TableAddress& address) { return !address.only_header; });
 }
 
 }  // namespace pear::intake

@@ -15,12 +15,15 @@ namespace pear::intake {
 [[nodiscard]] std::vector<daybook::SourceRecord> sources_not_read(const daybook::Provenance& provenance,
                                                                   const IntakePlan& plan);
 
-/// Of the bytes of a file, as in a SourceRecord; nothing for a database, standard input, or a file that cannot
-/// be read.
+/// Of the bytes of a file (and the name of the sheet), as in a SourceRecord; nothing for a database, standard
+/// input, or a file that cannot be read.
 [[nodiscard]] std::optional<std::string> content_hash_of(const sources::TableAddress& address);
 
-/// Removes the sources of lines that the daybook contains already, byte for byte, from the plan; then there
-/// may be none. Returns the files. Reads all of them.
-std::vector<std::string> drop_known_sources(const daybook::Provenance& provenance, IntakePlan& plan);
+/// Marks the sources of lines that the daybook contains already, byte for byte, so that only their header is
+/// read, and returns them. Reads all of them.
+std::vector<std::string> skip_known_sources(const daybook::Provenance& provenance, IntakePlan& plan);
+
+/// Whether any source of lines is not marked like that.
+[[nodiscard]] bool has_new_lines(const IntakePlan& plan);
 
 }  // namespace pear::intake

@@ -14,8 +14,8 @@ class RoleCheck {
   RoleCheck(const IntakePlan& plan, const OpenTables& tables) : plan_(plan), tables_(tables) {}
 
   OrError<void> run() const {
-    for (const TableKind kind :
-         {TableKind::orders, TableKind::lines, TableKind::products, TableKind::customers, TableKind::prices}) {
+    for (const TableKind kind : {TableKind::orders, TableKind::lines, TableKind::products,
+                                 TableKind::customers, TableKind::prices}) {
       for (const OpenTable& part : opened(kind)) {
         auto missing = missing_in(part);
         if (kind == TableKind::prices && !part.has(daybook::role::kListPrice))

@@ -21,6 +21,7 @@ struct TableAddress {
   std::optional<Encoding> encoding;
   std::optional<char> delimiter;
   std::uint64_t largest_expansion = kLargestExpansion;  ///< of compressed data, see open_bytes
+  bool only_header = false;                             ///< its rows have been read before and are left out
 };
 
 /// The address of a file as a command line writes it: a path, or PATH?sheet=NAME for a sheet of a

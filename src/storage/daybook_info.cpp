@@ -73,10 +73,13 @@ class InfoReader {
 OrError<void> InfoReader::read() {
   PEAR_TRY(check_tables("'about'", 1));
   PEAR_TRY(read_about());
-  PEAR_TRY(info_.format < kFirstWithRuns
-               ? check_tables("'columns', 'import_runs', 'cleaning_counts', 'segments', 'customers', 'products'", 6)
-               : check_tables("'columns', 'import_runs', 'sources', 'cleaning_counts', 'segments', 'customers',"
-                              " 'products'", 7));
+  PEAR_TRY(
+      info_.format < kFirstWithRuns
+          ? check_tables("'columns', 'import_runs', 'cleaning_counts', 'segments', 'customers', 'products'",
+                         6)
+          : check_tables("'columns', 'import_runs', 'sources', 'cleaning_counts', 'segments', 'customers',"
+                         " 'products'",
+                         7));
   PEAR_TRY(read_columns());
   PEAR_TRY(read_provenance());
   if (info_.format >= kFirstWithChecksum && checksum_of(info_) != checksum_)
@@ -87,11 +90,10 @@ OrError<void> InfoReader::read() {
 
 /// A view instead of a table could compute rows without end.
 OrError<void> InfoReader::check_tables(std::string_view names, std::int64_t count) {
-  PEAR_ASSIGN(
-      sqlite::Statement rows,
-      database_.prepare(fmt::format("SELECT count(*) FROM sqlite_master WHERE type = 'table'"
-                                    " AND sql LIKE 'CREATE TABLE%' AND name IN ({})",
-                                    names)));
+  PEAR_ASSIGN(sqlite::Statement rows,
+              database_.prepare(fmt::format("SELECT count(*) FROM sqlite_master WHERE type = 'table'"
+                                            " AND sql LIKE 'CREATE TABLE%' AND name IN ({})",
+                                            names)));
   PEAR_TRY(rows.step());
   if (rows.integer(0) != count) return damaged("one of its tables is missing, or is not a table");
   return {};
@@ -221,12 +223,12 @@ OrError<void> InfoReader::read_runs() {
 
 OrError<void> InfoReader::read_sources() {
   const bool old = info_.format < kFirstWithRuns;
-  PEAR_ASSIGN(sqlite::Statement rows,
-              database_.prepare(fmt::format(
-                  "SELECT source, table_name, bytes, content_hash, rows_read, rows_kept, rows_rejected,"
-                  " rows_duplicate, {} ORDER BY {}",
-                  old ? "0, 1 FROM import_runs" : "rows_excluded, run FROM sources",
-                  old ? "run" : "position")));
+  PEAR_ASSIGN(
+      sqlite::Statement rows,
+      database_.prepare(fmt::format(
+          "SELECT source, table_name, bytes, content_hash, rows_read, rows_kept, rows_rejected,"
+          " rows_duplicate, {} ORDER BY {}",
+          old ? "0, 1 FROM import_runs" : "rows_excluded, run FROM sources", old ? "run" : "position")));
   for (;;) {
     PEAR_ASSIGN(const bool more, rows.step());
     if (!more) return {};

@@ -159,7 +159,8 @@ class DaybookWriter {
         column.bind_null(4);
       PEAR_TRY(column.run());
     }
-    PEAR_ASSIGN(sqlite::Statement run, database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?)"));
+    PEAR_ASSIGN(sqlite::Statement run,
+                database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?)"));
     for (const daybook::ImportRun& each : info.provenance.runs) {
       run.bind(1, each.command).bind(2, static_cast<std::int64_t>(each.lines_added));
       run.bind(3, static_cast<std::int64_t>(each.lines_replaced));

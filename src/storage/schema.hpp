@@ -10,8 +10,8 @@
 
 namespace pear::storage {
 
-constexpr int kFormatVersion = 4;           ///< 4 distinguishes the runs of import, and excluded rows
-constexpr int kFirstWithChecksum = 3;       ///< of the description
+constexpr int kFormatVersion = 4;      ///< 4 distinguishes the runs of import, and excluded rows
+constexpr int kFirstWithChecksum = 3;  ///< of the description
 constexpr int kFirstWithRuns = 4;
 constexpr int kOldestFormat = 2;
 constexpr int kApplicationId = 0x50454152;  ///< "PEAR", in the header of the SQLite file

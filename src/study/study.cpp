@@ -7,8 +7,8 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
-#include "intake/plan/intake_file.hpp"
 #include "intake/known_sources.hpp"
+#include "intake/plan/intake_file.hpp"
 #include "storage/daybook_reader.hpp"
 
 namespace pear::study {
@@ -66,8 +66,8 @@ OrError<RefreshPlan> plan_refresh(const Study& study) {
   PEAR_ASSIGN(const storage::DaybookFile daybook, storage::DaybookFile::open(study.daybook));
   const daybook::Provenance& provenance = daybook.info().provenance;
   if (!intake::sources_not_read(provenance, refresh.plan).empty()) {
-    static_cast<void>(intake::drop_known_sources(provenance, refresh.plan));
-    if (!refresh.plan.table(intake::TableKind::lines)->from.empty()) refresh.step = RefreshStep::append;
+    intake::skip_known_sources(provenance, refresh.plan);
+    if (intake::has_new_lines(refresh.plan)) refresh.step = RefreshStep::append;
     return refresh;
   }
   std::vector<std::string> known;

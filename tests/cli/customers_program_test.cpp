@@ -8,9 +8,9 @@
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 
-#include "support/import_reports.hpp"
 #include "support/csv_rows.hpp"
 #include "support/demo_program.hpp"
+#include "support/import_reports.hpp"
 
 namespace pear::test {
 namespace {

@@ -1,8 +1,8 @@
 // import, inspect and export as a user runs them.
 #include <gtest/gtest.h>
 
-#include "support/import_reports.hpp"
 #include "support/csv_rows.hpp"
+#include "support/import_reports.hpp"
 #include "support/made_up_shop.hpp"
 #include "support/results.hpp"
 #include "support/sql_opinion.hpp"
@@ -187,7 +187,8 @@ TEST_F(ImportProgram, TheReportListsEveryStep) {
   for (const char* part : {"# Import\n", "| lines | d/order-lines.csv | 16,053 | 16,000 | 48 | 0 | 5 |",
                            "## Joins", "- passed: of every source"})
     EXPECT_NE(report.find(part), std::string::npos) << part;
-  const std::string changed = read_file(last_report(folder_ / "d/thistledown-import") + "/import-changed.csv");
+  const std::string changed =
+      read_file(last_report(folder_ / "d/thistledown-import") + "/import-changed.csv");
   EXPECT_NE(changed.find(",customer_id,trim,"), std::string::npos);
   const std::string package = read_file(last_report(folder_ / "d/thistledown-import") + "/datapackage.json");
   EXPECT_NE(package.find("\"import-unmatched\""), std::string::npos);

@@ -1,6 +1,6 @@
 // The built program, used as a user would.
-#include <regex>
 #include <filesystem>
+#include <regex>
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
@@ -56,15 +56,19 @@ TEST_F(Program, ImportsAndReportsEveryRow) {
       "that does not exist (messy.csv, line 7).\n"
       "5 of 6 rows read from messy.csv became lines of the daybook; 1 row was rejected.\n\nPopulation  "
       "2 customers, 3 orders, 5 lines (1 return), amount 14.50, 2024-01-05 to 2024-02-21\nSelection   "
-      "all rows of messy.csv\n\nRows\n  table  source     read  kept  duplicate  excluded  rejected\n  lines  "
-      "messy.csv     6     5          0         0         1\n\nAmounts of the lines\n  source      read   kept  "
-      "duplicate  excluded  rejected\n  messy.csv  18.50  14.50       0.00      0.00      4.00\n\nWhy rows were rejected\n "
+      "all rows of messy.csv\n\nRows\n  table  source     read  kept  duplicate  excluded  rejected\n  lines "
+      " "
+      "messy.csv     6     5          0         0         1\n\nAmounts of the lines\n  source      read   "
+      "kept  "
+      "duplicate  excluded  rejected\n  messy.csv  18.50  14.50       0.00      0.00      4.00\n\nWhy rows "
+      "were rejected\n "
       " table  column      first_value  reason                        rows  first_line  first_source\n  "
       "lines  "
       "order_date  2024-13-01   is a day that does not exist     1           7  messy.csv\n\n4 checks "
       "passed: of "
-      "every source, rows read = kept + duplicate + excluded + rejected; the same for the\namounts of lines; the "
-      "daybook contains all lines kept; the daybook's amounts add up to the amounts\nkept.\nWritten     "
+      "every source, rows read = kept + duplicate + excluded + rejected; the same for\nthe amounts of lines; "
+      "the "
+      "daybook contains all lines kept; the daybook's amounts add up to the\namounts kept.\nWritten     "
       "messy.daybook, RUN/import.md, 15 further files in\n            RUN\n");
   EXPECT_EQ(
       read_file(last_report(folder_ / "messy-import") + "/import-rejected.csv"),

@@ -126,7 +126,8 @@ TEST_F(Expressions, ErrorsNameTheColumns) {
       {"order_date > DATE '2024-02-30'",
        "\"2024-02-30\" is not a date; it is written DATE '2024-09-30' (column 14)"},
       {"quantity / 0", "nothing can be divided by 0 (column 12)"},
-      {"region + 1", "arithmetic needs a number, but \"region\" is text; if its texts are numbers, write "
+      {"region + 1",
+       "arithmetic needs a number, but \"region\" is text; if its texts are numbers, write "
        "CAST(region AS NUMERIC) (column 1)"},
       {"CASE WHEN quantity THEN 1 END", "WHEN needs a condition, but \"quantity\" is a number (column 11)"},
       {"coalesce(region, quantity)",

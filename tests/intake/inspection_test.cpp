@@ -33,10 +33,16 @@ TEST(Inspection, RolesAreGuessedByNamesAndByValuesThatTablesShare) {
   folder.write("l.csv", "Invoice;Art. No;Pcs;Price\n10;007;1;1,50\n10;008;2;2,25\n11;007;1;1,50\n");
   folder.write("o.csv", "Nummer;Placed;Client No;Region \n10;13.01.2024;C1;north\n11;01.02.2024;C2;North\n");
   folder.write("p.csv", "Artikel;Cost\n007;0,5\n008;1,25\n");
-  const intake::Inspection seen = inspect(folder, {"l.csv", "o.csv", "p.csv"});
-  ASSERT_EQ(seen.guess.tables.size(), 2U) << "the third is still unknown";
-  EXPECT_EQ(roles_of(seen.guess.tables[0]), "lines order_id product_id quantity unit_price");
-  EXPECT_EQ(seen.guess.tables[0].numbers.decimal, ',');
+  folder.write("q.csv", "Ding;Worth\n007;0,5\n008;1,25\n");
+  for (const char* products : {"p.csv", "q.csv"}) {
+    const intake::Inspection seen = inspect(folder, {"l.csv", "o.csv", products});
+    ASSERT_EQ(seen.guess.tables.size(), 3U) << products;
+    EXPECT_EQ(roles_of(seen.guess.tables[0]), "lines order_id product_id quantity unit_price");
+    EXPECT_EQ(seen.guess.tables[0].numbers.decimal, ',');
+    EXPECT_EQ(roles_of(seen.guess.tables[1]), "orders order_id order_date customer_id -");
+    EXPECT_EQ(roles_of(seen.guess.tables[2]),
+              std::string(products) == "p.csv" ? "products product_id unit_cost" : "products product_id -");
+  }
 }
 
 TEST(Inspection, TheStarterFileImportsWithoutChanges) {

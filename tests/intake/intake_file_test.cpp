@@ -110,8 +110,8 @@ TEST(IntakeFile, SeveralFilesFormOneTableInAnyOrderOfColumns) {
       "sales-3.csv",
       "order_id,order_date,customer_id,product_id,quantity,unit_price,note\nA2,2024-01-02,C1,P1,1,2,x\n");
   EXPECT_EQ(import_intake(folder, "[lines]\nfile = \"sales-*.csv\"\n").fault,
-            "sales-3.csv has a column \"note\", but sales-2.csv does not; the sources of one table must have "
-            "the same columns.");
+            "sales-3.csv has a column \"note\", but sales-2.csv does not. Files with different columns each "
+            "need their own [[lines.from]].");
 }
 
 }  // namespace

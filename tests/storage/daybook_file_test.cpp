@@ -20,8 +20,11 @@
 namespace pear::test {
 namespace {
 
-const daybook::Provenance kProvenance{
-    "Shop", "EUR", {{"sales.csv", "lines", 123, "abc", 10, 7, 1, 2}}, {{"rejected: quantity is empty", 1}}, {}};
+const daybook::Provenance kProvenance{"Shop",
+                                      "EUR",
+                                      {{"sales.csv", "lines", 123, "abc", 10, 7, 1, 2}},
+                                      {{"rejected: quantity is empty", 1}},
+                                      {}};
 
 void execute(const std::string& path, const char* sql) {
   sqlite3* database = nullptr;
@@ -195,8 +198,8 @@ TEST(DaybookFile, FindsEveryChangeOfTheDescription) {
         "UPDATE columns SET type = 'text', distinct_texts = 0 WHERE name = 'amount'", "DELETE FROM columns",
         "UPDATE sources SET rows_kept = 8", "UPDATE sources SET source = 'other.csv'",
         "UPDATE sources SET rows_excluded = 3", "UPDATE sources SET run = 2",
-        "INSERT INTO import_runs VALUES (1, 'import', 1, 0, 7)",
-        "UPDATE cleaning_counts SET count = 2", "DELETE FROM cleaning_counts"}) {
+        "INSERT INTO import_runs VALUES (1, 'import', 1, 0, 7)", "UPDATE cleaning_counts SET count = 2",
+        "DELETE FROM cleaning_counts"}) {
     const std::string path = folder.write("changed.daybook", whole);
     execute(path, change);
     EXPECT_TRUE(open_fault(path).starts_with(path + " is damaged: its "))

@@ -41,8 +41,7 @@ OrError<void> run_undo(const Arguments& arguments) {
   Arguments named = arguments;
   if (const std::string* daybook = arguments.find("daybook")) named.words = {*daybook};
   PEAR_ASSIGN(const std::string path, daybook_path(named));
-  PEAR_ASSIGN(const std::string done,
-              undo_last_run(path, arguments.value_or("out", folder_of_runs(path))));
+  PEAR_ASSIGN(const std::string done, undo_last_run(path, arguments.value_or("out", folder_of_runs(path))));
   if (!arguments.has("quiet")) print(done + "\n");
   return {};
 }
@@ -100,7 +99,8 @@ Command import_command() {
       "product_id, "
       "quantity and\nunit_price in its header; all other columns are kept. Every row is accounted for: the "
       "report, "
-      "the\nrejected rows and the changed cells are written to a folder of this run, NAME-import/DATE-N, next to "
+      "the\nrejected rows and the changed cells are written to a folder of this run, NAME-import/DATE-N, "
+      "next to "
       "the\ndaybook.",
       {"pear-thread import shop.toml", "pear-thread import shop.toml --preview-duplicates",
        "pear-thread import december.toml --daybook shop.daybook --append",

@@ -69,8 +69,8 @@ void join_provenance(const daybook::Provenance& old, const daybook::MergedLines&
 
 OrError<std::vector<std::string>> skip_known_sources(const std::string& path, intake::IntakePlan& plan) {
   PEAR_ASSIGN(const storage::DaybookFile file, storage::DaybookFile::open(path));
-  std::vector<std::string> known = intake::drop_known_sources(file.info().provenance, plan);
-  if (!plan.table(intake::TableKind::lines)->from.empty()) return known;
+  std::vector<std::string> known = intake::skip_known_sources(file.info().provenance, plan);
+  if (intake::has_new_lines(plan)) return known;
   return data_error(fmt::format("nothing to append: {} {} in {} already, byte for byte.", join(known, ", "),
                                 known.size() == 1 ? "is" : "are", path));
 }
@@ -102,10 +102,10 @@ OrError<void> append_to(const std::string& path, bool replace_orders, intake::Im
                                        counted(already, "line"), already == 1 ? "was" : "were",
                                        already == 1 ? "was" : "were"));
   if (merged.orders_of_others > 0)
-    report.notes.push_back(
-        fmt::format("{} under the id of another customer's order, which stays: orders are replaced by customer "
-                    "and order id.",
-                    counted(merged.orders_of_others, "new order is", "new orders are")));
+    report.notes.push_back(fmt::format(
+        "{} under the id of another customer's order, which stays: orders are replaced by customer "
+        "and order id.",
+        counted(merged.orders_of_others, "new order is", "new orders are")));
   std::vector<std::string> moved;
   for (const daybook::Column& column : before.parts().columns)
     if (const daybook::Column* now = built.daybook.find(column.name); now->level != column.level)
@@ -116,9 +116,9 @@ OrError<void> append_to(const std::string& path, bool replace_orders, intake::Im
   if (merged.changed_values > 0)
     report.notes.push_back(fmt::format("{} of customers and products changed; the new ones count.",
                                        counted(merged.changed_values, "value")));
-  report.checks.push_back({"lines before - lines replaced + lines added = lines in the daybook",
-                           before.lines() - merged.lines_replaced + added_lines - already ==
-                               built.daybook.lines()});
+  report.checks.push_back(
+      {"lines before - lines replaced + lines added = lines in the daybook",
+       before.lines() - merged.lines_replaced + added_lines - already == built.daybook.lines()});
   report.population = analysis::population_of(built.daybook);
   return {};
 }

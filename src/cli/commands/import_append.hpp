@@ -10,14 +10,14 @@
 
 namespace pear::cli {
 
-/// Removes the sources of lines that the daybook of `path` contains already from the plan, and returns them.
+/// Skips the sources of lines that the daybook of `path` contains already, and returns them.
 /// Errors: data, if no other is left; those of the daybook file.
 [[nodiscard]] OrError<std::vector<std::string>> skip_known_sources(const std::string& path,
                                                                    intake::IntakePlan& plan);
 
-/// Puts the daybook of `path` and the imported one together (`replace_orders`: see RepeatedOrders), in `imported` and `provenance`; notes and checks
-/// go to the report. Lists of customers and products, old and new, apply to the lines of both. Errors: data,
-/// for another currency; those of the daybook file.
+/// Puts the daybook of `path` and the imported one together (`replace_orders`: see RepeatedOrders), in
+/// `imported` and `provenance`; notes and checks go to the report. Lists of customers and products, old and
+/// new, apply to the lines of both. Errors: data, for another currency; those of the daybook file.
 [[nodiscard]] OrError<void> append_to(const std::string& path, bool replace_orders,
                                       intake::Imported& imported, daybook::Provenance& provenance,
                                       result::Result& report);

@@ -55,8 +55,7 @@ OrError<void> check_replaced(const ImportTask& task) {
   if (!old) return {};  // of another version, or damaged: importing again is the remedy
   std::vector<std::string> lost;
   std::uint64_t rows = 0;
-  for (const daybook::SourceRecord& source :
-       intake::sources_not_read(old->info().provenance, task.plan)) {
+  for (const daybook::SourceRecord& source : intake::sources_not_read(old->info().provenance, task.plan)) {
     lost.push_back(source.name);
     rows += source.rows_kept;
   }
@@ -75,7 +74,7 @@ std::string selection_of(const intake::IntakePlan& plan) {
   for (const auto& table : plan.tables) {
     if (!table) continue;
     for (const sources::TableAddress& source : table->sources())
-      names.push_back(source.file.empty() ? source.database : source.file);
+      if (!source.only_header) names.push_back(source.file.empty() ? source.database : source.file);
   }
   constexpr std::size_t kMostNamed = 6;
   if (names.size() > kMostNamed) return fmt::format("all rows of {}", counted(names.size(), "source"));
@@ -257,7 +256,8 @@ OrError<ImportOutcome> import_to_file(ImportTask task) {
         fmt::format("{} is in {} already, and was skipped.", source, task.daybook));
   PEAR_TRY(app::require_checks(outcome.report));
   daybook::Provenance provenance = provenance_of(task, *imported);
-  if (task.append) PEAR_TRY(append_to(task.daybook, task.plan.replace_orders, *imported, provenance, outcome.report));
+  if (task.append)
+    PEAR_TRY(append_to(task.daybook, task.plan.replace_orders, *imported, provenance, outcome.report));
   if (task.dry_run) {
     outcome.report.notes.emplace_back("A dry run: nothing was written.");
     return outcome;

@@ -33,12 +33,12 @@ struct ImportOutcome {
   std::vector<std::string> paths;  ///< files written
 };
 
-/// Imports, writes the daybook, and the report into a folder of this run: import.md, its tables, each rejected row and
-/// each changed cell. The daybook and the report appear together, and one import at a time writes a daybook.
-/// Errors: usage, if the path is not that of a daybook, or the daybook contains lines of sources that this
-/// import does not read, without `append` or `replace`; data, if there is nothing to append, or if more than a tenth of the rows of a source
-/// would be rejected, without `accept_rejects`; those of the import and of the writing; then the old
-/// daybook is unchanged.
+/// Imports, writes the daybook, and the report into a folder of this run: import.md, its tables, each
+/// rejected row and each changed cell. The daybook and the report appear together, and one import at a time
+/// writes a daybook. Errors: usage, if the path is not that of a daybook, or the daybook contains lines of
+/// sources that this import does not read, without `append` or `replace`; data, if there is nothing to
+/// append, or if more than a tenth of the rows of a source would be rejected, without `accept_rejects`; those
+/// of the import and of the writing; then the old daybook is unchanged.
 [[nodiscard]] OrError<ImportOutcome> import_to_file(ImportTask task);
 
 /// Finds duplicates as import_to_file would, and writes only the list of them.

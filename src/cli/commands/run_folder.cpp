@@ -79,12 +79,17 @@ RunFolder::RunFolder(const std::string& folder_of_runs, Date today) : parent_(fo
   const auto runs = runs_in(folder_of_runs);
   const std::uint32_t number = runs.empty() ? 1 : runs.back().first + 1;
   path_ = fmt::format("{}/{}-{}", folder_of_runs, to_text(today), number);
+  std::error_code ignored;
+  parent_existed_ = fs::exists(parent_, ignored);
 }
 
 RunFolder::~RunFolder() {
   std::error_code ignored;
-  for (const std::string& folder : {path_, parent_})
+  const auto remove_empty = [&](const std::string& folder) {
     if (fs::is_directory(folder, ignored) && fs::is_empty(folder, ignored)) fs::remove(folder, ignored);
+  };
+  remove_empty(path_);
+  if (!parent_existed_) remove_empty(parent_);
 }
 
 OrError<void> RunFolder::keep_daybook(const std::string& daybook) const {
@@ -112,12 +117,14 @@ OrError<std::string> undo_last_run(const std::string& daybook, const std::string
   const std::string before = run + "/" + kBefore;
   std::error_code failure;
   if (run.empty() || !fs::exists(before, failure))
-    return data_error(fmt::format(
-        "the last import into {} cannot be undone: there is no {}. Only the last import can be undone, and not "
-        "the one that created the daybook.",
-        daybook, run.empty() ? folder_of_runs + "/DATE-N/" + kBefore : before));
+    return data_error(
+        fmt::format("the last import into {} cannot be undone: there is no {}. Only the last import can be "
+                    "undone, and not "
+                    "the one that created the daybook.",
+                    daybook, run.empty() ? folder_of_runs + "/DATE-N/" + kBefore : before));
   if (fingerprint_after(run) != now.info().fingerprint)
-    return data_error(fmt::format("{} is not as its last import ({}) left it, so that is not undone.", daybook, run));
+    return data_error(
+        fmt::format("{} is not as its last import ({}) left it, so that is not undone.", daybook, run));
   PEAR_ASSIGN(const storage::DaybookFile old, storage::DaybookFile::open(before));
   const std::uint32_t lines_now = now.info().lines, lines_old = old.info().lines;
   const auto uninterrupted = files::no_interruption();

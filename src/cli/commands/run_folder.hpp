@@ -33,11 +33,13 @@ class RunFolder {
  private:
   std::string parent_;
   std::string path_;
+  bool parent_existed_ = false;
 };
 
 /// Gives the daybook the state that it had before its last import, and removes the report of that import.
 /// Returns what was done, in a sentence. Errors: data, if the last import cannot be undone (it created the
 /// daybook, or one was undone already); io.
-[[nodiscard]] OrError<std::string> undo_last_run(const std::string& daybook, const std::string& folder_of_runs);
+[[nodiscard]] OrError<std::string> undo_last_run(const std::string& daybook,
+                                                 const std::string& folder_of_runs);
 
 }  // namespace pear::cli

@@ -56,7 +56,8 @@ std::string describe_runs(const daybook::Provenance& provenance, std::size_t wid
       if (known.lines_replaced > 0)
         change +=
             fmt::format(", {} replaced", with_thousands(static_cast<std::int64_t>(known.lines_replaced)));
-      if (run > 0) change += fmt::format(", {} in all", with_thousands(static_cast<std::int64_t>(known.lines)));
+      if (run > 0)
+        change += fmt::format(", {} in all", with_thousands(static_cast<std::int64_t>(known.lines)));
       text += row(fmt::format("Import {}", run + 1), change, width);
     }
     for (const daybook::SourceRecord& source : provenance.sources)

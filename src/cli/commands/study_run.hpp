@@ -9,7 +9,8 @@
 
 namespace pear::cli {
 
-/// Imports into the study's daybook, or appends to it, as plan_refresh() says. Error also if there is no daybook then.
+/// Imports into the study's daybook, or appends to it, as plan_refresh() says. Error also if there is no
+/// daybook then.
 [[nodiscard]] OrError<void> import_where_needed(const study::Study& study, bool show_progress);
 
 /// Runs the study's questions, with a progress bar on a terminal.

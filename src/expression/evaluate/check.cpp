@@ -21,11 +21,10 @@ OrError<void> require(const Node& node, ValueType type, std::string_view where) 
   if (fits(node, type)) return {};
   const bool may_cast = node.type == ValueType::text && node.op == Op::column &&
                         (type == ValueType::number || type == ValueType::date);
-  const std::string remedy =
-      may_cast ? fmt::format("; if its texts are {}, write CAST({} AS {})",
-                             type == ValueType::number ? "numbers" : "dates", node.text,
-                             type == ValueType::number ? "NUMERIC" : "DATE")
-               : "";
+  const std::string remedy = may_cast ? fmt::format("; if its texts are {}, write CAST({} AS {})",
+                                                    type == ValueType::number ? "numbers" : "dates",
+                                                    node.text, type == ValueType::number ? "NUMERIC" : "DATE")
+                                      : "";
   return fault(node, fmt::format("{} needs {}, but {}{}", where, described(type), described(node), remedy));
 }
 

@@ -57,13 +57,14 @@ struct substring : p::seq<word<'s', 'u', 'b', 's', 't', 'r', 'i', 'n', 'g'>, sig
                           p::sor<word<'f', 'r', 'o', 'm'>, sign<','>>, disjunction,
                           p::opt<p::sor<word<'f', 'o', 'r'>, sign<','>>, disjunction>, sign<')'>> {};
 struct type_name : p::plus<name_rest> {};
-struct cast : p::seq<word<'c', 'a', 's', 't'>, sign<'('>, disjunction, word<'a', 's'>, type_name, gap, sign<')'>> {};
+struct cast
+    : p::seq<word<'c', 'a', 's', 't'>, sign<'('>, disjunction, word<'a', 's'>, type_name, gap, sign<')'>> {};
 // Names of functions with a grammar of their own: if a call of one does not parse, it is not tried as another
 // function.
-struct own_grammar : p::seq<p::sor<p::istring<'e', 'x', 't', 'r', 'a', 'c', 't'>,
-                                   p::istring<'s', 'u', 'b', 's', 't', 'r', 'i', 'n', 'g'>,
-                                   p::istring<'c', 'a', 's', 't'>>,
-                            p::not_at<name_rest>> {};
+struct own_grammar
+    : p::seq<p::sor<p::istring<'e', 'x', 't', 'r', 'a', 'c', 't'>,
+                    p::istring<'s', 'u', 'b', 's', 't', 'r', 'i', 'n', 'g'>, p::istring<'c', 'a', 's', 't'>>,
+             p::not_at<name_rest>> {};
 struct function_name : p::seq<p::not_at<own_grammar>, plain_name> {};
 struct star : sign<'*'> {};
 struct distinct : word<'d', 'i', 's', 't', 'i', 'n', 'c', 't'> {};
@@ -85,8 +86,8 @@ struct searched_case
     : p::seq<word<'c', 'a', 's', 'e'>, p::plus<when_part>, p::opt<else_part>, word<'e', 'n', 'd'>> {};
 
 struct primary : p::sor<number_literal, text_literal, date_literal, time_literal, days_literal, null_literal,
-                        true_literal, false_literal, searched_case, simple_case, extract, substring,
-                        cast, function_call, column_name, quoted_name, p::seq<sign<'('>, disjunction, sign<')'>>> {
+                        true_literal, false_literal, searched_case, simple_case, extract, substring, cast,
+                        function_call, column_name, quoted_name, p::seq<sign<'('>, disjunction, sign<')'>>> {
 };
 
 struct minus : p::seq<p::one<'-'>, p::not_at<p::one<'-'>>, gap> {};

@@ -23,13 +23,13 @@ using selected = tree::selector<
     Rule,
     tree::store_content::on<g::text_literal, g::number_literal, g::date_literal, g::time_literal,
                             g::days_literal, g::null_literal, g::true_literal, g::false_literal,
-                            g::column_name, g::quoted_name, g::extract_field, g::type_name, g::function_name, g::times,
-                            g::divided, g::plus_sign, g::minus, g::concat_sign, g::comparison_sign,
+                            g::column_name, g::quoted_name, g::extract_field, g::type_name, g::function_name,
+                            g::times, g::divided, g::plus_sign, g::minus, g::concat_sign, g::comparison_sign,
                             g::negated, g::star, g::distinct, g::function_call, g::list_item, g::sort_key>,
-    tree::remove_content::on<g::extract, g::substring, g::cast, g::filter_part, g::over_part, g::alias, g::descending,
-                             g::else_part, g::when_part, g::simple_case, g::searched_case, g::negative,
-                             g::in_part, g::between_part, g::like_part, g::null_part, g::comparison,
-                             g::negation>,
+    tree::remove_content::on<g::extract, g::substring, g::cast, g::filter_part, g::over_part, g::alias,
+                             g::descending, g::else_part, g::when_part, g::simple_case, g::searched_case,
+                             g::negative, g::in_part, g::between_part, g::like_part, g::null_part,
+                             g::comparison, g::negation>,
     tree::fold_one::on<g::term, g::sum, g::predicate, g::conjunction, g::disjunction>>;
 
 /// What people write who know another language better.

@@ -55,8 +55,10 @@ class ColumnComputer {
     if (type == needed || type == ValueType::null) return {};
     return fault(fmt::format("it must be {}, but {} is {}; CAST(... AS {}) makes one of a text.",
                              needed == ValueType::number ? "a number" : "a date",
-                             in_quotes(column_.expression), type == ValueType::text ? "text"
-                                                            : type == ValueType::date ? "a date" : "a number",
+                             in_quotes(column_.expression),
+                             type == ValueType::text   ? "text"
+                             : type == ValueType::date ? "a date"
+                                                       : "a number",
                              needed == ValueType::number ? "NUMERIC" : "DATE"));
   }
 
@@ -189,8 +191,7 @@ OrError<void> compute_columns(const std::vector<ComputedColumn>& computed, RawTa
   if (table.kind != TableKind::lines) return {};
   fill_amounts(table);
   std::vector<std::uint8_t> stays;
-  for (const std::int64_t amount : amounts_of(table))
-    stays.push_back(amount == daybook::kEmptyUnits ? 0 : 1);
+  for (const std::int64_t amount : amounts_of(table)) stays.push_back(amount == daybook::kEmptyUnits ? 0 : 1);
   count_amounts(table);
   reject_rows(table, stays, std::string(daybook::role::kQuantity), "times unit_price is too large", log);
   return {};

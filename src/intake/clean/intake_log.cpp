@@ -16,10 +16,9 @@ void IntakeLog::change(TableKind table, const ChangedCell& cell) {
 }
 
 void IntakeLog::exclude(const ExcludedRow& row, const std::string& table, std::int64_t amount) {
-  auto found =
-      std::find_if(excluded_.begin(), excluded_.end(), [&](const ExclusionTally& known) {
-        return known.reason == row.reason && known.table == table;
-      });
+  auto found = std::find_if(excluded_.begin(), excluded_.end(), [&](const ExclusionTally& known) {
+    return known.reason == row.reason && known.table == table;
+  });
   if (found == excluded_.end())
     found = excluded_.insert(found, {table, row.reason, 0, {}, row.source, row.line});
   ++found->rows;

@@ -5,8 +5,8 @@
 namespace pear::intake {
 namespace {
 
-/// Calls leave_out(row, its source, its amount) for each row whose flag is 0, and drops these rows. The amount
-/// is null if there is none.
+/// Calls leave_out(row, its source, its amount) for each row whose flag is 0, and drops these rows. The
+/// amount is null if there is none.
 template <class LeaveOut>
 void leave_out_rows(RawTable& table, const std::vector<std::uint8_t>& stays, LeaveOut leave_out) {
   if (std::find(stays.begin(), stays.end(), 0) == stays.end()) return;

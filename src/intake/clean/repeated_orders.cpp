@@ -1,10 +1,11 @@
 #include "intake/clean/repeated_orders.hpp"
 
-#include <algorithm>
+#include <cstdint>
+#include <tuple>
+#include <vector>
 
 #include <absl/container/flat_hash_map.h>
 
-#include "base/pair_key.hpp"
 #include "intake/clean/leave_out_rows.hpp"
 
 namespace pear::intake {
@@ -15,18 +16,19 @@ void replace_repeated_orders(RawTable& table, IntakeLog& log) {
   const auto* customers = table.find(daybook::role::kCustomerId) == nullptr
                               ? nullptr
                               : &table.texts(daybook::role::kCustomerId).codes;
-  const auto key_of = [&](std::size_t row) {
-    return pair_key(orders[row], customers == nullptr ? 0 : (*customers)[row]);
+  using Key = std::tuple<std::size_t, std::uint32_t, std::uint32_t>;  // part, order, customer
+  const auto key_of = [&](std::size_t row, std::size_t source) -> Key {
+    return {table.sources[source].part, orders[row], customers == nullptr ? 0 : (*customers)[row]};
   };
-  absl::flat_hash_map<std::uint64_t, std::uint32_t> last_source;
+  absl::flat_hash_map<Key, std::size_t> last_source;
   for (std::size_t row = 0, source = 0; row < table.rows(); ++row) {
     while (row >= table.source_ends[source]) ++source;
-    last_source[key_of(row)] = static_cast<std::uint32_t>(source);
+    last_source[key_of(row, source)] = source;
   }
   std::vector<std::uint8_t> stays(table.rows());
   for (std::size_t row = 0, source = 0; row < table.rows(); ++row) {
     while (row >= table.source_ends[source]) ++source;
-    stays[row] = last_source[key_of(row)] == source ? 1 : 0;
+    stays[row] = last_source[key_of(row, source)] == source ? 1 : 0;
   }
   exclude_rows(table, stays, "the order is in a later source again", log);
 }

@@ -27,6 +27,7 @@ class Guesser {
     guess_.unused = std::move(choice.unused);
     for (GuessedTable& table : guess_.tables) name_columns(table);
     if (table_of(TableKind::lines) == nullptr) find_lines();
+    find_orders_among_customers();
     find_missing_keys();
     adopt_lists();
     for (GuessedTable& table : guess_.tables) add_roles_by_values(table);
@@ -78,8 +79,9 @@ class Guesser {
     for (const std::size_t source : guess_.unused) {
       const bool has_quantity = has_role(roles_by_values(profiles_[source], {}), daybook::role::kQuantity);
       if (!has_quantity && !refers_to_others(source)) continue;
-      const bool is_better = !best || (has_quantity && !best_has_quantity) ||
-                             (has_quantity == best_has_quantity && profiles_[source].rows > profiles_[*best].rows);
+      const bool is_better =
+          !best || (has_quantity && !best_has_quantity) ||
+          (has_quantity == best_has_quantity && profiles_[source].rows > profiles_[*best].rows);
       if (!is_better) continue;
       best = source;
       best_has_quantity = has_quantity;
@@ -88,14 +90,35 @@ class Guesser {
   }
 
   static bool has_role(const std::vector<ValueRole>& found, std::string_view role) {
-    return std::any_of(found.begin(), found.end(),
-                       [&](const ValueRole& each) { return each.role == role; });
+    return std::any_of(found.begin(), found.end(), [&](const ValueRole& each) { return each.role == role; });
   }
 
   bool refers_to_others(std::size_t source) const {
     for (const std::size_t other : guess_.unused)
       if (other != source && key_between(profiles_[source], profiles_[other])) return true;
     return false;
+  }
+
+  /// A source in which only the customer has a usual name may be the orders: it has the lines' order ids.
+  void find_orders_among_customers() {
+    const GuessedTable* lines = table_of(TableKind::lines);
+    const auto order = lines == nullptr ? std::nullopt : role_column(*lines, daybook::role::kOrderId);
+    if (!order || table_of(TableKind::orders) != nullptr) return;
+    const ColumnProfile& ids = first(*lines).columns[*order];
+    for (GuessedTable& table : guess_.tables) {
+      const SourceProfile& source = first(table);
+      for (std::size_t i = 0; table.kind == TableKind::customers && i < source.columns.size(); ++i) {
+        const ColumnProfile& column = source.columns[i];
+        const std::uint64_t rows = shared_rows(ids, column);
+        if (table.columns[i].is_role || column.values.size() < column.filled() || rows * 2 < ids.filled())
+          continue;
+        table.kind = TableKind::orders;
+        table.columns.clear();
+        name_columns(table);
+        assign_key(*table_of(TableKind::lines), table, {*order, i, rows},
+                   std::string(daybook::role::kOrderId));
+      }
+    }
   }
 
   /// The column of `many` and the unique one of `one` that have most values in common: those of at least half
@@ -126,7 +149,8 @@ class Guesser {
       const std::vector<std::size_t> unused = guess_.unused;
       for (const std::size_t source : unused) {
         for (std::size_t i = 0; i < guess_.tables.size(); ++i) {
-          if (guess_.tables[i].kind != TableKind::lines && guess_.tables[i].kind != TableKind::orders) continue;
+          if (guess_.tables[i].kind != TableKind::lines && guess_.tables[i].kind != TableKind::orders)
+            continue;
           if (adopt_list(i, source, with_orders)) break;
         }
       }
@@ -147,8 +171,8 @@ class Guesser {
     return true;
   }
 
-  /// By the role of the key, otherwise: orders have a date that the lines lack; an order has one customer, and
-  /// several products.
+  /// By the role of the key, otherwise: orders have a date that the lines lack; an order has one customer,
+  /// and several products.
   std::optional<TableKind> kind_of_list(const GuessedTable& many, const Key& key,
                                         const SourceProfile& list) const {
     const GuessedColumn& column = many.columns[key.ours];
@@ -159,9 +183,9 @@ class Guesser {
       return std::nullopt;
     }
     if (many.kind == TableKind::orders) return TableKind::customers;
-    const bool has_date = std::any_of(list.columns.begin(), list.columns.end(), [](const ColumnProfile& each) {
-      return each.filled() > 0 && each.dates * 10 > each.filled() * 9;
-    });
+    const bool has_date = std::any_of(
+        list.columns.begin(), list.columns.end(),
+        [](const ColumnProfile& each) { return each.filled() > 0 && each.dates * 10 > each.filled() * 9; });
     if (has_date && !role_column(many, daybook::role::kOrderDate)) return TableKind::orders;
     const auto found = roles_by_values(first(many), known_roles(many));
     for (const ValueRole& each : found)
@@ -255,7 +279,8 @@ class Guesser {
         for (const std::size_t one : tables_of(one_kind)) {
           GuessedTable& ours = guess_.tables[many];
           GuessedTable& theirs = guess_.tables[one];
-          if (!role_column(ours, role) || !role_column(theirs, role)) find_key(ours, theirs, std::string(role));
+          if (!role_column(ours, role) || !role_column(theirs, role))
+            find_key(ours, theirs, std::string(role));
         }
       }
     }

@@ -38,7 +38,7 @@ struct GuessedTable {
 
 struct Guess {
   std::vector<GuessedTable> tables;  ///< by kind; several of one kind if systems write it in different ways
-  std::vector<std::size_t> unused;  ///< sources that were not recognised
+  std::vector<std::size_t> unused;   ///< sources that were not recognised
   std::vector<OpenQuestion> questions;
   std::vector<std::string> missing;  ///< roles that an import needs and no column seems to play
 };

@@ -11,15 +11,17 @@ const absl::flat_hash_map<std::string_view, Hint>& hint_words() {
   static const absl::flat_hash_map<std::string_view, Hint> kWords = [] {
     absl::flat_hash_map<std::string_view, Hint> words;
     for (const std::string_view word :
-         {"return", "returned", "returns", "credit", "refund", "creditnote", "gutschrift", "retoure",
-          "rückgabe", "storno", "avoir", "retour", "remboursement", "abono", "devolución", "devolucion", "reso",
-          "rimborso", "creditnota", "retur", "kreditnota", "kredit", "devolução", "zwrot", "korekta"})
+         {"return",     "returned",   "returns", "credit",   "refund",     "creditnote",    "gutschrift",
+          "retoure",    "rückgabe",   "storno",  "avoir",    "retour",     "remboursement", "abono",
+          "devolución", "devolucion", "reso",    "rimborso", "creditnota", "retur",         "kreditnota",
+          "kredit",     "devolução",  "zwrot",   "korekta"})
       words[word] = Hint::returned;
     for (const std::string_view word :
-         {"freight", "shipping", "postage", "delivery", "deposit", "handling", "surcharge", "voucher",
-          "giftcard", "fracht", "versand", "versandkosten", "porto", "pfand", "gutschein", "livraison", "port",
-          "consigne", "envío", "envio", "portes", "spedizione", "trasporto", "verzendkosten", "verzending",
-          "statiegeld", "frakt", "fragt", "pant", "frete", "dostawa", "kaucja", "freightcharge"})
+         {"freight",    "shipping",  "postage",       "delivery",   "deposit",       "handling", "surcharge",
+          "voucher",    "giftcard",  "fracht",        "versand",    "versandkosten", "porto",    "pfand",
+          "gutschein",  "livraison", "port",          "consigne",   "envío",         "envio",    "portes",
+          "spedizione", "trasporto", "verzendkosten", "verzending", "statiegeld",    "frakt",    "fragt",
+          "pant",       "frete",     "dostawa",       "kaucja",     "freightcharge"})
       words[word] = Hint::fee;
     for (const std::string_view word :
          {"test", "testing", "testaccount", "testkunde", "dummy", "internal", "intern", "interne", "staff",

@@ -23,8 +23,8 @@ struct HintedValues {
   }
 };
 
-/// Whether the text contains a word, in one of ten languages, for returned goods ("Credit note"), for something
-/// that is charged but no product ("Freight"), or for a customer who is none ("Test account").
+/// Whether the text contains a word, in one of ten languages, for returned goods ("Credit note"), for
+/// something that is charged but no product ("Freight"), or for a customer who is none ("Test account").
 [[nodiscard]] std::optional<Hint> hint_in(std::string_view text);
 
 }  // namespace pear::intake

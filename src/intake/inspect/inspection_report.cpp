@@ -131,7 +131,8 @@ result::Table suspicions_table(const Inspection& inspection) {
 
 std::string headline(const Inspection& inspection) {
   std::vector<std::string> taken;
-  for (const GuessedTable& table : inspection.guess.tables) taken.emplace_back(to_text(table.kind));
+  for (const GuessedTable& table : inspection.guess.tables)
+    if (taken.empty() || taken.back() != to_text(table.kind)) taken.emplace_back(to_text(table.kind));
   const std::string sources = counted(inspection.profiles.size(), "source");
   if (taken.empty())
     return fmt::format("Inspected {}; none was recognised as order lines, orders, products or customers.",

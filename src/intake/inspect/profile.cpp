@@ -224,7 +224,8 @@ OrError<std::vector<OddRows>> read_columns(SourceProfile& profile, const std::ve
         return rows;
       },
       [&](const sources::CsvRows& rows, std::uint64_t first_line) {
-        for (std::size_t row = 0; row < rows.size() && profile.first_rows.size() < SourceProfile::kFirstRows; ++row) {
+        for (std::size_t row = 0; row < rows.size() && profile.first_rows.size() < SourceProfile::kFirstRows;
+             ++row) {
           std::vector<std::string> cells;
           for (std::size_t column = 0; column < rows.columns; ++column)
             cells.emplace_back(rows.field(row, column));
@@ -251,11 +252,11 @@ void add_counts(std::map<Key, std::uint64_t>& into, const std::map<Key, std::uin
 void add_counts(ColumnProfile& into, const ColumnProfile& other) {
   for (const auto member :
        {&ColumnProfile::rows, &ColumnProfile::empty, &ColumnProfile::numbers, &ColumnProfile::dates,
-        &ColumnProfile::texts, &ColumnProfile::spaced, &ColumnProfile::dressed_numbers, &ColumnProfile::brackets,
-        &ColumnProfile::trailing_minus, &ColumnProfile::percent, &ColumnProfile::compact_dates,
-        &ColumnProfile::serials, &ColumnProfile::negative, &ColumnProfile::leading_zeros,
-        &ColumnProfile::with_point, &ColumnProfile::with_comma, &ColumnProfile::point_decimals,
-        &ColumnProfile::comma_decimals, &ColumnProfile::case_variants})
+        &ColumnProfile::texts, &ColumnProfile::spaced, &ColumnProfile::dressed_numbers,
+        &ColumnProfile::brackets, &ColumnProfile::trailing_minus, &ColumnProfile::percent,
+        &ColumnProfile::compact_dates, &ColumnProfile::serials, &ColumnProfile::negative,
+        &ColumnProfile::leading_zeros, &ColumnProfile::with_point, &ColumnProfile::with_comma,
+        &ColumnProfile::point_decimals, &ColumnProfile::comma_decimals, &ColumnProfile::case_variants})
     into.*member += other.*member;
   add_counts(into.words, other.words);
   add_counts(into.thousands, other.thousands);

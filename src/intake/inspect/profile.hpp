@@ -45,7 +45,7 @@ struct ColumnProfile {
   /// Rows by the hash of the value; no more than kMostDistinct are distinguished.
   absl::flat_hash_map<std::uint64_t, std::uint32_t> values;
   std::map<Hint, HintedValues> hints;  ///< values with a word for something that needs a decision
-  std::uint64_t case_variants = 0;  ///< distinct values that differ from another only in case
+  std::uint64_t case_variants = 0;     ///< distinct values that differ from another only in case
 
   static constexpr std::size_t kMostDistinct = 2'000'000;
   [[nodiscard]] std::uint64_t filled() const { return rows - empty; }

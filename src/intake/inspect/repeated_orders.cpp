@@ -28,7 +28,8 @@ std::optional<std::size_t> column_of(const GuessedTable& table, std::string_view
 }
 
 /// The hashes of the order ids that are in two sources or more.
-Hashes shared_orders(const GuessedTable& table, const std::vector<SourceProfile>& profiles, std::size_t order) {
+Hashes shared_orders(const GuessedTable& table, const std::vector<SourceProfile>& profiles,
+                     std::size_t order) {
   Hashes seen, shared;
   for (const std::size_t source : table.sources) {
     const auto& values = profiles[source].columns[order].values;
@@ -64,8 +65,7 @@ OrError<void> each_shared_row(const SourceProfile& profile, const Hashes& shared
 OrError<std::string> repeated_orders(const GuessedTable& table, const std::vector<SourceProfile>& profiles) {
   const auto order = column_of(table, daybook::role::kOrderId);
   const auto product = column_of(table, daybook::role::kProductId);
-  if (table.kind != TableKind::lines || table.sources.size() < 2 || !order || !product)
-    return std::string();
+  if (table.kind != TableKind::lines || table.sources.size() < 2 || !order || !product) return std::string();
   const Hashes shared = shared_orders(table, profiles, *order);
   if (shared.empty()) return std::string();
   Hashes earlier, repeated;

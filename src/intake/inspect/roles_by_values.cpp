@@ -99,7 +99,8 @@ class RoleFinder {
   }
   [[nodiscard]] bool is_free(std::size_t column) const {
     return source_.columns[column].filled() > 0 &&
-           std::none_of(known_.begin(), known_.end(), [&](const auto& each) { return each.second == column; });
+           std::none_of(known_.begin(), known_.end(),
+                        [&](const auto& each) { return each.second == column; });
   }
   [[nodiscard]] bool is_date(std::size_t column) const {
     const ColumnProfile& profile = source_.columns[column];
@@ -144,7 +145,8 @@ class RoleFinder {
       if (!may_be_id(column) || column == *date) continue;
       if (!sample_.repeats(column)) {
         if (!unique) unique = column;
-      } else if (sample_.determines(column, *date) > 0.98 && sample_.distinct(column) > sample_.distinct(*date) / 2 &&
+      } else if (sample_.determines(column, *date) > 0.98 &&
+                 sample_.distinct(column) > sample_.distinct(*date) / 2 &&
                  (!best || sample_.distinct(column) > sample_.distinct(*best))) {
         best = column;
       }
@@ -166,8 +168,7 @@ class RoleFinder {
   /// Of two columns with the same information the one with ids; otherwise the one with more values.
   [[nodiscard]] bool is_better_id(std::size_t column, std::optional<std::size_t> best) const {
     if (!best) return true;
-    const bool same =
-        sample_.determines(column, *best) > 0.98 && sample_.determines(*best, column) > 0.98;
+    const bool same = sample_.determines(column, *best) > 0.98 && sample_.determines(*best, column) > 0.98;
     if (same && looks_like_id(column) != looks_like_id(*best)) return looks_like_id(column);
     return sample_.distinct(column) > sample_.distinct(*best);
   }
@@ -210,8 +211,8 @@ class RoleFinder {
       if (!is_number(column) || !may_be_product(column, *order)) continue;
       const bool has_name = named && sample_.determines(column, *named) > 0.98 &&
                             sample_.distinct(column) * 10 >= sample_.distinct(*named) * 9;
-      const bool is_long = source_.columns[column].smallest.size() >= 3 &&
-                           source_.columns[column].negative == 0;
+      const bool is_long =
+          source_.columns[column].smallest.size() >= 3 && source_.columns[column].negative == 0;
       if (!has_name && (named || !is_long)) continue;
       std::erase_if(found_, [](const ValueRole& each) { return each.role == role::kProductId; });
       known_.erase(role::kProductId);
@@ -238,7 +239,8 @@ class RoleFinder {
     return numbers;
   }
 
-  /// Rows in which a x b is c to the cent, as a share of those that show anything: with another number than 1.
+  /// Rows in which a x b is c to the cent, as a share of those that show anything: with another number
+  /// than 1.
   static double share_of_products(const std::vector<double>& a, const std::vector<double>& b,
                                   const std::vector<double>& c) {
     std::size_t rows = 0, equal = 0;
@@ -290,9 +292,9 @@ class RoleFinder {
     auto [quantity, price, amount] = place;
     if (share_of_whole(columns[quantity].second) < share_of_whole(columns[price].second))
       std::swap(quantity, price);
-    const std::string why = fmt::format("{} x {} = {} in {:.0f}% of the rows", columns_name(columns[quantity].first),
-                                        columns_name(columns[price].first), columns_name(columns[amount].first),
-                                        100 * best);
+    const std::string why =
+        fmt::format("{} x {} = {} in {:.0f}% of the rows", columns_name(columns[quantity].first),
+                    columns_name(columns[price].first), columns_name(columns[amount].first), 100 * best);
     assign_if_free(role::kQuantity, columns[quantity].first, why);
     assign_if_free(role::kUnitPrice, columns[price].first, why);
     assign_if_free(role::kAmount, columns[amount].first, why);

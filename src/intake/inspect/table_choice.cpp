@@ -9,6 +9,9 @@
 namespace pear::intake {
 namespace {
 
+/// Whether most values occur once, as those of the key of a list do; customers may have older rows.
+bool is_list_of(const ColumnProfile& column) { return column.values.size() * 10 >= column.filled() * 6; }
+
 /// Nothing if no column has a distinctive role.
 std::optional<TableKind> kind_of(const SourceProfile& source) {
   const auto found = named_roles(source);
@@ -19,7 +22,8 @@ std::optional<TableKind> kind_of(const SourceProfile& source) {
   if (has(daybook::role::kOrderId)) return TableKind::orders;
   if (has(daybook::role::kProductId) && has(daybook::role::kValidFrom)) return TableKind::prices;
   if (has(daybook::role::kProductId)) return TableKind::products;
-  if (has(daybook::role::kCustomerId)) return TableKind::customers;
+  const auto customer = found.at(index_of(daybook::role::kCustomerId));
+  if (customer && is_list_of(source.columns[*customer])) return TableKind::customers;
   return std::nullopt;
 }
 
@@ -76,7 +80,8 @@ class Chooser {
         return true;
       }
       // The same columns in another form are next month's export, which may contain orders again.
-      is_new_system &= same_header(first, profiles_[source]) || have_other_ids(kind, first, profiles_[source]);
+      is_new_system &=
+          same_header(first, profiles_[source]) || have_other_ids(kind, first, profiles_[source]);
     }
     if (is_new_system) choice_.tables.push_back({kind, {source}, {}, {}, {}, {}, {}, {}});
     return is_new_system;
@@ -113,7 +118,8 @@ std::size_t index_of(std::string_view name) {
 TableChoice choose_tables(const std::vector<SourceProfile>& profiles) { return Chooser(profiles).run(); }
 
 bool have_other_ids(TableKind kind, const SourceProfile& a, const SourceProfile& b) {
-  const std::string_view role = kind == TableKind::lines || kind == TableKind::orders ? daybook::role::kOrderId
+  const std::string_view role = kind == TableKind::lines || kind == TableKind::orders
+                                    ? daybook::role::kOrderId
                                 : kind == TableKind::customers ? daybook::role::kCustomerId
                                                                : daybook::role::kProductId;
   const auto of_a = named_roles(a).at(index_of(role)), of_b = named_roles(b).at(index_of(role));

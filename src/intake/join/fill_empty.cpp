@@ -12,8 +12,8 @@ namespace pear::intake {
 namespace {
 
 template <class T>
-std::uint64_t fill(std::vector<T>& ours, const std::vector<T>& theirs, const std::vector<std::uint32_t>& row_of,
-                   T empty) {
+std::uint64_t fill(std::vector<T>& ours, const std::vector<T>& theirs,
+                   const std::vector<std::uint32_t>& row_of, T empty) {
   std::uint64_t filled = 0;
   for (std::size_t member = 0; member < ours.size(); ++member) {
     if (ours[member] != empty || row_of[member] == daybook::kNoMember || theirs[row_of[member]] == empty)
@@ -31,8 +31,8 @@ std::uint64_t fill_texts(daybook::TextValues& ours, const daybook::TextValues& t
     known.emplace(ours.dictionary[code], code);
   const auto own_code = [&](std::uint32_t code) {
     if (code == daybook::kEmptyCode) return code;
-    const auto [found, is_new] = known.try_emplace(std::string(theirs.dictionary[code]),
-                                                   static_cast<std::uint32_t>(known.size()));
+    const auto [found, is_new] =
+        known.try_emplace(std::string(theirs.dictionary[code]), static_cast<std::uint32_t>(known.size()));
     if (is_new) ours.dictionary.push_back(theirs.dictionary[code]);
     return found->second;
   };

@@ -26,7 +26,8 @@ class JoinedLines {
   using Tables = std::vector<std::optional<RawTable>>;  ///< by TableKind; there are always lines
 
   /// Joins by the plan's keys, otherwise by order_id, product_id and customer_id. Rejects lines without a row
-  /// of orders, unless they have a date and a customer themselves. Errors: those of join_tables; data, if no line is left.
+  /// of orders, unless they have a date and a customer themselves. Errors: those of join_tables; data, if no
+  /// line is left.
   [[nodiscard]] static OrError<JoinedLines> make(const IntakePlan& plan, Tables tables, IntakeLog& log);
 
   [[nodiscard]] RawTable& lines() { return *tables_.front(); }
@@ -58,8 +59,8 @@ class JoinedLines {
 
  private:
   void keep(const std::vector<std::uint8_t>& stays);
-  /// Lines of a system that exports orders separately get the order's date, customer and currency, where other
-  /// lines have them themselves.
+  /// Lines of a system that exports orders separately get the order's date, customer and currency, where
+  /// other lines have them themselves.
   void fill_from_orders();
   /// Whether the line has a date and a customer, and so needs no row of orders.
   [[nodiscard]] bool has_order_data(std::size_t line) const;

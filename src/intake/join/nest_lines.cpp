@@ -71,7 +71,8 @@ class Maker {
     add_exported(daybook::role::kIsReturn, flags);
     for (std::size_t line = 0; line < flags.size(); ++line) {
       const bool is_negative = quantities[line] < 0 || amounts[line] < 0;  // kEmptyUnits is, too
-      if (plan_.turn_returns && flags[line] != 0 && !is_negative && (quantities[line] > 0 || amounts[line] > 0)) {
+      if (plan_.turn_returns && flags[line] != 0 && !is_negative &&
+          (quantities[line] > 0 || amounts[line] > 0)) {
         quantities[line] = -quantities[line];
         amounts[line] = -amounts[line];
         ++made_.turned;

@@ -78,9 +78,8 @@ class IntakeReader {
                       fmt::format("{} is not \"add lines\" or \"replace orders\".", in_quotes(repeat)));
     }
     if (section.has("from")) {
-      section.within("from", [&](files::TomlSection& from) {
-        table.from.push_back(read_source_section(from, path_));
-      });
+      section.within(
+          "from", [&](files::TomlSection& from) { table.from.push_back(read_source_section(from, path_)); });
     } else {
       table.from.push_back(read_source_section(section, path_));
     }

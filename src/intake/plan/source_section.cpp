@@ -81,7 +81,7 @@ class SectionReader {
         numbers.trailing_minus = true;
       } else {
         section_.fault("negative",
-                      fmt::format("{} is not \"brackets\" or \"trailing minus\".", in_quotes(way)));
+                       fmt::format("{} is not \"brackets\" or \"trailing minus\".", in_quotes(way)));
       }
     }
   }
@@ -93,7 +93,7 @@ class SectionReader {
       address.encoding = sources::parse_encoding(*name);
       if (!address.encoding)
         section_.fault("encoding", fmt::format("{} is not a known encoding: {}.", in_quotes(*name),
-                                              join(sources::encoding_names(), ", ")));
+                                               join(sources::encoding_names(), ", ")));
     }
     if (const auto line = section_.scalars("header_line"); !line.empty()) {
       const auto number = Decimal::parse(line.front());

@@ -195,7 +195,8 @@ class Starter {
       others += fmt::format("{:<32}# {}\n", mapping, described(source.columns[i]));
     }
     if (!others.empty())
-      text += "# Other columns keep their own names; to give one a role or another name, remove the first #:\n";
+      text +=
+          "# Other columns keep their own names; to give one a role or another name, remove the first #:\n";
     if (!text.empty() || !others.empty()) text_ += fmt::format("\n[{}.columns]\n{}{}", section, text, others);
   }
 
@@ -203,9 +204,9 @@ class Starter {
   std::vector<std::string> missing_in(const GuessedTable& table) const {
     std::vector<std::string> missing;
     for (const std::string& role : guess_.missing) {
-      const bool has = std::any_of(table.columns.begin(), table.columns.end(), [&](const GuessedColumn& column) {
-        return column.is_role && column.name == role;
-      });
+      const bool has =
+          std::any_of(table.columns.begin(), table.columns.end(),
+                      [&](const GuessedColumn& column) { return column.is_role && column.name == role; });
       if (!has && table.kind == TableKind::lines) missing.push_back(role);
     }
     return missing;
@@ -234,7 +235,8 @@ class Starter {
     const SourceProfile& source = profiles_[place];
     text_ += fmt::format(
         "\n# Not used: {}. It was not recognised, or another source is that table already. To use it, remove "
-        "the\n# signs, and replace TABLE by lines, orders, products, customers or prices:\n# [TABLE]   # {}\n",
+        "the\n# signs, and replace TABLE by lines, orders, products, customers or prices:\n# [TABLE]   # "
+        "{}\n",
         source.name, counted(source.rows, "row"));
     add_source({place}, "# ");
     text_ += "# [TABLE.columns]\n";
@@ -246,7 +248,8 @@ class Starter {
   }
 
   void add_hints() {
-    add_hint(Hint::returned, "[returns]", "Returns and credit notes: if these lines are, their positive amounts count as negative");
+    add_hint(Hint::returned, "[returns]",
+             "Returns and credit notes: if these lines are, their positive amounts count as negative");
     add_hint(Hint::fee, "[fees]", "Fees, which count as sales, but are never a product");
     add_hint(Hint::test, "[[exclude]]", "Test customers and staff, whose lines are left out");
     text_ += "\n# If rows were exported twice, say which values make two rows equal";
@@ -272,7 +275,8 @@ class Starter {
         for (const std::size_t source : table.sources) {
           const auto found = profiles_[source].columns[i].hints.find(hint);
           if (found == profiles_[source].columns[i].hints.end() || column.name.empty()) continue;
-          std::vector<std::string>& known = values[column.is_role ? column.name : plain_name(table.kind, column.header)];
+          std::vector<std::string>& known =
+              values[column.is_role ? column.name : plain_name(table.kind, column.header)];
           for (const std::string& value : found->second.values)
             if (std::find(known.begin(), known.end(), value) == known.end()) known.push_back(value);
         }

@@ -22,6 +22,7 @@ struct SourceAccount {
   std::uint64_t required_away =
       0;  ///< of the rows rejected, those that [[require]] leaves out, as the user wants
   std::vector<std::string> notes;
+  std::size_t part = 0;  ///< of the table's [[TABLE.from]]
 };
 
 struct RawColumn {

@@ -109,7 +109,7 @@ class SourceReading {
 };
 
 OrError<void> check_any_kept(const RawTable& table, const IntakeLog& log) {
-  if (table.rows() > 0) return {};
+  if (table.rows() > 0 || table.sources.empty()) return {};
   std::uint64_t rows = 0;
   std::vector<std::string> names;
   for (const SourceAccount& source : table.sources) {
@@ -148,6 +148,7 @@ OrError<OpenTable> open_table(TableKind kind, const SourcePlan& plan) {
     PEAR_ASSIGN(TableColumns columns, plan_columns(kind, plan, reader.header(), reader.name()));
     PEAR_TRY(check_skip_condition(columns));
     table.readers.push_back(std::move(reader));
+    table.only_header.push_back(address.only_header);
     table.plans.push_back(std::move(columns));
   }
   if (table.readers.empty())
@@ -163,6 +164,7 @@ OrError<RawTable> read_table(OpenTable table, IntakeLog& log) {
   TableCollector collector(table.plans.front());
   for (std::size_t i = 0; i < table.readers.size(); ++i) {
     PEAR_TRY(collector.begin_source(table.plans[i], table.readers[i].name()));
+    if (table.only_header[i]) continue;
     PEAR_TRY(SourceReading(table.readers[i], table.plans[i], collector, log).run());
   }
   RawTable result = collector.take();

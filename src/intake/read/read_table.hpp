@@ -17,6 +17,7 @@ struct OpenTable {
   std::vector<sources::TableReader> readers;
   std::vector<TableColumns> plans;  ///< one for each reader
   std::vector<std::string> notes;   ///< about sources that are empty
+  std::vector<bool> only_header;    ///< for each reader whether its rows are left out
 
   /// Whether it has a column of this name, from its sources or computed.
   [[nodiscard]] bool has(std::string_view name) const {

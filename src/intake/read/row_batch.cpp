@@ -206,14 +206,14 @@ class BatchReader {
     const auto* quantities = units_of(daybook::role::kQuantity);
     const auto* prices = units_of(daybook::role::kUnitPrice);
     // Otherwise they are multiplied once these columns have been computed.
-    const bool may_multiply = !plan_.is_computed(daybook::role::kQuantity) &&
-                              !plan_.is_computed(daybook::role::kUnitPrice);
+    const bool may_multiply =
+        !plan_.is_computed(daybook::role::kQuantity) && !plan_.is_computed(daybook::role::kUnitPrice);
     batch_.amounts.resize(rows_.size(), kNoNumber);
     for (std::size_t row = 0; row < rows_.size(); ++row) {
       if (given != nullptr && (*given)[row] != kNoNumber) {
         batch_.amounts[row] = (*given)[row];
-      } else if (may_multiply && quantities != nullptr && prices != nullptr && (*quantities)[row] != kNoNumber &&
-                 (*prices)[row] != kNoNumber) {
+      } else if (may_multiply && quantities != nullptr && prices != nullptr &&
+                 (*quantities)[row] != kNoNumber && (*prices)[row] != kNoNumber) {
         const auto amount =
             checked_multiply(Decimal::from_units((*quantities)[row]), Decimal::from_units((*prices)[row]));
         if (amount) {

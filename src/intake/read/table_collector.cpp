@@ -41,20 +41,23 @@ TableCollector::TableCollector(const TableColumns& plan) : kind_(plan.table) {
 }
 
 OrError<void> TableCollector::begin_source(const TableColumns& plan, const std::string& source) {
+  if (first_source_.empty()) first_source_ = source;
   for (Column& column : columns_) {
     column.place = plan.find(column.planned.name);
     if (column.place == plan.columns.size())
-      return data_error(fmt::format(
-          "{} has no column {}, but {} has one; the sources of one table must have the same columns.", source,
-          in_quotes(column.planned.name), table_.sources.front().record.name));
+      return data_error(
+          fmt::format("{} has no column {}, but {} has one. Files with different columns each need their own "
+                      "[[{}.from]].",
+                      source, in_quotes(column.planned.name), first_source_, to_text(kind_)));
   }
   for (const PlannedColumn& planned : plan.columns) {
     const bool known = std::any_of(columns_.begin(), columns_.end(),
                                    [&](const Column& column) { return column.planned.name == planned.name; });
     if (!known)
-      return data_error(fmt::format(
-          "{} has a column {}, but {} does not; the sources of one table must have the same columns.", source,
-          in_quotes(planned.name), table_.sources.front().record.name));
+      return data_error(
+          fmt::format("{} has a column {}, but {} does not. Files with different columns each need their own "
+                      "[[{}.from]].",
+                      source, in_quotes(planned.name), first_source_, to_text(kind_)));
   }
   return {};
 }

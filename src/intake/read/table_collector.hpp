@@ -1,6 +1,7 @@
 // Joins batches of rows into one table.
 #pragma once
 
+#include <string>
 #include <string_view>
 #include <vector>
 
@@ -40,6 +41,7 @@ class TableCollector {
   TableKind kind_;
   std::deque<Column> columns_;
   std::vector<std::int64_t> amounts_;
+  std::string first_source_;
   RawTable table_;
 };
 

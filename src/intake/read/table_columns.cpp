@@ -190,8 +190,8 @@ OrError<TableColumns> plan_columns(TableKind table, const SourcePlan& plan,
     if (const RoleInfo* role = find_role(column.name, table)) {
       column.is_role = true;
       column.kind = role->kind;
-      column.needs_value =
-          (role->needed && !result.is_computed(column.name)) || (table == TableKind::prices && role->name == daybook::role::kListPrice);
+      column.needs_value = (role->needed && !result.is_computed(column.name)) ||
+                           (table == TableKind::prices && role->name == daybook::role::kListPrice);
     }
     add_cleaning(plan, column);
     result.columns.push_back(std::move(column));

@@ -61,7 +61,7 @@ class Importing {
       if (table) PEAR_TRY(require(kind, *table));
     }
     PEAR_ASSIGN(JoinedLines lines, JoinedLines::make(plan_, std::move(tables_), log_));
-    PEAR_TRY(look_up_prices(lines));
+    PEAR_TRY(look_up_prices(plan_, lines));
     PEAR_ASSIGN(imported_.ungrouped, add_groups_and_bands(plan_, lines));
     PEAR_TRY(exclude_lines(lines));
     PEAR_TRY(require_lines(lines));
@@ -78,6 +78,7 @@ class Importing {
     PEAR_ASSIGN(imported_.built, daybook::build_daybook(std::move(prepared.table)));
     imported_.shared_names = shared_values(imported_.built.daybook, kNameColumns);
     imported_.shared_emails = shared_values(imported_.built.daybook, kEmailColumns);
+    imported_.similar_ids = similar_ids(imported_.built.daybook);
     imported_.reasons = log_.reasons();
     imported_.cleaned = log_.cleaned();
     imported_.excluded = log_.excluded();

@@ -36,7 +36,7 @@ struct Imported {
   std::vector<JoinCount> joins;
   std::vector<UnmatchedKey> unmatched;
   std::vector<ChangedCustomer> changed_customers;
-  std::vector<SharedValue> shared_names, shared_emails;
+  std::vector<SharedValue> shared_names, shared_emails, similar_ids;
   std::vector<UngroupedValue> ungrouped;
   std::vector<std::string> master;           ///< see PreparedLines
   std::vector<daybook::MemberList> waiting;  ///< customers and products of lists that have no line

@@ -62,6 +62,9 @@ void add_findings(const Imported& imported, std::vector<std::string>& sentences)
       found.push_back(fmt::format("{} without a row in {}", counted(join.unmatched, singular(join.many)),
                                   to_text(join.one)));
   }
+  if (!imported.similar_ids.empty())
+    found.push_back(fmt::format("{} written in several ways",
+                                counted(imported.similar_ids.size(), "customer id is", "customer ids are")));
   if (!imported.shared_names.empty())
     found.push_back(
         fmt::format("{} that several customers share", counted(imported.shared_names.size(), "name")));
@@ -122,7 +125,7 @@ result::Result report_import(const Imported& imported, const result::Population&
                    duplicates_table(imported.duplicates),
                    unmatched_table(imported.unmatched),
                    changed_customers_table(imported.changed_customers),
-                   shared_table(imported.shared_names, imported.shared_emails),
+                   shared_table(imported),
                    ungrouped_table(imported.ungrouped)};
   result.notes = imported.notes;
   if (totals.unreadable > 0)

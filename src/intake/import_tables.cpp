@@ -222,22 +222,24 @@ result::Table changed_customers_table(const std::vector<ChangedCustomer>& change
   return table;
 }
 
-result::Table shared_table(const std::vector<SharedValue>& names, const std::vector<SharedValue>& emails) {
+result::Table shared_table(const Imported& imported) {
   std::vector<std::pair<SharedValue, std::string>> all;
-  for (const SharedValue& value : names)
+  for (const SharedValue& value : imported.similar_ids)
+    all.emplace_back(value, "probably one customer; trim and fold_case of customer_id would join the ids");
+  for (const SharedValue& value : imported.shared_names)
     all.emplace_back(value, "different people with the same name; they stay separate");
-  for (const SharedValue& value : emails)
+  for (const SharedValue& value : imported.shared_emails)
     all.emplace_back(value, "possibly one person; [[same_customer]] would join the ids");
   using Row = std::pair<SharedValue, std::string>;
   result::Table table =
       TableMaker<Row>({"shared-names",
-                       "Names and addresses that customers share",
-                       "One row for each name or e-mail address that more than one customer has.",
+                       "Customers who may be one",
+                       "One row for each id, name or e-mail address that more than one customer has.",
                        {}},
                       all)
           .text("column", "The column.", [](const Row& r) { return r.first.column; })
           .text("value", "The shared value.", [](const Row& r) { return r.first.value; })
-          .text("customer_ids", "The customers who share it.",
+          .text("customer_ids", "The customers who have it.",
                 [](const Row& r) { return join(r.first.customer_ids, " "); })
           .text("meaning", "What it means.", [](const Row& r) { return r.second; })
           .take();

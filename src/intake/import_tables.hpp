@@ -18,8 +18,7 @@ namespace pear::intake {
 [[nodiscard]] result::Table unmatched_table(const std::vector<UnmatchedKey>& unmatched);
 [[nodiscard]] result::Table duplicates_table(const std::vector<DuplicateRow>& duplicates);
 [[nodiscard]] result::Table changed_customers_table(const std::vector<ChangedCustomer>& changes);
-[[nodiscard]] result::Table shared_table(const std::vector<SharedValue>& names,
-                                         const std::vector<SharedValue>& emails);
+[[nodiscard]] result::Table shared_table(const Imported& imported);
 [[nodiscard]] result::Table ungrouped_table(const std::vector<UngroupedValue>& ungrouped);
 
 }  // namespace pear::intake

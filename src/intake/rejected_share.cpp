@@ -44,6 +44,25 @@ std::string value_of(const DecimalSum& amount, std::uint64_t unreadable, std::ui
                      currency.empty() ? "" : " " + currency);
 }
 
+/// The formats of the tables that may have order dates, with day and month as numbers.
+std::vector<std::string> order_date_formats(const IntakePlan& plan) {
+  std::vector<std::string> formats;
+  for (const TableKind kind : {TableKind::lines, TableKind::orders}) {
+    if (plan.table(kind) == nullptr) continue;
+    for (const SourcePlan& from : plan.table(kind)->from)
+      for (const std::string& format : from.dates.formats)
+        if (format.find("%d") != std::string::npos && format.find("%m") != std::string::npos)
+          formats.push_back(format);
+  }
+  return formats;
+}
+
+std::string with_day_and_month_swapped(std::string format) {
+  const std::size_t day = format.find("%d") + 1, month = format.find("%m") + 1;
+  std::swap(format[day], format[month]);
+  return format;
+}
+
 }  // namespace
 
 OrError<void> check_few_rejected(const Imported& imported) {
@@ -87,15 +106,19 @@ std::string left_out(const Imported& imported) {
                      reason == nullptr ? "" : fmt::format("; most frequent: {}", described(*reason)));
 }
 
-std::string orders_in_the_future(const Imported& imported, Date today) {
+std::string orders_in_the_future(const Imported& imported, const IntakePlan& plan, Date today) {
   const auto days = imported.built.daybook.order_days();
   const std::int32_t tomorrow = today.days + 1;  // somewhere it is tomorrow already
   const auto later = static_cast<std::uint64_t>(
       std::count_if(days.begin(), days.end(), [&](std::int32_t day) { return day > tomorrow; }));
   if (later == 0) return "";
-  return fmt::format(
-      "{} in the future, the last one on {}. Check date_format: day and month may be the other way round.",
-      counted(later, "order is", "orders are"), to_text(Date{*std::max_element(days.begin(), days.end())}));
+  const std::string last = to_text(Date{*std::max_element(days.begin(), days.end())});
+  std::string remedy = "Check date_format and the dates.";
+  for (const std::string& format : order_date_formats(plan))
+    remedy = fmt::format("The format {} looks wrong; if day and month are the other way round, it is {}.",
+                         in_quotes(format), in_quotes(with_day_and_month_swapped(format)));
+  return fmt::format("{} in the future, the last one on {}. {}", counted(later, "order is", "orders are"),
+                     last, remedy);
 }
 
 }  // namespace pear::intake

@@ -17,8 +17,8 @@ namespace pear::intake {
 /// of the amount. Duplicates are not left out: their lines are in the daybook once.
 [[nodiscard]] std::string left_out(const Imported& imported);
 
-/// Orders after tomorrow, as a sentence: probably day and month, or the century of a year of two digits, were
-/// read wrongly. Empty if there are none. `today` is the day of the import.
-[[nodiscard]] std::string orders_in_the_future(const Imported& imported, Date today);
+/// Orders after tomorrow, as a sentence with the format that would fit if day and month were read the wrong
+/// way round. Empty if there are none. `today` is the day of the import.
+[[nodiscard]] std::string orders_in_the_future(const Imported& imported, const IntakePlan& plan, Date today);
 
 }  // namespace pear::intake

@@ -156,7 +156,8 @@ TEST_F(ImportProgram, StrictAndDryRunWriteNothing) {
 TEST_F(ImportProgram, SaysWhichOrdersAreInTheFuture) {
   folder_.write("lines.csv", kJanuary + "A9,2924-01-05,C9,P10,1,2.50,North\n");
   const ProgramRun run = pear({"import", "lines.csv"});
-  EXPECT_TRUE(run.out.starts_with("1 order is in the future, the last one on 2924-01-05. Check date_format:"))
+  EXPECT_TRUE(run.out.starts_with(
+      "1 order is in the future, the last one on 2924-01-05. Check date_format and the dates."))
       << run.out;
 }
 

@@ -249,7 +249,7 @@ OrError<ImportOutcome> import_to_file(ImportTask task) {
   ImportOutcome outcome;
   outcome.selection = selection_of(task.plan);
   outcome.report = intake::report_import(*imported, analysis::population_of(imported->built.daybook));
-  if (std::string future = intake::orders_in_the_future(*imported, today()); !future.empty())
+  if (std::string future = intake::orders_in_the_future(*imported, task.plan, today()); !future.empty())
     outcome.report.headline.insert(outcome.report.headline.begin(), std::move(future));
   for (const std::string& source : known)
     outcome.report.notes.push_back(

@@ -5,6 +5,7 @@
 
 #include <absl/container/flat_hash_map.h>
 
+#include "base/text.hpp"
 #include "expression/evaluate/functions.hpp"
 #include "intake/read/hashed_text.hpp"
 
@@ -39,6 +40,32 @@ std::vector<SharedValue> shared_values_of(const daybook::Daybook& daybook, std::
   for (auto& [text, value] : shared) {
     if (value.customer_ids.size() > 1) all.push_back(std::move(value));
   }
+  return all;
+}
+
+std::vector<SharedValue> similar_ids(const daybook::Daybook& daybook) {
+  const TextArray& ids = daybook.customer_ids();
+  const auto folded = [&](std::uint32_t customer) {
+    return expression::to_lower(expression::trimmed(ids[customer]));
+  };
+  absl::flat_hash_map<std::uint64_t, std::uint32_t> customers;
+  std::vector<std::uint64_t> hashes;
+  for (std::uint32_t customer = 0; customer < ids.size(); ++customer) {
+    hashes.push_back(HashedText(folded(customer)).hash);
+    ++customers[hashes.back()];
+  }
+  std::map<std::string, SharedValue> similar;
+  for (std::uint32_t customer = 0; customer < ids.size(); ++customer) {
+    if (customers.at(hashes[customer]) < 2) continue;
+    const std::string id = folded(customer);
+    SharedValue& value = similar[id];
+    value.column = daybook::role::kCustomerId;
+    value.value = id;
+    value.customer_ids.push_back(in_quotes(ids[customer]));
+  }
+  std::vector<SharedValue> all;
+  for (auto& [id, value] : similar)
+    if (value.customer_ids.size() > 1) all.push_back(std::move(value));
   return all;
 }
 

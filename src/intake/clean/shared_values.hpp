@@ -21,6 +21,9 @@ template <std::size_t N>
 [[nodiscard]] std::vector<SharedValue> shared_values_of(const daybook::Daybook& daybook,
                                                         std::string_view name);
 
+/// Customer ids that differ only in upper and lower case, or in white space at the ends: "C1" and "c1 ".
+[[nodiscard]] std::vector<SharedValue> similar_ids(const daybook::Daybook& daybook);
+
 template <std::size_t N>
 std::vector<SharedValue> shared_values(const daybook::Daybook& daybook, const std::string_view (&names)[N]) {
   std::vector<SharedValue> all;

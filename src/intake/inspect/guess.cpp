@@ -10,6 +10,8 @@
 
 #include "base/text.hpp"
 #include "intake/inspect/guess_formats.hpp"
+#include "intake/inspect/joined_profile.hpp"
+#include "intake/inspect/key_search.hpp"
 #include "intake/inspect/roles_by_values.hpp"
 #include "intake/inspect/table_choice.hpp"
 #include "intake/read/table_columns.hpp"
@@ -119,27 +121,6 @@ class Guesser {
                    std::string(daybook::role::kOrderId));
       }
     }
-  }
-
-  /// The column of `many` and the unique one of `one` that have most values in common: those of at least half
-  /// of the rows.
-  struct Key {
-    std::size_t ours = 0, theirs = 0;
-    std::uint64_t rows = 0;
-  };
-  static std::optional<Key> key_between(const SourceProfile& many, const SourceProfile& one) {
-    std::optional<Key> best;
-    for (std::size_t ours = 0; ours < many.columns.size(); ++ours) {
-      const ColumnProfile& column = many.columns[ours];
-      if (column.values.size() >= column.filled()) continue;  // one to one
-      for (std::size_t theirs = 0; theirs < one.columns.size(); ++theirs) {
-        const ColumnProfile& other = one.columns[theirs];
-        if (other.filled() == 0 || other.values.size() * 10 < other.filled() * 9) continue;
-        const std::uint64_t rows = shared_rows(column, other);
-        if (rows * 2 >= column.filled() && rows > (best ? best->rows : 0)) best = Key{ours, theirs, rows};
-      }
-    }
-    return best;
   }
 
   /// Sources whose names say nothing, but whose unique column has the orders, products or customers of the

@@ -25,8 +25,12 @@ std::string part_played(const GuessedTable* table, std::size_t column) {
 std::string level_of(const Inspection& inspection, const GuessedTable* table, std::size_t column) {
   if (table == nullptr) return "";
   if (inspection.trial) {
-    if (const daybook::Column* found = inspection.trial->built.daybook.find(table->columns[column].name))
-      return std::string(daybook::to_text(found->level));
+    const daybook::Daybook& daybook = inspection.trial->built.daybook;
+    const std::string& name = table->columns[column].name;
+    // If another table has a column of this name, it has its table's name in front.
+    const daybook::Column* found = daybook.find(fmt::format("{}_{}", singular(table->kind), name));
+    if (found == nullptr) found = daybook.find(name);
+    if (found != nullptr) return std::string(daybook::to_text(found->level));
   }
   return "";
 }

@@ -72,9 +72,6 @@ struct SourceProfile {
 /// those of the source.
 [[nodiscard]] OrError<SourceProfile> profile_source(const sources::TableAddress& address);
 
-/// The counts of sources with the same columns, as if they were one source; with the name of the first.
-[[nodiscard]] SourceProfile joined_profile(const std::vector<const SourceProfile*>& sources);
-
 /// "number", "date", "text", "mixed" or "empty".
 [[nodiscard]] std::string type_name(const ColumnProfile& column);
 

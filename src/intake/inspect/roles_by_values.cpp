@@ -1,78 +1,24 @@
 #include "intake/inspect/roles_by_values.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <optional>
 #include <utility>
 
-#include <absl/container/flat_hash_map.h>
 #include <fmt/format.h>
 
-#include "base/pair_key.hpp"
 #include "base/text.hpp"
 #include "expression/evaluate/functions.hpp"
 #include "intake/inspect/guess_formats.hpp"
+#include "intake/inspect/sample_columns.hpp"
 
 namespace pear::intake {
 namespace {
 
 namespace role = daybook::role;
 
-constexpr std::uint32_t kNone = daybook::kEmptyCode;
 constexpr double kMostly = 0.9;
-
-/// The sample's columns, as codes of their values, and as numbers.
-class SampleColumns {
- public:
-  explicit SampleColumns(const SourceProfile& source) : rows_(source.first_rows.size()) {
-    for (std::size_t column = 0; column < source.columns.size(); ++column) {
-      std::vector<std::uint32_t> codes(rows_, kNone);
-      absl::flat_hash_map<std::string_view, std::uint32_t> known;
-      for (std::size_t row = 0; row < rows_; ++row) {
-        const std::string_view value = expression::trimmed(source.first_rows[row][column]);
-        if (!value.empty())
-          codes[row] = known.try_emplace(value, static_cast<std::uint32_t>(known.size())).first->second;
-      }
-      distinct_.push_back(known.size());
-      codes_.push_back(std::move(codes));
-    }
-  }
-
-  [[nodiscard]] std::size_t rows() const { return rows_; }
-  [[nodiscard]] std::size_t distinct(std::size_t column) const { return distinct_[column]; }
-  [[nodiscard]] bool repeats(std::size_t column) const { return distinct_[column] < filled(column); }
-  [[nodiscard]] std::size_t filled(std::size_t column) const {
-    return rows_ - static_cast<std::size_t>(std::count(codes_[column].begin(), codes_[column].end(), kNone));
-  }
-
-  /// The share of the values of `key` that occur with one value of `other` only, among those that occur
-  /// several times.
-  [[nodiscard]] double determines(std::size_t key, std::size_t other) const {
-    struct Seen {
-      std::uint32_t value = 0;
-      bool repeats = false, differs = false;
-    };
-    absl::flat_hash_map<std::uint32_t, Seen> seen;
-    for (std::size_t row = 0; row < rows_; ++row) {
-      if (codes_[key][row] == kNone) continue;
-      const auto [found, is_new] = seen.try_emplace(codes_[key][row], Seen{codes_[other][row], false, false});
-      if (is_new) continue;
-      found->second.repeats = true;
-      found->second.differs |= found->second.value != codes_[other][row];
-    }
-    std::size_t several = 0, one = 0;
-    for (const auto& [code, each] : seen) {
-      if (each.repeats) ++several;
-      if (each.repeats && !each.differs) ++one;
-    }
-    return several == 0 ? 1 : static_cast<double>(one) / static_cast<double>(several);
-  }
-
- private:
-  std::size_t rows_;
-  std::vector<std::vector<std::uint32_t>> codes_;
-  std::vector<std::size_t> distinct_;
-};
 
 class RoleFinder {
  public:

@@ -131,10 +131,4 @@ bool have_other_ids(TableKind kind, const SourceProfile& a, const SourceProfile&
   return shared * 2 < std::max<std::size_t>(1, ids.size());
 }
 
-std::uint64_t shared_rows(const ColumnProfile& many, const ColumnProfile& one) {
-  std::uint64_t rows = 0;
-  for (const auto& [hash, count] : many.values) rows += one.values.contains(hash) ? count : 0;
-  return rows;
-}
-
 }  // namespace pear::intake

@@ -27,7 +27,4 @@ struct TableChoice {
 /// Whether two sources have few ids of a table of this kind in common: they come from two systems.
 [[nodiscard]] bool have_other_ids(TableKind kind, const SourceProfile& a, const SourceProfile& b);
 
-/// Of the rows of `many`, how many have a value that `one` has.
-[[nodiscard]] std::uint64_t shared_rows(const ColumnProfile& many, const ColumnProfile& one);
-
 }  // namespace pear::intake

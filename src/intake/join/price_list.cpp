@@ -14,6 +14,7 @@
 #include "base/text.hpp"
 #include "base/text_hash.hpp"
 #include "daybook/daybook.hpp"
+#include "expression/expression.hpp"
 
 namespace pear::intake {
 namespace {
@@ -117,10 +118,10 @@ class LookUp {
  public:
   LookUp(JoinedLines& lines, const RawTable& prices) : lines_(lines), table_(prices) {}
 
-  OrError<void> run() {
+  OrError<void> run(const std::vector<std::uint8_t>& is_fee) {
     PEAR_ASSIGN(const PriceList list, PriceList::make(table_));
     find_rows(list);
-    count(list);
+    count(list, is_fee);
     std::vector<std::int64_t> prices = units();
     lines_.set_list_prices(std::move(prices), std::move(found_));
     return {};
@@ -149,12 +150,14 @@ class LookUp {
     }
   }
 
-  void count(const PriceList& list) {
+  /// Fees need no price.
+  void count(const PriceList& list, const std::vector<std::uint8_t>& is_fee) {
     found_.count = {TableKind::lines, TableKind::prices, "product_id, and the day of the order", 0, 0, 0};
     std::vector<std::uint8_t> used(table_.rows()), product_used(list.products().dictionary.size());
     std::vector<std::uint32_t> without;
     for (std::uint32_t line = 0; line < found_.row_of.size(); ++line) {
       const std::uint32_t row = found_.row_of[line];
+      if (row == daybook::kNoMember && !is_fee.empty() && is_fee[line] != 0) continue;
       ++(row == daybook::kNoMember ? found_.count.unmatched : found_.count.matched);
       if (row == daybook::kNoMember)
         without.push_back(line);
@@ -213,11 +216,21 @@ class LookUp {
   Join found_;
 };
 
+/// By line, whether it is a fee; empty if there is no condition, or if it is wrong, which is reported later.
+std::vector<std::uint8_t> fees_of(const IntakePlan& plan, JoinedLines& lines) {
+  if (plan.fee_condition.empty()) return {};
+  const expression::RowView view = lines.view();
+  const auto condition = expression::Expression::compile_condition(plan.fee_condition, view);
+  if (!condition) return {};
+  auto rows = expression::rows_where(*condition, view);
+  return rows ? *std::move(rows) : std::vector<std::uint8_t>();
+}
+
 }  // namespace
 
-OrError<void> look_up_prices(JoinedLines& lines) {
+OrError<void> look_up_prices(const IntakePlan& plan, JoinedLines& lines) {
   const auto& prices = lines.table(TableKind::prices);
-  return prices ? LookUp(lines, *prices).run() : OrError<void>();
+  return prices ? LookUp(lines, *prices).run(fees_of(plan, lines)) : OrError<void>();
 }
 
 }  // namespace pear::intake

@@ -2,11 +2,11 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <map>
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "intake/plan/starter_hints.hpp"
 #include "intake/read/currency.hpp"
 #include "intake/read/table_columns.hpp"
 
@@ -248,10 +248,7 @@ class Starter {
   }
 
   void add_hints() {
-    add_hint(Hint::returned, "[returns]",
-             "Returns and credit notes: if these lines are, their positive amounts count as negative");
-    add_hint(Hint::fee, "[fees]", "Fees, which count as sales, but are never a product");
-    add_hint(Hint::test, "[[exclude]]", "Test customers and staff, whose lines are left out");
+    text_ += hinted_blocks(guess_, profiles_);
     text_ += "\n# If rows were exported twice, say which values make two rows equal";
     for (const GuessedTable& table : guess_.tables) {
       for (const std::size_t each : table.sources) {
@@ -264,45 +261,6 @@ class Starter {
     text_ += ":\n";
     text_ +=
         "# [[duplicates]]\n# in = \"lines\"\n# same = [\"order_id\", \"product_id\"]\n# keep = \"first\"\n";
-  }
-
-  /// A block with the values that were seen, if there are any; the user removes the # signs.
-  void add_hint(Hint hint, std::string_view section, std::string_view what) {
-    std::map<std::string, std::vector<std::string>> values;  // by column
-    for (const GuessedTable& table : guess_.tables) {
-      for (std::size_t i = 0; i < table.columns.size(); ++i) {
-        const GuessedColumn& column = table.columns[i];
-        for (const std::size_t source : table.sources) {
-          const auto found = profiles_[source].columns[i].hints.find(hint);
-          if (found == profiles_[source].columns[i].hints.end() || column.name.empty()) continue;
-          std::vector<std::string>& known =
-              values[column.is_role ? column.name : plain_name(table.kind, column.header)];
-          for (const std::string& value : found->second.values)
-            if (std::find(known.begin(), known.end(), value) == known.end()) known.push_back(value);
-        }
-      }
-    }
-    if (values.empty()) return;
-    text_ += fmt::format("\n# {}. Check the values; then remove the # signs:\n", what);
-    text_ += fmt::format("# {}\n# condition = {}\n", section, toml_text(condition_of(values)));
-    if (section == "[[exclude]]") text_ += "# reason = \"test customer\"\n";
-  }
-
-  static std::string condition_of(const std::map<std::string, std::vector<std::string>>& values) {
-    std::vector<std::string> conditions;
-    for (const auto& [column, texts] : values) {
-      std::vector<std::string> quoted;
-      for (const std::string& text : texts) quoted.push_back(sql_text(text));
-      conditions.push_back(quoted.size() == 1 ? fmt::format("{} = {}", column, quoted.front())
-                                              : fmt::format("{} IN ({})", column, join(quoted, ", ")));
-    }
-    return join(conditions, " OR ");
-  }
-
-  static std::string sql_text(const std::string& text) {
-    std::string quoted = "'";
-    for (const char c : text) quoted += c == '\'' ? std::string("''") : std::string(1, c);
-    return quoted + "'";
   }
 
   const Guess& guess_;

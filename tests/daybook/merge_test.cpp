@@ -2,6 +2,8 @@
 
 #include <array>
 #include <map>
+#include <set>
+#include <tuple>
 
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -52,6 +54,41 @@ RC_GTEST_PROP(Merge, AddsNewLinesAndSkipsExistingOnes, ()) {
     }
   }
   RC_ASSERT(found == expected);
+}
+
+/// With replacing, an order of the added sales is there as they have it, and the others as they were.
+RC_GTEST_PROP(Merge, ReplacesOrdersThatBothHave, ()) {
+  const Sales old = random_sales(), added = random_sales();
+  daybook::MergedLines merged =
+      daybook::merge_daybooks(build(old).daybook, build(added).daybook, {}, daybook::RepeatedOrders::replace);
+  using Order = std::pair<std::string, std::string>;
+  const auto lines_of = [](const Sales& sales) {
+    std::map<Order, std::multiset<std::tuple<std::string, std::int64_t, std::int64_t>>> orders;
+    for (const Sale& sale : sales)
+      orders[{sale.customer_id, sale.order_id}].insert({sale.product_id, sale.quantity, sale.unit_price});
+    return orders;
+  };
+  const auto before = lines_of(old), after = lines_of(added);
+  Sales expected = added;
+  for (const Sale& sale : old)
+    if (!after.contains({sale.customer_id, sale.order_id})) expected.push_back(sale);
+  std::uint64_t repeated = 0, changed = 0, replaced = 0;
+  for (const auto& [order, lines] : after) {
+    const auto found = before.find(order);
+    if (found == before.end()) continue;
+    ++repeated;
+    replaced += found->second.size();
+    if (found->second != lines) ++changed;
+  }
+  RC_ASSERT(merged.orders_repeated == repeated);
+  RC_ASSERT(merged.orders_changed == changed);
+  RC_ASSERT(merged.lines_replaced == replaced);
+  const daybook::Daybook book = daybook::build_daybook(std::move(merged.table))->daybook;
+  const daybook::Daybook twin = build(expected).daybook;
+  RC_ASSERT(book.customer_ids() == twin.customer_ids());
+  RC_ASSERT(book.product_ids() == twin.product_ids());
+  for (const char* column : {"order_date", "quantity", "amount"})
+    RC_ASSERT(column_text(book, column) == column_text(twin, column));
 }
 
 TEST(Merge, KeepsNewValuesOfCustomersAndDifferentColumns) {

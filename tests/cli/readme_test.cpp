@@ -26,7 +26,8 @@ std::vector<std::string> commands_of(const std::string& page, const std::vector<
 void run_all(const std::vector<std::string>& commands, const std::string& folder) {
   const std::string path = std::filesystem::path(PEAR_PROGRAM).parent_path().string();
   for (const std::string& command : commands) {
-    const OtherRun run = run_other("cd '" + folder + "' && export PATH='" + path + "':$PATH && " + command);
+    const OtherRun run =
+        run_other("cd '" + folder + "' && export PATH='" + path + "':$PATH && " + command + "\n");
     EXPECT_EQ(run.exit_code, 0) << command << "\n" << run.err;
   }
 }

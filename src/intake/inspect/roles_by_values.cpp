@@ -72,14 +72,33 @@ class RoleFinder {
     found_.push_back({name, column, "by its values: " + std::move(why)});
   }
 
+  /// Of the dates that most rows have, and that differ as often as any: the earliest, since deliveries and
+  /// payments follow an order.
   void find_date() {
     if (column_of(role::kOrderDate)) return;
-    std::optional<std::size_t> best;
+    std::vector<std::size_t> dates;
+    std::size_t most = 0;
     for (std::size_t column = 0; column < source_.columns.size(); ++column) {
-      if (!is_free(column) || !is_date(column)) continue;
-      if (!best || source_.columns[column].filled() > source_.columns[*best].filled()) best = column;
+      if (!is_free(column) || !is_date(column) || sample_.filled(column) * 10 < sample_.rows() * 9) continue;
+      dates.push_back(column);
+      most = std::max(most, sample_.distinct(column));
     }
-    if (best) assign(role::kOrderDate, *best, "they are dates");
+    std::erase_if(dates, [&](std::size_t column) { return sample_.distinct(column) * 2 < most; });
+    if (dates.empty()) return;
+    const auto earliest = std::min_element(
+        dates.begin(), dates.end(), [&](std::size_t a, std::size_t b) { return mean_day(a) < mean_day(b); });
+    assign(role::kOrderDate, *earliest,
+           dates.size() == 1 ? "they are dates" : "they are dates, and the earliest of each row");
+  }
+
+  /// Of the values as yyyymmdd.
+  [[nodiscard]] double mean_day(std::size_t column) const {
+    double sum = 0;
+    for (const auto& row : source_.first_rows) {
+      const ValueShape shape = shape_of(expression::trimmed(row[column]));
+      sum += shape.shape == Shape::date ? shape.date.day_first : shape.number.value;
+    }
+    return sum;
   }
 
   /// Of the columns that determine the date and repeat, the one with most values.
@@ -251,12 +270,13 @@ class RoleFinder {
     if (!column_of(name) && is_free(column)) assign(name, column, why);
   }
 
-  /// A quantity is a small whole number; a price has decimals, and a product mostly has one.
+  /// A quantity is a small whole number that is not the number of the line; a price has decimals, and a
+  /// product mostly has one. Nothing where several columns are like that.
   void find_apart(const Numbers& columns) {
     const auto product = column_of(role::kProductId);
     if (!product) return;
-    std::optional<std::size_t> quantity, price;
-    double steadiest = 0.5;
+    std::vector<std::size_t> quantities, prices;
+    double steadiness = 0;
     for (const auto& [column, numbers] : columns) {
       if (!is_free(column)) continue;
       constexpr double kLargest = 1'000;
@@ -264,18 +284,25 @@ class RoleFinder {
       const bool is_small = std::none_of(numbers.begin(), numbers.end(),
                                          [](double number) { return std::abs(number) > kLargest; });
       const double steady = sample_.determines(*product, column);
-      if (whole > 0.95 && is_small && steady < 0.5 &&
-          (!quantity || sample_.distinct(column) < sample_.distinct(*quantity)))
-        quantity = column;
-      if (whole < 0.95 && steady > steadiest) {
-        price = column;
-        steadiest = steady;
+      if (whole > 0.95 && is_small && steady < 0.5 && !numbers_lines(numbers)) quantities.push_back(column);
+      if (whole < 0.95 && steady > 0.5) {
+        prices.push_back(column);
+        steadiness = steady;
       }
     }
-    if (quantity) assign_if_free(role::kQuantity, *quantity, "small whole numbers");
-    if (price)
-      assign_if_free(role::kUnitPrice, *price,
-                     fmt::format("{:.0f}% of the products have one value", 100 * steadiest));
+    if (quantities.size() == 1)
+      assign_if_free(role::kQuantity, quantities.front(), "the only small whole numbers");
+    if (prices.size() == 1)
+      assign_if_free(role::kUnitPrice, prices.front(),
+                     fmt::format("{:.0f}% of the products have one value", 100 * steadiness));
+  }
+
+  /// Whether the numbers count 1, 2, 3, ... and begin again.
+  static bool numbers_lines(const std::vector<double>& numbers) {
+    std::size_t counting = 0;
+    for (std::size_t row = 0; row < numbers.size(); ++row)
+      if (numbers[row] == 1 || (row > 0 && numbers[row] == numbers[row - 1] + 1)) ++counting;
+    return counting * 100 > numbers.size() * 95;
   }
 
   const SourceProfile& source_;

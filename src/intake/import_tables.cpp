@@ -233,7 +233,7 @@ result::Table shared_table(const Imported& imported) {
   using Row = std::pair<SharedValue, std::string>;
   result::Table table =
       TableMaker<Row>({"shared-names",
-                       "Customers who may be one",
+                       "Customers with the same id, name or e-mail address",
                        "One row for each id, name or e-mail address that more than one customer has.",
                        {}},
                       all)

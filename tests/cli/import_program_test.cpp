@@ -47,6 +47,31 @@ TEST_F(ImportProgram, AppendAddsNewLinesAndRefusesAFileTwice) {
             "4: cannot open none.daybook");
 }
 
+TEST_F(ImportProgram, UndoIsRefusedUnlessTheDaybookIsThatOfTheLastImport) {
+  folder_.write("january.csv", kJanuary);
+  folder_.write("february.csv", kHeader + "A3,2024-02-01,C9,P9,1,4,East\n");
+  ASSERT_EQ(pear({"import", "january.csv", "--daybook", "shop.daybook"}).exit_code, 0);
+  const std::string january = read_file(folder_ / "shop.daybook");
+  EXPECT_TRUE(
+      fault({"import", "--undo"}).starts_with("3: the last import into shop.daybook cannot be undone"));
+  ASSERT_EQ(pear({"import", "february.csv", "--daybook", "shop.daybook", "--append"}).exit_code, 0);
+  const std::string both = read_file(folder_ / "shop.daybook");
+  folder_.write("shop.daybook", january);  // someone put another daybook in its place
+  EXPECT_NE(fault({"import", "--undo"}).find("is not as its last import"), std::string::npos);
+  folder_.write("shop.daybook", both);
+  EXPECT_EQ(pear({"import", "--undo", "--daybook", "shop.daybook"}).exit_code, 0);
+  EXPECT_TRUE(read_file(folder_ / "shop.daybook") == january);
+  EXPECT_EQ(pear({"import", "february.csv", "--daybook", "shop.daybook", "--append"}).exit_code, 0);
+  EXPECT_TRUE(read_file(folder_ / "shop.daybook") == both);
+}
+
+/// An import that fails leaves neither a report nor an empty folder.
+TEST_F(ImportProgram, AFailedRunLeavesNoFolder) {
+  folder_.write("bad.csv", kHeader + "A1,yesterday,C9,P10,1,2.50,North\n");
+  EXPECT_EQ(pear({"import", "bad.csv", "--daybook", "shop.daybook"}).exit_code, 3);
+  EXPECT_EQ(folder_.list(), "bad.csv");
+}
+
 TEST_F(ImportProgram, AnExportIsImportedAsItWas) {
   folder_.write("s.csv",
                 "order_id,order_date,customer_id,product_id,quantity,unit_price,kind,year made\n"

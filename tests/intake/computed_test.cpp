@@ -129,7 +129,7 @@ TEST_F(Computed, ReturnsMayKeepTheirSign) {
             "shop.toml, line 12: [returns] sign: \"other\" is not \"turn\" or \"keep\".");
 }
 
-/// Each system has its own columns, formats and computations; the rows are those of the systems put together.
+/// Each system has its own columns, formats and computations; the rows are those of all systems.
 TEST(SeveralSystems, AreOneTable) {
   const TemporaryFolder folder;
   folder.write(

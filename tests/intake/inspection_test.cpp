@@ -59,6 +59,61 @@ TEST(Inspection, TheStarterFileImportsWithoutChanges) {
   EXPECT_EQ(column_text(run.imported->built.daybook, "order_date"), "order 2024-01-13 2024-02-01");
 }
 
+TEST(Inspection, AFileWithOnlyAHeaderIsRecognisedByItsNames) {
+  const TemporaryFolder folder;
+  folder.write(
+      "lines.csv",
+      "Order No,Date,Customer No,Article,Qty,Price\nA1,2024-01-13,C1,P1,1,1.50\nA2,2024-01-14,C1,P2,1,2\n");
+  folder.write("kunden.csv", "Kundennummer,Name,Region\n");
+  const intake::Inspection seen = inspect(folder, {"lines.csv", "kunden.csv"});
+  ASSERT_EQ(seen.guess.tables.size(), 2U);
+  EXPECT_EQ(roles_of(seen.guess.tables[1]), "customers customer_id - -");
+  ASSERT_TRUE(seen.trial.has_value()) << seen.no_trial;
+  EXPECT_EQ(seen.trial->built.daybook.lines(), 2U);
+  EXPECT_TRUE(seen.trial->notes.back().ends_with("kunden.csv: It has a header and no rows."));
+}
+
+/// Every column of every file is in the starter; the user only fills in names.
+TEST(Inspection, TheStarterFileListsEveryColumn) {
+  const TemporaryFolder folder;
+  folder.write("lines.csv", "Aa,Bb,Cc\nx,y,z\nx,y,\"two\nlines\"\n");
+  folder.write("other.csv", "Dd,Ee\n1,red\n2,green\n");
+  const intake::Inspection seen = inspect(folder, {"lines.csv", "other.csv"});
+  const std::string starter = intake::starter_intake(seen.guess, seen.profiles, folder.path());
+  for (const char* line : {"# aa = \"Aa\"                     # text: x\n",
+                           "# cc = \"Cc\"                     # text: z · two lines\n",
+                           "# [TABLE]   # 2 rows\n# file = \"other.csv\"\n# [TABLE.columns]\n",
+                           "# dd = \"Dd\"                     # number: 1 · 2\n"})
+    EXPECT_NE(starter.find(line), std::string::npos) << line << starter;
+  EXPECT_EQ(import_intake(folder, starter).fault.substr(0, 46),
+            "shop.toml has no table [lines], which names th");
+}
+
+/// Values that call for a decision make blocks, commented out, that work once the # signs are gone.
+TEST(Inspection, ProposesReturnsFeesAndExclusions) {
+  const TemporaryFolder folder;
+  folder.write(
+      "s.csv",
+      "order_id,order_date,customer_id,product_id,quantity,unit_price,kind,customer_name\n"
+      "A1,2024-01-13,C1,P1,1,1.50,Sale,Ann's shop\nA2,2024-01-14,C1,P1,1,1.50,Gutschrift,Ann's shop\n"
+      "A3,2024-01-14,C1,Versand,1,5,Sale,Ann's shop\nA4,2024-01-14,C9,P1,1,1.50,Sale,\"O'Test, test\"\n");
+  const intake::Inspection seen = inspect(folder, {"s.csv"});
+  std::string starter = intake::starter_intake(seen.guess, seen.profiles, folder.path());
+  for (const char* line : {"# [returns]\n# condition = \"kind = 'Gutschrift'\"\n",
+                           "# [fees]\n# condition = \"product_id = 'Versand'\"\n",
+                           "# [[exclude]]\n# condition = \"customer_name = 'O''Test, test'\"\n# reason = "}) {
+    const std::size_t at = starter.find(line);
+    ASSERT_NE(at, std::string::npos) << line << starter;
+    for (std::size_t hash = at; starter.compare(hash, 2, "# ") == 0; hash = starter.find('\n', hash) + 1)
+      starter.erase(hash, 2);
+  }
+  const ImportRun run = import_intake(folder, starter);
+  ASSERT_TRUE(run.imported) << run.fault;
+  EXPECT_EQ(column_text(run.imported->built.daybook, "amount"), "line 1.5 -1.5 5");
+  EXPECT_EQ(run.imported->turned, 1U);
+  EXPECT_EQ(run.imported->fees, 1U);
+}
+
 TEST(Inspection, AsksWhatTheDataLeavesOpen) {
   const TemporaryFolder folder;
   folder.write("s.csv",

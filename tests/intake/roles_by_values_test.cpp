@@ -1,4 +1,4 @@
-// Roles are recognised by values alone: random shops whose headers mean nothing, in any order of columns.
+// Roles are recognised by values: random shops whose headers mean nothing, in any order of columns.
 #include <algorithm>
 #include <map>
 #include <random>

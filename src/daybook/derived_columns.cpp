@@ -11,6 +11,7 @@
 #include "base/decimal.hpp"
 #include "daybook/day_columns.hpp"
 #include "daybook/history_columns.hpp"
+#include "daybook/order_history.hpp"
 
 namespace pear::daybook {
 
@@ -30,7 +31,17 @@ const std::vector<std::string_view>& derived_names() {
                                                        "last_order_date",
                                                        "customer_orders",
                                                        "customer_products",
-                                                       "customer_amount"};
+                                                       "customer_amount",
+                                                       "order_number",
+                                                       "orders_left",
+                                                       "days_since_first",
+                                                       "months_since_first",
+                                                       "days_since_previous",
+                                                       "is_first_order",
+                                                       "order_kind",
+                                                       "purchase_number",
+                                                       "days_since_last_purchase",
+                                                       "is_new_product"};
   return kNames;
 }
 
@@ -82,7 +93,8 @@ Names inputs_of_one(std::string_view name) {
   if (name == "hour") return {role::kOrderTime};
   if (name == "customer_products") return {role::kOrderDate, role::kIsReturn, role::kProductId};
   if (name == "customer_amount") return {role::kOrderDate, role::kIsReturn, role::kAmount};
-  if (is_history_column(name)) return {role::kOrderDate, role::kIsReturn};
+  if (is_purchase_history_column(name)) return {role::kOrderDate, role::kIsReturn, role::kProductId};
+  if (is_history_column(name) || is_order_history_column(name)) return {role::kOrderDate, role::kIsReturn};
   return {role::kOrderDate};
 }
 
@@ -104,6 +116,7 @@ std::optional<Column> derived(std::string_view name, const Daybook& daybook) {
   if (name == "cost" || name == "margin") return of_cost(daybook, name == "margin");
   if (name == "hour") return hours(daybook);
   if (is_history_column(name)) return history_column(name, daybook);
+  if (is_order_history_column(name)) return order_history_column(name, daybook);
   const auto days = daybook.order_days();
   if (name == "year") return of_order(years_of(days));
   if (name == "quarter") return of_order(quarters_of(days));

@@ -22,7 +22,8 @@ namespace pear::daybook {
 /// - of the order: year, quarter ("2024-Q3"), month ("2024-09"), month_of_year, week (ISO 8601, "2024-W36"),
 /// weekday
 ///   ("1 Mon" to "7 Sun"), hour;
-/// - of the customer: see history_columns.hpp.
+/// - of the customer: see history_columns.hpp;
+/// - along the customer's history, of orders and lines: see order_history.hpp.
 /// A stored column takes precedence over a derived one of the same name.
 [[nodiscard]] std::vector<std::string> known_columns(std::vector<std::string> stored);
 

@@ -13,6 +13,7 @@
 #include "database/address.hpp"
 #include "daybook/derived_columns.hpp"
 #include "daybook/history_columns.hpp"
+#include "daybook/order_history.hpp"
 #include "expression/aggregate/windows.hpp"
 #include "expression/expression.hpp"
 #include "expression/rows/line_view.hpp"
@@ -180,14 +181,42 @@ OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vect
   return all;
 }
 
+/// The columns of --with: those along a customer's history, which are not written otherwise.
+OrError<std::set<std::string>> further_columns(const Arguments& arguments,
+                                               const std::vector<std::string>& known) {
+  std::set<std::string> further;
+  for (const std::string& name : comma_separated(arguments.value_or("with", ""))) {
+    if (std::find(known.begin(), known.end(), name) == known.end())
+      return usage_error(
+          fmt::format("--with: there is no column {}.{}", in_quotes(name), did_you_mean(name, known)));
+    further.insert(name);
+  }
+  return further;
+}
+
+/// Derived columns, but those along a customer's history only where they are used.
+std::vector<std::string> columns_to_complete(const std::vector<std::string>& known,
+                                             const std::vector<expression::Tree>& wheres,
+                                             const std::set<std::string>& further) {
+  std::set<std::string> used = further;
+  for (const expression::Tree& tree : wheres)
+    for (const std::string& name : expression::columns_of(tree)) used.insert({name, snake_case(name)});
+  std::vector<std::string> names;
+  for (const std::string& name : known)
+    if (!daybook::is_order_history_column(name) || used.contains(name)) names.push_back(name);
+  return names;
+}
+
 /// Positions of the columns that are written: the columns of the lines, and those derived from them. A
 /// customer's history and aggregates are left out, because somebody would add them up line by line.
 std::vector<std::size_t> written_columns(const expression::RowView& view,
-                                         const std::map<std::string, expression::Grain>& windows) {
+                                         const std::map<std::string, expression::Grain>& windows,
+                                         const std::set<std::string>& further) {
   std::vector<std::size_t> positions;
   for (std::size_t i = 0; i < view.columns.size(); ++i) {
     const std::string& name = view.columns[i].name;
-    if (!daybook::is_history_column(name) && !windows.contains(name)) positions.push_back(i);
+    const bool is_history = daybook::is_history_column(name) || daybook::is_order_history_column(name);
+    if ((!is_history || further.contains(name)) && !windows.contains(name)) positions.push_back(i);
   }
   return positions;
 }
@@ -223,15 +252,18 @@ OrError<void> run_export(const Arguments& arguments) {
   std::vector<std::string> known;
   for (const storage::DaybookInfo::ColumnInfo& column : file.info().columns) known.push_back(column.name);
   known.emplace_back(daybook::role::kProductId);
+  known = daybook::known_columns(known);
+  PEAR_ASSIGN(const std::set<std::string> further, further_columns(arguments, known));
   std::vector<expression::Window> windows;
   for (const expression::Tree& tree : wheres)
     windows.insert(windows.end(), tree.windows.begin(), tree.windows.end());
   PEAR_ASSIGN(
       const expression::WithWindows prepared,
-      expression::add_windows(daybook::completed(std::move(stored), daybook::known_columns(known)), windows));
+      expression::add_windows(
+          daybook::completed(std::move(stored), columns_to_complete(known, wheres, further)), windows));
   const expression::LineView lines(prepared.daybook, prepared.grains);
   const expression::RowView& view = lines.rows();
-  const std::vector<std::size_t> written = written_columns(view, prepared.grains);
+  const std::vector<std::size_t> written = written_columns(view, prepared.grains, further);
   std::vector<output::SinkColumn> columns;
   for (const std::size_t position : written)
     columns.push_back({view.columns[position].name, sink_type(*view.columns[position].values)});
@@ -276,6 +308,8 @@ Command export_command() {
           {{"to", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated",
             true},
            {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --to", true},
+           {"with", "COLUMN,...", "",
+            "further columns, of a customer's history: order_number, customer_orders, ..."},
            {"split", "COLUMN", "", "a separate file or table for each value"},
            app::formulas_option()},
           run_export};

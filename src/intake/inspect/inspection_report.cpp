@@ -6,6 +6,7 @@
 
 #include "base/text.hpp"
 #include "intake/import_tables.hpp"
+#include "intake/inspect/roles_by_values.hpp"
 
 namespace pear::intake {
 namespace {
@@ -176,6 +177,16 @@ result::Result report_inspection(const Inspection& inspection) {
   for (const OpenQuestion& question : inspection.guess.questions)
     result.notes.push_back(fmt::format("{} Choose one in [{}]: {}", question.text, question.table,
                                        join(question.answers, "; ")));
+  for (const GuessedTable& table : inspection.guess.tables) {
+    std::vector<std::string> by_values;
+    for (const GuessedColumn& column : table.columns)
+      if (column.why.starts_with(kByValues))
+        by_values.push_back(fmt::format("{} = {}", column.name, column.header));
+    if (!by_values.empty())
+      result.notes.push_back(fmt::format("{}: only the values say what these columns are, so check them: {}.",
+                                         inspection.profiles[table.sources.front()].name,
+                                         join(by_values, ", ")));
+  }
   for (const std::size_t source : inspection.guess.unused)
     result.notes.push_back(
         fmt::format("{} is not used: it was not recognised, or another source is that table already. If it "

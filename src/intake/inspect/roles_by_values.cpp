@@ -67,9 +67,9 @@ class RoleFinder {
            sample_.filled(column) * 10 > sample_.rows() * 9;
   }
 
-  void assign(std::string_view name, std::size_t column, std::string why) {
+  void assign(std::string_view name, std::size_t column, const std::string& why) {
     known_[name] = column;
-    found_.push_back({name, column, "by its values: " + std::move(why)});
+    found_.push_back({name, column, std::string(kByValues) + why});
   }
 
   /// Of the dates that most rows have, and that differ as often as any: the earliest, since deliveries and
@@ -141,9 +141,12 @@ class RoleFinder {
   void find_customer() {
     const auto order = column_of(role::kOrderId);
     if (column_of(role::kCustomerId) || !order || !sample_.repeats(*order)) return;
+    constexpr std::size_t kMostOrders = 20;  // on average, in the sample; branches and sellers have more
     std::optional<std::size_t> best;
     for (std::size_t column = 0; column < source_.columns.size(); ++column) {
-      const bool fits = may_be_id(column) && sample_.determines(*order, column) > 0.98 &&
+      const bool fits = may_be_id(column) &&
+                        sample_.distinct(column) * kMostOrders >= sample_.distinct(*order) &&
+                        sample_.determines(*order, column) > 0.98 &&
                         sample_.distinct(column) < sample_.distinct(*order) && sample_.distinct(column) > 1;
       if (fits && is_better_id(column, best)) best = column;
     }

@@ -10,6 +10,9 @@
 
 namespace pear::intake {
 
+/// How the reasons of these roles begin.
+constexpr std::string_view kByValues = "by its values: ";
+
 struct ValueRole {
   std::string_view role;
   std::size_t column = 0;

@@ -72,6 +72,24 @@ TEST_F(ImportProgram, AFailedRunLeavesNoFolder) {
   EXPECT_EQ(folder_.list(), "bad.csv");
 }
 
+TEST_F(ImportProgram, ExportWritesColumnsOfTheHistoryOnRequest) {
+  folder_.write("s.csv", kHeader + "A1,2024-01-05,C1,P1,1,2,North\nA2,2024-01-09,C1,P1,1,2,North\n");
+  ASSERT_EQ(pear({"import", "s.csv"}).exit_code, 0);
+  ASSERT_EQ(pear({"export", "--to", "plain.csv", "--where", "order_number = 2"}).exit_code, 0);
+  EXPECT_EQ(read_file(folder_ / "plain.csv").find("order_number"), std::string::npos);
+  EXPECT_EQ(rows_of(folder_ / "plain.csv").at(0).at("order_id"), "A2");
+  ASSERT_EQ(
+      pear({"export", "--to", "h.csv", "--with", "order_number,days_since_last_purchase,customer_orders"})
+          .exit_code,
+      0);
+  const auto second = rows_of(folder_ / "h.csv").at(1);
+  EXPECT_EQ(second.at("order_number") + " " + second.at("days_since_last_purchase") + " " +
+                second.at("customer_orders"),
+            "2 4 2");
+  EXPECT_EQ(fault({"export", "--to", "x.csv", "--with", "order_numbr"}),
+            "2: --with: there is no column \"order_numbr\". Did you mean \"order_number\"?");
+}
+
 TEST_F(ImportProgram, AnExportIsImportedAsItWas) {
   folder_.write("s.csv",
                 "order_id,order_date,customer_id,product_id,quantity,unit_price,kind,year made\n"

@@ -185,6 +185,7 @@ OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vect
 OrError<std::set<std::string>> further_columns(const Arguments& arguments,
                                                const std::vector<std::string>& known) {
   std::set<std::string> further;
+  if (!arguments.has("with")) return further;
   for (const std::string& name : comma_separated(arguments.value_or("with", ""))) {
     if (std::find(known.begin(), known.end(), name) == known.end())
       return usage_error(

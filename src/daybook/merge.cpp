@@ -140,6 +140,7 @@ class Merger {
 
   /// Puts the added lines in the place of the old ones, in every order that both have.
   void replace_orders() {
+    if (!ids_are_shared(*books_[0]) && !ids_are_shared(*books_[1])) number_orders_by_id();
     struct Counts {
       std::uint32_t old = 0, added = 0, same = 0;  // lines
     };
@@ -165,7 +166,26 @@ class Merger {
     count_orders_of_others(orders);
   }
 
-  /// An order whose customer was corrected keeps its id, but is another order.
+  /// Whether several customers have an order of the same id.
+  static bool ids_are_shared(const Daybook& daybook) {
+    absl::flat_hash_set<std::string_view> ids;
+    for (std::uint32_t order = 0; order < daybook.orders(); ++order)
+      if (!ids.insert(daybook.order_ids()[order]).second) return true;
+    return false;
+  }
+
+  /// Gives orders of one id the same number, so that one whose customer was corrected is the same order.
+  void number_orders_by_id() {
+    TextArray& ids = result_.table.order_ids;
+    absl::flat_hash_map<std::string_view, std::uint32_t> first;
+    Positions number(ids.size());
+    for (std::uint32_t order = 0; order < ids.size(); ++order)
+      number[order] = first.try_emplace(ids[order], order).first->second;
+    for (LineMembers& members : members_)
+      for (std::uint32_t& order : members.merged[at(Level::order)]) order = number[order];
+  }
+
+  /// Where customers share ids, an order whose customer was corrected is another order.
   template <class Counts>
   void count_orders_of_others(const std::vector<Counts>& orders) {
     absl::flat_hash_set<std::string_view> old_ids;

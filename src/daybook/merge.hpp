@@ -13,7 +13,9 @@ namespace pear::daybook {
 /// What happens to an order that both daybooks have.
 enum class RepeatedOrders : std::uint8_t {
   add_lines,  ///< it gets the added lines that it does not have yet
-  replace     ///< the added order replaces the old one
+  /// The added order replaces the old one. They are the same by their id, or by customer and id if several
+  /// customers have an order of the same id.
+  replace
 };
 
 /// The lines of both, to build a daybook from, and what was decided.
@@ -21,7 +23,7 @@ struct MergedLines {
   LineTable table;
   std::uint64_t lines_there_already = 0;  ///< duplicates, left out of the added lines
   std::uint64_t lines_replaced = 0;       ///< old lines of orders that the added ones replace
-  std::uint64_t orders_repeated = 0;      ///< orders in both, by customer and order id
+  std::uint64_t orders_repeated = 0;      ///< orders in both
   std::uint64_t orders_changed = 0;       ///< of these, those whose lines differ
   std::uint64_t orders_of_others = 0;     ///< added orders whose id only other customers had so far
   std::uint64_t changed_values = 0;  ///< customers and products in both: the added daybook's value is kept

@@ -1,5 +1,6 @@
 #include "daybook/merge.hpp"
 
+#include <algorithm>
 #include <array>
 #include <map>
 #include <set>
@@ -56,22 +57,38 @@ RC_GTEST_PROP(Merge, AddsNewLinesAndSkipsExistingOnes, ()) {
   RC_ASSERT(found == expected);
 }
 
-/// With replacing, an order of the added sales is there as they have it, and the others as they were.
+/// With replacing, an order of the added sales is there as they have it, and the others as they were. If no
+/// two customers share an order id, the id identifies the order.
 RC_GTEST_PROP(Merge, ReplacesOrdersThatBothHave, ()) {
-  const Sales old = random_sales(), added = random_sales();
-  daybook::MergedLines merged =
-      daybook::merge_daybooks(build(old).daybook, build(added).daybook, {}, daybook::RepeatedOrders::replace);
-  using Order = std::pair<std::string, std::string>;
-  const auto lines_of = [](const Sales& sales) {
-    std::map<Order, std::multiset<std::tuple<std::string, std::int64_t, std::int64_t>>> orders;
+  Sales old = random_sales(), added = random_sales();
+  if (pick(0, 1) == 1) {  // ids of their own for each customer, and some orders under another customer
+    for (Sales* sales : {&old, &added})
+      for (Sale& sale : *sales) sale.order_id += "-" + sale.customer_id;
+    const std::string moved = old.front().order_id;
+    for (Sale& sale : added)
+      if (sale.order_id == moved) sale.customer_id = "C99";
+  }
+  const auto ids_are_shared = [](const Sales& sales) {
+    std::map<std::string, std::string> customer_of;
+    return std::any_of(sales.begin(), sales.end(), [&](const Sale& sale) {
+      return customer_of.try_emplace(sale.order_id, sale.customer_id).first->second != sale.customer_id;
+    });
+  };
+  const bool by_id = !ids_are_shared(old) && !ids_are_shared(added);
+  using Line = std::tuple<std::string, std::string, std::int64_t, std::int64_t>;
+  const auto order_of = [&](const Sale& sale) {
+    return (by_id ? "" : sale.customer_id + "|") + sale.order_id;
+  };
+  const auto lines_of = [&](const Sales& sales) {
+    std::map<std::string, std::multiset<Line>> orders;
     for (const Sale& sale : sales)
-      orders[{sale.customer_id, sale.order_id}].insert({sale.product_id, sale.quantity, sale.unit_price});
+      orders[order_of(sale)].insert({sale.customer_id, sale.product_id, sale.quantity, sale.unit_price});
     return orders;
   };
   const auto before = lines_of(old), after = lines_of(added);
   Sales expected = added;
   for (const Sale& sale : old)
-    if (!after.contains({sale.customer_id, sale.order_id})) expected.push_back(sale);
+    if (!after.contains(order_of(sale))) expected.push_back(sale);
   std::uint64_t repeated = 0, changed = 0, replaced = 0;
   for (const auto& [order, lines] : after) {
     const auto found = before.find(order);
@@ -80,6 +97,8 @@ RC_GTEST_PROP(Merge, ReplacesOrdersThatBothHave, ()) {
     replaced += found->second.size();
     if (found->second != lines) ++changed;
   }
+  daybook::MergedLines merged =
+      daybook::merge_daybooks(build(old).daybook, build(added).daybook, {}, daybook::RepeatedOrders::replace);
   RC_ASSERT(merged.orders_repeated == repeated);
   RC_ASSERT(merged.orders_changed == changed);
   RC_ASSERT(merged.lines_replaced == replaced);

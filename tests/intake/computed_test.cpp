@@ -177,6 +177,27 @@ TEST(SeveralSystems, OnlyOneOfWhichHasATableOfOrders) {
   EXPECT_EQ(run.rejected[0].value, "A9");
 }
 
+/// An order whose customer was corrected, where order ids are unique; and where every customer has an
+/// order 1.
+TEST(RepeatedOrders, ACorrectedCustomerReplacesTheOther) {
+  const TemporaryFolder folder;
+  const std::string header = "order_id,order_date,customer_id,product_id,quantity,unit_price\n";
+  const auto customers = [&](const std::string& october, const std::string& november) {
+    folder.write("10.csv", header + october);
+    folder.write("11.csv", header + november);
+    const ImportRun run =
+        import_intake(folder, "[lines]\nfile = [\"10.csv\", \"11.csv\"]\non_repeat = \"replace orders\"\n");
+    std::string ids;
+    for (std::size_t i = 0; i < run.imported->built.daybook.customer_ids().size(); ++i)
+      ids += std::string(run.imported->built.daybook.customer_ids()[i]) + " ";
+    return ids;
+  };
+  EXPECT_EQ(customers("1,2024-10-01,C1,P1,1,1\n2,2024-10-01,C3,P1,1,1\n", "1,2024-10-01,C2,P1,1,1\n"),
+            "C2 C3 ");
+  EXPECT_EQ(customers("1,2024-10-01,C1,P1,1,1\n1,2024-10-01,C3,P1,1,1\n", "1,2024-10-01,C2,P1,1,1\n"),
+            "C1 C2 C3 ");
+}
+
 /// Random exports, in which later files repeat orders: what counts is the last file that has an order.
 RC_GTEST_PROP(RepeatedOrders, TheLastFileCounts, ()) {
   const TemporaryFolder folder;

@@ -94,9 +94,11 @@ TEST(Inspection, ProposesReturnsFeesAndExclusions) {
   const TemporaryFolder folder;
   folder.write(
       "s.csv",
-      "order_id,order_date,customer_id,product_id,quantity,unit_price,kind,customer_name\n"
-      "A1,2024-01-13,C1,P1,1,1.50,Sale,Ann's shop\nA2,2024-01-14,C1,P1,1,1.50,Gutschrift,Ann's shop\n"
-      "A3,2024-01-14,C1,Versand,1,5,Sale,Ann's shop\nA4,2024-01-14,C9,P1,1,1.50,Sale,\"O'Test, test\"\n");
+      "order_id,order_date,customer_id,product_id,quantity,unit_price,kind,customer_name,product,paid\n"
+      "A1,2024-01-13,C1,P1,1,1.50,Sale,Ann's shop,Test tube,Credit card\n"
+      "A2,2024-01-14,C1,P1,1,1.50,Gutschrift,Ann's shop,Test tube,Cash on delivery\n"
+      "A3,2024-01-14,C1,Versand,1,5,Sale,Ann's shop,Post,cash\n"
+      "A4,2024-01-14,C9,P1,1,1.50,Sale,\"O'Test, test\",Test tube,cash\n");
   const intake::Inspection seen = inspect(folder, {"s.csv"});
   std::string starter = intake::starter_intake(seen.guess, seen.profiles, folder.path());
   for (const char* line : {"# [returns]\n# condition = \"kind = 'Gutschrift'\"\n",

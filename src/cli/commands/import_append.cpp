@@ -103,8 +103,7 @@ OrError<void> append_to(const std::string& path, bool replace_orders, intake::Im
                                        already == 1 ? "was" : "were"));
   if (merged.orders_of_others > 0)
     report.notes.push_back(fmt::format(
-        "{} under the id of another customer's order, which stays: orders are replaced by customer "
-        "and order id.",
+        "{} under the id of another customer's order, which stays: customers share order ids here.",
         counted(merged.orders_of_others, "new order is", "new orders are")));
   std::vector<std::string> moved;
   for (const daybook::Column& column : before.parts().columns)

@@ -71,10 +71,17 @@ class ColumnComputer {
     return compiled.columns().empty() ? "" : view.columns[*compiled.columns().begin()].name;
   }
 
-  /// The type that the column gets: that of the values, but ids are text.
+  /// The type that the column gets: that of the role, otherwise that of the values.
+  [[nodiscard]] ValueType column_type(ValueType type) const {
+    if (role_ == nullptr) return type == ValueType::null ? ValueType::text : type;
+    return role_->kind == ColumnKind::text     ? ValueType::text
+           : role_->kind == ColumnKind::number ? ValueType::number
+                                               : ValueType::date;
+  }
+
   Evaluated evaluate(const expression::Expression& compiled, const expression::RowView& view) const {
-    const bool is_text = compiled.type() == ValueType::text || compiled.type() == ValueType::null ||
-                         (role_ != nullptr && role_->kind == ColumnKind::text);
+    const ValueType type = column_type(compiled.type());
+    const bool is_text = type == ValueType::text;
     Evaluated result;
     daybook::TextValues texts;
     daybook::DecimalValues numbers;
@@ -91,7 +98,7 @@ class ColumnComputer {
             values.states[i] == ValueState::filled && is_empty ? ValueState::empty : values.states[i]));
         if (is_text)
           texts.codes.push_back(is_empty ? daybook::kEmptyCode : dictionary.code_of(HashedText(text)));
-        else if (compiled.type() == ValueType::date)
+        else if (type == ValueType::date)
           dates.days.push_back(is_empty ? daybook::kEmptyDays : static_cast<std::int32_t>(values.numbers[i]));
         else
           numbers.units.push_back(is_empty ? daybook::kEmptyUnits : values.numbers[i]);
@@ -100,7 +107,7 @@ class ColumnComputer {
     texts.dictionary = dictionary.take();
     if (is_text)
       result.values = std::move(texts);
-    else if (compiled.type() == ValueType::date)
+    else if (type == ValueType::date)
       result.values = std::move(dates);
     else
       result.values = std::move(numbers);

@@ -17,15 +17,16 @@ const absl::flat_hash_map<std::string_view, Hint>& hint_words() {
           "kredit",     "devolução",  "zwrot",   "korekta"})
       words[word] = Hint::returned;
     for (const std::string_view word :
-         {"freight",    "shipping",  "postage",       "delivery",   "deposit",       "handling", "surcharge",
-          "voucher",    "giftcard",  "fracht",        "versand",    "versandkosten", "porto",    "pfand",
-          "gutschein",  "livraison", "port",          "consigne",   "envío",         "envio",    "portes",
-          "spedizione", "trasporto", "verzendkosten", "verzending", "statiegeld",    "frakt",    "fragt",
-          "pant",       "frete",     "dostawa",       "kaucja",     "freightcharge"})
+         {"freight",      "shipping", "postage",    "delivery",  "deposit",       "handling",
+          "surcharge",    "voucher",  "giftcard",   "fracht",    "versand",       "versandkosten",
+          "porto",        "pfand",    "gutschein",  "livraison", "consigne",      "envío",
+          "envio",        "portes",   "spedizione", "trasporto", "verzendkosten", "verzending",
+          "statiegeld",   "frakt",    "fragt",      "frete",     "dostawa",       "kaucja",
+          "freightcharge"})
       words[word] = Hint::fee;
     for (const std::string_view word :
          {"test", "testing", "testaccount", "testkunde", "dummy", "internal", "intern", "interne", "staff",
-          "employee", "mitarbeiter", "demo", "prueba", "prova", "personal"})
+          "employee", "mitarbeiter", "demo", "prueba", "prova"})
       words[word] = Hint::test;
     return words;
   }();
@@ -43,6 +44,9 @@ std::optional<Hint> hint_in(std::string_view text) {
   constexpr std::size_t kLongest = 80;
   if (text.size() > kLongest) return std::nullopt;
   const std::string folded = expression::to_lower(text);
+  // A credit is a return, but a credit card is not.
+  if (folded == "credit" || folded.starts_with("credit note") || folded.starts_with("credit memo"))
+    return Hint::returned;
   for (std::size_t begin = 0; begin < folded.size();) {
     std::size_t end = begin;
     while (end < folded.size() && !is_separator(folded[end])) ++end;

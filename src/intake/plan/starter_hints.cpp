@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "intake/inspect/sample_columns.hpp"
 #include "intake/plan/starter.hpp"
 #include "intake/read/table_columns.hpp"
 
@@ -14,11 +15,43 @@ namespace {
 
 using ValuesByColumn = std::map<std::string, std::vector<std::string>>;
 
+/// Which columns a kind of value may be in: fees in those that describe products, test customers in those
+/// that describe customers, returns in the others.
+class HintedColumns {
+ public:
+  HintedColumns(const GuessedTable& table, const SourceProfile& source) : table_(table), sample_(source) {}
+
+  [[nodiscard]] bool may_have(Hint hint, std::size_t column) const {
+    if (hint == Hint::fee) return describes(TableKind::products, daybook::role::kProductId, column);
+    if (hint == Hint::test) return describes(TableKind::customers, daybook::role::kCustomerId, column);
+    constexpr std::size_t kMostKinds = 50;
+    return sample_.distinct(column) <= kMostKinds &&
+           !describes(TableKind::products, daybook::role::kProductId, column) &&
+           !describes(TableKind::customers, daybook::role::kCustomerId, column);
+  }
+
+ private:
+  [[nodiscard]] bool describes(TableKind list, std::string_view id, std::size_t column) const {
+    if (table_.kind == list) return true;
+    for (std::size_t i = 0; i < table_.columns.size(); ++i) {
+      if (!table_.columns[i].is_role || table_.columns[i].name != id) continue;
+      constexpr double kNearlyAlways = 0.95;
+      return i == column || (sample_.repeats(i) && sample_.determines(i, column) > kNearlyAlways);
+    }
+    return false;
+  }
+
+  const GuessedTable& table_;
+  SampleColumns sample_;
+};
+
 ValuesByColumn hinted_values(const Guess& guess, const std::vector<SourceProfile>& profiles, Hint hint) {
   ValuesByColumn values;
   for (const GuessedTable& table : guess.tables) {
+    const HintedColumns hinted(table, profiles[table.sources.front()]);
     for (std::size_t i = 0; i < table.columns.size(); ++i) {
       const GuessedColumn& column = table.columns[i];
+      if (!hinted.may_have(hint, i)) continue;
       for (const std::size_t source : table.sources) {
         const auto& hints = profiles[source].columns[i].hints;
         const auto found = hints.find(hint);

@@ -11,10 +11,10 @@ const absl::flat_hash_map<std::string_view, Hint>& hint_words() {
   static const absl::flat_hash_map<std::string_view, Hint> kWords = [] {
     absl::flat_hash_map<std::string_view, Hint> words;
     for (const std::string_view word :
-         {"return",     "returned",   "returns", "credit",   "refund",     "creditnote",    "gutschrift",
-          "retoure",    "rückgabe",   "storno",  "avoir",    "retour",     "remboursement", "abono",
-          "devolución", "devolucion", "reso",    "rimborso", "creditnota", "retur",         "kreditnota",
-          "kredit",     "devolução",  "zwrot",   "korekta"})
+         {"return",  "returned",   "returns",    "refund", "creditnote", "gutschrift",
+          "retoure", "rückgabe",   "storno",     "avoir",  "retour",     "remboursement",
+          "abono",   "devolución", "devolucion", "reso",   "rimborso",   "creditnota",
+          "retur",   "kreditnota", "devolução",  "zwrot",  "korekta"})
       words[word] = Hint::returned;
     for (const std::string_view word :
          {"freight",      "shipping", "postage",    "delivery",  "deposit",       "handling",

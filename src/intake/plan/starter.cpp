@@ -180,11 +180,12 @@ class Starter {
     for (const GuessedColumn& column : table.columns) {
       if (!column.is_role) continue;
       const std::string mapping = fmt::format("{} = {}", column.name, toml_text(column.header));
-      text += fmt::format("{:<32}# {}\n", mapping, column.why);
+      text += fmt::format("{:<31} # {}\n", mapping, column.why);
     }
     for (const std::string& role : missing_in(table))
-      text += fmt::format("{:<32}# MISSING: no column was recognised; name it here, and remove the first #\n",
-                          fmt::format("# {} = \"...\"", role));
+      text +=
+          fmt::format("{:<31} # MISSING: no column was recognised; name it here, and remove the first #\n",
+                      fmt::format("# {} = \"...\"", role));
     const SourceProfile& source = profiles_[table.sources.front()];
     std::string others;
     for (std::size_t i = 0; i < table.columns.size(); ++i) {
@@ -192,7 +193,7 @@ class Starter {
       if (column.is_role || column.header.empty()) continue;
       const std::string mapping =
           fmt::format("# {} = {}", plain_name(table.kind, column.header), toml_text(column.header));
-      others += fmt::format("{:<32}# {}\n", mapping, described(source.columns[i]));
+      others += fmt::format("{:<31} # {}\n", mapping, described(source.columns[i]));
     }
     if (!others.empty())
       text +=
@@ -242,7 +243,7 @@ class Starter {
     text_ += "# [TABLE.columns]\n";
     for (const ColumnProfile& column : source.columns)
       if (!column.header.empty())
-        text_ += fmt::format("{:<32}# {}\n",
+        text_ += fmt::format("{:<31} # {}\n",
                              fmt::format("# {} = {}", snake_case(column.header), toml_text(column.header)),
                              described(column));
   }

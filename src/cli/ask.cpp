@@ -16,16 +16,19 @@
 namespace pear::cli {
 namespace {
 
-/// The first word, if it is the value of an option: unless the question was given that value in another way,
-/// such as --name.
+/// The first word, or the second if the first is a daybook, is the value of an option: unless the question
+/// was given that value in another way, such as --name.
 void take_word(const analysis::Question& question, Arguments& arguments) {
   if (question.word.empty() || arguments.words.empty() || arguments.has(question.word)) return;
   const bool set_otherwise =
       std::any_of(question.options.begin(), question.options.end(),
                   [&](const analysis::OptionInfo& option) { return arguments.has(option.name); });
   if (set_otherwise) return;
-  arguments.values.emplace_back(question.word, arguments.words.front());
-  arguments.words.erase(arguments.words.begin());
+  const bool daybook_first = arguments.words.size() > 1 && arguments.words.front().ends_with(".daybook") &&
+                             !arguments.words.back().ends_with(".daybook");
+  const auto word = arguments.words.begin() + (daybook_first ? 1 : 0);
+  arguments.values.emplace_back(question.word, *word);
+  arguments.words.erase(word);
 }
 
 OrError<void> run_question(const analysis::Question& question, const Arguments& arguments) {

@@ -6,10 +6,9 @@
 #include <utility>
 #include <vector>
 
-#include <date/date.h>
-
 #include "base/date.hpp"
 #include "base/decimal.hpp"
+#include "base/whole_months.hpp"
 #include "daybook/purchases.hpp"
 #include "daybook/walk_lines.hpp"
 
@@ -56,22 +55,13 @@ void for_each_order(const Daybook& daybook, const Visit& visit) {
   });
 }
 
-/// Whole months from one day to a later one.
-std::int32_t whole_months(std::int32_t from, std::int32_t to) {
-  const auto day_of_month = [](std::int32_t days) {
-    return date::year_month_day{date::sys_days{date::days{days}}}.day();
-  };
-  const std::int32_t months = month_of(Date{to}).index - month_of(Date{from}).index;
-  return months - (day_of_month(to) < day_of_month(from) ? 1 : 0);
-}
-
 /// The number of a place, or nothing.
 std::optional<std::int64_t> number_of(std::string_view name, const OrderPlace& place) {
   if (place.number == 0) return std::nullopt;
   if (name == "order_number") return place.number;
   if (name == "orders_left") return place.of - place.number;
   if (name == "days_since_first") return place.day - place.first_day;
-  if (name == "months_since_first") return whole_months(place.first_day, place.day);
+  if (name == "months_since_first") return whole_months_between(Date{place.first_day}, Date{place.day});
   if (place.number == 1) return std::nullopt;
   return place.day - place.previous_day;  // days_since_previous
 }

@@ -10,6 +10,7 @@
 #include "questions/lookup/product.hpp"
 #include "questions/offers/question.hpp"
 #include "questions/prices/question.hpp"
+#include "questions/retention/question.hpp"
 #include "questions/sequence/question.hpp"
 #include "questions/together/question.hpp"
 
@@ -17,10 +18,11 @@ namespace pear::questions {
 
 const std::vector<analysis::Question>& all_questions() {
   static const std::vector<analysis::Question> kTable = {
-      first::question(),   frequency::question(),       distinct::question(),
-      prices::question(),  concentration::question(),   crosstab::question(),
-      baskets::question(), together::question(),        sequence::question(),
-      offers::question(),  lookup::customer_question(), lookup::product_question()};
+      first::question(),         frequency::question(), retention::question(),
+      distinct::question(),      prices::question(),    concentration::question(),
+      crosstab::question(),      baskets::question(),   together::question(),
+      sequence::question(),      offers::question(),    lookup::customer_question(),
+      lookup::product_question()};
   return kTable;
 }
 

@@ -41,6 +41,11 @@ TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
   EXPECT_GE(killed, 10);
   EXPECT_EQ(finished, 1) << "files left by killed imports do not block the next one";
   EXPECT_EQ(folder.list(), "demo old.csv shop-import shop.daybook");
+  for (const auto& run : std::filesystem::directory_iterator(folder / "shop-import")) {
+    EXPECT_TRUE(std::filesystem::exists(run.path() / "import.md")) << run.path();
+    for (const auto& entry : std::filesystem::directory_iterator(run.path()))
+      EXPECT_FALSE(entry.path().filename().string().starts_with(".")) << entry.path();
+  }
 }
 
 }  // namespace

@@ -125,6 +125,10 @@ TEST_F(Expressions, ErrorsNameTheColumns) {
       {"order_date + 30", "to add days to a date, write INTERVAL '30' DAY instead of a number (column 14)"},
       {"order_date > DATE '2024-02-30'",
        "\"2024-02-30\" is not a date; it is written DATE '2024-09-30' (column 14)"},
+      {"order_date > 'soon'",
+       "\"order_date\" is a date, which cannot be compared with the text 'soon'; write a date as DATE "
+       "'2024-06-01' "
+       "(column 14)"},
       {"quantity / 0", "nothing can be divided by 0 (column 12)"},
       {"region + 1",
        "arithmetic needs a number, but \"region\" is text; if its texts are numbers, write "

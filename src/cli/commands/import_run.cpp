@@ -235,6 +235,7 @@ OrError<ImportOutcome> import_to_file(ImportTask task) {
   if (task.append) {
     PEAR_ASSIGN(known, skip_known_sources(task.daybook, task.plan));
   }
+  if (!task.dry_run) remove_interrupted_runs(task.report_folder());
   const RunFolder run(task.report_folder(), today());
   Listings listings(run.path(), task.dry_run);
   Stopwatch stopwatch;

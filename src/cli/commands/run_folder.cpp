@@ -11,6 +11,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "files/atomic_file.hpp"
 #include "files/unfinished.hpp"
 #include "files/whole_file.hpp"
 #include "output/tables/json.hpp"
@@ -73,6 +74,19 @@ std::string last_run(const std::string& folder_of_runs) {
   std::error_code ignored;
   while (!runs.empty() && !fs::exists(runs.back().second + "/import.md", ignored)) runs.pop_back();
   return runs.empty() ? "" : runs.back().second;
+}
+
+void remove_interrupted_runs(const std::string& folder_of_runs) {
+  std::error_code ignored;
+  for (const auto& [number, path] : runs_in(folder_of_runs)) {
+    files::remove_leftovers(path);
+    bool is_whole = false, is_written = false;
+    for (const auto& entry : fs::directory_iterator(path, ignored)) {
+      is_whole |= entry.path().filename() == "import.md";
+      is_written |= entry.path().filename().string().starts_with(".");
+    }
+    if (!is_whole && !is_written) fs::remove_all(path, ignored);
+  }
 }
 
 RunFolder::RunFolder(const std::string& folder_of_runs, Date today) : parent_(folder_of_runs) {

@@ -14,6 +14,10 @@ namespace pear::cli {
 /// The folder of the last run that was not interrupted, empty if there is none.
 [[nodiscard]] std::string last_run(const std::string& folder_of_runs);
 
+/// Removes what killed imports left: unfinished files, and folders without a whole report. What another
+/// import is writing stays.
+void remove_interrupted_runs(const std::string& folder_of_runs);
+
 /// The folder of a new run: the day and the next number. It is created when the first file is written, and
 /// removed again if the run fails.
 class RunFolder {

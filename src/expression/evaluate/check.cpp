@@ -58,17 +58,29 @@ OrError<ValueType> common_type(const std::vector<const Node*>& values, std::stri
   return first == nullptr ? ValueType::null : first->type;
 }
 
+/// A text that is compared with a date is read as one: order_date >= '2024-06-01'.
+void read_as_date(Node& text, const Node& other) {
+  if (text.op != Op::text_literal || other.type != ValueType::date) return;
+  const auto moment = parse_iso_moment(text.text);
+  if (!moment || moment->second_of_day != Moment::kNoTime) return;
+  text.op = Op::date_literal;
+  text.type = ValueType::date;
+  text.number = moment->date.days;
+}
+
 OrError<void> check_comparison(Node& node) {
-  const Node& left = node.args.front();
+  Node& left = node.args.front();
   for (std::size_t i = 1; i < node.args.size(); ++i) {
-    const Node& right = node.args[i];
+    Node& right = node.args[i];
+    read_as_date(left, right);
+    read_as_date(right, left);
     if (left.type == right.type || left.type == ValueType::null || right.type == ValueType::null) continue;
     const std::string whole = described(right);
     std::string other = whole.substr(0, whole.find(" is "));
     if (right.op == Op::column)
       other = fmt::format("{}, which is {}", in_quotes(right.text), described(right.type));
     if (other == "this") other = fmt::format("this calculation, which is {}", described(right.type));
-    const bool may_be_date = left.type == ValueType::date && right.type == ValueType::number;
+    const bool may_be_date = left.type == ValueType::date && right.type != ValueType::date;
     return fault(right, fmt::format("{}, which cannot be compared with {}{}", described(left), other,
                                     may_be_date ? "; write a date as DATE '2024-06-01'" : ""));
   }

@@ -4,6 +4,8 @@
 #include <array>
 #include <utility>
 
+#include <fmt/format.h>
+
 #include "base/text.hpp"
 #include "daybook/daybook.hpp"
 #include "expression/evaluate/check.hpp"
@@ -34,6 +36,19 @@ OrError<void> visit_columns(const Node& node, const Visit& visit) {
     for (const Node& part : *parts) PEAR_TRY(visit_columns(part, visit));
   }
   return {};
+}
+
+/// Whether the node at this position of the text is compared with a column, as North in region = North.
+bool is_compared(const Node& node, std::size_t at) {
+  const bool compares = (node.op >= Op::equal && node.op <= Op::greater_or_equal) || node.op == Op::in_list ||
+                        node.op == Op::like;
+  if (compares && node.args.front().op == Op::column &&
+      std::any_of(node.args.begin() + 1, node.args.end(), [&](const Node& arg) { return arg.at == at; }))
+    return true;
+  for (const auto* parts : {&node.args, &node.filter, &node.partition})
+    if (std::any_of(parts->begin(), parts->end(), [&](const Node& part) { return is_compared(part, at); }))
+      return true;
+  return false;
 }
 
 /// The columns of the whole tree, except windows.
@@ -101,8 +116,12 @@ OrError<void> check_names(const Tree& tree, const std::vector<std::string>& know
   return visit_columns(tree, [&](const Node& node) -> OrError<void> {
     const bool found = std::find(known.begin(), known.end(), node.text) != known.end() ||
                        std::find(known.begin(), known.end(), snake_case(node.text)) != known.end();
-    if (!found) return unknown_column(node, known);
-    return {};
+    if (found) return {};
+    if (is_compared(tree.root, node.at) && did_you_mean(node.text, known).empty())
+      return usage_error(
+          fmt::format("there is no column {}. If it is a text, put it in quotes: '{}' (column {})",
+                      in_quotes(node.text), node.text, node.at));
+    return unknown_column(node, known);
   });
 }
 

@@ -38,7 +38,7 @@ std::vector<std::uint32_t> customers_of_lines(const analysis::QuestionInput& inp
   return customers;
 }
 
-constexpr std::int64_t kMostRows = 200;
+constexpr std::size_t kMostRows = 200;
 
 /// Numbers without a unit, not money or measures.
 bool is_whole(expression::Measure measure, const std::vector<std::int64_t>& units) {
@@ -68,33 +68,55 @@ std::vector<std::int64_t> different_values(const std::vector<std::int64_t>& valu
   return different;
 }
 
-OrError<Distribution> numbered(const CustomerValues& values) {
-  Distribution distribution;
-  distribution.values = different_values(values.values);
-  if (values.unit != result::Unit::count || distribution.values.size() > kMostRows) {
-    std::vector<std::int64_t> units;
-    for (std::uint32_t i = 0; i < values.values.size(); ++i)
-      if (values.values[i] != result::kEmptyCell) units.push_back(values.units(i));
-    return usage_error(fmt::format(
-        "{} has {}. Group them into bands, such as --bands {}", in_quotes(values.name),
-        counted(distribution.values.size(), "different value"), analysis::suggested_bands(units)));
+/// "1,2,3,4,5,6-10,11-20,21-50,51-100,...", up to the largest.
+std::string bands_of_counts(std::int64_t smallest, std::int64_t largest) {
+  std::string text = smallest == 0 ? "0,1,2,3,4,5" : "1,2,3,4,5";
+  constexpr std::int64_t kSteps[] = {10, 20, 50};
+  std::int64_t from = 6;
+  for (std::int64_t power = 1; from <= largest; power *= 10) {
+    for (const std::int64_t step : kSteps) {
+      if (from > largest) break;
+      text += fmt::format(",{}-{}", from, step * power);
+      from = step * power + 1;
+    }
   }
+  return text;
+}
+
+/// Where there are too many different values for a table, or amounts.
+std::string bands_by_itself(const CustomerValues& values, const std::vector<std::int64_t>& different) {
+  if (values.unit == result::Unit::count) return bands_of_counts(different.front(), different.back());
+  std::vector<std::int64_t> units;
+  for (std::uint32_t i = 0; i < values.values.size(); ++i)
+    if (values.values[i] != result::kEmptyCell) units.push_back(values.units(i));
+  return analysis::suggested_bands(units);
+}
+
+/// A place for each value or, where there are too many, for each of some bands.
+OrError<Distribution> with_places(const CustomerValues& values, const Options& options) {
+  Distribution distribution;
+  distribution.bands = options.bands;
+  if (options.bands.empty()) {
+    distribution.values = different_values(values.values);
+    const bool are_many = values.unit != result::Unit::count || distribution.values.size() > kMostRows;
+    if (are_many && !distribution.values.empty()) {
+      distribution.own_bands = bands_by_itself(values, distribution.values);
+      distribution.different = distribution.values.size();
+      PEAR_ASSIGN(distribution.bands, analysis::parse_bands(distribution.own_bands));
+    }
+  }
+  distribution.is_banded = !distribution.bands.empty();
+  if (distribution.is_banded) distribution.values.clear();
+  for (const analysis::ValueBand& band : distribution.bands) distribution.labels.push_back(band.label);
   for (const std::int64_t value : distribution.values) distribution.labels.push_back(std::to_string(value));
   return distribution;
 }
 
-Distribution banded(const Options& options) {
-  Distribution distribution;
-  distribution.is_banded = true;
-  for (const analysis::ValueBand& band : options.bands) distribution.labels.push_back(band.label);
-  return distribution;
-}
-
-std::uint32_t place_of(const Distribution& distribution, const CustomerValues& values, const Options& options,
+std::uint32_t place_of(const Distribution& distribution, const CustomerValues& values,
                        std::uint32_t customer) {
   if (distribution.is_banded)
-    return analysis::band_of(options.bands, values.units(customer))
-        .value_or(static_cast<std::uint32_t>(options.bands.size()));
+    return analysis::band_of(distribution.bands, values.units(customer))
+        .value_or(static_cast<std::uint32_t>(distribution.bands.size()));
   const auto found =
       std::lower_bound(distribution.values.begin(), distribution.values.end(), values.values[customer]);
   return static_cast<std::uint32_t>(found - distribution.values.begin());
@@ -146,17 +168,12 @@ std::uint64_t Distribution::all(std::size_t place) const {
 
 OrError<Distribution> distribute(const CustomerValues& values, const Options& options,
                                  const analysis::CustomerGroups& groups) {
-  Distribution distribution;
-  if (options.bands.empty()) {
-    PEAR_ASSIGN(distribution, numbered(values));
-  } else {
-    distribution = banded(options);
-  }
+  PEAR_ASSIGN(Distribution distribution, with_places(values, options));
   distribution.place_of.assign(values.values.size(), daybook::kNoMember);
   distribution.customers.assign(groups.count, std::vector<std::uint64_t>(distribution.places() + 1));
   for (std::uint32_t customer = 0; customer < values.values.size(); ++customer) {
     if (values.values[customer] == result::kEmptyCell) continue;
-    const std::uint32_t place = place_of(distribution, values, options, customer);
+    const std::uint32_t place = place_of(distribution, values, customer);
     distribution.place_of[customer] = place;
     ++distribution.customers[groups.group_of(customer)][place];
   }

@@ -34,16 +34,20 @@ struct CustomerValues {
 struct Distribution {
   std::vector<std::int64_t> values;  ///< by place, rising; none where there are bands
   std::vector<std::string> labels;   ///< by place: the number, or the band
+  std::vector<analysis::ValueBand> bands;
   bool is_banded = false;
-  bool has_outside = false;                           ///< the last place is of what is in no band
-  std::vector<std::uint32_t> place_of;                ///< by customer; kNoMember where not counted
+  std::string own_bands;                ///< as --bands would give them, if the question formed them itself
+  std::size_t different = 0;            ///< values, then
+  bool has_outside = false;             ///< the last place is of what is in no band
+  std::vector<std::uint32_t> place_of;  ///< by customer; kNoMember where not counted
   std::vector<std::vector<std::uint64_t>> customers;  ///< by group, then by place
 
   [[nodiscard]] std::size_t places() const { return labels.size(); }
   [[nodiscard]] std::uint64_t all(std::size_t place) const;
 };
 
-/// Error: usage, where there are too many different values for a table.
+/// Amounts, and more than 200 different numbers, are grouped into bands even if no option asks for it. Error:
+/// internal, for such bands.
 [[nodiscard]] OrError<Distribution> distribute(const CustomerValues& values, const Options& options,
                                                const analysis::CustomerGroups& groups);
 

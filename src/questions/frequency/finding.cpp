@@ -197,6 +197,11 @@ void add_notes(const Counts& counts, Date data_end, result::Result& result) {
   if (counts.values.without_value > 0)
     result.notes.push_back(fmt::format("{} left out of the distribution: they have no value of {}.",
                                        counted(counts.values.without_value, "customer"), counts.values.name));
+  if (!counts.distribution.own_bands.empty())
+    result.notes.push_back(
+        fmt::format("{} of {} are grouped into bands: --bands {}. Give --bands for others.",
+                    counted(counts.distribution.different, "different value"), in_quotes(counts.values.name),
+                    counts.distribution.own_bands));
   if (!counts.distribution.has_outside) return;
   const std::size_t outside = counts.distribution.places() - 1;
   result.notes.push_back(

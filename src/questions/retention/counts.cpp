@@ -47,6 +47,7 @@ struct CohortState {
   std::int32_t finished =
       std::numeric_limits<std::int32_t>::max();  ///< periods that are over for all customers
   std::uint64_t customers = 0;
+  Date begins{std::numeric_limits<std::int32_t>::max()};
 };
 
 struct State {
@@ -72,6 +73,7 @@ void merge(State& earlier, const State& later) {
       add(cohort.cells[period], more.cells[period]);
     cohort.finished = std::min(cohort.finished, more.finished);
     cohort.customers += more.customers;
+    cohort.begins = std::min(cohort.begins, more.begins);
   }
 }
 
@@ -90,6 +92,7 @@ class HistoryCounter {
     const Date first = daybook_.date_of_order(first_order);
     const std::int32_t complete = period_.complete(first, data_end_);
     ++cohort.customers;
+    cohort.begins = std::min(cohort.begins, first);
     cohort.finished = std::min(cohort.finished, complete);
     const auto periods = static_cast<std::size_t>(std::max(0, complete));
     if (cohort.cells.size() < periods) cohort.cells.resize(periods);
@@ -171,7 +174,7 @@ void finish(std::vector<CohortState> states, const Cohorts& cohorts, Counts& cou
     for (std::size_t period = 0; period < each.cells.size(); ++period)
       add(counts.all.cells[period], each.cells[period]);
     counts.all.customers += each.customers;
-    counts.cohorts.push_back({cohorts.labels[i], each.customers, std::move(each.cells)});
+    counts.cohorts.push_back({cohorts.labels[i], each.customers, std::move(each.cells), each.begins});
   }
 }
 

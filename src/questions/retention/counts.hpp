@@ -27,6 +27,7 @@ struct Cohort {
   std::string label;
   std::uint64_t customers = 0;
   std::vector<Cell> cells;  ///< by period; only those that are finished
+  Date begins = {};         ///< the first day of its first customer
 };
 
 struct Counts {

@@ -70,21 +70,28 @@ Repeaters repeaters(const Counts& counts, std::size_t begin, std::size_t end, st
   return sum;
 }
 
-/// The number of cohorts that have finished a period.
-std::size_t finished(const Counts& counts, std::size_t period) {
-  return static_cast<std::size_t>(
-      std::count_if(counts.cohorts.begin(), counts.cohorts.end(), [&](const Cohort& cohort) {
-        return period < cohort.cells.size() && cohort.cells[period].customers > 0;
-      }));
+/// The cohorts that may be compared by the end of a period, as positions [first, last): they have finished
+/// it, and began at least as long after the data. Earlier ones are partly customers who ordered before the
+/// data begin, and who order again more often than new ones.
+std::pair<std::size_t, std::size_t> comparable(const Counts& counts, std::size_t period) {
+  std::size_t first = counts.cohorts.size(), last = 0;
+  for (std::size_t i = 0; i < counts.cohorts.size(); ++i) {
+    const Cohort& cohort = counts.cohorts[i];
+    if (period >= cohort.cells.size() || cohort.cells[period].customers == 0) continue;
+    if (counts.options.period.of(counts.data_begin, cohort.begins) <= static_cast<std::int32_t>(period))
+      continue;
+    first = std::min(first, i);
+    last = i + 1;
+  }
+  return {std::min(first, last), last};
 }
 
 /// The older half of the cohorts against the newer half.
 std::string newer_and_older(const Counts& counts, std::size_t period) {
-  std::size_t last = 0;
-  for (std::size_t i = 0; i < counts.cohorts.size(); ++i)
-    if (period < counts.cohorts[i].cells.size()) last = i + 1;
-  const Repeaters older = repeaters(counts, 0, last / 2, period),
-                  newer = repeaters(counts, last / 2, last, period);
+  const auto [first, last] = comparable(counts, period);
+  const std::size_t middle = first + (last - first) / 2;
+  const Repeaters older = repeaters(counts, first, middle, period),
+                  newer = repeaters(counts, middle, last, period);
   if (older.customers == 0 || newer.customers == 0) return "";
   const double p =
       statistics::fisher_test(newer.ordered_again, newer.customers, newer.ordered_again + older.ordered_again,
@@ -128,7 +135,7 @@ std::optional<std::size_t> compared_period(const Counts& counts) {
   constexpr std::size_t kFewestCohorts = 4;
   std::optional<std::size_t> best;
   for (const std::size_t period : periods_to_name(counts))
-    if (finished(counts, period) >= kFewestCohorts) best = period;
+    if (const auto [first, last] = comparable(counts, period); last - first >= kFewestCohorts) best = period;
   return best;
 }
 

@@ -15,7 +15,8 @@ namespace pear::retention {
 /// Repeat rates by the end of some periods; and whether newer cohorts differ from older ones.
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts, const std::string& currency);
 
-/// The period by whose end cohorts are compared: one that at least four cohorts of time have finished.
+/// The period by whose end cohorts are compared: one by which at least four cohorts of time can be
+/// compared.
 /// Nothing if there is none.
 [[nodiscard]] std::optional<std::size_t> compared_period(const Counts& counts);
 

@@ -1,6 +1,7 @@
 #include "analysis/find_member.hpp"
 
 #include <algorithm>
+#include <array>
 #include <utility>
 
 #include <fmt/format.h>
@@ -24,14 +25,8 @@ const daybook::Column* names_of(const daybook::Daybook& daybook, daybook::Level 
   return names != nullptr && names->level == level ? names : nullptr;
 }
 
-std::vector<std::string> parallel_texts(const daybook::Daybook& daybook, daybook::Level level,
-                                        const daybook::Column* names) {
-  std::vector<std::string> texts;
-  texts.reserve(daybook.members(level));
-  for (std::uint32_t member = 0; member < daybook.members(level); ++member)
-    texts.emplace_back(names == nullptr ? std::string(ids_of(daybook, level)[member])
-                                        : daybook::value_text(names->values, member));
-  return texts;
+std::string name_of(const daybook::Column* names, std::uint32_t member) {
+  return names == nullptr ? "" : daybook::value_text(names->values, member);
 }
 
 /// Columns of the level that come from the data, except the id.
@@ -45,65 +40,71 @@ std::vector<const daybook::Column*> attributes_of(const daybook::Daybook& dayboo
 }  // namespace
 
 OptionDeclarations<MemberOptions> member_options(daybook::Level level) {
-  return {text_option<MemberOptions>(
-              {"id", "ID", "", fmt::format("the {}; also as the first word", daybook::to_text(level))},
-              &MemberOptions::id),
-          text_option<MemberOptions>(
-              {"name", "NAME", "",
-               fmt::format("by {} instead of the id; shows all who share it", name_column(level))},
-              &MemberOptions::name)};
+  return {{{"find", "TEXT", "",
+            fmt::format("a {} by id, by name, or by a part of one; also as the first word",
+                        daybook::to_text(level))},
+           [](MemberOptions& options, std::string_view text) -> OrError<void> {
+             options.find = text;
+             return {};
+           }}};
 }
 
 OrError<MemberOptions> read_member(daybook::Level level, const OptionValues& values) {
   PEAR_ASSIGN(MemberOptions options, read_options(member_options(level), values));
-  if (options.id.has_value() == options.name.has_value())
-    return usage_error(fmt::format("{0} takes the id of one {0}, or --name: pear-thread {0} {1}",
+  if (options.find.empty())
+    return usage_error(fmt::format("{0} takes an id or a part of a name: pear-thread {0} {1}",
                                    daybook::to_text(level),
                                    level == daybook::Level::customer ? "C101" : "P43"));
   return options;
 }
 
 OrError<std::vector<std::uint32_t>> find_members(const daybook::Daybook& daybook, daybook::Level level,
-                                                 const MemberOptions& options) {
-  const daybook::Column* names = options.name ? names_of(daybook, level) : nullptr;
-  if (options.name && names == nullptr)
-    return usage_error(fmt::format("the daybook has no {} of each {}. Use the id.", name_column(level),
-                                   daybook::to_text(level)));
-  const std::string& wanted = options.name ? *options.name : *options.id;
-  const std::vector<std::string> texts = parallel_texts(daybook, level, names);
-  std::vector<std::uint32_t> found;
-  for (const bool exactly : {true, false}) {
-    const std::string lower = expression::to_lower(wanted);
-    for (std::uint32_t member = 0; member < texts.size(); ++member)
-      if (exactly ? texts[member] == wanted : expression::to_lower(texts[member]) == lower)
-        found.push_back(member);
-    if (!found.empty()) return found;
+                                                 const std::string& text) {
+  const TextArray& ids = ids_of(daybook, level);
+  const daybook::Column* names = names_of(daybook, level);
+  constexpr std::size_t kMatches = 5;  // from the closest kind of match to the widest
+  std::array<std::vector<std::uint32_t>, kMatches> found;
+  const std::string lower = expression::to_lower(text);
+  for (std::uint32_t member = 0; member < ids.size(); ++member) {
+    const std::string id(ids[member]), name = name_of(names, member);
+    const std::string lower_id = expression::to_lower(id), lower_name = expression::to_lower(name);
+    const bool contains =
+        lower_id.find(lower) != std::string::npos || lower_name.find(lower) != std::string::npos;
+    if (!contains) continue;
+    const std::size_t match = id == text ? 0U : lower_id == lower ? 1U : name == text ? 2U : lower_name == lower ? 3U : 4U;
+    found[match].push_back(member);
   }
-  return usage_error(fmt::format("there is no {}{} {} among the selected {}.{}", daybook::to_text(level),
-                                 options.name ? " named" : "", in_quotes(wanted),
-                                 with_thousands(static_cast<std::int64_t>(texts.size())),
-                                 did_you_mean(wanted, texts)));
+  for (std::vector<std::uint32_t>& members : found)
+    if (!members.empty()) return std::move(members);
+  std::vector<std::string> known;
+  for (std::uint32_t member = 0; member < ids.size(); ++member) {
+    known.emplace_back(ids[member]);
+    if (names != nullptr) known.push_back(name_of(names, member));
+  }
+  return usage_error(fmt::format("none of the selected {}s has {} in its id{}.{}", counted(ids.size(), daybook::to_text(level)), in_quotes(text),
+                                 names == nullptr ? "" : " or name", did_you_mean(text, known)));
 }
 
 OrError<std::uint32_t> find_one(const daybook::Daybook& daybook, daybook::Level level,
                                 const std::string& text) {
-  auto found = find_members(daybook, level, {text, {}});
-  if (!found && names_of(daybook, level) != nullptr) {
-    auto named = find_members(daybook, level, {{}, text});
-    if (named) found = std::move(named);
-  }
-  if (!found) return tl::unexpected(found.error());
-  if (found->size() == 1) return found->front();
-  std::vector<std::string> ids;
-  for (const std::uint32_t member : *found) ids.emplace_back(ids_of(daybook, level)[member]);
-  return usage_error(fmt::format("{} {}s are named {}. Use the id of one: {}.", found->size(),
-                                 daybook::to_text(level), in_quotes(text), join(ids, ", ")));
+  PEAR_ASSIGN(const std::vector<std::uint32_t> found, find_members(daybook, level, text));
+  if (found.size() == 1) return found.front();
+  return usage_error(fmt::format("{} {}s match {}. Use the id of one: {}.", found.size(),
+                                 daybook::to_text(level), in_quotes(text), titles_of(daybook, level, found)));
+}
+
+std::string titles_of(const daybook::Daybook& daybook, daybook::Level level,
+                      const std::vector<std::uint32_t>& members) {
+  constexpr std::size_t kShown = 5;
+  std::vector<std::string> titles;
+  for (std::size_t i = 0; i < std::min(kShown, members.size()); ++i)
+    titles.push_back(member_title(daybook, level, members[i]));
+  if (members.size() > kShown) titles.push_back(fmt::format("and {} more", members.size() - kShown));
+  return join(titles, ", ");
 }
 
 std::string member_title(const daybook::Daybook& daybook, daybook::Level level, std::uint32_t member) {
-  const daybook::Column* names = names_of(daybook, level);
-  const std::string id(ids_of(daybook, level)[member]);
-  const std::string name = names == nullptr ? "" : daybook::value_text(names->values, member);
+  const std::string id(ids_of(daybook, level)[member]), name = name_of(names_of(daybook, level), member);
   return name.empty() ? id : id + " " + name;
 }
 

@@ -14,29 +14,32 @@
 namespace pear::analysis {
 
 struct MemberOptions {
-  std::optional<std::string> id;
-  std::optional<std::string> name;  ///< all members with this name
+  std::string find;  ///< an id, a name, or a part of one
 };
 
-/// Declares --id, which may also be given as the first word, and --name.
+/// Declares --find, which may also be given as the first word.
 [[nodiscard]] OptionDeclarations<MemberOptions> member_options(daybook::Level level);
-/// Error: usage, where not one of the two is given.
+/// Error: usage, without it.
 [[nodiscard]] OrError<MemberOptions> read_member(daybook::Level level, const OptionValues& values);
 
-/// The members that are meant, in order of their ids: exact matches, or else matches that ignore case. Error:
-/// usage, if there is none, with a suggestion.
+/// The members that are meant, in order of their ids: the one with this id, or else all with this name, or
+/// else all with the text in their id or name. Case matters only to distinguish exact matches. Error: usage,
+/// if there is none, with a suggestion.
 [[nodiscard]] OrError<std::vector<std::uint32_t>> find_members(const daybook::Daybook& daybook,
-                                                               daybook::Level level,
-                                                               const MemberOptions& options);
+                                                               daybook::Level level, const std::string& text);
 
-/// The one with this id, or else the only one with this name. Errors: usage, if there is none, with a
-/// suggestion, or if several have the name.
+/// The only one of them. Errors: usage, if there is none, with a suggestion, or if there are several, with
+/// their ids and names.
 [[nodiscard]] OrError<std::uint32_t> find_one(const daybook::Daybook& daybook, daybook::Level level,
                                               const std::string& text);
 
 /// "C101 Ada Fen". O(1).
 [[nodiscard]] std::string member_title(const daybook::Daybook& daybook, daybook::Level level,
                                        std::uint32_t member);
+
+/// "C101 Ada Fen, C102 Bo Fen, and 3 more".
+[[nodiscard]] std::string titles_of(const daybook::Daybook& daybook, daybook::Level level,
+                                    const std::vector<std::uint32_t>& members);
 
 /// A table of attributes and their values: the columns of the level first.
 class AboutTable {

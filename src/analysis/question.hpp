@@ -27,7 +27,8 @@ struct PreparedQuestion {
   std::vector<std::string> where_there;  ///< columns that it reads if the daybook has them
   std::optional<daybook::Level> level;   ///< levels of which it reads all columns
   std::vector<GivenExpression> trees;    ///< and the columns that its expressions use
-  bool where_chooses_customers = false;  ///< --where leaves the daybook whole: see Asked
+  /// A condition on lines that chooses customers and leaves the daybook whole: see chosen_customers.
+  std::optional<expression::Tree> customers;
   /// Errors: usage, if an expression does not fit the columns; data, if the daybook cannot answer.
   std::function<OrError<result::Result>(QuestionInput)> ask;
 };

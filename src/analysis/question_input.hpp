@@ -33,8 +33,7 @@ struct QuestionInput {
   std::map<std::string, expression::Grain> grains;  ///< see LineView
   std::vector<std::string> notes;                   ///< on the selection
   Progress progress;                                ///< empty if nobody listens
-  /// 1 for customers with a line that meets --where, for a question in which it chooses customers; otherwise
-  /// empty.
+  /// 1 for customers with a line that meets --customers; empty without that option.
   std::vector<std::uint8_t> chosen_customers;
   std::map<std::string, SideTable> side_tables;  ///< by the option that names the file
 };

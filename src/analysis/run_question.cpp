@@ -19,6 +19,7 @@ namespace {
 /// All expressions of a question and its selection, each with the option that it was given for.
 std::vector<GivenExpression> all_trees(const PreparedQuestion& question, const Selection& selection) {
   std::vector<GivenExpression> trees = question.trees;
+  if (question.customers) trees.push_back({"customers", *question.customers, {}});
   if (selection.where) trees.push_back({"where", *selection.where, {}});
   return trees;
 }
@@ -58,17 +59,17 @@ OrError<expression::WithWindows> prepared_daybook(const PreparedQuestion& questi
 
 tl::unexpected<Error> nothing_selected(const QuestionInput& input, const Selection& selection) {
   return data_error(fmt::format("the selection ({}) contains none of the {}, which range from {} to {}.{}{}",
-                                describe(selection), counted(input.daybook.lines(), "line"),
+                                describe(selection, input.data_end), counted(input.daybook.lines(), "line"),
                                 to_text(*input.population.first_date), to_text(*input.population.last_date),
                                 input.notes.empty() ? "" : " ", join(input.notes, " ")));
 }
 
 /// Marks the customers with a line that meets the condition; all lines stay.
-OrError<void> choose_customers(const expression::Tree& where, QuestionInput& input) {
+OrError<void> choose_customers(const expression::Tree& condition, QuestionInput& input) {
   Selection of_customers;
-  of_customers.where = where;
+  of_customers.where = condition;
   const expression::LineView lines(input.daybook, input.grains);
-  PEAR_ASSIGN(const std::vector<std::uint8_t> chosen, selected_lines(of_customers, lines));
+  PEAR_ASSIGN(const std::vector<std::uint8_t> chosen, selected_lines(of_customers, lines, input.data_end));
   for (const std::string& note : unknown_values(of_customers, lines)) input.notes.push_back(note);
   input.chosen_customers.assign(input.daybook.customers(), 0);
   for (std::uint32_t customer = 0; customer < input.daybook.customers(); ++customer) {
@@ -88,14 +89,15 @@ OrError<QuestionInput> selected(expression::WithWindows prepared, const Selectio
   std::vector<std::uint8_t> chosen;
   {
     const expression::LineView lines(input.daybook, input.grains);
-    PEAR_ASSIGN(chosen, selected_lines(selection, lines));
+    PEAR_ASSIGN(chosen, selected_lines(selection, lines, input.data_end));
     input.notes = unknown_values(selection, lines);
   }
   if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end()) return nothing_selected(input, selection);
   input.whole = input.population;
   input.daybook = daybook::select_lines(std::move(input.daybook), chosen);
   input.population = population_of(input.daybook);
-  if (selection.to) input.data_end = std::min(input.data_end, *selection.to);
+  PEAR_ASSIGN(const DaySpan days, days_of(selection, input.data_end));
+  input.data_end = std::min(input.data_end, days.last);
   return input;
 }
 
@@ -119,23 +121,27 @@ OrError<void> check_column_names(const result::Result& result) {
 OrError<result::Result> run_question(const PreparedQuestion& question, const Selection& selection,
                                      const DaybookSource& source) {
   PEAR_ASSIGN(expression::WithWindows prepared, prepared_daybook(question, selection, source));
-  Selection of_lines = selection;
-  if (question.where_chooses_customers) of_lines.where.reset();
-  PEAR_ASSIGN(QuestionInput input, selected(std::move(prepared), of_lines));
-  if (question.where_chooses_customers && selection.where)
-    PEAR_TRY(choose_customers(*selection.where, input));
+  PEAR_ASSIGN(QuestionInput input, selected(std::move(prepared), selection));
+  if (question.customers) PEAR_TRY(choose_customers(*question.customers, input));
   input.currency = source.currency;
   input.side_tables = source.side_tables;
   input.progress = source.progress;
   const result::Population population = input.population;
   const std::optional<result::Population> whole = input.whole;
   const std::vector<std::string> notes = input.notes;
+  const Date data_end = whole ? *whole->last_date : *population.last_date;
+  std::string selected_words = describe(selection, data_end);
   PEAR_ASSIGN(result::Result result, question.ask(std::move(input)));
   PEAR_TRY(check_column_names(result));
   result.population = population;
   result.whole = whole;
+  result.selection = std::move(selected_words);
   result.currency = source.currency;
   result.notes.insert(result.notes.begin(), notes.begin(), notes.end());
+  const std::vector<GivenExpression> trees = all_trees(question, selection);
+  if (std::any_of(trees.begin(), trees.end(),
+                  [](const GivenExpression& given) { return expression::uses_current_date(given.tree); }))
+    result.notes.push_back(fmt::format("CURRENT_DATE is {}, the end of the data.", to_text(data_end)));
   return result;
 }
 

@@ -14,13 +14,6 @@
 
 namespace pear::analysis {
 
-OrError<Date> parse_day(std::string_view option, std::string_view text) {
-  const auto moment = parse_iso_moment(text);
-  if (!moment || moment->second_of_day != Moment::kNoTime)
-    return usage_error(fmt::format("--{} takes a day such as 2024-04-01, not {}.", option, in_quotes(text)));
-  return moment->date;
-}
-
 namespace {
 
 OrError<void> set_where(Selection& selection, std::string_view text) {
@@ -156,8 +149,8 @@ void collect_unknown(const expression::Node& node, const expression::LineView& l
 const OptionDeclarations<Selection>& selection_options() {
   static const OptionDeclarations<Selection> kOptions = {
       {{"where", "CONDITION", "", "only lines that meet an SQL condition"}, set_where},
-      day_option<Selection>({"from", "DATE", "", "only orders from this day on"}, &Selection::from),
-      day_option<Selection>({"to", "DATE", "", "only orders up to this day"}, &Selection::to),
+      days_of_calendar_option<Selection>({"from", "DATE", "", "only orders from this day on"}, &Selection::from),
+      days_of_calendar_option<Selection>({"to", "DATE", "", "only orders up to this day"}, &Selection::to),
       word_option<Selection>({"returns", "net|ignore", "net", "amounts net of returns, or without returns"},
                              &Selection::returns, {"net", "ignore"})};
   return kOptions;
@@ -165,26 +158,42 @@ const OptionDeclarations<Selection>& selection_options() {
 
 OrError<Selection> read_selection(const OptionValues& values) {
   PEAR_ASSIGN(Selection selection, read_options(selection_options(), values));
-  if (selection.from && selection.to && *selection.to < *selection.from)
-    return usage_error(fmt::format("--from {} is later than --to {}, so no day is selected.",
-                                   to_text(*selection.from), to_text(*selection.to)));
+  const bool is_relative = (selection.from && selection.from->is_relative) ||
+                           (selection.to && selection.to->is_relative);
+  if (!is_relative) PEAR_TRY(days_of(selection, Date{}));
   return selection;
 }
 
-std::string describe(const Selection& selection) {
+OrError<DaySpan> days_of(const Selection& selection, Date data_end) {
+  DaySpan days{Date{INT32_MIN}, Date{INT32_MAX}};
+  if (selection.from) days.first = selection.from->at(data_end).first;
+  if (selection.to) days.last = selection.to->at(data_end).last;
+  if (days.last < days.first)
+    return usage_error(fmt::format("--from {} is later than --to {}, so no day is selected.",
+                                   to_text(days.first), to_text(days.last)));
+  return days;
+}
+
+std::string describe(const Selection& selection, Date data_end) {
+  const auto day_text = [&](const GivenDays& given, Date DaySpan::*edge) {
+    const std::string day = to_text(given.at(data_end).*edge);
+    return given.is_relative ? fmt::format("{} ({})", day, given.text) : day;
+  };
   std::vector<std::string> parts;
   if (selection.where) parts.push_back(selection.where->text);
   std::string days;
-  if (selection.from) days = "from " + to_text(*selection.from);
-  if (selection.to) days += (days.empty() ? "up to " : " to ") + to_text(*selection.to);
+  if (selection.from) days = "from " + day_text(*selection.from, &DaySpan::first);
+  if (selection.to)
+    days += (days.empty() ? "up to " : " to ") + day_text(*selection.to, &DaySpan::last);
   if (!days.empty()) parts.push_back(days);
   if (selection.returns == Returns::ignore) parts.emplace_back("without returns");
   return parts.empty() ? "all lines" : join(parts, ", ");
 }
 
 OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection,
-                                                  const expression::LineView& lines) {
+                                                  const expression::LineView& lines, Date data_end) {
   const daybook::Daybook& daybook = lines.daybook();
+  PEAR_ASSIGN(const DaySpan span, days_of(selection, data_end));
   std::vector<std::uint8_t> chosen;
   if (selection.where) {
     PEAR_ASSIGN(chosen, lines_where(*selection.where, lines));
@@ -195,11 +204,9 @@ OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection,
   if (!by_day && selection.returns == Returns::net) return chosen;
   const auto returns = daybook.return_flags();
   const auto days = daybook.order_days();
-  const Date from = selection.from.value_or(Date{INT32_MIN});
-  const Date to = selection.to.value_or(Date{INT32_MAX});
   daybook::for_each_customer_run(daybook, [&](daybook::CustomerRun run) {
     daybook::walk_lines(daybook, run, [&](const daybook::LinePlace& place) {
-      const bool in_time = days[place.order] >= from.days && days[place.order] <= to.days;
+      const bool in_time = days[place.order] >= span.first.days && days[place.order] <= span.last.days;
       if (!in_time || (selection.returns == Returns::ignore && returns[place.line] != 0))
         chosen[place.line] = 0;
     });

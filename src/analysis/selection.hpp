@@ -8,6 +8,7 @@
 #include <utility>
 #include <vector>
 
+#include "analysis/day_span.hpp"
 #include "analysis/option.hpp"
 #include "base/date.hpp"
 #include "base/error.hpp"
@@ -19,22 +20,9 @@ namespace pear::analysis {
 /// Whether amounts are net of returns, or returns are left out of everything.
 enum class Returns : std::uint8_t { net, ignore };
 
-/// "2024-04-01". Error: usage, naming the option.
-[[nodiscard]] OrError<Date> parse_day(std::string_view option, std::string_view text);
-
-/// An option that is a day.
-template <class Options>
-OptionDeclaration<Options> day_option(OptionInfo info, std::optional<Date> Options::*member) {
-  auto set = [name = info.name, member](Options& options, std::string_view text) -> OrError<void> {
-    PEAR_ASSIGN(options.*member, parse_day(name, text));
-    return {};
-  };
-  return {std::move(info), std::move(set)};
-}
-
 struct Selection {
   std::optional<expression::Tree> where;  ///< a condition on lines
-  std::optional<Date> from, to;           ///< both days included
+  std::optional<GivenDays> from, to;      ///< from the first day of one to the last day of the other
   Returns returns = Returns::net;
 
   [[nodiscard]] bool is_all() const { return !where && !from && !to && returns == Returns::net; }
@@ -42,17 +30,22 @@ struct Selection {
 
 [[nodiscard]] const OptionDeclarations<Selection>& selection_options();
 
-/// Reads the options and checks that they fit together. Error: usage.
+/// Reads the options. Error: usage.
 [[nodiscard]] OrError<Selection> read_selection(const OptionValues& values);
 
+/// The days of --from and --to in data that end on this day; without an option, a day before or after all
+/// others. Error: usage, if no day is between them.
+[[nodiscard]] OrError<DaySpan> days_of(const Selection& selection, Date data_end);
+
 /// "region = 'North', from 2024-04-01 to 2024-12-31, without returns"; "all lines".
-[[nodiscard]] std::string describe(const Selection& selection);
+[[nodiscard]] std::string describe(const Selection& selection, Date data_end);
 
 /// 1 for each selected line, 0 for the others. A condition on customers, orders or products is computed only
 /// once for each of them. O(lines) on all threads. Needs order_date and is_return. Errors: usage and data,
 /// see Expression.
 [[nodiscard]] OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection,
-                                                                const expression::LineView& lines);
+                                                                const expression::LineView& lines,
+                                                                Date data_end);
 
 /// Texts that the condition compares with a column but that the column does not contain, each as a sentence
 /// with a suggestion: usually a typing mistake.

@@ -60,11 +60,6 @@ std::string shell_word(const std::string& value) {
 
 }  // namespace
 
-bool has_own(const analysis::Question& question, std::string_view option) {
-  return std::any_of(question.options.begin(), question.options.end(),
-                     [&](const analysis::OptionInfo& own) { return own.name == option; });
-}
-
 std::string value_or(const analysis::OptionValues& values, std::string_view option,
                      const std::string& otherwise) {
   for (const auto& [name, value] : values)
@@ -93,23 +88,19 @@ OrError<output::Formulas> formulas(const analysis::OptionValues& values) {
 }
 
 std::vector<analysis::OptionInfo> writing_options(const analysis::Question& question) {
-  const std::vector<analysis::OptionInfo> all = {
+  return {
       {"out", "FOLDER", "pear-out", "the folder for the files"},
       {"name", "STEM", "the command's name", "the name of the files"},
       {"format", "csv,json,xlsx,md", "csv", "the formats of tables, separated by commas"},
       {"figure", "svg,png|none", "svg,png", "the formats of figures, separated by commas"},
       formulas_option(),
       {"top", "N", std::to_string(question.rows_shown), "rows shown here; the files contain all rows"}};
-  std::vector<analysis::OptionInfo> options;
-  for (const analysis::OptionInfo& option : all)
-    if (!has_own(question, option.name)) options.push_back(option);
-  return options;
 }
 
 OrError<output::FilePlan> file_plan(const analysis::Question& question, const analysis::OptionValues& values,
                                     const std::string& folder) {
   output::FilePlan plan{
-      folder, has_own(question, "name") ? question.name : value_or(values, "name", question.name), {}};
+      folder, value_or(values, "name", question.name), {}};
   if (plan.stem.empty() || plan.stem.find('/') != std::string::npos)
     return usage_error(
         fmt::format("--name needs the name of a file without a folder, not {}.", in_quotes(plan.stem)));
@@ -123,8 +114,6 @@ OrError<output::FilePlan> file_plan(const analysis::Question& question, const an
 }
 
 OrError<std::size_t> rows_to_show(const analysis::Question& question, const analysis::OptionValues& values) {
-  constexpr std::size_t kRowsOfOwnChoice = 60;
-  if (has_own(question, "top")) return kRowsOfOwnChoice;
   const std::string rows = value_or(values, "top", std::to_string(question.rows_shown));
   PEAR_ASSIGN(const std::int64_t top, analysis::parse_whole("top", rows, 0, 1'000'000));
   return static_cast<std::size_t>(top);
@@ -189,7 +178,7 @@ OrError<Answer> run_and_write(const analysis::Question& question, const RunReque
   PEAR_TRY(require_checks(answer.result));
   const std::string name = std::filesystem::path(asking.daybook).filename().string();
   answer.trail = {command_text(question, asking.daybook, asking.values), name, file.info().fingerprint,
-                  fmt::format("{} of {}", analysis::describe(selection), name)};
+                  fmt::format("{} of {}", answer.result.selection, name)};
   PEAR_ASSIGN(answer.files, output::write_result(answer.result, answer.trail, asking.files));
   lap("files written");
   return answer;

@@ -19,11 +19,8 @@ namespace pear::app {
 [[nodiscard]] analysis::OptionInfo formulas_option();
 [[nodiscard]] OrError<output::Formulas> formulas(const analysis::OptionValues& values);
 
-/// The options of the output, for a question that does not give them a meaning of its own.
+/// The options of the output.
 [[nodiscard]] std::vector<analysis::OptionInfo> writing_options(const analysis::Question& question);
-
-/// Whether a question has given a shared option a meaning of its own.
-[[nodiscard]] bool has_own(const analysis::Question& question, std::string_view option);
 
 /// The value of an option, or else a default.
 [[nodiscard]] std::string value_or(const analysis::OptionValues& values, std::string_view option,

@@ -11,4 +11,8 @@ namespace pear {
 /// 31st to the end of a shorter month is not a whole month.
 [[nodiscard]] std::int32_t whole_months_between(Date from, Date to);
 
+/// The same day so many months before, or the last day of a shorter month. The last day of a month gives the
+/// last day of the other.
+[[nodiscard]] Date months_before(Date day, std::int32_t months);
+
 }  // namespace pear

@@ -76,7 +76,7 @@ OrError<std::vector<std::string>> separate_words(const Command& command,
 /// Checks each file and database on the command line, before a message shows it.
 OrError<void> check_no_passwords(const Arguments& arguments) {
   std::vector<std::string> addresses = arguments.words;
-  for (const char* option : {"to", "daybook", "out"})
+  for (const char* option : {"into", "daybook", "out"})
     for (const std::string& value : arguments.all(option)) addresses.push_back(value);
   for (const std::string& address : addresses) PEAR_TRY(database::check_no_password(address));
   return {};

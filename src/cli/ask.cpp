@@ -17,13 +17,9 @@ namespace pear::cli {
 namespace {
 
 /// The first word, or the second if the first is a daybook, is the value of an option: unless the question
-/// was given that value in another way, such as --name.
+/// was given that value as an option.
 void take_word(const analysis::Question& question, Arguments& arguments) {
   if (question.word.empty() || arguments.words.empty() || arguments.has(question.word)) return;
-  const bool set_otherwise =
-      std::any_of(question.options.begin(), question.options.end(),
-                  [&](const analysis::OptionInfo& option) { return arguments.has(option.name); });
-  if (set_otherwise) return;
   const bool daybook_first = arguments.words.size() > 1 && arguments.words.front().ends_with(".daybook") &&
                              !arguments.words.back().ends_with(".daybook");
   const auto word = arguments.words.begin() + (daybook_first ? 1 : 0);
@@ -34,7 +30,7 @@ void take_word(const analysis::Question& question, Arguments& arguments) {
 OrError<void> run_question(const analysis::Question& question, const Arguments& arguments) {
   output::TerminalStyle style = terminal_style();
   PEAR_ASSIGN(style.top, app::rows_to_show(question, arguments.values));
-  style.top_is_asked = !app::has_own(question, "top") && arguments.has("top");
+  style.top_is_asked = arguments.has("top");
   app::RunRequest asking;
   Arguments rest = arguments;
   take_word(question, rest);
@@ -66,7 +62,7 @@ Command question_command(const analysis::Question& question) {
   options.push_back(
       {"save-as", "FILE", "", "append the question to a study file (.toml), which is created if missing"});
   return {question.name,
-          question.word.empty() ? "[DAYBOOK]" : "ID [DAYBOOK]",
+          question.word.empty() ? "[DAYBOOK]" : "TEXT [DAYBOOK]",
           question.word.empty() ? std::size_t{1} : std::size_t{2},
           question.summary,
           question.description,

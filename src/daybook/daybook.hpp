@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <span>
 #include <string_view>
 #include <utility>
@@ -53,6 +54,8 @@ struct DaybookParts {
   TextArray order_ids;                       ///< per order
   std::vector<std::uint32_t> line_products;  ///< per line: a position in product_ids
   std::vector<Column> columns;
+  /// The last day of the whole data, whatever is selected: set by completed().
+  std::optional<Date> data_end = {};
   bool operator==(const DaybookParts&) const = default;
 };
 

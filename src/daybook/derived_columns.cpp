@@ -161,8 +161,14 @@ Daybook completed(Daybook daybook, const std::vector<std::string>& names) {
     if (!is_derived(name) || daybook.find(name) != nullptr) continue;
     if (auto column = derived(name, daybook)) more.push_back(std::move(*column));
   }
-  if (more.empty()) return daybook;
+  std::optional<Date> data_end = daybook.parts().data_end;
+  if (!data_end && daybook.find(role::kOrderDate) != nullptr && daybook.orders() > 0) {
+    const auto days = daybook.order_days();
+    data_end = Date{*std::max_element(days.begin(), days.end())};
+  }
+  if (more.empty() && data_end == daybook.parts().data_end) return daybook;
   DaybookParts parts = std::move(daybook).take_parts();
+  parts.data_end = data_end;
   for (Column& column : more) parts.columns.push_back(std::move(column));
   return Daybook(std::move(parts));
 }

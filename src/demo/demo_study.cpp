@@ -49,7 +49,7 @@ ask = "crosstab"
 name = "season"
 title = "Orders by month of the year"
 down = "month_of_year"
-show = "orders"
+count = "orders"
 
 [[question]]
 ask = "baskets"
@@ -89,12 +89,12 @@ test = 90
 [[question]]
 ask = "customer"
 title = "One customer's history"
-id = "C101"
+find = "C101"
 
 [[question]]
 ask = "product"
 title = "One product"
-id = "P43"
+find = "P43"
 )toml";
 }
 

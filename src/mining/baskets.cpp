@@ -6,7 +6,7 @@
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
-#include "analysis/option.hpp"
+#include "analysis/length_of_time.hpp"
 #include "analysis/tables/member_column.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
@@ -18,14 +18,11 @@ OrError<BasketRule> parse_basket_rule(std::string_view text) {
   if (text == "order") return BasketRule{Within::order, 0};
   if (text == "day") return BasketRule{Within::day, 0};
   if (text == "customer") return BasketRule{Within::customer, 0};
-  std::string_view number = text;
-  for (const std::string_view word : {" days", " day"})
-    if (number.ends_with(word)) number.remove_suffix(word.size());
-  const auto days = analysis::parse_whole("within", number, 0, 100'000);
-  if (!days || number.size() == text.size())
+  const auto days = analysis::parse_days("within", text, 0, 100'000);
+  if (!days)
     return usage_error(
-        fmt::format("--within takes order, day, customer, or a number of days such as \"14 days\", "
-                    "not {}.",
+        fmt::format("--within takes order, day, customer, or a length of time such as 14, \"14 days\" or "
+                    "\"2 weeks\", not {}.",
                     in_quotes(text)));
   return BasketRule{Within::days, static_cast<std::int32_t>(*days)};
 }
@@ -45,24 +42,24 @@ std::string describe_baskets(const BasketRule& rule) {
                      counted(static_cast<std::uint64_t>(rule.days), "day"));
 }
 
-OrError<std::pair<expression::GroupKey, std::string>> basket_key(const std::optional<expression::Tree>& level,
+OrError<std::pair<expression::GroupKey, std::string>> basket_key(const std::optional<expression::Tree>& items,
                                                                  const expression::LineView& lines) {
-  if (!level || level->text == daybook::role::kProductId)
+  if (!items || items->text == daybook::role::kProductId)
     return std::pair(analysis::id_key(lines.daybook(), daybook::Level::product), std::string("product"));
-  PEAR_ASSIGN(std::vector<expression::GroupKey> keys, analysis::keys_of("level", {*level}, lines));
+  PEAR_ASSIGN(std::vector<expression::GroupKey> keys, analysis::keys_of("count", {*items}, lines));
   if (!expression::within(keys.front().grain, expression::grain::kProduct))
-    return usage_error(fmt::format("--level: {} is not a column of products.", in_quotes(level->text)));
-  return std::pair(std::move(keys.front()), analysis::noun_of(level->name));
+    return usage_error(fmt::format("--count: {} is not a column of products.", in_quotes(items->text)));
+  return std::pair(std::move(keys.front()), analysis::noun_of(items->name));
 }
 
-analysis::PreparedQuestion prepared_for_baskets(const std::optional<expression::Tree>& level) {
+analysis::PreparedQuestion prepared_for_baskets(const std::optional<expression::Tree>& items) {
   analysis::PreparedQuestion prepared;
   for (const std::string_view name :
        {daybook::role::kCustomerId, daybook::role::kProductId, daybook::role::kOrderDate,
         daybook::role::kIsReturn, daybook::role::kAmount})
     prepared.columns.emplace_back(name);
   prepared.where_there = {"product_name", "margin"};
-  if (level) prepared.trees.push_back({"level", *level, {}});
+  if (items) prepared.trees.push_back({"count", *items, {}});
   return prepared;
 }
 

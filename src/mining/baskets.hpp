@@ -35,13 +35,13 @@ struct BasketRule {
 /// The items of baskets, and the noun for them: products, or a column of products. Error: usage, for another
 /// column.
 [[nodiscard]] OrError<std::pair<expression::GroupKey, std::string>> basket_key(
-    const std::optional<expression::Tree>& level, const expression::LineView& lines);
+    const std::optional<expression::Tree>& items, const expression::LineView& lines);
 
 /// The option --within of a question about baskets.
 template <class Options>
 analysis::OptionDeclaration<Options> within_option() {
-  return {{"within", "order|day|customer|\"N days\"", "order",
-           "what makes a basket: one order, one day, or all orders"},
+  return {{"within", "order|day|customer|DAYS", "order",
+           "what makes a basket: one order, one day, all orders, or orders with gaps up to this"},
           [](Options& options, std::string_view text) -> OrError<void> {
             PEAR_ASSIGN(options.within, parse_basket_rule(text));
             return {};
@@ -49,7 +49,7 @@ analysis::OptionDeclaration<Options> within_option() {
 }
 
 /// The columns that a question about baskets reads.
-[[nodiscard]] analysis::PreparedQuestion prepared_for_baskets(const std::optional<expression::Tree>& level);
+[[nodiscard]] analysis::PreparedQuestion prepared_for_baskets(const std::optional<expression::Tree>& items);
 
 /// One item of a basket: a product, or a value of another column of lines. The sums are over its purchase
 /// lines in the basket.

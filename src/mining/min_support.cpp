@@ -24,13 +24,10 @@ OrError<MinSupport> parse_support(std::string_view text, std::string_view noun) 
         analysis::parse_whole("support", text.substr(0, text.size() - word.size()), 1, 1'000'000'000));
     return MinSupport{cases, 0};
   }
-  const auto share = analysis::parse_share(text);
-  if (!share || !(*share > 0 && *share <= 1))
-    return usage_error(
-        fmt::format("--support takes a share of the {}s, such as 0.01 or 1%, or a number such as "
-                    "\"25 {}s\", not {}.",
-                    noun, noun, in_quotes(text)));
-  return MinSupport{{}, *share};
+  const auto share = analysis::parse_share("support", text, 1);
+  if (!share)
+    return usage_error(fmt::format("{} Or give a number such as \"25 {}s\".", share.error().message, noun));
+  return MinSupport{{}, static_cast<double>(*share) / analysis::kWholeShare};
 }
 
 }  // namespace pear::mining

@@ -11,11 +11,11 @@
 
 namespace pear::mining {
 
-/// --level: a column of products to use instead of them. `what`: "what is bought together".
+/// --count: a column of products to use instead of them. `what`: "what is bought together".
 template <class Options>
-analysis::OptionDeclaration<Options> level_option(const std::string& what) {
-  return analysis::tree_option<Options>({"level", "COLUMN", "product_id", what + ": any column of products"},
-                                        &Options::level);
+analysis::OptionDeclaration<Options> items_option(const std::string& what) {
+  return analysis::tree_option<Options>({"count", "COLUMN", "product_id", what + ": any column of products"},
+                                        &Options::items);
 }
 
 /// --only: which patterns to keep among those that say the same. `patterns`: "sets that no larger one".

@@ -191,7 +191,7 @@ OrError<Backtest> run_backtest(const analysis::QuestionInput& input, const expre
     PEAR_ASSIGN(const analysis::CustomerGroups buyers, choose_segments(rules.group, lines, known));
     group_name = buyers.is_split() ? buyers.noun() : "";
     const PurchaseModel model = fit_purchase_model(
-        input.daybook, rules.from_selection ? of_chosen(known, planned) : known, std::move(landmarks), buyers,
+        input.daybook, known, std::move(landmarks), buyers,
         categories, analysis::part_of(input.progress, 100 * fold / folds, 100 * (fold + 1) / folds));
     BacktestFold(input, known, model, rules).score(planned, sums);
   }

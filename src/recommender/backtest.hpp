@@ -80,7 +80,6 @@ struct BacktestRules {
   std::vector<Date> cuts;
   std::optional<expression::Tree> group;
   Constraints constraints;      ///< what is allowed, and how offers are ranked
-  bool from_selection = false;  ///< fitted to planned customers only
 };
 
 /// Plans at each cut from what was known then, and scores the plan and the baselines on what was bought

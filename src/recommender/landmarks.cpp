@@ -47,19 +47,4 @@ mining::Histories known_by(const mining::Histories& histories, Date day) {
   return known;
 }
 
-mining::Histories of_chosen(const mining::Histories& histories, const std::vector<std::uint8_t>& chosen) {
-  mining::Histories kept;
-  kept.counts.resize(histories.counts.size());
-  for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
-    if (chosen[customer] != 0) {
-      const auto own = histories.of(customer);
-      kept.entries.insert(kept.entries.end(), own.begin(), own.end());
-      for (const mining::HistoryEntry& entry : own) kept.counts[entry.code] += entry.is_first;
-      kept.buyers += own.empty() ? 0U : 1U;
-    }
-    kept.begins.push_back(static_cast<std::uint32_t>(kept.entries.size()));
-  }
-  return kept;
-}
-
 }  // namespace pear::recommender

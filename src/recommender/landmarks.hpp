@@ -65,8 +65,4 @@ void for_each_landmark(std::span<const mining::HistoryEntry> history, const Land
 /// The entries up to a day, as if there were nothing later: the same customers and codes.
 [[nodiscard]] mining::Histories known_by(const mining::Histories& histories, Date day);
 
-/// Histories of the customers with 1 only; the others keep their numbers, with empty histories.
-[[nodiscard]] mining::Histories of_chosen(const mining::Histories& histories,
-                                          const std::vector<std::uint8_t>& chosen);
-
 }  // namespace pear::recommender

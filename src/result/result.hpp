@@ -39,6 +39,7 @@ struct Result {
   std::vector<std::string> headline;  ///< one to three sentences
   Population population;
   std::optional<Population> whole;  ///< of the daybook, if the population is a selection of it
+  std::string selection;            ///< in words
   std::string currency;             ///< of all money; empty if unknown
   Definitions definitions;
   std::vector<Table> tables;  ///< the main table first

@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "analysis/selection.hpp"
 #include "app/run_and_write.hpp"
 #include "base/text.hpp"
 #include "cli/daybook_argument.hpp"
@@ -65,7 +66,7 @@ std::string split_target(const std::string& to, const std::string& value, int nu
       .string();
 }
 
-/// One --to with its --where; with --split a sink for each value.
+/// One --into with its --where; with --split a sink for each value.
 class Target {
  public:
   Target(std::string to, std::optional<expression::Expression> where)
@@ -156,18 +157,18 @@ bool is_same_output(const std::string& one, const std::string& other) {
 
 OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vector<expression::Tree>& wheres,
                                      const expression::RowView& view, const std::string& daybook) {
-  std::vector<std::string> tos = arguments.all("to");
+  std::vector<std::string> tos = arguments.all("into");
   if (tos.empty()) tos.push_back(std::filesystem::path(daybook).stem().string() + "-lines.csv");
   if (wheres.size() > 1 && wheres.size() != tos.size())
-    return usage_error(fmt::format("{} --where and {} --to: each --where needs its --to, in the same order.",
+    return usage_error(fmt::format("{} --where and {} --into: each --where needs its --into, in the same order.",
                                    wheres.size(), tos.size()));
   if (wheres.size() < 2 && tos.size() > 1)
-    return usage_error(fmt::format("{} --to need as many --where, to say which lines go where.", tos.size()));
+    return usage_error(fmt::format("{} --into need as many --where, to say which lines go where.", tos.size()));
   for (std::size_t i = 0; i < tos.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
       if (is_same_output(tos[i], tos[j]))
         return usage_error(fmt::format(
-            "--to {} and --to {} are the same file or table. Name a different one.", tos[j], tos[i]));
+            "--into {} and --into {} are the same file or table. Name a different one.", tos[j], tos[i]));
   std::vector<Target> all;
   for (std::size_t i = 0; i < tos.size(); ++i) {
     std::optional<expression::Expression> where;
@@ -224,13 +225,17 @@ std::vector<std::size_t> written_columns(const expression::RowView& view,
 
 OrError<void> write_lines(const expression::RowView& view, const std::vector<std::size_t>& written,
                           std::vector<Target>& targets, std::optional<std::size_t> split,
-                          bool show_progress) {
+                          analysis::DaySpan days, bool show_progress) {
   ProgressBar bar(show_progress);
   std::vector<std::string> values(written.size());
+  const expression::ViewColumn& dates = view.columns[view.find(daybook::role::kOrderDate)];
+  const auto& day_of = std::get<daybook::DateValues>(*dates.values).days;
   for (std::size_t begin = 0; begin < view.rows; begin += expression::Expression::kBlock) {
     const std::size_t end = std::min(view.rows, begin + expression::Expression::kBlock);
     for (Target& target : targets) PEAR_TRY(target.choose(view, begin, end));
     for (std::size_t row = begin; row < end; ++row) {
+      const Date day{day_of[dates.member(row)]};
+      if (day < days.first || day > days.last) continue;
       bool made = false;
       for (Target& target : targets) {
         if (!target.takes(row - begin)) continue;
@@ -247,6 +252,10 @@ OrError<void> write_lines(const expression::RowView& view, const std::vector<std
 
 OrError<void> run_export(const Arguments& arguments) {
   PEAR_ASSIGN(const std::vector<expression::Tree> wheres, conditions(arguments));
+  analysis::OptionValues of_days;
+  for (const char* name : {"from", "to"})
+    if (const std::string* value = arguments.find(name)) of_days.emplace_back(name, *value);
+  PEAR_ASSIGN(const analysis::Selection selection, analysis::read_selection(of_days));
   PEAR_ASSIGN(const std::string path, daybook_path(arguments));
   PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(path));
   PEAR_ASSIGN(daybook::Daybook stored, file.load_all());
@@ -264,6 +273,7 @@ OrError<void> run_export(const Arguments& arguments) {
           daybook::completed(std::move(stored), columns_to_complete(known, wheres, further)), windows));
   const expression::LineView lines(prepared.daybook, prepared.grains);
   const expression::RowView& view = lines.rows();
+  PEAR_ASSIGN(const analysis::DaySpan days, analysis::days_of(selection, *prepared.daybook.parts().data_end));
   const std::vector<std::size_t> written = written_columns(view, prepared.grains, further);
   std::vector<output::SinkColumn> columns;
   for (const std::size_t position : written)
@@ -280,7 +290,7 @@ OrError<void> run_export(const Arguments& arguments) {
   PEAR_ASSIGN(std::vector<Target> all, targets(arguments, wheres, view, path));
   PEAR_ASSIGN(const output::Formulas formulas, app::formulas(arguments.values));
   for (Target& target : all) PEAR_TRY(target.begin(columns, split.has_value(), formulas));
-  PEAR_TRY(write_lines(view, written, all, split, !arguments.has("quiet")));
+  PEAR_TRY(write_lines(view, written, all, split, days, !arguments.has("quiet")));
   std::vector<std::string> outputs;
   for (Target& target : all) PEAR_TRY(target.commit(outputs));
   std::string text =
@@ -300,15 +310,17 @@ Command export_command() {
           "writes the cleaned lines, whole, filtered or split, to files or a database",
           "Writes the lines of a daybook, a row each, with all columns of their order, customer and product "
           "and\nthe derived ones (cost, margin, year, quarter, month, month_of_year, week, weekday, hour). "
-          "To a CSV\nfile, or into a new table of a database in one transaction. Several --where and --to "
+          "To a CSV\nfile, or into a new table of a database in one transaction. Several --where and --into "
           "are used in pairs,\nreading the data once.",
-          {"pear-thread export shop.daybook --to lines.csv",
-           "pear-thread export shop.daybook --to region.csv --split region",
-           "pear-thread export shop.daybook --where \"year = 2024\" --to \"sqlite:///out.db?table=lines\"",
-           "pear-thread export --where \"amount > 100\" --to big.csv --where \"is_return\" --to returns.csv"},
-          {{"to", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated",
+          {"pear-thread export shop.daybook --into lines.csv",
+           "pear-thread export shop.daybook --into region.csv --split region",
+           "pear-thread export shop.daybook --where \"year = 2024\" --into \"sqlite:///out.db?table=lines\"",
+           "pear-thread export --where \"amount > 100\" --into big.csv --where \"is_return\" --into returns.csv"},
+          {{"into", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated",
             true},
-           {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --to", true},
+           {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --into", true},
+           {"from", "DATE", "", "only orders from this day on"},
+           {"to", "DATE", "", "only orders up to this day"},
            {"with", "COLUMN,...", "",
             "further columns, of a customer's history: order_number, customer_orders, ..."},
            {"split", "COLUMN", "", "a separate file or table for each value"},

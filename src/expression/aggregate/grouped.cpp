@@ -118,6 +118,7 @@ OrError<GroupedExpression> GroupedExpression::compile(const Tree& tree, const Li
   RowView view;
   for (std::size_t i = 0; i < types.size(); ++i)
     view.columns.push_back({cutter.names[i], &types[i], nullptr});
+  view.data_end = lines.schema().data_end;
   PEAR_ASSIGN(Expression outer, Expression::compile(root, tree.text, view));
   GroupedExpression figure(std::move(outer));
   figure.name_ = tree.name;

@@ -182,6 +182,13 @@ OrError<void> check_node(Node& node, const RowView& view) {
       return {};
     case Op::column:
       return find_column(node, view);
+    case Op::current_date:
+      if (!view.data_end)
+        return fault(node, "CURRENT_DATE is the end of the data, which is not known here; write a DATE");
+      node.op = Op::date_literal;
+      node.number = view.data_end->days;
+      node.type = ValueType::date;
+      return {};
     case Op::add:
     case Op::subtract:
     case Op::multiply:

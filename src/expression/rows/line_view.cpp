@@ -22,6 +22,7 @@ LineView::LineView(const daybook::Daybook& daybook, const std::map<std::string, 
   for (const daybook::Level level :
        {daybook::Level::line, daybook::Level::order, daybook::Level::customer, daybook::Level::product})
     views_.at(static_cast<std::size_t>(level)).rows = daybook.members(level);
+  for (RowView& view : views_) view.data_end = daybook.parts().data_end;
   const auto add_ids = [&](std::string_view name, daybook::Level level, const TextArray& ids) {
     if (!ids.empty()) add(std::string(name), level, ids_.emplace_back(as_column(ids)), grain_of(level));
   };

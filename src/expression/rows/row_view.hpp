@@ -3,10 +3,12 @@
 
 #include <cstdint>
 #include <limits>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
+#include "base/date.hpp"
 #include "daybook/column.hpp"
 
 namespace pear::expression {
@@ -45,6 +47,7 @@ struct ViewColumn {
 struct RowView {
   std::size_t rows = 0;
   std::vector<ViewColumn> columns;
+  std::optional<Date> data_end = {};  ///< the last day of the data, which CURRENT_DATE means
 
   /// Position of the column of this name; columns.size() if there is none.
   [[nodiscard]] std::size_t find(std::string_view name) const;

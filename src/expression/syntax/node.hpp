@@ -18,6 +18,7 @@ enum class Op : std::uint8_t {
   time_literal,
   truth_literal,
   days_literal,
+  current_date,  ///< the end of the data: see RowView
   column,
   negate,
   add,

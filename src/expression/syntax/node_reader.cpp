@@ -252,8 +252,10 @@ class Reader {
   static OrError<Node> literal(const TreeNode& node, std::size_t at) {
     const std::string_view text = node.string_view();
     if (node.is_type<g::column_name>() || node.is_type<g::quoted_name>()) {
-      Node column = make(Op::column, at);
-      column.text = name_of(node);
+      std::string name = name_of(node);
+      const bool is_today = node.is_type<g::column_name>() && snake_case(name) == "current_date";
+      Node column = make(is_today ? Op::current_date : Op::column, at);
+      column.text = std::move(name);
       return column;
     }
     if (node.is_type<g::null_literal>()) return make(Op::null_literal, at);

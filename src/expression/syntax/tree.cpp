@@ -51,6 +51,14 @@ bool is_compared(const Node& node, std::size_t at) {
   return false;
 }
 
+bool uses_current_date(const Node& node) {
+  if (node.op == Op::current_date) return true;
+  for (const auto* parts : {&node.args, &node.filter, &node.partition})
+    if (std::any_of(parts->begin(), parts->end(), [](const Node& part) { return uses_current_date(part); }))
+      return true;
+  return false;
+}
+
 /// The columns of the whole tree, except windows.
 template <class Visit>
 OrError<void> visit_columns(const Tree& tree, const Visit& visit) {
@@ -123,6 +131,12 @@ OrError<void> check_names(const Tree& tree, const std::vector<std::string>& know
                       in_quotes(node.text), node.text, node.at));
     return unknown_column(node, known);
   });
+}
+
+bool uses_current_date(const Tree& tree) {
+  return uses_current_date(tree.root) ||
+         std::any_of(tree.windows.begin(), tree.windows.end(),
+                     [](const Window& window) { return uses_current_date(window.aggregate); });
 }
 
 bool has_aggregate(const Node& node) {

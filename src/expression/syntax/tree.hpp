@@ -39,6 +39,8 @@ struct SortKey {
 
 [[nodiscard]] bool has_aggregate(const Node& node);
 
+[[nodiscard]] bool uses_current_date(const Tree& tree);
+
 /// The numerator and denominator of a quotient or an average, which are exact where the quotient is rounded.
 [[nodiscard]] std::optional<std::pair<Tree, Tree>> fraction_of(const Tree& tree);
 

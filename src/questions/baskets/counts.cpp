@@ -77,7 +77,7 @@ std::vector<double> q_values_of(const std::vector<PulledBaskets>& items, std::in
 
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const expression::LineView lines(input.daybook, input.grains);
-  PEAR_ASSIGN(auto key, mining::basket_key(options.level, lines));
+  PEAR_ASSIGN(auto key, mining::basket_key(options.items, lines));
   Counts counts{input, options, std::move(key.first), std::move(key.second), {}, {}};
   counts.facts = basket_values(input.daybook, counts.key, options.within);
   if (counts.facts.baskets == 0) return data_error("nothing was bought, so there is no basket.");

@@ -50,7 +50,7 @@ struct Discount {
 /// Units of Decimal; an empty cell for none.
 [[nodiscard]] std::int64_t mean_units(const DecimalSum& sum, std::uint64_t count);
 
-/// See ask(). Errors: usage, if --level does not fit; data, if nothing was bought.
+/// See ask(). Errors: usage, if --count does not fit; data, if nothing was bought.
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
 
 }  // namespace pear::baskets

@@ -14,14 +14,10 @@ namespace pear::baskets {
 analysis::OptionDeclarations<Options> option_declarations() {
   return {
       mining::within_option<Options>(),
-      mining::level_option<Options>("the items of baskets"),
-      {{"discount", "PER-CENT", "", "how many more baskets would pay for this discount, in per cent"},
+      mining::items_option<Options>("the items of baskets"),
+      {{"discount", "SHARE", "", "how many more baskets would pay for this discount"},
        [](Options& options, std::string_view text) -> OrError<void> {
-         const auto per_cent = analysis::parse_per_cent(text);
-         if (!per_cent || *per_cent <= 0 || *per_cent > 100 * Decimal::kScale)
-           return usage_error(fmt::format(
-               "--discount takes a percentage above 0, up to 100, such as 10, not {}.", in_quotes(text)));
-         options.discount = *per_cent;
+         PEAR_ASSIGN(options.discount, analysis::parse_share("discount", text, 1));
          return {};
        }},
       analysis::whole_option<Options>({"at-least", "N", "20", "baskets that a product needs to be tested"},

@@ -13,8 +13,8 @@ namespace pear::baskets {
 
 struct Options {
   mining::BasketRule within;
-  std::optional<expression::Tree> level;  ///< the items, instead of products
-  std::optional<std::int64_t> discount;   ///< per cent of an item's price, units of Decimal
+  std::optional<expression::Tree> items;  ///< the items, instead of products
+  std::optional<std::int64_t> discount;   ///< of an item's price, in millionths
   std::int64_t at_least = 20;             ///< baskets that an item needs to be tested
 };
 

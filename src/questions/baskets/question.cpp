@@ -30,11 +30,11 @@ analysis::Question question() {
           "compares\nwhat it earns with what the other products in its baskets earn, more or less than "
           "similar baskets do.",
           {"pear-thread baskets shop.daybook", "pear-thread baskets --discount 10",
-           "pear-thread baskets --level category", "pear-thread baskets --within \"14 days\""},
+           "pear-thread baskets --count category", "pear-thread baskets --within \"14 days\""},
           analysis::infos(option_declarations()),
           [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
             PEAR_ASSIGN(const Options options, analysis::read_options(option_declarations(), values));
-            analysis::PreparedQuestion prepared = mining::prepared_for_baskets(options.level);
+            analysis::PreparedQuestion prepared = mining::prepared_for_baskets(options.items);
             prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };
             return prepared;
           }};

@@ -10,7 +10,7 @@ namespace pear::baskets {
 
 /// Compositions of baskets with their value, sizes, and for each item its own value, the value of the rest of
 /// its baskets, and its pull (see basket_value.hpp). Margins if the daybook has costs, sales otherwise.
-/// Errors: usage, if --level does not fit; data, if nothing was bought.
+/// Errors: usage, if --count does not fit; data, if nothing was bought.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
 
 [[nodiscard]] analysis::Question question();

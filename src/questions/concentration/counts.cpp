@@ -104,16 +104,16 @@ std::string Counts::of_plural() const { return analysis::plural_of(analysis::nou
 
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const expression::LineView lines(input.daybook, input.grains);
-  auto figure = expression::GroupedExpression::compile(*options.show, lines);
-  if (!figure) return analysis::in_option("show", figure.error());
+  auto figure = expression::GroupedExpression::compile(*options.count, lines);
+  if (!figure) return analysis::in_option("count", figure.error());
   if (figure->type() != expression::ValueType::number)
-    return usage_error(fmt::format("--show: {} is not a number.", in_quotes(options.show->text)));
-  PEAR_ASSIGN(std::vector<expression::GroupKey> of, analysis::keys_of("of", {*options.of}, lines));
+    return usage_error(fmt::format("--count: {} is not a number.", in_quotes(options.count->text)));
+  PEAR_ASSIGN(std::vector<expression::GroupKey> of, analysis::keys_of("per", {*options.per}, lines));
   Counts counts{options,
                 input.daybook,
                 std::move(of.front()),
-                options.of->name,
-                options.show->name,
+                options.per->name,
+                options.count->name,
                 unit_of(figure->measure()),
                 {},
                 {},

@@ -104,7 +104,7 @@ result::Definitions definitions_of(const Counts& counts) {
   for (const std::int64_t end : counts.options.classes)
     ends += (ends.empty() ? "" : ", ") + Decimal::from_units(end).to_text() + "%";
   return {
-      {counts.figure_name, counts.options.show->text},
+      {counts.figure_name, counts.options.count->text},
       {"share", fmt::format("of the sum of all {} above 0", counts.figure_name)},
       {"20%", fmt::format("of the {}, rounded up to a whole number", many)},
       {"classes",

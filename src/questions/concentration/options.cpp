@@ -16,13 +16,13 @@ namespace {
 OrError<void> set_classes(Options& options, std::string_view text) {
   options.classes.clear();
   for (const std::string& part : comma_separated(text)) {
-    const auto end = analysis::parse_per_cent(part);
+    PEAR_ASSIGN(const std::int64_t end, analysis::parse_share("classes", part));
     const std::int64_t before = options.classes.empty() ? 0 : options.classes.back();
-    if (!end || *end <= before || *end >= 100 * Decimal::kScale)
+    if (end <= before || end >= analysis::kWholeShare)
       return usage_error(fmt::format(
-          "--classes takes rising percentages between 0 and 100, separated by commas, such as 80,95, not {}.",
+          "--classes takes rising shares between 0% and 100%, separated by commas, such as 80%,95%, not {}.",
           in_quotes(text)));
-    options.classes.push_back(*end);
+    options.classes.push_back(end);
   }
   return {};
 }
@@ -30,10 +30,10 @@ OrError<void> set_classes(Options& options, std::string_view text) {
 }  // namespace
 
 analysis::OptionDeclarations<Options> option_declarations() {
-  return {analysis::tree_option<Options>({"of", "COLUMN", "customer_id", "what is ranked"}, &Options::of),
-          analysis::tree_option<Options>({"show", "FIGURE", "sum(amount) as amount", "the figure to rank by"},
-                                         &Options::show),
-          {{"classes", "80,95", "80,95", "cumulative shares, in per cent, at which classes A and B end"},
+  return {analysis::tree_option<Options>({"per", "COLUMN", "customer_id", "what is ranked"}, &Options::per),
+          analysis::tree_option<Options>({"count", "FIGURE", "sum(amount) as amount", "the figure to rank by"},
+                                         &Options::count),
+          {{"classes", "SHARE,SHARE", "80%,95%", "cumulative shares at which classes A and B end"},
            set_classes},
           analysis::list_option<Options>({"by", "COLUMN,...", "", "a separate ranking for each value"},
                                          &Options::by),
@@ -44,12 +44,12 @@ analysis::OptionDeclarations<Options> option_declarations() {
 
 OrError<Options> read(const analysis::OptionValues& values) {
   PEAR_ASSIGN(Options options, analysis::read_options(option_declarations(), values));
-  if (!options.of) {
-    PEAR_ASSIGN(options.of, expression::parse_tree(daybook::role::kCustomerId));
+  if (!options.per) {
+    PEAR_ASSIGN(options.per, expression::parse_tree(daybook::role::kCustomerId));
   }
-  if (!options.show) {
-    PEAR_ASSIGN(options.show, expression::parse_tree("sum(amount)"));
-    options.show->name = "amount";
+  if (!options.count) {
+    PEAR_ASSIGN(options.count, expression::parse_tree("sum(amount)"));
+    options.count->name = "amount";
   }
   return options;
 }

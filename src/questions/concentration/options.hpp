@@ -11,12 +11,12 @@
 namespace pear::concentration {
 
 struct Options {
-  std::optional<expression::Tree> of;       ///< what is ranked; customers by default
-  std::optional<expression::Tree> show;     ///< the figure to rank by; the sum of amounts by default
+  std::optional<expression::Tree> per;      ///< what is ranked; customers by default
+  std::optional<expression::Tree> count;    ///< the figure to rank by; the sum of amounts by default
   std::vector<expression::Tree> by;         ///< a separate ranking for each value
   std::optional<expression::Tree> compare;  ///< the concentration of each value, to compare
   std::vector<std::int64_t> classes = {800'000,
-                                       950'000};  ///< ends of classes A and B, units of Decimal of per cent
+                                       950'000};  ///< shares at which classes A and B end, in millionths
 };
 
 [[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();

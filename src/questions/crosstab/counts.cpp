@@ -204,7 +204,7 @@ OrError<std::vector<expression::GroupedExpression>> compile_figures(
   std::vector<expression::GroupedExpression> figures;
   for (const expression::Tree& tree : trees) {
     auto figure = expression::GroupedExpression::compile(tree, lines);
-    if (!figure) return analysis::in_option("show", figure.error());
+    if (!figure) return analysis::in_option("count", figure.error());
     figures.push_back(std::move(*figure));
   }
   return figures;
@@ -248,7 +248,7 @@ OrError<void> check_size(const Axis& down, const Axis& across, std::size_t figur
                     with_thousands(static_cast<std::int64_t>(kMostColumns))));
   if (columns * down.places.size() > kMostCells)
     return usage_error(
-        fmt::format("{} rows and {} columns are too many cells. Select fewer lines, or use --top.",
+        fmt::format("{} rows and {} columns are too many cells. Select fewer lines, or use --keep.",
                     with_thousands(static_cast<std::int64_t>(down.places.size())),
                     with_thousands(static_cast<std::int64_t>(columns))));
   return {};

@@ -21,7 +21,7 @@ struct AxisPlace {
   std::size_t depth = 0;
   std::uint32_t parent = 0;
   std::uint32_t code = 0;  ///< of the key at this depth; not of the total and of `other`
-  bool is_other = false;   ///< combines the places that are not among the top ones
+  bool is_other = false;   ///< combines the places that are not kept
   std::string label;
   std::vector<std::uint32_t> children;  ///< in the order in which they are shown
 

@@ -67,7 +67,7 @@ class FigureMaker {
       return size_of(is_down, a) > size_of(is_down, b);
     };
     const Options& options = crosstab_.options();
-    const bool chosen_order = is_down && (!options.sort.empty() || options.top);
+    const bool chosen_order = is_down && (!options.sort.empty() || options.keep);
     if (!is_ordered(axis) && !chosen_order)
       std::stable_sort(drawn.places.begin(), drawn.places.end(), larger);
     if (drawn.places.size() <= most) return drawn;

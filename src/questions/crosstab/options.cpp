@@ -101,7 +101,7 @@ OrError<void> check_distinct_names(const Options& options) {
     for (const expression::Tree& tree : *list) {
       if (!names.insert(tree.name).second)
         return usage_error(
-            fmt::format("{} occurs twice in --down, --across and --show. Give one another name with AS.",
+            fmt::format("{} occurs twice in --down, --across and --count. Give one another name with AS.",
                         in_quotes(tree.name)));
     }
   }
@@ -116,7 +116,7 @@ analysis::OptionDeclarations<Options> option_declarations() {
           analysis::list_option<Options>(
               {"across", "COLUMN,...", "", "what makes the columns, from the outside in"}, &Options::across),
           analysis::list_option<Options>(
-              {"show", "FIGURE,...", "sum(amount) as sales", "the figures in the cells"}, &Options::figures),
+              {"count", "FIGURE,...", "sum(amount) as sales", "the figures in the cells"}, &Options::figures),
           {{"share", "row,column,parent,all", "", "each figure also as a share of its row, column, ..."},
            set_shares},
           analysis::switch_option<Options>({"shares-only", "", "", "shares instead of the figures"},
@@ -130,7 +130,7 @@ analysis::OptionDeclarations<Options> option_declarations() {
           {{"sort", "FIGURE [desc],...", "by the rows' own order", "the order of rows within their parent"},
            set_sort},
           analysis::whole_option<Options>(
-              {"top", "N", "", "the N largest rows of each level, and the rest as other"}, &Options::top, 1,
+              {"keep", "N", "", "the N largest rows of each level, and the rest as other"}, &Options::keep, 1,
               1'000'000),
           analysis::word_option<Options>(
               {"empty", "0|blank", "0", "the value of a sum or count in a cell without lines"},

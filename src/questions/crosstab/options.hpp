@@ -34,7 +34,7 @@ struct Options {
   std::optional<Direction> running;
   std::optional<expression::Tree> having;
   std::vector<expression::SortKey> sort;
-  std::optional<std::int64_t> top;  ///< places of each level that are kept; the rest is combined in "other"
+  std::optional<std::int64_t> keep;  ///< places of each level that are kept; the rest is combined in "other"
   EmptyCells empty = EmptyCells::zero;
   std::optional<std::int64_t> limit;
   std::int64_t offset = 0;

@@ -42,7 +42,7 @@ std::vector<analysis::GivenExpression> trees_of(const Options& options) {
   for (const expression::Tree& tree : options.down) trees.push_back({"down", tree, {}});
   for (const expression::Tree& tree : options.across) trees.push_back({"across", tree, {}});
   for (const expression::Tree& tree : options.figures)
-    trees.push_back({"show", tree, expression::ready_figures()});
+    trees.push_back({"count", tree, expression::ready_figures()});
   return trees;
 }
 
@@ -66,11 +66,11 @@ analysis::Question question() {
       "lines\nare ready figures. Subtotals and totals are computed from their own lines. A figure of a "
       "customer's\ncolumn counts each customer once in a cell, however many lines there are.",
       {"pear-thread crosstab shop.daybook --down region --across year",
-       "pear-thread crosstab --down month --show \"sum(amount) as sales, orders, sum(amount) / orders as "
+       "pear-thread crosstab --down month --count \"sum(amount) as sales, orders, sum(amount) / orders as "
        "value\"",
-       "pear-thread crosstab --down category,product_id --show \"sum(margin) as margin\" --top 5 --share "
+       "pear-thread crosstab --down category,product_id --count \"sum(margin) as margin\" --keep 5 --share "
        "parent",
-       "pear-thread crosstab --down product_id,customer_id --show \"sum(amount) / sum(quantity) as price\" "
+       "pear-thread crosstab --down product_id,customer_id --count \"sum(amount) / sum(quantity) as price\" "
        "--against parent",
        "pear-thread crosstab --down region --across year --details region=North,year=2024"},
       analysis::infos(option_declarations()),
@@ -87,7 +87,9 @@ analysis::Question question() {
                               std::string(daybook::role::kUnitPrice), std::string(daybook::role::kAmount)};
         prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };
         return prepared;
-      }};
+      },
+      "",
+      60};
 }
 
 }  // namespace pear::crosstab

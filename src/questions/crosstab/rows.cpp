@@ -73,14 +73,14 @@ void keep(Axis& axis, const expression::Values& condition, std::uint32_t place, 
 
 class RowChooser {
  public:
-  RowChooser(Axis& axis, std::vector<Criterion> order, std::optional<std::int64_t> top)
-      : axis_(axis), order_(std::move(order)), top_(top) {}
+  RowChooser(Axis& axis, std::vector<Criterion> order, std::optional<std::int64_t> keep)
+      : axis_(axis), order_(std::move(order)), keep_(keep) {}
 
   void choose(std::uint32_t place) {
     std::vector<std::uint32_t> children = axis_.places[place].children;
     std::stable_sort(children.begin(), children.end(),
                      [&](std::uint32_t a, std::uint32_t b) { return before(a, b); });
-    if (top_ && children.size() > static_cast<std::size_t>(*top_) + 1) gather(place, children);
+    if (keep_ && children.size() > static_cast<std::size_t>(*keep_) + 1) gather(place, children);
     axis_.places[place].children = children;
     for (const std::uint32_t child : children) choose(child);
   }
@@ -107,11 +107,11 @@ class RowChooser {
     return axis_.places[a].code < axis_.places[b].code;
   }
 
-  /// All but the first `top` children become one.
+  /// All but the first `keep_` children become one.
   void gather(std::uint32_t parent, std::vector<std::uint32_t>& children) {
-    const auto top = static_cast<std::size_t>(*top_);
+    const auto kept = static_cast<std::size_t>(*keep_);
     const auto other = static_cast<std::uint32_t>(axis_.places.size());
-    const std::size_t many = children.size() - top;
+    const std::size_t many = children.size() - kept;
     gathered_ += many;
     AxisPlace place;
     place.depth = axis_.places[parent].depth + 1;
@@ -120,15 +120,15 @@ class RowChooser {
     place.is_other = true;
     place.label = fmt::format("other ({})", with_thousands(static_cast<std::int64_t>(many)));
     moved_to_.resize(axis_.places.size(), kNotMoved);
-    for (std::size_t i = top; i < children.size(); ++i) moved_to_[children[i]] = other;
+    for (std::size_t i = kept; i < children.size(); ++i) moved_to_[children[i]] = other;
     axis_.places.push_back(std::move(place));
-    children.resize(top);
+    children.resize(kept);
     children.push_back(other);
   }
 
   Axis& axis_;
   std::vector<Criterion> order_;
-  std::optional<std::int64_t> top_;
+  std::optional<std::int64_t> keep_;
   std::vector<std::uint32_t> moved_to_;  // by place
   std::uint64_t gathered_ = 0;
 };
@@ -164,7 +164,7 @@ OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
     PEAR_ASSIGN(Criterion criterion, criterion_of(key, chosen.axis, grouping, lines, options));
     order.push_back(std::move(criterion));
   }
-  if (options.top && order.empty()) {
+  if (options.keep && order.empty()) {
     PEAR_ASSIGN(std::vector<expression::Values> values, by_place(figures.front(), chosen.axis, grouping));
     order.push_back({true, 0, std::move(values)});
   }
@@ -178,7 +178,7 @@ OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
     PEAR_ASSIGN(const std::vector<expression::Values> holds, by_place(having, chosen.axis, grouping));
     keep(chosen.axis, holds.back(), 0, chosen.not_having);
   }
-  RowChooser chooser(chosen.axis, std::move(order), options.top);
+  RowChooser chooser(chosen.axis, std::move(order), options.keep);
   chooser.choose(0);
   chooser.move_cells();
   chosen.gathered = chooser.gathered();

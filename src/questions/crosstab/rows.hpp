@@ -10,7 +10,7 @@
 
 namespace pear::crosstab {
 
-/// The axis down with its places chosen and sorted by --having, --sort and --top, and what was left out.
+/// The axis down with its places chosen and sorted by --having, --sort and --keep, and what was left out.
 struct ChosenRows {
   Axis axis;
   std::uint64_t not_having = 0;  ///< leaves that do not meet --having
@@ -18,7 +18,7 @@ struct ChosenRows {
 };
 
 /// Places that do not meet --having are removed from the tree, so they are not shown; their lines still count
-/// in totals. Places beyond --top are combined in one place of their parent, computed from their lines.
+/// in totals. Places beyond --keep are combined in one place of their parent, computed from their lines.
 [[nodiscard]] OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
                                               const expression::LineView& lines, const Options& options,
                                               const std::vector<expression::GroupedExpression>& figures);

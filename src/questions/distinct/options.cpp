@@ -5,7 +5,6 @@
 #include <fmt/format.h>
 
 #include "analysis/expression_option.hpp"
-#include "analysis/share.hpp"
 #include "base/text.hpp"
 
 namespace pear::distinct {

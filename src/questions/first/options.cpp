@@ -5,7 +5,7 @@
 #include <fmt/format.h>
 
 #include "analysis/expression_option.hpp"
-#include "analysis/share.hpp"
+#include "analysis/length_of_time.hpp"
 #include "base/text.hpp"
 #include "daybook/daybook.hpp"
 #include "expression/syntax/parse.hpp"
@@ -31,10 +31,10 @@ analysis::OptionDeclarations<Options> option_declarations() {
                                          &Options::by),
           analysis::list_option<Options>(
               {"with", "COLUMN,...", "", "columns of customers to show in the rows"}, &Options::with),
-          analysis::whole_option<Options>({"follow", "N", "180", "days in which a repeat order counts"},
+          analysis::days_option<Options>({"follow", "DAYS", "180", "the time in which a repeat order counts"},
                                           &Options::follow, 2, 36'500),
-          analysis::whole_option<Options>({"run-in", "N", "from the days between orders",
-                                           "days at the start whose customers are not called new; 0: none"},
+          analysis::days_option<Options>({"run-in", "DAYS", "from the days between orders",
+                                           "the time at the start whose customers are not called new; 0: none"},
                                           &Options::run_in, 0, 36'500),
           analysis::whole_option<Options>(
               {"at-least", "N", "20", "customers that an entry product needs to be compared"},

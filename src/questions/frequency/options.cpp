@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "analysis/expression_option.hpp"
+#include "analysis/length_of_time.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
 #include "expression/syntax/parse.hpp"
@@ -51,10 +52,10 @@ OrError<void> set_bands(Options& options, std::string_view text) {
 }  // namespace
 
 analysis::OptionDeclarations<Options> option_declarations() {
-  return {analysis::whole_option<Options>({"within", "N", "", "count only each customer's first N days"},
-                                          &Options::within, 1, 36'500),
+  return {analysis::days_option<Options>({"within", "DAYS", "", "count only this time after each first order"},
+                                         &Options::within, 1, 36'500),
           analysis::switch_option<Options>(
-              {"include-incomplete", "", "", "include customers whose N days are not over"},
+              {"include-incomplete", "", "", "include customers whose time is not over"},
               &Options::include_incomplete),
           {{"bands", "1,2-5,6-10,11+", "", "customers by band instead of by number"}, set_bands},
           analysis::list_option<Options>(

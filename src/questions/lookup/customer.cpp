@@ -120,12 +120,12 @@ result::Table about_table(const analysis::QuestionInput& input, const analysis::
   return std::move(about).take();
 }
 
-/// All who share a name, one row each.
+/// All who match a text, one row each.
 result::Result several_customers(const analysis::QuestionInput& input,
-                                 const std::vector<std::uint32_t>& customers, const std::string& name) {
+                                 const std::vector<std::uint32_t>& customers, const std::string& text) {
   const daybook::Daybook& daybook = input.daybook;
   result::Result result;
-  result::Table table{"", fmt::format("Customers named {}", name), "One row for each customer.",
+  result::Table table{"", fmt::format("Customers that match {}", in_quotes(text)), "One row for each customer.",
                       analysis::attribute_columns(daybook, daybook::Level::customer, customers)};
   std::vector<analysis::CustomerHistory> histories;
   std::vector<std::string> ids;
@@ -148,9 +148,10 @@ result::Result several_customers(const analysis::QuestionInput& input,
   builder.money("amount", "Amount, net of returns.",
                 [](const Row& row) { return row.amount.total().value_or(Decimal()).units(); });
   result.headline = {
-      fmt::format("{} customers share the name {}: {}.", customers.size(), in_quotes(name), join(ids, ", ")),
+      fmt::format("{} customers match {}: {}.", customers.size(), in_quotes(text),
+                  analysis::titles_of(daybook, daybook::Level::customer, customers)),
       fmt::format("Use the id of one: pear-thread customer {}", ids.front())};
-  result.checks.push_back({"each of them has the name and an id of its own",
+  result.checks.push_back({"each of them has an id of its own",
                            std::adjacent_find(ids.begin(), ids.end()) == ids.end()});
   result.tables = {std::move(table)};
   return result;
@@ -184,10 +185,10 @@ result::Result one_customer(const analysis::QuestionInput& input, std::uint32_t 
 OrError<result::Result> ask_customer(const analysis::QuestionInput& input,
                                      const analysis::MemberOptions& options) {
   PEAR_ASSIGN(const std::vector<std::uint32_t> customers,
-              analysis::find_members(input.daybook, daybook::Level::customer, options));
+              analysis::find_members(input.daybook, daybook::Level::customer, options.find));
   result::Result result =
       customers.size() == 1 ? one_customer(input, customers.front())
-                            : several_customers(input, customers, options.name ? *options.name : *options.id);
+                            : several_customers(input, customers, options.find);
   result.question = "customer";
   result.definitions = {
       {"new", "the customer had not bought the product in an earlier order of the selection"},
@@ -200,16 +201,16 @@ analysis::Question customer_question() {
           "one customer's history, to check any figure against",
           "Everything that one customer bought, order by order: the days since the previous order, which "
           "products\nwere new to the customer, amounts and their running total, returns; the customer's "
-          "attributes; a\ntimeline. --name lists all who share a name.",
+          "attributes; a\ntimeline. A part of a name lists all who match.",
           {"pear-thread customer C101 shop.daybook", "pear-thread customer C101 --from 2024-01-01",
-           "pear-thread customer --name \"Ada Fen\" shop.daybook"},
+           "pear-thread customer \"ada fen\" shop.daybook"},
           analysis::infos(analysis::member_options(daybook::Level::customer)),
           [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
             PEAR_ASSIGN(const analysis::MemberOptions options,
                         analysis::read_member(daybook::Level::customer, values));
             return analysis::prepared_for_member(daybook::Level::customer, options, ask_customer);
           },
-          "id",
+          "find",
           40};
 }
 

@@ -219,9 +219,9 @@ result::Figure companions_figure(const analysis::QuestionInput& input, const Pro
 }
 
 result::Result several_products(const analysis::QuestionInput& input,
-                                const std::vector<std::uint32_t>& products, const std::string& name) {
+                                const std::vector<std::uint32_t>& products, const std::string& text) {
   result::Result result;
-  result::Table table{"", fmt::format("Products named {}", name), "One row for each product.",
+  result::Table table{"", fmt::format("Products that match {}", in_quotes(text)), "One row for each product.",
                       analysis::attribute_columns(input.daybook, daybook::Level::product, products)};
   std::vector<ProductBuyers> facts;
   for (const std::uint32_t product : products) facts.push_back(buyers_of_product(input.daybook, product));
@@ -230,7 +230,8 @@ result::Result several_products(const analysis::QuestionInput& input,
                 [](const ProductBuyers& row) { return row.all.customers; });
   add_sums(builder, [](const ProductBuyers& row) -> const PurchaseSum& { return row.all; });
   result.tables = {std::move(table)};
-  result.headline = {fmt::format("{} products share the name {}.", products.size(), in_quotes(name)),
+  result.headline = {fmt::format("{} products match {}: {}.", products.size(), in_quotes(text),
+                                 analysis::titles_of(input.daybook, daybook::Level::product, products)),
                      fmt::format("Use the id of one: pear-thread product {}",
                                  input.daybook.product_ids()[products.front()])};
   return result;
@@ -274,10 +275,10 @@ result::Result one_product(const analysis::QuestionInput& input, std::uint32_t p
 OrError<result::Result> ask_product(const analysis::QuestionInput& input,
                                     const analysis::MemberOptions& options) {
   PEAR_ASSIGN(const std::vector<std::uint32_t> products,
-              analysis::find_members(input.daybook, daybook::Level::product, options));
+              analysis::find_members(input.daybook, daybook::Level::product, options.find));
   result::Result result = products.size() == 1
                               ? one_product(input, products.front())
-                              : several_products(input, products, options.name ? *options.name : *options.id);
+                              : several_products(input, products, options.find);
   result.question = "product";
   result.definitions = {{"average price", "amount / quantity, of lines that are not returns"},
                         {"amount", "of all lines, net of returns"}};
@@ -288,16 +289,16 @@ analysis::Question product_question() {
   return {"product",
           "one product: who buys it, when, at what prices, and with what",
           "All sales of one product: its customers, the largest first; its months; the prices paid; the "
-          "products\nof the same orders. --name lists all products that share a name.",
+          "products\nof the same orders. A part of a name lists all products that match.",
           {"pear-thread product P43 shop.daybook", "pear-thread product P43 --where \"region = 'North'\"",
-           "pear-thread product --name \"Starter kit\" shop.daybook"},
+           "pear-thread product \"starter kit\" shop.daybook"},
           analysis::infos(analysis::member_options(daybook::Level::product)),
           [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
             PEAR_ASSIGN(const analysis::MemberOptions options,
                         analysis::read_member(daybook::Level::product, values));
             return analysis::prepared_for_member(daybook::Level::product, options, ask_product);
           },
-          "id",
+          "find",
           40};
 }
 

@@ -41,8 +41,7 @@ OrError<recommender::BacktestRules> rules_of(const analysis::QuestionInput& inpu
   recommender::BacktestRules rules;
   rules.horizon = static_cast<std::int32_t>(*options.test);
   rules.active = static_cast<std::int32_t>(options.active);
-  rules.group = options.group;
-  rules.from_selection = options.evidence == Options::Evidence::selection;
+  rules.group = options.per;
   PEAR_ASSIGN(rules.constraints, constraints_of(input, options));
   rules.constraints.min_probability = 0;
   PEAR_ASSIGN(rules.cuts, cuts_of(input, options, as_of));

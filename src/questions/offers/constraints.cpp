@@ -82,15 +82,16 @@ OrError<std::vector<std::int64_t>> stock_of(const daybook::Daybook& daybook,
 
 OrError<Date> planning_day(const analysis::QuestionInput& input, const Options& options) {
   if (!options.as_of) return input.data_end;
-  if (*options.as_of > input.data_end)
+  const Date as_of = options.as_of->at(input.data_end).last;
+  if (as_of > input.data_end)
     return usage_error(
         fmt::format("--as-of {} is later than the end of the data, {}. Import newer sales first.",
-                    to_text(*options.as_of), to_text(input.data_end)));
+                    to_text(as_of), to_text(input.data_end)));
   const Date first = *input.population.first_date;
-  if (*options.as_of < first)
+  if (as_of < first)
     return usage_error(fmt::format("--as-of {} is earlier than the first sale, {}. Choose a later day.",
-                                   to_text(*options.as_of), to_text(first)));
-  return *options.as_of;
+                                   to_text(as_of), to_text(first)));
+  return as_of;
 }
 
 OrError<recommender::Constraints> constraints_of(const analysis::QuestionInput& input,
@@ -140,7 +141,7 @@ std::vector<std::uint8_t> planned_of(const analysis::QuestionInput& input) {
 void note_choice(const analysis::QuestionInput& input, result::Result& result) {
   if (input.chosen_customers.empty()) return;
   result.notes.push_back(
-      fmt::format("Planned for the {} with a line that meets --where.",
+      fmt::format("Planned for the {} with a line that meets --customers.",
                   counted(static_cast<std::uint64_t>(
                               std::count(input.chosen_customers.begin(), input.chosen_customers.end(), 1)),
                           "customer")));

@@ -48,12 +48,10 @@ OrError<recommender::PurchaseModel> fit_model(const analysis::QuestionInput& inp
         "none of the customers ordered within {} before {}, so nobody is active. Use a larger --active.",
         analysis::days_text(options.active), to_text(as_of)));
   const expression::LineView lines(input.daybook, input.grains);
-  PEAR_ASSIGN(analysis::CustomerGroups groups, recommender::choose_segments(options.group, lines, known));
-  const bool from_selection = options.evidence == Options::Evidence::selection;
-  return recommender::fit_purchase_model(
-      input.daybook, from_selection ? recommender::of_chosen(known, planned) : known, std::move(*landmarks),
-      std::move(groups), recommender::categories_of(input.daybook),
-      analysis::part_of(input.progress, 0, kFitted));
+  PEAR_ASSIGN(analysis::CustomerGroups groups, recommender::choose_segments(options.per, lines, known));
+  return recommender::fit_purchase_model(input.daybook, known, std::move(*landmarks), std::move(groups),
+                                         recommender::categories_of(input.daybook),
+                                         analysis::part_of(input.progress, 0, kFitted));
 }
 
 }  // namespace

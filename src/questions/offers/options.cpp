@@ -6,25 +6,12 @@
 #include <fmt/format.h>
 
 #include "analysis/expression_option.hpp"
-#include "analysis/selection.hpp"
+#include "analysis/length_of_time.hpp"
 #include "analysis/share.hpp"
 #include "base/text.hpp"
 
 namespace pear::offers {
 namespace {
-
-analysis::OptionDeclaration<Options> probability_option(analysis::OptionInfo info,
-                                                        std::optional<double> Options::*member) {
-  auto set = [name = info.name, member](Options& options, std::string_view text) -> OrError<void> {
-    const auto share = analysis::parse_share(text);
-    if (!share || !(*share >= 0 && *share <= 1))
-      return usage_error(
-          fmt::format("--{} takes a probability such as 0.05 or 5%, not {}.", name, in_quotes(text)));
-    options.*member = share;
-    return {};
-  };
-  return {std::move(info), std::move(set)};
-}
 
 analysis::OptionDeclaration<Options> rank_option() {
   return {
@@ -58,34 +45,33 @@ analysis::OptionDeclarations<Options> option_declarations() {
                              "a CSV file of product_id and pieces; no product is offered more often"};
   stock.names_file = true;
   return {
-      analysis::whole_option<Options>({"horizon", "DAYS", "90", "how far ahead the plan looks"},
-                                      &Options::horizon, 1, 730),
-      analysis::day_option<Options>(
+      analysis::days_option<Options>({"horizon", "DAYS", "90", "how far ahead the plan looks"},
+                                     &Options::horizon, 1, 730),
+      analysis::days_of_calendar_option<Options>(
           {"as-of", "DATE", "the last day of the data", "the day of the plan; nothing later is used"},
           &Options::as_of),
-      analysis::whole_option<Options>(
+      analysis::days_option<Options>(
           {"active", "DAYS", "365", "plan for customers whose last order is more recent than this"},
           &Options::active, 1, 3650),
       analysis::whole_option<Options>({"per-customer", "N", "3", "most offers to a customer"},
                                       &Options::per_customer, 1, 50),
-      probability_option({"min-probability", "SHARE", "1%", "least probability of an offer"},
-                         &Options::min_probability),
+      analysis::share_option<Options>({"min-probability", "SHARE", "1%", "least probability of an offer"},
+                                      &Options::min_probability),
       analysis::text_option<Options>(
           {"only", "PRODUCTS", "", "offer only these: ids or names, separated by commas"}, &Options::only),
       analysis::text_option<Options>({"exclude", "PRODUCTS", "", "do not offer these"}, &Options::exclude),
       rank_option(),
       analysis::tree_option<Options>(
-          {"group", "COLUMN", "by the data", "customers who buy alike: any column of customers"},
-          &Options::group),
-      analysis::word_option<Options>(
-          {"evidence", "all|selection", "all", "learn from all customers, or from those of --where"},
-          &Options::evidence, {"all", "selection"}),
+          {"per", "COLUMN", "by the data", "customers who buy alike: any column of customers"}, &Options::per),
+      analysis::tree_option<Options>({"customers", "CONDITION", "",
+                                      "plan for customers with a line that meets it; learn from all"},
+                                     &Options::customers),
       analysis::text_option<Options>(std::move(stock), &Options::stock),
       analysis::whole_option<Options>({"budget", "N", "", "contact only the best N customers"},
                                       &Options::budget, 1, 1'000'000'000),
       analysis::text_option<Options>(
           {"customer", "ID", "", "one customer's offers, with history and all evidence"}, &Options::customer),
-      analysis::whole_option<Options>(
+      analysis::days_option<Options>(
           {"test", "DAYS", "", "hold out this many days, plan from the rest, and score"}, &Options::test, 1,
           730),
       analysis::whole_option<Options>(

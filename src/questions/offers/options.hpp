@@ -5,8 +5,8 @@
 #include <optional>
 #include <string>
 
+#include "analysis/day_span.hpp"
 #include "analysis/option.hpp"
-#include "base/date.hpp"
 #include "base/error.hpp"
 #include "expression/syntax/tree.hpp"
 #include "recommender/scorer.hpp"
@@ -14,17 +14,15 @@
 namespace pear::offers {
 
 struct Options {
-  enum class Evidence : std::uint8_t { all, selection };
-
   std::int64_t horizon = 90;                   ///< days, 1 to 730
-  std::optional<Date> as_of;                   ///< the last day of the data by default
+  std::optional<analysis::GivenDays> as_of;    ///< the last day of the data by default
   std::int64_t active = 365;                   ///< days since the last order of those planned for
   std::int64_t per_customer = 3;               ///< offers
   std::optional<double> min_probability;       ///< 0.01 by default
   std::optional<std::string> only, exclude;    ///< products by id or name, separated by commas
   std::optional<recommender::RankBy> rank_by;  ///< margin if costs are known, otherwise amount
-  std::optional<expression::Tree> group;       ///< chosen from the data by default
-  Evidence evidence = Evidence::all;
+  std::optional<expression::Tree> per;         ///< segments; chosen from the data by default
+  std::optional<expression::Tree> customers;   ///< a condition on lines: plan for customers who have such a line
   std::optional<std::string> stock;     ///< path of a list; its rows come with the input
   std::optional<std::int64_t> budget;   ///< customers
   std::optional<std::string> customer;  ///< this one only, by id or name

@@ -42,9 +42,9 @@ analysis::PreparedQuestion prepared(const Options& options) {
     prepared.where_there.emplace_back(daybook::role::kQuantity);
     prepared.where_there.emplace_back(daybook::role::kUnitPrice);
   }
-  if (!options.group) prepared.level = daybook::Level::customer;
-  if (options.group) prepared.trees.push_back({"group", *options.group, {}});
-  prepared.where_chooses_customers = true;
+  if (!options.per) prepared.level = daybook::Level::customer;
+  if (options.per) prepared.trees.push_back({"per", *options.per, {}});
+  prepared.customers = options.customers;
   prepared.ask = [options](analysis::QuestionInput input) { return ask(std::move(input), options); };
   return prepared;
 }
@@ -65,11 +65,11 @@ analysis::Question question() {
       "offers",
       "the cross-selling plan: whom to offer what, when and why",
       "For each active customer, the products not bought yet (or due again) that are worth offering, "
-      "with\nthe probability that they buy, the expected value, the best days and the reason. --where "
-      "chooses the\ncustomers to plan for; the model learns from all. --test backtests the plan on "
-      "held-out sales.",
+      "with\nthe probability that they buy, the expected value, the best days and the reason. "
+      "--customers chooses\nwhom to plan for; the model learns from all selected lines. --test backtests the "
+      "plan on held-out sales.",
       {"pear-thread offers shop.daybook", "pear-thread offers --test 90",
-       "pear-thread offers --where \"region = 'North'\" --budget 500 --exclude P44",
+       "pear-thread offers --customers \"region = 'North'\" --budget 500 --exclude P44",
        "pear-thread offers --customer C101", "pear-thread offers --stock stock.csv --rank-by probability"},
       analysis::infos(option_declarations()),
       [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {

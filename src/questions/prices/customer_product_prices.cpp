@@ -66,7 +66,7 @@ class PairGatherer {
     if (out_of_range_)
       return data_error(
           "the amounts or pieces of one product add up to more than 922 trillion. Look for impossible lines: "
-          "pear-thread crosstab --down product_id --show \"max(amount), max(quantity)\"");
+          "pear-thread crosstab --down product_id --count \"max(amount), max(quantity)\"");
     return std::move(found_);
   }
 

@@ -11,14 +11,10 @@
 namespace pear::prices {
 namespace {
 
-analysis::OptionDeclaration<Options> per_cent_option(analysis::OptionInfo info,
-                                                     std::optional<std::int64_t> Options::*member) {
+analysis::OptionDeclaration<Options> bound_option(analysis::OptionInfo info,
+                                                  std::optional<std::int64_t> Options::*member) {
   auto set = [name = info.name, member](Options& options, std::string_view text) -> OrError<void> {
-    const auto per_cent = analysis::parse_per_cent(text);
-    if (!per_cent || *per_cent < 0)
-      return usage_error(
-          fmt::format("--{} takes a percentage of 0 or more, such as 95, not {}.", name, in_quotes(text)));
-    options.*member = *per_cent;
+    PEAR_ASSIGN(options.*member, analysis::parse_share(name, text, 0, analysis::kNoHighestShare));
     return {};
   };
   return {std::move(info), std::move(set)};
@@ -32,8 +28,10 @@ analysis::OptionDeclarations<Options> option_declarations() {
           {"against", "WHAT", "others",
            "what prices are compared with: all, others (all but the customer), or list"},
           &Options::against, {"all", "others", "list"}),
-      per_cent_option({"below", "PER-CENT", "", "only prices below this percentage of it"}, &Options::below),
-      per_cent_option({"above", "PER-CENT", "", "only prices above this percentage of it"}, &Options::above),
+      bound_option({"below", "SHARE", "", "only prices below this share of it, such as 95%"},
+                   &Options::below),
+      bound_option({"above", "SHARE", "", "only prices above this share of it, such as 110%"},
+                   &Options::above),
       analysis::text_option<Options>(
           {"product", "ID", "", "one product, by id or name: its customers, and its price by month"},
           &Options::product),

@@ -13,7 +13,7 @@ namespace pear::prices {
 
 struct Options {
   Against against = Against::others;
-  std::optional<std::int64_t> below, above;  ///< per cent of what prices are compared with, units of Decimal
+  std::optional<std::int64_t> below, above;  ///< shares of what prices are compared with, in millionths
   std::optional<std::string> product;        ///< its id, or a name that only it has
   std::int64_t at_least = 20;                ///< customers that a product needs to compare its prices
 };

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "analysis/expression_option.hpp"
+#include "analysis/length_of_time.hpp"
 #include "base/text.hpp"
 #include "expression/syntax/parse.hpp"
 
@@ -28,22 +29,16 @@ OrError<void> set_cohort(Options& options, std::string_view text) {
 
 OrError<void> set_period(Options& options, std::string_view text) {
   constexpr std::pair<std::string_view, PeriodKind> kKinds[] = {
-      {"week", PeriodKind::week}, {"month", PeriodKind::month}, {"quarter", PeriodKind::quarter}};
+      {"week", PeriodKind::week},       {"1 week", PeriodKind::week},  {"month", PeriodKind::month},
+      {"1 month", PeriodKind::month},   {"quarter", PeriodKind::quarter}, {"1 quarter", PeriodKind::quarter},
+      {"3 months", PeriodKind::quarter}};
   for (const auto& [name, kind] : kKinds) {
     if (text != name) continue;
     options.period.kind = kind;
     return {};
   }
-  std::string_view number = text;
-  if (number.ends_with(" days")) number.remove_suffix(5);
-  if (number.ends_with(" day")) number.remove_suffix(4);
-  constexpr std::int64_t kLongest = 3'660;
-  const auto days = analysis::parse_whole("period", number, 1, kLongest);
-  if (!days)
-    return usage_error(
-        fmt::format("--period {}: expected week, month, quarter, or a number of days up to {}, such "
-                    "as \"30 days\".",
-                    in_quotes(text), with_thousands(kLongest)));
+  const auto days = analysis::parse_days("period", text, 1, 3'660);
+  if (!days) return usage_error(days.error().message + " Or use week, month or quarter.");
   options.period.kind = PeriodKind::days;
   options.period.days = static_cast<std::int32_t>(*days);
   return {};
@@ -55,7 +50,7 @@ analysis::OptionDeclarations<Options> option_declarations() {
   return {{{"cohort", "month|quarter|year|COLUMN", "month",
             "customers are grouped by the time of their first order, or by a column"},
            set_cohort},
-          {{"period", "week|month|quarter|N days", "month", "the periods since the first order"}, set_period},
+          {{"period", "week|month|quarter|DAYS", "month", "the periods since the first order"}, set_period},
           {{"calendar", "", "", "calendar weeks, months or quarters instead of each customer's own"},
            [](Options& options, std::string_view) -> OrError<void> {
              options.period.by_calendar = true;

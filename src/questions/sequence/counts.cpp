@@ -283,7 +283,7 @@ std::string gaps_text(const mining::SequenceRule& rule) {
 
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const expression::LineView lines(input.daybook, input.grains);
-  PEAR_ASSIGN(auto key, mining::basket_key(options.level, lines));
+  PEAR_ASSIGN(auto key, mining::basket_key(options.items, lines));
   Counts counts{
       input, options, options.rule(), std::move(key.first), std::move(key.second), {}, 1, {}, {}, {}, {}, {},
       {},    {}};

@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include "analysis/expression_option.hpp"
+#include "analysis/length_of_time.hpp"
 #include "analysis/share.hpp"
 #include "base/text.hpp"
 #include "mining/mining_options.hpp"
@@ -22,7 +23,7 @@ OrError<void> check(const Options& options) {
   if (options.sets && options.repeats == mining::Repeats::only)
     return usage_error("--sets does not fit --repeats only, whose steps are one product each.");
   if (options.journey &&
-      (options.level || options.min_gap || options.max_gap || options.span || options.sets ||
+      (options.items || options.min_gap || options.max_gap || options.span || options.sets ||
        options.support || options.only != mining::OnlySets::all || options.product || options.starts_with ||
        options.ends_with || options.repeats == mining::Repeats::only))
     return usage_error("--journey can be combined only with --longest and with --repeats first or all.");
@@ -44,15 +45,15 @@ mining::SequenceRule Options::rule() const {
 analysis::OptionDeclarations<Options> option_declarations() {
   constexpr std::int64_t kMostDays = 100'000;
   return {
-      mining::level_option<Options>("what is bought in sequence"),
+      mining::items_option<Options>("what is bought in sequence"),
       analysis::word_option<Options>(
           {"repeats", "first|all|only", "first", "each product once, all its purchases, or only repurchases"},
           &Options::repeats, {"first", "all", "only"}),
-      analysis::whole_option<Options>({"min-gap", "DAYS", "1", "least days from a step to the next"},
+      analysis::days_option<Options>({"min-gap", "DAYS", "1", "least days from a step to the next"},
                                       &Options::min_gap, 1, kMostDays),
-      analysis::whole_option<Options>({"max-gap", "DAYS", "", "most days from a step to the next"},
+      analysis::days_option<Options>({"max-gap", "DAYS", "", "most days from a step to the next"},
                                       &Options::max_gap, 1, kMostDays),
-      analysis::whole_option<Options>({"span", "DAYS", "", "most days from the first step to the last"},
+      analysis::days_option<Options>({"span", "DAYS", "", "most days from the first step to the last"},
                                       &Options::span, 1, kMostDays),
       analysis::switch_option<Options>({"sets", "", "", "steps may be several products of one order"},
                                        &Options::sets),

@@ -15,7 +15,7 @@
 namespace pear::sequence {
 
 struct Options {
-  std::optional<expression::Tree> level;  ///< the items, instead of products
+  std::optional<expression::Tree> items;  ///< the items, instead of products
   mining::Repeats repeats = mining::Repeats::first;
   std::optional<std::int64_t> min_gap, max_gap, span;  ///< days
   bool sets = false;

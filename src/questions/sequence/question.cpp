@@ -32,13 +32,13 @@ analysis::Question question() {
           "how\nmany customers, and how soon. Each product counts once for a customer, at its first "
           "purchase, unless\n--repeats changes that; returns do not count.",
           {"pear-thread sequence shop.daybook", "pear-thread sequence --product P53",
-           "pear-thread sequence --level category --max-gap 90",
+           "pear-thread sequence --count category --max-gap 90",
            "pear-thread sequence --repeats only --longest 6", "pear-thread sequence --journey category"},
           analysis::infos(option_declarations()),
           [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
             PEAR_ASSIGN(const Options options, read(values));
             analysis::PreparedQuestion prepared =
-                mining::prepared_for_baskets(options.journey ? options.journey : options.level);
+                mining::prepared_for_baskets(options.journey ? options.journey : options.items);
             prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };
             return prepared;
           }};

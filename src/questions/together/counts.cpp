@@ -99,7 +99,7 @@ std::uint64_t Counts::sets_that_could_be(std::size_t items) const {
 
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const expression::LineView lines(input.daybook, input.grains);
-  PEAR_ASSIGN(auto key, mining::basket_key(options.level, lines));
+  PEAR_ASSIGN(auto key, mining::basket_key(options.items, lines));
   Counts counts{input, options, std::move(key.first), std::move(key.second), {}, 1, {}, {}, {}, 0, 0, {}, {},
                 {},    false};
   counts.has_margins = !daybook::known_margins(input.daybook).empty();

@@ -17,7 +17,7 @@ namespace pear::together {
 
 struct Options {
   mining::BasketRule within;
-  std::optional<expression::Tree> level;      ///< the items, instead of products
+  std::optional<expression::Tree> items;      ///< the items, instead of products
   std::optional<std::string> product;         ///< everything about this one, by id or name
   std::optional<mining::MinSupport> support;  ///< depends on the data by default
   double confidence = 0, lift = 0;            ///< least of each, as shares and ratios

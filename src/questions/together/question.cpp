@@ -30,7 +30,7 @@ analysis::Question question() {
           "Counts the baskets that contain two or more products, compared with the number expected if "
           "products were put\ninto baskets at random. Each combination is tested, with control of the false "
           "discovery rate, and listed once;\nreturns do not count.",
-          {"pear-thread together shop.daybook", "pear-thread together --within \"14 days\" --level category",
+          {"pear-thread together shop.daybook", "pear-thread together --within \"14 days\" --count category",
            "pear-thread together --product P43",
            "pear-thread together --support 1% --only closed --sort \"lift desc\""},
           analysis::infos(option_declarations()),
@@ -39,7 +39,7 @@ analysis::Question question() {
             if (options.size > options.largest)
               return usage_error(
                   fmt::format("--size {} is more than --largest {}.", options.size, options.largest));
-            analysis::PreparedQuestion prepared = mining::prepared_for_baskets(options.level);
+            analysis::PreparedQuestion prepared = mining::prepared_for_baskets(options.items);
             prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };
             return prepared;
           }};

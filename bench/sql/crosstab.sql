@@ -1,4 +1,4 @@
--- crosstab-long.csv of --down month --show "sum(amount) as sales, customers, orders", said in SQL over the table `lines`.
+-- crosstab-long.csv of --down month --count "sum(amount) as sales, customers, orders", said in SQL over the table `lines`.
 -- The date of an order is the earliest of its lines.
 CREATE TEMP TABLE line AS
   SELECT min(order_date) OVER (PARTITION BY customer_id, order_id) AS date, customer_id, order_id,

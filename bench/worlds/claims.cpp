@@ -28,8 +28,8 @@ result::Result ask(const std::string& question, const analysis::OptionValues& op
                                   [&](const analysis::Question& each) { return each.name == question; });
   const auto answer = [&]() -> OrError<result::Result> {
     PEAR_ASSIGN(const analysis::PreparedQuestion prepared, asked->prepare(options));
-    PEAR_ASSIGN(const analysis::Selection selection, analysis::read_selection(options));
-    return analysis::run_question(prepared, selection, source);
+    PEAR_ASSIGN(const analysis::SharedOptions shared, analysis::read_shared_options(*asked, options));
+    return analysis::run_question(prepared, shared, source);
   };
   auto result = answer();
   if (!result) throw std::runtime_error(question + ": " + result.error().message);

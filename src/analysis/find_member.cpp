@@ -81,8 +81,10 @@ OrError<std::vector<std::uint32_t>> find_members(const daybook::Daybook& daybook
     known.emplace_back(ids[member]);
     if (names != nullptr) known.push_back(name_of(names, member));
   }
-  return usage_error(fmt::format("none of the selected {}s has {} in its id{}.{}", counted(ids.size(), daybook::to_text(level)), in_quotes(text),
-                                 names == nullptr ? "" : " or name", did_you_mean(text, known)));
+  return usage_error(fmt::format("there is no {} with {} in its id{} among the selected {}.{}",
+                                 daybook::to_text(level), in_quotes(text), names == nullptr ? "" : " or name",
+                                 with_thousands(static_cast<std::int64_t>(ids.size())),
+                                 did_you_mean(text, known)));
 }
 
 OrError<std::uint32_t> find_one(const daybook::Daybook& daybook, daybook::Level level,

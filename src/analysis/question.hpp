@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 #include "analysis/question_input.hpp"
 #include "base/error.hpp"
 #include "expression/syntax/tree.hpp"
@@ -44,6 +44,7 @@ struct Question {
   std::function<OrError<PreparedQuestion>(const OptionValues&)> prepare;
   std::string word = {};        ///< the option that may be given as the first word; none if empty
   std::size_t rows_shown = 10;  ///< rows of a table on a terminal, unless --top is given
+  bool arranges_rows = false;   ///< declares --having, --sort, --limit and --offset itself
 };
 
 }  // namespace pear::analysis

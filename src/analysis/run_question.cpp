@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "analysis/population.hpp"
+#include "analysis/tables/member_labels.hpp"
 #include "base/text.hpp"
 #include "daybook/by_customer.hpp"
 #include "daybook/derived_columns.hpp"
@@ -16,11 +17,12 @@
 namespace pear::analysis {
 namespace {
 
-/// All expressions of a question and its selection, each with the option that it was given for.
-std::vector<GivenExpression> all_trees(const PreparedQuestion& question, const Selection& selection) {
+/// All expressions over the lines, each with the option that it was given for.
+std::vector<GivenExpression> all_trees(const PreparedQuestion& question, const SharedOptions& shared) {
   std::vector<GivenExpression> trees = question.trees;
   if (question.customers) trees.push_back({"customers", *question.customers, {}});
-  if (selection.where) trees.push_back({"where", *selection.where, {}});
+  for (const expression::Tree& tree : shared.with) trees.push_back({"with", tree, {}});
+  if (shared.selection.where) trees.push_back({"where", *shared.selection.where, {}});
   return trees;
 }
 
@@ -31,17 +33,17 @@ OrError<daybook::Daybook> load(const std::set<std::string>& names, const Daybook
 }
 
 OrError<expression::WithWindows> prepared_daybook(const PreparedQuestion& question,
-                                                  const Selection& selection, const DaybookSource& source) {
+                                                  const SharedOptions& shared, const DaybookSource& source) {
   std::set<std::string> names(question.columns.begin(), question.columns.end());
   names.insert({std::string(daybook::role::kOrderDate), std::string(daybook::role::kIsReturn)});
-  if (!selection.is_all()) names.emplace(daybook::role::kAmount);
+  if (!shared.selection.is_all()) names.emplace(daybook::role::kAmount);
   const std::vector<std::string> known = daybook::known_columns(source.columns);
   for (const std::string& name : question.where_there)
     if (std::find(known.begin(), known.end(), name) != known.end()) names.insert(name);
   for (const auto& [name, level] : source.levels)
     if (question.level == level) names.insert(name);
   std::vector<expression::Window> windows;
-  for (const GivenExpression& given : all_trees(question, selection)) {
+  for (const GivenExpression& given : all_trees(question, shared)) {
     std::vector<std::string> names_here = known;
     names_here.insert(names_here.end(), given.names.begin(), given.names.end());
     if (const auto found = expression::check_names(given.tree, names_here); !found)
@@ -116,11 +118,26 @@ OrError<void> check_column_names(const result::Result& result) {
   return {};
 }
 
+OrError<MemberLabels> labels_of(const std::vector<expression::Tree>& with, const QuestionInput& input) {
+  const expression::LineView lines(input.daybook, input.grains);
+  return MemberLabels::prepare("with", with, lines);
+}
+
+/// Errors: usage, if no table has rows for a column of --with.
+OrError<void> add_labels(const MemberLabels& labels, const SharedOptions& shared, result::Result& result) {
+  bool added = false;
+  for (result::Table& table : result.tables) added = labels.add_to(table) || added;
+  if (shared.with.empty() || added) return {};
+  return usage_error(fmt::format("--with {}: no table of {} has rows for them here.", shared.with.front().text,
+                                 result.question));
+}
+
 }  // namespace
 
-OrError<result::Result> run_question(const PreparedQuestion& question, const Selection& selection,
+OrError<result::Result> run_question(const PreparedQuestion& question, const SharedOptions& shared,
                                      const DaybookSource& source) {
-  PEAR_ASSIGN(expression::WithWindows prepared, prepared_daybook(question, selection, source));
+  const Selection& selection = shared.selection;
+  PEAR_ASSIGN(expression::WithWindows prepared, prepared_daybook(question, shared, source));
   PEAR_ASSIGN(QuestionInput input, selected(std::move(prepared), selection));
   if (question.customers) PEAR_TRY(choose_customers(*question.customers, input));
   input.currency = source.currency;
@@ -131,14 +148,17 @@ OrError<result::Result> run_question(const PreparedQuestion& question, const Sel
   const std::vector<std::string> notes = input.notes;
   const Date data_end = whole ? *whole->last_date : *population.last_date;
   std::string selected_words = describe(selection, data_end);
+  PEAR_ASSIGN(const MemberLabels labels, labels_of(shared.with, input));
   PEAR_ASSIGN(result::Result result, question.ask(std::move(input)));
+  PEAR_TRY(add_labels(labels, shared, result));
   PEAR_TRY(check_column_names(result));
+  PEAR_TRY(choose_main_rows(shared.rows, result));
   result.population = population;
   result.whole = whole;
   result.selection = std::move(selected_words);
   result.currency = source.currency;
   result.notes.insert(result.notes.begin(), notes.begin(), notes.end());
-  const std::vector<GivenExpression> trees = all_trees(question, selection);
+  const std::vector<GivenExpression> trees = all_trees(question, shared);
   if (std::any_of(trees.begin(), trees.end(),
                   [](const GivenExpression& given) { return expression::uses_current_date(given.tree); }))
     result.notes.push_back(fmt::format("CURRENT_DATE is {}, the end of the data.", to_text(data_end)));

@@ -7,7 +7,7 @@
 #include <vector>
 
 #include "analysis/question.hpp"
-#include "analysis/selection.hpp"
+#include "analysis/options/shared_options.hpp"
 #include "base/error.hpp"
 
 namespace pear::analysis {
@@ -24,9 +24,10 @@ struct DaybookSource {
 };
 
 /// Loads the columns that question and selection use, computes derived columns and aggregates OVER partitions
-/// over the whole daybook, selects, and asks the question. Errors: usage, for an unknown name; data, if
+/// over the whole daybook, selects, asks the question, adds names and columns next to ids, and chooses the
+/// rows of the main table. Errors: usage, for an unknown name; data, if
 /// nothing is selected; and those of the question.
 [[nodiscard]] OrError<result::Result> run_question(const PreparedQuestion& question,
-                                                   const Selection& selection, const DaybookSource& source);
+                                                   const SharedOptions& shared, const DaybookSource& source);
 
 }  // namespace pear::analysis

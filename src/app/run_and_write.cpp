@@ -7,7 +7,6 @@
 #include <fmt/format.h>
 
 #include "analysis/run_question.hpp"
-#include "analysis/selection.hpp"
 #include "app/side_table.hpp"
 #include "base/text.hpp"
 #include "files/atomic_file.hpp"
@@ -69,8 +68,8 @@ std::string value_or(const analysis::OptionValues& values, std::string_view opti
 
 std::vector<analysis::OptionInfo> shaping_options(const analysis::Question& question) {
   std::vector<analysis::OptionInfo> options = question.options;
-  for (const analysis::OptionInfo& option : analysis::infos(analysis::selection_options()))
-    options.push_back(option);
+  for (analysis::OptionInfo& option : analysis::shared_options(question))
+    options.push_back(std::move(option));
   return options;
 }
 
@@ -151,7 +150,7 @@ OrError<Answer> run_and_write(const analysis::Question& question, const RunReque
     if (asking.lap) asking.lap(what);
   };
   PEAR_ASSIGN(const analysis::PreparedQuestion prepared, question.prepare(asking.values));
-  PEAR_ASSIGN(const analysis::Selection selection, analysis::read_selection(asking.values));
+  PEAR_ASSIGN(const analysis::SharedOptions shared, analysis::read_shared_options(question, asking.values));
   PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(asking.daybook));
   PEAR_TRY(files::make_folder(asking.files.folder));
   analysis::DaybookSource source{
@@ -173,7 +172,7 @@ OrError<Answer> run_and_write(const analysis::Question& question, const RunReque
     source.levels.emplace(column.name, column.level);
   }
   Answer answer;
-  PEAR_ASSIGN(answer.result, pear::analysis::run_question(prepared, selection, source));
+  PEAR_ASSIGN(answer.result, pear::analysis::run_question(prepared, shared, source));
   lap("question answered");
   PEAR_TRY(require_checks(answer.result));
   const std::string name = std::filesystem::path(asking.daybook).filename().string();

@@ -12,7 +12,7 @@
 
 namespace pear::app {
 
-/// The question's own options, and those of the selection: the options that change the result.
+/// The question's own options and those of all questions that change the result.
 [[nodiscard]] std::vector<analysis::OptionInfo> shaping_options(const analysis::Question& question);
 
 /// --formulas of everything that writes CSV files, and its value. Error: usage.

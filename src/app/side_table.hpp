@@ -4,7 +4,7 @@
 #include <map>
 #include <string>
 
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 #include "analysis/question_input.hpp"
 #include "base/error.hpp"
 

@@ -5,7 +5,7 @@
 #include <string>
 #include <vector>
 
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 #include "base/error.hpp"
 
 namespace pear::cli {

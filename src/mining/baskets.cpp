@@ -6,7 +6,7 @@
 #include <fmt/format.h>
 #include <tbb/parallel_for.h>
 
-#include "analysis/length_of_time.hpp"
+#include "analysis/options/length_of_time.hpp"
 #include "analysis/tables/member_column.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"

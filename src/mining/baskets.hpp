@@ -9,7 +9,7 @@
 #include <utility>
 #include <vector>
 
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 #include "analysis/question.hpp"
 #include "base/error.hpp"
 #include "daybook/daybook.hpp"

@@ -5,7 +5,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/share.hpp"
+#include "analysis/options/share.hpp"
 #include "base/decimal.hpp"
 #include "base/text.hpp"
 

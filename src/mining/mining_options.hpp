@@ -5,8 +5,8 @@
 #include <optional>
 #include <string>
 
-#include "analysis/expression_option.hpp"
-#include "analysis/option.hpp"
+#include "analysis/options/expression_option.hpp"
+#include "analysis/options/option.hpp"
 #include "mining/frequent_itemsets.hpp"
 
 namespace pear::mining {

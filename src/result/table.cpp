@@ -173,6 +173,40 @@ TableColumn& Table::column(std::string_view name) {
   return const_cast<TableColumn&>(std::as_const(*this).column(name));
 }
 
+namespace {
+
+template <class T>
+std::vector<T> picked(const std::vector<T>& values, const std::vector<std::uint32_t>& rows) {
+  std::vector<T> all;
+  all.reserve(rows.size());
+  for (const std::uint32_t row : rows) all.push_back(values[row]);
+  return all;
+}
+TextArray picked(const TextArray& values, const std::vector<std::uint32_t>& rows) {
+  return values.picked(rows);
+}
+CodedTexts picked(const CodedTexts& values, const std::vector<std::uint32_t>& rows) {
+  return {picked(values.codes, rows), values.texts};
+}
+template <class T>
+LazyColumn<T> picked(const LazyColumn<T>& values, const std::vector<std::uint32_t>& rows) {
+  return {rows.size(), [at = values.at, rows](std::size_t row) { return at(rows[row]); }};
+}
+
+}  // namespace
+
+Table picked_rows(Table table, const std::vector<std::uint32_t>& rows) {
+  std::vector<std::uint8_t> is_total(table.rows());
+  for (const std::size_t total : table.totals) is_total[total] = 1;
+  table.totals.clear();
+  for (std::size_t row = 0; row < rows.size(); ++row)
+    if (is_total[rows[row]] != 0) table.totals.push_back(row);
+  for (TableColumn& column : table.columns)
+    std::visit([&](auto& values) { values = picked(values, rows); }, column.values);
+  if (!table.faint.empty()) table.faint = picked(table.faint, rows);
+  return table;
+}
+
 std::vector<std::uint32_t> row_order(const Table& table,
                                      const std::vector<std::pair<std::size_t, bool>>& by) {
   std::vector<std::uint32_t> order(table.rows());

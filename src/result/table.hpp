@@ -62,6 +62,9 @@ struct LazyColumn {
   [[nodiscard]] T operator[](std::size_t row) const { return at(row); }
 };
 
+/// Whose id the texts of a column are.
+enum class IdOf : std::uint8_t { none, customer, product };
+
 struct TableColumn {
   std::string name;
   Unit unit = Unit::text;
@@ -73,6 +76,7 @@ struct TableColumn {
   bool always_shown = false;  ///< on a terminal without room for all columns
   /// For columns under a common heading: that heading, and the column's own. Files use only `name`.
   std::string group, heading;
+  IdOf id_of = IdOf::none;  ///< so that names and other columns can be shown next to it
 
   [[nodiscard]] std::size_t size() const;
   /// The column's heading on a terminal and in reports: its own heading, or else the name.
@@ -132,6 +136,9 @@ struct Table {
 /// value come last.
 [[nodiscard]] std::vector<std::uint32_t> row_order(const Table& table,
                                                    const std::vector<std::pair<std::size_t, bool>>& by);
+
+/// The table with these of its rows, in this order.
+[[nodiscard]] Table picked_rows(Table table, const std::vector<std::uint32_t>& rows);
 
 /// The text of a cell in a file: exact, no separators; empty for no value. Money has at least two places,
 /// shares and probabilities have six.

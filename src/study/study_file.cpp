@@ -6,7 +6,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/selection.hpp"
+#include "analysis/options/shared_options.hpp"
 #include "app/run_and_write.hpp"
 #include "base/text.hpp"
 #include "database/address.hpp"
@@ -140,12 +140,12 @@ class StudyReader {
     auto files = app::file_plan(*asked.question, asked.values, study_.folder);
     const auto top = app::rows_to_show(*asked.question, asked.values);
     const auto prepared = asked.question->prepare(asked.values);
-    const auto selection = analysis::read_selection(asked.values);
+    const auto shared = analysis::read_shared_options(*asked.question, asked.values);
     const auto complain = [&](const auto& outcome) {
       if (!outcome) section.fault("ask", outcome.error().message);
       return !outcome;
     };
-    if (complain(files) || complain(top) || complain(prepared) || complain(selection)) return;
+    if (complain(files) || complain(top) || complain(prepared) || complain(shared)) return;
     asked.files = std::move(*files);
     asked.top = *top;
     const std::string stem = asked.files.stem;

@@ -1,6 +1,6 @@
 #include <gtest/gtest.h>
 
-#include "analysis/selection.hpp"
+#include "analysis/options/selection.hpp"
 #include "questions/all_questions.hpp"
 
 namespace pear::test {
@@ -18,9 +18,11 @@ std::string fault(const std::string& question, const analysis::OptionValues& val
 TEST(Options, RejectsBadValuesAndNeverClips) {
   EXPECT_EQ(fault("frequency", {{"within", "90"}}), "");
   EXPECT_EQ(fault("frequency", {{"within", "0"}}),
-            "--within takes a whole number from 1 to 36,500, not \"0\".");
+            "--within takes a length of time from 1 to 36,500 days, such as 90, \"90 days\" or \"3 "
+            "months\", not \"0\".");
   EXPECT_EQ(fault("frequency", {{"within", "9 0"}}),
-            "--within takes a whole number from 1 to 36,500, not \"9 0\".");
+            "--within takes a length of time from 1 to 36,500 days, such as 90, \"90 days\" or \"3 "
+            "months\", not \"9 0\".");
   EXPECT_EQ(analysis::read_selection({{"returns", "nett"}}).error().message,
             "--returns takes net or ignore, not \"nett\". Did you mean \"net\"?");
 }

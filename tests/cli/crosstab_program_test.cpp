@@ -24,7 +24,7 @@ class CrosstabProgram : public testing::Test {
 };
 
 TEST_F(CrosstabProgram, ShowsAndWritesTheTableWithItsTotals) {
-  const ProgramRun run = pear({"crosstab", "--down", "region", "--across", "year", "--show",
+  const ProgramRun run = pear({"crosstab", "--down", "region", "--across", "year", "--count",
                                "sum(amount) as sales, customers", "--figure", "none"});
   EXPECT_EQ(run.err, "");
   EXPECT_EQ(run.exit_code, 0);
@@ -85,7 +85,7 @@ TEST_F(CrosstabProgram, SelectionIsShownAndDrawn) {
 TEST_F(CrosstabProgram, MistakesHaveTheirExitCodes) {
   EXPECT_EQ(pear({"crosstab"}).exit_code, 2);
   EXPECT_EQ(pear({"crosstab", "--down", "regio"}).exit_code, 2);
-  EXPECT_EQ(pear({"crosstab", "--down", "region", "--show", "sum(region)"}).exit_code, 2);
+  EXPECT_EQ(pear({"crosstab", "--down", "region", "--count", "sum(region)"}).exit_code, 2);
   const ProgramRun none = pear({"crosstab", "--down", "region", "--where", "region = 'north'"});
   EXPECT_EQ(none.exit_code, 3);
   EXPECT_NE(none.err.find("No region is \"north\". Did you mean \"North\"?"), std::string::npos) << none.err;

@@ -55,7 +55,7 @@ class Databases : public testing::Test {
                 std::string::npos)
           << run.err;
     } else {
-      EXPECT_EQ(run_pear(folder_, {"export", "long.daybook", "--to", "long.csv"}).exit_code, 0);
+      EXPECT_EQ(run_pear(folder_, {"export", "long.daybook", "--into", "long.csv"}).exit_code, 0);
       EXPECT_NE(read_file(folder_ / "long.csv").find("," + text + ","), std::string::npos) << run.err;
     }
     *session << "DROP TABLE long_texts";
@@ -111,7 +111,7 @@ TEST_F(Databases, PostgresqlGivesTheSameDaybook) {
     GTEST_SKIP() << "no PostgreSQL: PEAR_TEST_POSTGRESQL is not set (see scripts/with-postgresql)";
   expect_same_daybook(address);
   const ProgramRun run =
-      run_pear(folder_, {"export", "csv.daybook", "--to", std::string(address) + "&table=lines"});
+      run_pear(folder_, {"export", "csv.daybook", "--into", std::string(address) + "&table=lines"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
   auto session = *database::connect(*database::parse_database_address(address), false);
   int rows = 0;

@@ -58,7 +58,7 @@ class ExampleExports : public testing::Test {
 
   /// A crosstab of two columns, the total left out.
   Totals crosstab(const std::string& down, const std::string& show) {
-    pear({"crosstab", "shop.daybook", "--down", down, "--show", show + " as figure", "--figure", "none"});
+    pear({"crosstab", "shop.daybook", "--down", down, "--count", show + " as figure", "--figure", "none"});
     Totals totals;
     for (const auto& row : rows_of(folder_ / "pear-out/crosstab.csv"))
       if (row.at(down) != "Total") totals[row.at(down)] = row.at("figure");
@@ -80,7 +80,7 @@ class ExampleExports : public testing::Test {
                                       {"customers", "customers"},
                                       {"at_list_price", "SUM(quantity * list_price)"}};
     for (const auto& [name, figure] : figures) {
-      pear({"crosstab", "shop.daybook", "--down", "'all' as everything", "--show",
+      pear({"crosstab", "shop.daybook", "--down", "'all' as everything", "--count",
             std::string(figure) + " as figure", "--figure", "none"});
       EXPECT_EQ(rows_of(folder_ / "pear-out/crosstab.csv").front().at("figure"), totals["totals"][name])
           << name;

@@ -75,18 +75,18 @@ TEST_F(ImportProgram, AFailedRunLeavesNoFolder) {
 TEST_F(ImportProgram, ExportWritesColumnsOfTheHistoryOnRequest) {
   folder_.write("s.csv", kHeader + "A1,2024-01-05,C1,P1,1,2,North\nA2,2024-01-09,C1,P1,1,2,North\n");
   ASSERT_EQ(pear({"import", "s.csv"}).exit_code, 0);
-  ASSERT_EQ(pear({"export", "--to", "plain.csv", "--where", "order_number = 2"}).exit_code, 0);
+  ASSERT_EQ(pear({"export", "--into", "plain.csv", "--where", "order_number = 2"}).exit_code, 0);
   EXPECT_EQ(read_file(folder_ / "plain.csv").find("order_number"), std::string::npos);
   EXPECT_EQ(rows_of(folder_ / "plain.csv").at(0).at("order_id"), "A2");
   ASSERT_EQ(
-      pear({"export", "--to", "h.csv", "--with", "order_number,days_since_last_purchase,customer_orders"})
+      pear({"export", "--into", "h.csv", "--with", "order_number,days_since_last_purchase,customer_orders"})
           .exit_code,
       0);
   const auto second = rows_of(folder_ / "h.csv").at(1);
   EXPECT_EQ(second.at("order_number") + " " + second.at("days_since_last_purchase") + " " +
                 second.at("customer_orders"),
             "2 4 2");
-  EXPECT_EQ(fault({"export", "--to", "x.csv", "--with", "order_numbr"}),
+  EXPECT_EQ(fault({"export", "--into", "x.csv", "--with", "order_numbr"}),
             "2: --with: there is no column \"order_numbr\". Did you mean \"order_number\"?");
 }
 
@@ -99,14 +99,14 @@ TEST_F(ImportProgram, AnExportIsImportedAsItWas) {
                 "[lines]\nfile = \"s.csv\"\n[returns]\ncondition = \"kind = 'credit'\"\n"
                 "[fees]\ncondition = \"kind = 'freight'\"\n");
   ASSERT_EQ(pear({"import", "s.toml"}).exit_code, 0);
-  ASSERT_EQ(pear({"export", "s.daybook", "--to", "e.csv"}).exit_code, 0);
+  ASSERT_EQ(pear({"export", "s.daybook", "--into", "e.csv"}).exit_code, 0);
   const ProgramRun run = pear({"import", "e.csv", "--daybook", "f.daybook"});
   ASSERT_EQ(run.exit_code, 0) << run.err;
   EXPECT_NE(
       run.out.find("An export of a daybook: year, quarter, month, month_of_year, week, weekday, hour are"),
       std::string::npos)
       << run.out;
-  ASSERT_EQ(pear({"export", "f.daybook", "--to", "g.csv"}).exit_code, 0);
+  ASSERT_EQ(pear({"export", "f.daybook", "--into", "g.csv"}).exit_code, 0);
   const std::string exported = read_file(folder_ / "e.csv");
   EXPECT_EQ(read_file(folder_ / "g.csv"), exported);
   EXPECT_NE(exported.find("A2,2024-01-06,C1,P1,11:00:05,true,false,-1,0,0,credit,"), std::string::npos);
@@ -136,7 +136,7 @@ TEST_F(ImportProgram, AppendKnowsMembersOfEarlierAndLaterLists) {
     ASSERT_EQ(pear({"status", "--verify"}).exit_code, 0);
   };
   const auto products = [&] {
-    EXPECT_EQ(pear({"export", "shop.daybook", "--to", "lines.csv"}).exit_code, 0);
+    EXPECT_EQ(pear({"export", "shop.daybook", "--into", "lines.csv"}).exit_code, 0);
     Cells cells;
     for (auto& row : rows_of(folder_ / "lines.csv"))
       cells.push_back(
@@ -258,12 +258,12 @@ TEST_F(ImportProgram, InspectWritesAnIntakeFileThatImports) {
 TEST_F(ImportProgram, ExportReturnsTheLines) {
   make_shop_files(folder_, "d", 3'000);
   const std::string book = "d/thistledown.daybook";
-  ASSERT_EQ(pear({"export", book, "--to", "all.csv"}).exit_code, 0);
+  ASSERT_EQ(pear({"export", book, "--into", "all.csv"}).exit_code, 0);
   const ProgramRun pairs =
-      pear({"export", book, "--where", "region = 'North'", "--to", "sqlite:///o.db?table=lines", "--where",
-            "amount < 0 OR year = 2024", "--to", "other.csv"});
+      pear({"export", book, "--where", "region = 'North'", "--into", "sqlite:///o.db?table=lines", "--where",
+            "amount < 0 OR year = 2024", "--into", "other.csv"});
   EXPECT_EQ(pairs.exit_code, 0) << pairs.err;
-  ASSERT_EQ(pear({"export", book, "--split", "region", "--to", "by.csv"}).exit_code, 0);
+  ASSERT_EQ(pear({"export", book, "--split", "region", "--into", "by.csv"}).exit_code, 0);
   const auto lines_of = [&](const std::string& file) {
     const std::string text = read_file(folder_ / file);
     return std::count(text.begin(), text.end(), '\n') - 1;
@@ -287,11 +287,11 @@ TEST_F(ImportProgram, ExportReturnsTheLines) {
             "2: --where: there is no column \"regin\". Did you mean \"region\"? (column 1)");
   EXPECT_EQ(fault({"export", book, "--split", "regon"}),
             "2: --split: d/thistledown.daybook has no column \"regon\". Did you mean \"region\"?");
-  EXPECT_EQ(fault({"export", book, "--to", "a.csv", "--to", "b.csv"}),
-            "2: 2 --to need as many --where, to say which lines go where.");
-  EXPECT_EQ(fault({"export", book, "--to", "sqlite:///o.db"}),
-            "2: --to o.db does not name a table. Add it at the end, as ?table=lines.");
-  EXPECT_EQ(fault({"export", book, "--to", "sqlite:///o.db?table=lines"}).substr(0, 44),
+  EXPECT_EQ(fault({"export", book, "--into", "a.csv", "--into", "b.csv"}),
+            "2: 2 --into need as many --where, to say which lines go where.");
+  EXPECT_EQ(fault({"export", book, "--into", "sqlite:///o.db"}),
+            "2: --into o.db does not name a table. Add it at the end, as ?table=lines.");
+  EXPECT_EQ(fault({"export", book, "--into", "sqlite:///o.db?table=lines"}).substr(0, 44),
             "4: cannot write the table \"lines\" of o.db: s");
 }
 

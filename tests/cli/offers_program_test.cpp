@@ -50,14 +50,14 @@ TEST_F(OffersProgram, WhereChoosesCustomersAndKeepsTheEvidenceOfAll) {
   std::map<std::string, std::string> of_all;
   for (const auto& row : rows("offers.csv"))
     of_all[row.at("customer_id") + row.at("rank")] = row.at("reason");
-  const ProgramRun run = offers({"--where", "region = 'North'"});
-  EXPECT_NE(run.out.find("Planned for the 214 customers with a line that meets --where."), std::string::npos);
+  const ProgramRun run = offers({"--customers", "region = 'North'"});
+  EXPECT_NE(run.out.find("Planned for the 214 customers with a line that meets --customers."), std::string::npos);
   const Rows north = rows("offers.csv");
   ASSERT_GT(north.size(), 200U);
   EXPECT_LT(north.size(), of_all.size() / 3);
   for (const auto& row : north)
     EXPECT_EQ(row.at("reason"), of_all.at(row.at("customer_id") + row.at("rank")));
-  EXPECT_EQ(offers({"--where", "region = 'North'", "--evidence", "selection"}).exit_code, 0);
+  EXPECT_EQ(offers({"--where", "region = 'North'"}).exit_code, 0);
   EXPECT_NE(rows("offers.csv").front().at("reason"), north.front().at("reason"));
 }
 

@@ -163,7 +163,8 @@ TEST_F(Program, WrongUsageIsExplained) {
             "2: frequency has no option --whitin. Did you mean \"--within\"? All its options: pear-thread "
             "frequency --help");
   EXPECT_EQ(fault({"frequency", "--within", "0"}),
-            "2: --within takes a whole number from 1 to 36,500, not \"0\".");
+            "2: --within takes a length of time from 1 to 36,500 days, such as 90, \"90 days\" or \"3 "
+            "months\", not \"0\".");
   EXPECT_EQ(fault({"frequency", "--within"}),
             "2: \"--within\" needs a value. See: pear-thread frequency --help");
   EXPECT_EQ(fault({"frequency", "--within", "9", "--within", "8"}), "2: --within is given twice.");

@@ -168,16 +168,16 @@ class Careful : public testing::Test {
 
 TEST_F(Careful, NeverOverwritesAnInput) {
   const std::string reads = ": this command reads that file (s.daybook). Choose another name or folder.";
-  EXPECT_EQ(refused({"export", "s.daybook", "--to", "s.daybook"}), "2: cannot write s.daybook" + reads);
+  EXPECT_EQ(refused({"export", "s.daybook", "--into", "s.daybook"}), "2: cannot write s.daybook" + reads);
   std::filesystem::create_symlink("s.daybook", folder_ / "link.csv");
-  EXPECT_EQ(refused({"export", "s.daybook", "--to", "link.csv"}), "2: cannot write link.csv" + reads);
-  EXPECT_EQ(refused({"export", "s.daybook", "--to", "sqlite:///s.daybook?table=lines"}),
+  EXPECT_EQ(refused({"export", "s.daybook", "--into", "link.csv"}), "2: cannot write link.csv" + reads);
+  EXPECT_EQ(refused({"export", "s.daybook", "--into", "sqlite:///s.daybook?table=lines"}),
             "2: cannot write s.daybook" + reads);
-  EXPECT_EQ(refused({"export", "s.daybook", "--to", "/dev/null"}),
+  EXPECT_EQ(refused({"export", "s.daybook", "--into", "/dev/null"}),
             "4: cannot write /dev/null: it is not a regular file.");
-  EXPECT_EQ(refused({"export", "s.daybook", "--to", "a.csv", "--where", "quantity = 1", "--to", "./a.csv",
+  EXPECT_EQ(refused({"export", "s.daybook", "--into", "a.csv", "--where", "quantity = 1", "--into", "./a.csv",
                      "--where", "quantity = 2"}),
-            "2: --to a.csv and --to ./a.csv are the same file or table. Name a different one.");
+            "2: --into a.csv and --into ./a.csv are the same file or table. Name a different one.");
   folder_.write("study.toml",
                 "[study]\ntitle = \"T\"\ndaybook = \"s.daybook\"\nworkbook = \"s.daybook\"\n"
                 "[[question]]\nask = \"frequency\"\n");
@@ -297,7 +297,7 @@ TEST_F(Careful, NamesOfTheDataAreShownAndWrittenSafely) {
   const std::string as_text = read_file(folder_ / "pear-out/crosstab.csv");
   EXPECT_NE(as_text.find("\n'=1+1,"), std::string::npos);
   EXPECT_NE(as_text.find("\n'-3 cm,"), std::string::npos);
-  ASSERT_EQ(run_pear(folder_, {"export", "odd.daybook", "--to", "lines.csv", "--formulas", "text"}).exit_code,
+  ASSERT_EQ(run_pear(folder_, {"export", "odd.daybook", "--into", "lines.csv", "--formulas", "text"}).exit_code,
             0);
   EXPECT_NE(read_file(folder_ / "lines.csv").find(",'=1+1"), std::string::npos);
   EXPECT_EQ(refused({"frequency", "no\x1B[31mne"}),
@@ -310,7 +310,7 @@ TEST_F(Careful, SplitsByLongValues) {
     csv += "A" + std::string(end) + ",2024-01-01,C1,P1,1,2," + std::string(400, 'w') + end + "\n";
   folder_.write("long.csv", csv);
   ASSERT_EQ(run_pear(folder_, {"import", "long.csv"}).exit_code, 0);
-  const ProgramRun run = run_pear(folder_, {"export", "long.daybook", "--split", "region", "--to", "r.csv"});
+  const ProgramRun run = run_pear(folder_, {"export", "long.daybook", "--split", "region", "--into", "r.csv"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
   EXPECT_EQ(std::count(run.out.begin(), run.out.end(), '\n'), 3) << run.out;
 }

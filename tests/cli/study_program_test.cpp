@@ -184,10 +184,10 @@ TEST_F(StudyProgram, AFailedQuestionStopsNoOther) {
   std::string text = read_file(folder_ / "s.toml");
   folder_.write(
       "s.toml",
-      text + "[[question]]\nask = \"customer\"\nid = \"nobody\"\n[[question]]\nask = \"baskets\"\n");
+      text + "[[question]]\nask = \"customer\"\nfind = \"nobody\"\n[[question]]\nask = \"baskets\"\n");
   const ProgramRun run = study();
   EXPECT_EQ(run.exit_code, 2);
-  EXPECT_NE(run.err.find("1 of 6 questions failed: customer: there is no customer \"nobody\""),
+  EXPECT_NE(run.err.find("1 of 6 questions failed: customer: there is no customer with \"nobody\""),
             std::string::npos)
       << run.err;
   EXPECT_NE(run.out.find("Failed: there is no customer"), std::string::npos);

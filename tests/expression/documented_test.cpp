@@ -70,7 +70,7 @@ std::string value_of_line(const std::string& expression, const daybook::Daybook&
 
 std::string figure_of_all(const std::string& expression, const daybook::Daybook& daybook) {
   const auto result =
-      try_to_ask("crosstab", {{"down", "'all' as everything"}, {"show", expression}}, daybook);
+      try_to_ask("crosstab", {{"down", "'all' as everything"}, {"count", expression}}, daybook);
   return result ? result::cell_text(result->tables[0].columns[1], 1) : result.error().message;
 }
 

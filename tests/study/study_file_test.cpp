@@ -33,7 +33,7 @@ TEST(StudyFile, ReadsAllKeys) {
       "[[question]]\nask = \"frequency\"\nwithin = 90\nlist = true\nwhere = \"year = 2024\"\n"
       "[[question]]\nask = \"frequency\"\ntitle = \"Again\"\nfrom = \"2024-02-01\"\nformat = [\"csv\", "
       "\"xlsx\"]\nfigure = \"none\"\n"
-      "[[question]]\nask = \"customer\"\nid = \"C1\"\n",
+      "[[question]]\nask = \"customer\"\nfind = \"C1\"\n",
       "studies/m.toml");
   ASSERT_TRUE(study.has_value()) << study.error().message;
   EXPECT_EQ(study->title, "Monthly");
@@ -70,7 +70,7 @@ TEST(StudyFile, ReportsMistakesWithLineAndRemedy) {
       {kHead + "[[question]]\nask = \"frequency\"\nwithn = 9\n",
        "s.toml, line 5: [[question]] has no key \"withn\". Did you mean \"within\"?"},
       {kHead + "[[question]]\nask = \"frequency\"\nwithin = \"soon\"\n",
-       "s.toml, line 4: [[question]] ask: --within takes a whole number"},
+       "s.toml, line 4: [[question]] ask: --within takes a length of time"},
       {kHead + "[[question]]\nask = \"first\"\nname = \"report\"\n",
        "s.toml, line 5: [[question]] name: \"report\" is the name of one of the study's own files. Choose "
        "anoth"},
@@ -88,7 +88,7 @@ RC_GTEST_PROP(StudyFile, ASavedQuestionIsTheOneThatWasAsked, ()) {
   std::vector<analysis::OptionValues> saved;
   const std::vector<std::string> texts = hostile_texts();
   for (int i = *rc::gen::inRange(1, 4); i > 0; --i) {
-    analysis::OptionValues values = {{"id", texts[*rc::gen::inRange<std::size_t>(0, texts.size())]}};
+    analysis::OptionValues values = {{"find", texts[*rc::gen::inRange<std::size_t>(0, texts.size())]}};
     if (*rc::gen::arbitrary<bool>()) values.emplace_back("figure", "none");
     const auto outcome =
         study::save_in_study(folder / "s.toml", folder / "shop.daybook", question_named("customer"), values);

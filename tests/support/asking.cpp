@@ -17,8 +17,8 @@ OrError<result::Result> try_to_ask(const std::string& question, const analysis::
   for (const analysis::Question& each : questions::all_questions()) {
     if (each.name != question) continue;
     PEAR_ASSIGN(const analysis::PreparedQuestion prepared, each.prepare(options));
-    PEAR_ASSIGN(const analysis::Selection selection, analysis::read_selection(options));
-    return analysis::run_question(prepared, selection, source);
+    PEAR_ASSIGN(const analysis::SharedOptions shared, analysis::read_shared_options(each, options));
+    return analysis::run_question(prepared, shared, source);
   }
   throw std::logic_error("there is no question " + question);
 }

@@ -7,7 +7,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/expression_option.hpp"
+#include "analysis/options/expression_option.hpp"
 #include "base/text.hpp"
 #include "expression/aggregate/measure.hpp"
 
@@ -67,8 +67,11 @@ result::TableColumn member_column(std::string name, std::string description,
 
 result::TableColumn id_column(std::string_view name, std::string description, const TextArray& ids,
                               std::vector<std::uint32_t> members) {
-  return result::text_column(std::string(name), std::move(description),
-                             result::CodedTexts{std::move(members), std::make_shared<TextArray>(ids)});
+  result::TableColumn column =
+      result::text_column(std::string(name), std::move(description),
+                          result::CodedTexts{std::move(members), std::make_shared<TextArray>(ids)});
+  column.id_of = id_of(name);
+  return column;
 }
 
 result::TableColumn key_column(std::string name, std::string description, const expression::GroupKey& key,
@@ -81,7 +84,14 @@ result::TableColumn key_column(std::string name, std::string description, const 
       std::move(name), std::move(description),
       result::CodedTexts{std::move(codes), std::make_shared<TextArray>(std::move(labels))});
   column.always_shown = true;
+  column.id_of = id_of(key.source);
   return column;
+}
+
+result::IdOf id_of(std::string_view column) {
+  return column == daybook::role::kCustomerId  ? result::IdOf::customer
+         : column == daybook::role::kProductId ? result::IdOf::product
+                                               : result::IdOf::none;
 }
 
 OrError<daybook::ColumnValues> values_by_member(const std::string& option, const expression::Tree& tree,
@@ -113,19 +123,6 @@ std::string label_with_name(const daybook::Daybook& daybook, const expression::G
   const std::string name =
       names == nullptr || code == key.distinct ? "" : daybook::value_text(names->values, code);
   return name.empty() ? expression::label_text(key, code) : expression::label_text(key, code) + " " + name;
-}
-
-OrError<std::vector<result::TableColumn>> customer_columns(const std::vector<expression::Tree>& with,
-                                                           const std::vector<std::uint32_t>& customers,
-                                                           const expression::LineView& lines) {
-  std::vector<result::TableColumn> columns;
-  for (const expression::Tree& tree : with) {
-    PEAR_ASSIGN(const daybook::ColumnValues values,
-                values_by_member("with", tree, daybook::Level::customer, lines));
-    columns.push_back(
-        member_column(tree.name, fmt::format("{} of the customer.", tree.name), values, customers));
-  }
-  return columns;
 }
 
 expression::GroupKey id_key(const daybook::Daybook& daybook, daybook::Level level) {

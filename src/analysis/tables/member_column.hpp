@@ -18,6 +18,9 @@ namespace pear::analysis {
                                                 const daybook::ColumnValues& values,
                                                 const std::vector<std::uint32_t>& members);
 
+/// Whose ids a column of the daybook contains: customer_id and product_id.
+[[nodiscard]] result::IdOf id_of(std::string_view column);
+
 /// Ids or other texts by position.
 [[nodiscard]] result::TableColumn id_column(std::string_view name, std::string description,
                                             const TextArray& ids, std::vector<std::uint32_t> members);
@@ -42,11 +45,6 @@ void add_names(const daybook::Daybook& daybook, const expression::GroupKey& key,
 /// "P43 Starter kit" if there are names, "P43" otherwise.
 [[nodiscard]] std::string label_with_name(const daybook::Daybook& daybook, const expression::GroupKey& key,
                                           std::uint32_t code);
-
-/// Adds a column for each of the expressions of --with, which must describe customers. Errors: as above.
-[[nodiscard]] OrError<std::vector<result::TableColumn>> customer_columns(
-    const std::vector<expression::Tree>& with, const std::vector<std::uint32_t>& customers,
-    const expression::LineView& lines);
 
 /// The ids of customers, products or orders as a key: each member has its own code. Orders are distinguished
 /// by customer and id.

@@ -5,7 +5,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/selection.hpp"
+#include "analysis/options/selection.hpp"
 #include "app/run_and_write.hpp"
 #include "base/text.hpp"
 #include "cli/daybook_argument.hpp"

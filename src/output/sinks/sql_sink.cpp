@@ -114,7 +114,7 @@ OrError<std::unique_ptr<RowSink>> sql_sink(const std::string& address,
                                            const std::vector<SinkColumn>& columns) {
   PEAR_ASSIGN(database::DatabaseAddress parsed, database::parse_database_address(address));
   if (parsed.table.empty())
-    return usage_error(fmt::format("--to {} does not name a table. Add it at the end, as ?table=lines.",
+    return usage_error(fmt::format("--into {} does not name a table. Add it at the end, as ?table=lines.",
                                    database::shown(parsed)));
   const bool is_file = parsed.kind == database::DatabaseKind::sqlite;
   if (is_file) PEAR_TRY(files::check_output(parsed.connection));

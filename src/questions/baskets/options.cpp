@@ -4,8 +4,8 @@
 
 #include <fmt/format.h>
 
-#include "analysis/expression_option.hpp"
-#include "analysis/share.hpp"
+#include "analysis/options/expression_option.hpp"
+#include "analysis/options/share.hpp"
 #include "base/text.hpp"
 #include "mining/mining_options.hpp"
 

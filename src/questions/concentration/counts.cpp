@@ -6,7 +6,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/expression_option.hpp"
+#include "analysis/options/expression_option.hpp"
 #include "analysis/tables/member_column.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"

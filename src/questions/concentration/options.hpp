@@ -4,7 +4,7 @@
 #include <optional>
 #include <vector>
 
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 #include "base/error.hpp"
 #include "expression/syntax/tree.hpp"
 

@@ -39,6 +39,7 @@ analysis::Question question() {
             PEAR_ASSIGN(const Options options, read(values));
             analysis::PreparedQuestion prepared;
             if (options.per->text == daybook::role::kProductId) prepared.where_there = {"product_name"};
+            if (options.per->text == daybook::role::kCustomerId) prepared.where_there = {"customer_name"};
             prepared.trees = {{"per", *options.per, {}}, {"count", *options.count, expression::ready_figures()}};
             for (const expression::Tree& tree : options.by) prepared.trees.push_back({"by", tree, {}});
             if (options.compare) prepared.trees.push_back({"compare", *options.compare, {}});

@@ -4,7 +4,12 @@
 
 #include <fmt/format.h>
 
+#include "analysis/options/expression_option.hpp"
+#include "analysis/tables/member_column.hpp"
+#include "analysis/tables/member_labels.hpp"
 #include "base/text.hpp"
+#include "expression/expression.hpp"
+#include "expression/rows/line_view.hpp"
 #include "questions/crosstab/counts.hpp"
 #include "questions/crosstab/details.hpp"
 #include "questions/crosstab/figure.hpp"
@@ -14,8 +19,44 @@
 
 namespace pear::crosstab {
 
-OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
+namespace {
+
+/// The options without the columns of a customer or product that follow its id in --down: they are shown next
+/// to the id and make no level.
+struct WithoutLabels {
+  Options options;
+  std::vector<expression::Tree> labels;
+};
+
+WithoutLabels without_labels(const Options& options, const expression::LineView& lines) {
+  WithoutLabels result{options, {}};
+  result.options.down.clear();
+  result::IdOf id = result::IdOf::none;
+  for (const expression::Tree& tree : options.down) {
+    const expression::Grain of_id =
+        id == result::IdOf::customer ? expression::grain::kCustomer : expression::grain::kProduct;
+    const auto compiled = expression::Expression::compile(tree.root, tree.text, lines.schema());
+    if (id != result::IdOf::none && compiled && compiled->grain() == of_id) {
+      result.labels.push_back(tree);
+      for (Comparison& each : result.options.against)
+        if (each.depth && *each.depth > result.options.down.size()) --*each.depth;
+      continue;
+    }
+    id = analysis::id_of(tree.text);
+    result.options.down.push_back(tree);
+  }
+  return result;
+}
+
+}  // namespace
+
+OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& given) {
+  const expression::LineView lines(input.daybook, input.grains);
+  const WithoutLabels chosen = without_labels(given, lines);
+  const Options& options = chosen.options;
   PEAR_ASSIGN(const Counts counts, count(input, options));
+  PEAR_ASSIGN(const analysis::MemberLabels labels,
+              analysis::MemberLabels::prepare("down", chosen.labels, lines));
   const Crosstab& crosstab = counts.crosstab;
   result::Result result;
   result.question = "crosstab";
@@ -23,6 +64,7 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   result.definitions = definitions_of(options);
   result.headline = headline_of(crosstab, input.currency);
   result.tables = {wide_table(crosstab, input.currency), long_table(crosstab)};
+  for (result::Table& table : result.tables) labels.add_to(table);
   result.figures = figures_of(crosstab, input.currency);
   for (result::Figure& figure : result.figures) {
     figure.title = result.headline.front();
@@ -30,7 +72,6 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   }
   add_checks(counts, result);
   add_notes(counts, result);
-  const expression::LineView lines(input.daybook, input.grains);
   if (!options.details.empty()) PEAR_TRY(add_details(crosstab, counts.grouping, lines, input.grains, result));
   return result;
 }
@@ -44,6 +85,17 @@ std::vector<analysis::GivenExpression> trees_of(const Options& options) {
   for (const expression::Tree& tree : options.figures)
     trees.push_back({"count", tree, expression::ready_figures()});
   return trees;
+}
+
+/// The columns of names that are shown next to ids.
+std::vector<std::string> names_next_to(const std::vector<analysis::GivenExpression>& trees) {
+  std::vector<std::string> names;
+  for (const analysis::GivenExpression& given : trees) {
+    const result::IdOf id = analysis::id_of(given.tree.text);
+    if (id == result::IdOf::customer) names.emplace_back("customer_name");
+    if (id == result::IdOf::product) names.emplace_back("product_name");
+  }
+  return names;
 }
 
 /// The names that --having and --sort may use in addition to columns.
@@ -78,6 +130,7 @@ analysis::Question question() {
         PEAR_ASSIGN(const Options options, read(values));
         analysis::PreparedQuestion prepared;
         prepared.trees = trees_of(options);
+        prepared.where_there = names_next_to(prepared.trees);
         if (options.having) prepared.trees.push_back({"having", *options.having, names_of(options)});
         for (const expression::SortKey& key : options.sort)
           prepared.trees.push_back({"sort", key.tree, names_of(options)});
@@ -89,7 +142,8 @@ analysis::Question question() {
         return prepared;
       },
       "",
-      60};
+      60,
+      true};
 }
 
 }  // namespace pear::crosstab

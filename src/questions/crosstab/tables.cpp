@@ -174,11 +174,13 @@ result::Table wide_table(const Crosstab& crosstab, const std::string& currency) 
   table.description = "One row for each value down, with totals computed from their own lines.";
   analysis::TableBuilder builder(table, rows);
   const std::string total = total_word(down);
-  for (std::size_t i = 0; i < down.depth(); ++i)
-    builder
-        .text(down.names[i], fmt::format("{}; {} for totals.", down.names[i], total),
-              [&](std::uint32_t row) { return row_labels(down, row, total)[i]; })
-        .always_shown = true;
+  for (std::size_t i = 0; i < down.depth(); ++i) {
+    result::TableColumn& column =
+        builder.text(down.names[i], fmt::format("{}; {} for totals.", down.names[i], total),
+                     [&](std::uint32_t row) { return row_labels(down, row, total)[i]; });
+    column.always_shown = true;
+    column.id_of = analysis::id_of(down.keys[i].source);
+  }
   for (std::size_t i = 0; i < rows.size() && down.depth() > 0; ++i) {
     if (!down.places[rows[i]].is_leaf() || rows[i] == 0) table.totals.push_back(i);
   }
@@ -215,10 +217,13 @@ result::Table long_table(const Crosstab& crosstab) {
   analysis::TableBuilder builder(table, cells);
   for (const Axis* axis : {&down, &across})
     for (std::size_t i = 0; i < axis->depth(); ++i)
-      builder.text(axis->names[i], axis->names[i] + ".", [&](const auto& cell) {
-        const std::vector<std::string> texts = axis->labels(axis == &down ? cell.first : cell.second);
-        return i < texts.size() ? texts[i] : "";
-      });
+      builder
+          .text(axis->names[i], axis->names[i] + ".",
+                [&](const auto& cell) {
+                  const std::vector<std::string> texts = axis->labels(axis == &down ? cell.first : cell.second);
+                  return i < texts.size() ? texts[i] : "";
+                })
+          .id_of = analysis::id_of(axis->keys[i].source);
   for (const ShownValue& shown : crosstab.shown())
     add_value(builder, crosstab, shown, shown.name, [](const auto& cell) { return cell; });
   return table;

@@ -8,7 +8,7 @@
 #include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_sort.h>
 
-#include "analysis/expression_option.hpp"
+#include "analysis/options/expression_option.hpp"
 #include "analysis/parallel_fold.hpp"
 #include "analysis/tables/member_column.hpp"
 #include "analysis/time_keys.hpp"

@@ -4,7 +4,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/expression_option.hpp"
+#include "analysis/options/expression_option.hpp"
 #include "base/text.hpp"
 
 namespace pear::distinct {

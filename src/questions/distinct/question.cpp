@@ -59,7 +59,7 @@ analysis::Question question() {
         for (const expression::Tree& tree : options.per) prepared.trees.push_back({"per", tree, {}});
         for (const analysis::GivenExpression& given : prepared.trees) {  // names are shown next to ids
           if (given.tree.text == daybook::role::kProductId) prepared.where_there.emplace_back("product_name");
-          if (options.list && given.tree.text == daybook::role::kCustomerId)
+          if (given.tree.text == daybook::role::kCustomerId)
             prepared.where_there.emplace_back("customer_name");
         }
         prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };

@@ -4,8 +4,8 @@
 
 #include <fmt/format.h>
 
-#include "analysis/expression_option.hpp"
-#include "analysis/length_of_time.hpp"
+#include "analysis/options/expression_option.hpp"
+#include "analysis/options/length_of_time.hpp"
 #include "base/text.hpp"
 #include "daybook/daybook.hpp"
 #include "expression/syntax/parse.hpp"
@@ -29,8 +29,6 @@ analysis::OptionDeclarations<Options> option_declarations() {
            set_per},
           analysis::list_option<Options>({"by", "COLUMN,...", "", "new customers by month for each value"},
                                          &Options::by),
-          analysis::list_option<Options>(
-              {"with", "COLUMN,...", "", "columns of customers to show in the rows"}, &Options::with),
           analysis::days_option<Options>({"follow", "DAYS", "180", "the time in which a repeat order counts"},
                                           &Options::follow, 2, 36'500),
           analysis::days_option<Options>({"run-in", "DAYS", "from the days between orders",

@@ -2,7 +2,6 @@
 
 #include <utility>
 
-#include "expression/rows/line_view.hpp"
 #include "questions/first/counts.hpp"
 #include "questions/first/figure.hpp"
 #include "questions/first/finding.hpp"
@@ -12,13 +11,11 @@ namespace pear::first {
 
 OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
   PEAR_ASSIGN(const Counts counts, count(input, options));
-  const expression::LineView lines(input.daybook, input.grains);
   result::Result result;
   result.question = "first";
   result.population = input.population;
   result.definitions = definitions_of(options);
-  PEAR_ASSIGN(result::Table customers, customers_table(counts, lines));
-  result.tables.push_back(std::move(customers));
+  result.tables.push_back(customers_table(counts));
   add_checks(counts, result);
   add_notes(counts, input, result);
   result.headline = headline_of(counts);
@@ -26,8 +23,7 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   result.tables.push_back(entry_table(counts));
   result.tables.push_back(months_table(counts));
   if (options.per) {
-    PEAR_ASSIGN(result::Table first_buys, first_buys_table(counts, lines));
-    result.tables.push_back(std::move(first_buys));
+    result.tables.push_back(first_buys_table(counts));
     result.tables.back().most_shown = 10;
   }
   result.figures = figures_of(counts);
@@ -41,7 +37,7 @@ analysis::Question question() {
           "days\nbetween them, and the number and amount of all orders. New customers by month. For each "
           "product of\nfirst orders: how many customers began with it, their repeat rate, and their later "
           "orders and amounts.",
-          {"pear-thread first shop.daybook", "pear-thread first shop.daybook --with customer_name,region",
+          {"pear-thread first shop.daybook", "pear-thread first shop.daybook --with region",
            "pear-thread first --per product --by region", "pear-thread first --run-in 365",
            "pear-thread first --per category --follow 90 --where \"channel = 'shop'\""},
           analysis::infos(option_declarations()),
@@ -52,14 +48,13 @@ analysis::Question question() {
                 std::string(daybook::role::kCustomerId), std::string(daybook::role::kOrderId),
                 std::string(daybook::role::kProductId),  std::string(daybook::role::kOrderDate),
                 std::string(daybook::role::kIsReturn),   std::string(daybook::role::kAmount)};
-            prepared.where_there = {"product_name"};
+            prepared.where_there = {"product_name", "customer_name"};
             if (options.per) {
               prepared.where_there.emplace_back(daybook::role::kQuantity);
               prepared.where_there.emplace_back(daybook::role::kUnitPrice);
               prepared.trees.push_back({"per", *options.per, {}});
             }
             for (const expression::Tree& tree : options.by) prepared.trees.push_back({"by", tree, {}});
-            for (const expression::Tree& tree : options.with) prepared.trees.push_back({"with", tree, {}});
             prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };
             return prepared;
           }};

@@ -52,26 +52,16 @@ FirstProducts first_products(const Counts& counts) {
   return all;
 }
 
-/// The customers with a row, and their columns of --with. Errors: usage.
-OrError<void> add_customers(const Counts& counts, const expression::LineView& lines,
-                            const std::vector<std::uint32_t>& customers, result::Table& table) {
-  table.columns.push_back(
-      analysis::id_column("customer_id", "The customer.", counts.daybook.customer_ids(), customers));
-  PEAR_ASSIGN(std::vector<result::TableColumn> with,
-              analysis::customer_columns(counts.options.with, customers, lines));
-  std::move(with.begin(), with.end(), std::back_inserter(table.columns));
-  return {};
-}
-
 }  // namespace
 
-OrError<result::Table> customers_table(const Counts& counts, const expression::LineView& lines) {
+result::Table customers_table(const Counts& counts) {
   const auto day = [&](std::uint32_t order) -> std::int64_t {
     return order == daybook::kNoMember ? result::kEmptyCell : counts.daybook.date_of_order(order).days;
   };
   result::Table table{"", "First purchases", "One row for each customer who placed an order.", {}};
-  PEAR_TRY(add_customers(counts, lines, counts.customers, table));
   analysis::TableBuilder builder(table, counts.customers);
+  builder.id("customer_id", "The customer.", counts.daybook.customer_ids(),
+             [](std::uint32_t customer) { return customer; });
   const auto of = [&](std::uint32_t customer) -> const FirstOrders& { return counts.beginnings[customer]; };
   builder.date("first_date", "Date of the customer's first order.",
                [&](std::uint32_t customer) { return day(of(customer).first); });
@@ -183,7 +173,7 @@ result::Table months_table(const Counts& counts) {
   return table;
 }
 
-OrError<result::Table> first_buys_table(const Counts& counts, const expression::LineView& lines) {
+result::Table first_buys_table(const Counts& counts) {
   const daybook::Daybook& daybook = counts.daybook;
   const std::string noun = counts.entry_noun();
   result::Table table{
@@ -193,8 +183,8 @@ OrError<result::Table> first_buys_table(const Counts& counts, const expression::
       {}};
   std::replace(table.part.begin(), table.part.end(), ' ', '-');
   analysis::TableBuilder builder(table, counts.first_buys);
-  PEAR_TRY(
-      add_customers(counts, lines, builder.codes([](const FirstBuy& row) { return row.customer; }), table));
+  builder.id("customer_id", "The customer.", daybook.customer_ids(),
+             [](const FirstBuy& row) { return row.customer; });
   const auto code = [](const FirstBuy& row) { return row.code; };
   const expression::Tree& per = *counts.options.per;
   builder.key(per.name, fmt::format("What was bought: {}.", per.text), counts.entry_key, code).always_shown =

@@ -5,7 +5,7 @@
 
 #include <fmt/format.h>
 
-#include "analysis/expression_option.hpp"
+#include "analysis/options/expression_option.hpp"
 #include "base/text.hpp"
 #include "daybook/purchases.hpp"
 #include "daybook/walk_lines.hpp"

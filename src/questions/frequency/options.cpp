@@ -5,8 +5,8 @@
 
 #include <fmt/format.h>
 
-#include "analysis/expression_option.hpp"
-#include "analysis/length_of_time.hpp"
+#include "analysis/options/expression_option.hpp"
+#include "analysis/options/length_of_time.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
 #include "expression/syntax/parse.hpp"

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "analysis/bands.hpp"
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 #include "base/error.hpp"
 #include "expression/syntax/tree.hpp"
 

@@ -43,6 +43,7 @@ analysis::Question question() {
         analysis::PreparedQuestion prepared;
         prepared.columns = {std::string(daybook::role::kOrderDate), std::string(daybook::role::kIsReturn)};
         if (options.list) prepared.columns.emplace_back(daybook::role::kCustomerId);
+        if (options.list) prepared.where_there.emplace_back("customer_name");
         for (const expression::Tree& tree : options.by) prepared.trees.push_back({"by", tree, {}});
         if (options.count) prepared.trees.push_back({"count", *options.count, expression::ready_figures()});
         prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };

@@ -5,9 +5,9 @@
 
 #include <fmt/format.h>
 
-#include "analysis/expression_option.hpp"
-#include "analysis/length_of_time.hpp"
-#include "analysis/share.hpp"
+#include "analysis/options/expression_option.hpp"
+#include "analysis/options/length_of_time.hpp"
+#include "analysis/options/share.hpp"
 #include "base/text.hpp"
 
 namespace pear::offers {

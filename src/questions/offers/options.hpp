@@ -5,8 +5,8 @@
 #include <optional>
 #include <string>
 
-#include "analysis/day_span.hpp"
-#include "analysis/option.hpp"
+#include "analysis/options/day_span.hpp"
+#include "analysis/options/option.hpp"
 #include "base/error.hpp"
 #include "expression/syntax/tree.hpp"
 #include "recommender/scorer.hpp"

@@ -5,7 +5,7 @@
 #include <optional>
 #include <string>
 
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 #include "base/error.hpp"
 #include "questions/prices/price_comparison.hpp"
 

@@ -4,11 +4,10 @@
 
 #include <fmt/format.h>
 
-#include "analysis/expression_option.hpp"
-#include "analysis/share.hpp"
+#include "analysis/options/expression_option.hpp"
+#include "analysis/options/share.hpp"
 #include "base/decimal.hpp"
 #include "base/text.hpp"
-#include "expression/syntax/parse.hpp"
 #include "mining/mining_options.hpp"
 
 namespace pear::together {
@@ -44,14 +43,7 @@ analysis::OptionDeclarations<Options> option_declarations() {
       analysis::share_option<Options>(
           {"min-gain", "SHARE", "5%", "least gain in confidence over a rule's shorter forms"},
           &Options::min_gain),
-      mining::at_most_option<Options>("sets"),
-      {{"sort", "COLUMN [desc],...", "both desc", "the order of pairs"},
-       [](Options& options, std::string_view text) -> OrError<void> {
-         auto keys = expression::parse_sort(text);
-         if (!keys) return analysis::in_option("sort", keys.error());
-         options.sort = std::move(*keys);
-         return {};
-       }}};
+      mining::at_most_option<Options>("sets")};
 }
 
 }  // namespace pear::together

@@ -6,7 +6,7 @@
 #include <string>
 #include <vector>
 
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 #include "base/error.hpp"
 #include "expression/syntax/tree.hpp"
 #include "mining/baskets.hpp"
@@ -25,7 +25,6 @@ struct Options {
   mining::OnlySets only = mining::OnlySets::all;
   double min_gain = 0.05;                 ///< of a rule's confidence over its shorter forms
   std::int64_t at_most = 1'000'000;       ///< sets that are mined
-  std::vector<expression::SortKey> sort;  ///< of pairs, by their columns
 };
 
 [[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();

@@ -10,8 +10,7 @@
 namespace pear::together {
 
 OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
-  PEAR_ASSIGN(Counts counts, count(input, options));
-  PEAR_TRY(sort_pairs(counts));
+  PEAR_ASSIGN(const Counts counts, count(input, options));
   result::Result result;
   result.question = "together";
   result.population = input.population;

@@ -28,26 +28,6 @@ std::string joined(const Counts& counts, std::span<const std::uint32_t> codes, b
 
 }  // namespace
 
-OrError<void> sort_pairs(Counts& counts) {
-  const result::Table table = pairs_table(counts);
-  std::vector<std::string> names;
-  for (const result::TableColumn& column : table.columns) names.push_back(column.name);
-  std::vector<std::pair<std::size_t, bool>> by;
-  for (const expression::SortKey& key : counts.options.sort) {
-    const auto found = std::find(names.begin(), names.end(), snake_case(key.tree.text));
-    if (found == names.end())
-      return usage_error(fmt::format("--sort: there is no column {}.{}", in_quotes(key.tree.text),
-                                     did_you_mean(key.tree.text, names)));
-    by.emplace_back(static_cast<std::size_t>(found - names.begin()), key.descending);
-  }
-  if (by.empty()) return {};
-  std::vector<ItemPair> sorted;
-  for (const std::uint32_t row : result::row_order(table, by)) sorted.push_back(counts.pairs[row]);
-  std::stable_partition(sorted.begin(), sorted.end(), Counts::is_found);
-  counts.pairs = std::move(sorted);
-  return {};
-}
-
 result::Table pairs_table(const Counts& counts) {
   result::Table table{"",
                       "Pairs",

@@ -1,15 +1,11 @@
 // The tables of together.
 #pragma once
 
-#include "base/error.hpp"
 #include "questions/together/counts.hpp"
 #include "result/table.hpp"
 
 namespace pear::together {
 
-/// Sorts the pairs by --sort, if it is given; the significant ones come first. Error: usage, if it names a
-/// column that does not exist.
-[[nodiscard]] OrError<void> sort_pairs(Counts& counts);
 [[nodiscard]] result::Table pairs_table(const Counts& counts);
 [[nodiscard]] result::Table sets_table(const Counts& counts);
 [[nodiscard]] result::Table rules_table(const Counts& counts);

@@ -140,7 +140,7 @@ Sales sales_with_pull(int customers) {
 }
 
 TEST(Baskets, ReportsThePullingProduct) {
-  const result::Result result = ask("baskets", {{"discount", "10"}}, sales_with_pull(40));
+  const result::Result result = ask("baskets", {{"discount", "10%"}}, sales_with_pull(40));
   EXPECT_EQ(columns_of(table(result, "products"), {"product_id", "baskets", "pull", "more_baskets"})[0],
             (Cells::value_type{"card", "40", "82.875", "1"}));
   EXPECT_EQ(
@@ -178,7 +178,7 @@ TEST(Baskets, MarginRatesAreOfLinesWithAKnownCost) {
 }
 
 TEST(Baskets, NamesNoProductWithoutASignificantPull) {
-  const result::Result result = ask("baskets", {{"discount", "10"}}, sales_with_pull(4));
+  const result::Result result = ask("baskets", {{"discount", "10%"}}, sales_with_pull(4));
   EXPECT_EQ(result.headline, (std::vector<std::string>{"0 of 8 baskets (0.0%) contain only one product; half "
                                                        "contain 2 or fewer."}));
   for (const auto& row : columns_of(table(result, "products"), {"q_value"})) EXPECT_EQ(row[0], "");
@@ -187,8 +187,8 @@ TEST(Baskets, NamesNoProductWithoutASignificantPull) {
 TEST(Baskets, ReportsMistakes) {
   const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", -1, 150}}).daybook;
   EXPECT_EQ(try_to_ask("baskets", {}, daybook).error().message, "nothing was bought, so there is no basket.");
-  EXPECT_EQ(try_to_ask("baskets", {{"discount", "0"}}, daybook).error().message,
-            "--discount takes a percentage above 0, up to 100, such as 10, not \"0\".");
+  EXPECT_EQ(try_to_ask("baskets", {{"discount", "0%"}}, daybook).error().message,
+            "--discount takes a share from 0.0001% to 100%, such as 0.05 or 5%, not \"0%\".");
 }
 
 }  // namespace

@@ -53,7 +53,7 @@ RC_GTEST_PROP(Concentration, EqualsSql, ()) {
       std::make_tuple("category", "count(*)", "count(*) * 10000"),
       std::make_tuple("customer_id", "sum(quantity)", "sum(quantity_u)"));
   const bool split = pick(0, 1) == 1;
-  analysis::OptionValues options = {{"of", of}, {"show", show + " as figure"}};
+  analysis::OptionValues options = {{"per", of}, {"count", show + " as figure"}};
   if (split) options.emplace_back("by", "region");
   const result::Result result = ask("concentration", options, daybook);
   const std::string by = split ? "coalesce(region, '(empty)')" : "'all'";

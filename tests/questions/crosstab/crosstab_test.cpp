@@ -155,7 +155,7 @@ RC_GTEST_PROP(Crosstab, EqualsSqlInCellsAndTotals, ()) {
   const RandomCrosstab random = random_crosstab();
   analysis::OptionValues options = {
       {"down", joined(random.down, ",")},
-      {"show", fmt::format("{} as first, {} as second", random.first.ours, random.second.ours)},
+      {"count", fmt::format("{} as first, {} as second", random.first.ours, random.second.ours)},
       {"empty", "blank"}};
   if (!random.across.empty()) options.emplace_back("across", joined(random.across, ","));
   if (!random.where.empty()) options.emplace_back("where", random.where);
@@ -245,7 +245,7 @@ RC_GTEST_PROP(Crosstab, CountsEachMemberOnceAtItsLevel, ()) {
   const result::Result result =
       ask("crosstab",
           {{"down", key},
-           {"show",
+           {"count",
             "sum(credit_limit) as limits, median(credit_limit) as middle, sum(unit_cost) as costs, "
             "median(amount) as price, sum(count(*) over (partition by customer_id, product_id)) as pairs"}},
           daybook);
@@ -285,30 +285,30 @@ Cells rows(const analysis::OptionValues& options) {
 }
 
 TEST(Trap, RowsAreNotCountedInsteadOfDistinctValues) {
-  EXPECT_EQ(rows({{"down", "year"}, {"show", "customers, orders, lines"}}),
+  EXPECT_EQ(rows({{"down", "year"}, {"count", "customers, orders, lines"}}),
             (Cells{{"2023", "1", "2", "3"}, {"2024", "2", "2", "3"}, {"Total", "3", "4", "6"}}));
 }
 
 TEST(Trap, AnAverageIsNotAnAverageOfAverages) {
   EXPECT_EQ(
-      rows({{"down", "product_id"}, {"show", "sum(amount) / sum(quantity) as price, avg(amount) as mean"}}),
+      rows({{"down", "product_id"}, {"count", "sum(amount) / sum(quantity) as price, avg(amount) as mean"}}),
       (Cells{{"P1", "9.25", "9.25"}, {"P2", "15.4545", "85.00"}, {"Total", "13.80", "34.50"}}));
 }
 
 TEST(Trap, ACustomersTotalIsNotAddedUpOncePerLine) {
-  EXPECT_EQ(rows({{"down", "year"}, {"show", "sum(customer_amount) as all_time"}}),
+  EXPECT_EQ(rows({{"down", "year"}, {"count", "sum(customer_amount) as all_time"}}),
             (Cells{{"2023", "57.00"}, {"2024", "150.00"}, {"Total", "207.00"}}));
 }
 
 TEST(Trap, JanuariesOfTwoYearsAreTwoMonths) {
-  const Cells months = rows({{"down", "month"}, {"show", "lines"}});
+  const Cells months = rows({{"down", "month"}, {"count", "lines"}});
   EXPECT_EQ(months[0], (std::vector<std::string>{"2023-01", "2"}));
   EXPECT_EQ(months[12], (std::vector<std::string>{"2024-01", "2"}));
 }
 
 TEST(Trap, AFilterReachesEveryFigureAndHistoryStaysWhole) {
   const result::Result result =
-      ask("crosstab", {{"down", "first_year"}, {"show", "customers, orders"}, {"from", "2023-02-01"}}, kFew);
+      ask("crosstab", {{"down", "first_year"}, {"count", "customers, orders"}, {"from", "2023-02-01"}}, kFew);
   EXPECT_EQ(cells_of(result.tables[0]),
             (Cells{{"2023", "1", "1"}, {"2024", "1", "2"}, {"(empty)", "1", "0"}, {"Total", "3", "3"}}));
   EXPECT_EQ(result.population.lines, 4U);
@@ -319,7 +319,7 @@ TEST(Trap, ABlankCellIsNeitherZeroNorMissing) {
   const analysis::OptionValues options = {{"down", "product_id"},
                                           {"across", "year"},
                                           {"where", "customer_id = 'C1' or product_id = 'P2'"},
-                                          {"show", "sum(amount) as sales, avg(amount) as mean"}};
+                                          {"count", "sum(amount) as sales, avg(amount) as mean"}};
   analysis::OptionValues blank = options;
   blank.emplace_back("empty", "blank");
   EXPECT_EQ(rows(options)[0],
@@ -328,7 +328,7 @@ TEST(Trap, ABlankCellIsNeitherZeroNorMissing) {
 }
 
 TEST(Trap, EveryTableDescribesItsColumns) {
-  const result::Table table = ask("crosstab", {{"down", "year"}, {"show", "sum(amount)"}}, kFew).tables[0];
+  const result::Table table = ask("crosstab", {{"down", "year"}, {"count", "sum(amount)"}}, kFew).tables[0];
   EXPECT_EQ(table.columns[1].name, "sum(amount)");
   EXPECT_EQ(table.columns[1].description, "sum(amount)");
 }
@@ -348,13 +348,13 @@ TEST(Trap, AFigureWithTooManyMarksShowsTheLargestAndSaysSo) {
 // Options.
 
 TEST(Crosstab, TopCombinesTheRestFromItsLines) {
-  EXPECT_EQ(rows({{"down", "customer_id"}, {"show", "sum(amount) as sales, products"}, {"top", "1"}}),
+  EXPECT_EQ(rows({{"down", "customer_id"}, {"count", "sum(amount) as sales, products"}, {"keep", "1"}}),
             (Cells{{"C2", "160.00", "2"}, {"other (2)", "47.00", "2"}, {"Total", "207.00", "2"}}));
 }
 
 TEST(Crosstab, SharesAndRunningTotals) {
   EXPECT_EQ(
-      rows({{"down", "year,product_id"}, {"show", "lines"}, {"share", "parent,all"}, {"running", "down"}}),
+      rows({{"down", "year,product_id"}, {"count", "lines"}, {"share", "parent,all"}, {"running", "down"}}),
       (Cells{{"2023", "P1", "2", "0.666667", "0.333333", "2", "0.666667"},
              {"2023", "P2", "1", "0.333333", "0.166667", "3", "1.000000"},
              {"2023", "Total", "3", "0.500000", "0.500000", "3", "0.500000"},
@@ -365,7 +365,7 @@ TEST(Crosstab, SharesAndRunningTotals) {
 }
 
 TEST(Crosstab, HavingSortLimitAndOffset) {
-  const analysis::OptionValues options = {{"down", "customer_id"}, {"show", "sum(amount) as sales"}};
+  const analysis::OptionValues options = {{"down", "customer_id"}, {"count", "sum(amount) as sales"}};
   const auto with = [&](analysis::OptionValues more) {
     more.insert(more.end(), options.begin(), options.end());
     return rows(more);
@@ -388,8 +388,8 @@ TEST(Crosstab, DetailsListTheLinesOfACell) {
 }
 
 TEST(Crosstab, AcceptsHeadersAsColumnNames) {
-  EXPECT_EQ(rows({{"down", "\"Product ID\" as product, Year"}, {"show", "sum(Amount) as sales"}}),
-            rows({{"down", "product_id as product, year as Year"}, {"show", "sum(amount) as sales"}}));
+  EXPECT_EQ(rows({{"down", "\"Product ID\" as product, Year"}, {"count", "sum(Amount) as sales"}}),
+            rows({{"down", "product_id as product, year as Year"}, {"count", "sum(amount) as sales"}}));
 }
 
 TEST(Crosstab, RejectsWrongOptionsByName) {
@@ -400,10 +400,10 @@ TEST(Crosstab, RejectsWrongOptionsByName) {
   EXPECT_EQ(fault({}), "crosstab needs --down or --across: pear-thread crosstab --down region --across year");
   EXPECT_EQ(fault({{"down", "yeer"}}),
             "--down: there is no column \"yeer\". Did you mean \"year\"? (column 1)");
-  EXPECT_EQ(fault({{"down", "year"}, {"show", "sum(product_id)"}}),
-            "--show: SUM needs a number, but \"product_id\" is text (column 5)");
-  EXPECT_EQ(fault({{"down", "year"}, {"show", "amount"}}),
-            "--show: \"amount\" has many values in a cell: write sum(amount), max(amount) or another "
+  EXPECT_EQ(fault({{"down", "year"}, {"count", "sum(product_id)"}}),
+            "--count: SUM needs a number, but \"product_id\" is text (column 5)");
+  EXPECT_EQ(fault({{"down", "year"}, {"count", "amount"}}),
+            "--count: \"amount\" has many values in a cell: write sum(amount), max(amount) or another "
             "aggregate, or use it in --down or --across (column 1)");
   EXPECT_EQ(fault({{"down", "sum(amount)"}}),
             "--down: \"sum(amount)\" is an aggregate of many lines, but here lines are grouped. Give it OVER "
@@ -422,7 +422,7 @@ RC_GTEST_PROP(CrosstabAgainst, EqualsSql, ()) {
   const result::Result result = ask("crosstab",
                                     {{"down", "category,product_id"},
                                      {"across", "region"},
-                                     {"show", "avg(amount) as mean"},
+                                     {"count", "avg(amount) as mean"},
                                      {"against", "parent,category,product_id,column,row,all"}},
                                     daybook);
   const auto mean = [](const std::string& of) {

@@ -20,7 +20,7 @@ RC_GTEST_PROP(Customer, HistoryEqualsSql, ()) {
   const daybook::Daybook daybook = random_daybook();
   const LinesInSql sql(daybook);
   const std::string id = id_of(daybook.customer_ids());
-  const result::Result result = ask("customer", {{"id", id}}, daybook);
+  const result::Result result = ask("customer", {{"find", id}}, daybook);
   const Cells ours = columns_of(result.tables.front(), {"order_date", "order_id", "product_id", "kind",
                                                         "quantity", "amount", "running_amount"});
   // Lines of one product in one order are in the order of the file, which SQL does not know: compare their
@@ -43,7 +43,7 @@ RC_GTEST_PROP(Product, BuyersAndCompanionsEqualSql, ()) {
   const daybook::Daybook daybook = random_daybook();
   const LinesInSql sql(daybook);
   const std::string id = id_of(daybook.product_ids());
-  const result::Result result = ask("product", {{"id", id}}, daybook);
+  const result::Result result = ask("product", {{"find", id}}, daybook);
   expect_checks_hold(result);
   const std::string own = fmt::format("product_id = '{}'", id);
   Cells ours = columns_of(result.tables.front(), {"customer_id", "orders", "quantity", "returned", "amount",
@@ -91,9 +91,9 @@ daybook::Daybook two_of_a_name() {
 }
 
 TEST(Customer, ShowsOrdersDatesAndAmounts) {
-  const result::Result result = ask("customer", {{"name", "bo lind"}}, two_of_a_name());
+  const result::Result result = ask("customer", {{"find", "bo lind"}}, two_of_a_name());
   EXPECT_EQ(result.headline.front(), "C3 Bo Lind: 1 order on 2024-03-01, 1 distinct product, 10.00.");
-  const result::Result other = ask("customer", {{"id", "C1"}}, two_of_a_name());
+  const result::Result other = ask("customer", {{"find", "C1"}}, two_of_a_name());
   EXPECT_EQ(
       other.headline,
       (std::vector<std::string>{
@@ -112,7 +112,7 @@ TEST(Product, PricesPaidAreAfterDiscounts) {
   for (daybook::Column& column : parts.columns)
     if (column.name == "amount") std::get<daybook::DecimalValues>(column.values).units[0] = 180'000;
   const daybook::Daybook daybook(std::move(parts));
-  const result::Result product = ask("product", {{"id", "P1"}}, daybook);
+  const result::Result product = ask("product", {{"find", "P1"}}, daybook);
   EXPECT_EQ(
       columns_of(product.tables.front(), {"customer_id", "average_price", "lowest_price", "highest_price"}),
       (Cells{{"C1", "9.00", "9.00", "9.00"}, {"C2", "10.00", "10.00", "10.00"}}));
@@ -120,7 +120,7 @@ TEST(Product, PricesPaidAreAfterDiscounts) {
             (Cells{{"9.00", "10.00", "2"}, {"10.00", "10.00", "1"}}));
   EXPECT_EQ(product.headline.front(),
             "P1: 2 customers bought 3 pieces in 2 orders for 28.00, from 2024-01-01 to 2024-01-02.");
-  EXPECT_EQ(columns_of(ask("customer", {{"id", "C1"}}, daybook).tables.front(), {"price_paid", "unit_price"}),
+  EXPECT_EQ(columns_of(ask("customer", {{"find", "C1"}}, daybook).tables.front(), {"price_paid", "unit_price"}),
             (Cells{{"9.00", "10.00"}}));
   EXPECT_EQ(columns_of(table(ask("first", {{"per", "product"}, {"run-in", "0"}}, daybook), "product"),
                        {"customer_id", "price_paid", "unit_price"}),
@@ -139,16 +139,16 @@ TEST(Customer, IsFoundByNameInAnyCase) {
   }
   const daybook::Daybook daybook(std::move(parts));
   for (const char* name : {"ämelie östergård", "ÄMELIE ÖSTERGÅRD"})
-    EXPECT_EQ(ask("customer", {{"name", name}}, daybook).tables.front().rows(), 2U) << name;
-  EXPECT_EQ(ask("customer", {{"name", "ΣΟΦΊΑ"}}, daybook).headline.front().substr(0, 2), "C3");
+    EXPECT_EQ(ask("customer", {{"find", name}}, daybook).tables.front().rows(), 2U) << name;
+  EXPECT_EQ(ask("customer", {{"find", "ΣΟΦΊΑ"}}, daybook).headline.front().substr(0, 2), "C3");
 }
 
 /// The trap: customers grouped by a name that two of them share.
 TEST(Trap, NamesakesRemainTwoCustomers) {
-  const result::Result result = ask("customer", {{"name", "Ada Fen"}}, two_of_a_name());
+  const result::Result result = ask("customer", {{"find", "Ada Fen"}}, two_of_a_name());
   EXPECT_EQ(columns_of(result.tables.front(), {"customer_id", "customer_name", "orders", "amount"}),
             (Cells{{"C1", "Ada Fen", "2", "3.00"}, {"C2", "Ada Fen", "1", "10.00"}}));
-  EXPECT_EQ(result.headline.front(), "2 customers share the name \"Ada Fen\": C1, C2.");
+  EXPECT_EQ(result.headline.front(), "2 customers match \"Ada Fen\": C1 Ada Fen, C2 Ada Fen.");
 }
 
 TEST(Customer, ReportsUnknownCustomers) {
@@ -158,13 +158,13 @@ TEST(Customer, ReportsUnknownCustomers) {
     return result ? std::string() : result.error().message;
   };
   EXPECT_EQ(fault("customer", {}),
-            "customer takes the id of one customer, or --name: pear-thread customer C101");
-  EXPECT_EQ(fault("customer", {{"id", "C11"}}),
-            "there is no customer \"C11\" among the selected 3. Did you mean \"C1\"?");
-  EXPECT_EQ(fault("customer", {{"name", "Ada Fenn"}}),
-            "there is no customer named \"Ada Fenn\" among the selected 3. Did you mean \"Ada Fen\"?");
-  EXPECT_EQ(fault("product", {{"name", "Yarn"}}),
-            "the daybook has no product_name of each product. Use the id.");
+            "customer takes an id or a part of a name: pear-thread customer C101");
+  EXPECT_EQ(fault("customer", {{"find", "C11"}}),
+            "there is no customer with \"C11\" in its id or name among the selected 3. Did you mean \"C1\"?");
+  EXPECT_EQ(fault("customer", {{"find", "Ada Fenn"}}),
+            "there is no customer with \"Ada Fenn\" in its id or name among the selected 3. Did you mean \"Ada Fen\"?");
+  EXPECT_EQ(fault("product", {{"find", "Yarn"}}),
+            "there is no product with \"Yarn\" in its id among the selected 2.");
 }
 
 }  // namespace

@@ -262,7 +262,7 @@ TEST(Offers, EveryNumberOfAThousandReasonsIsTrue) {
 TEST(Offers, BacktestEqualsPlansComparedWithLaterSales) {
   const MadeShop shop = make_shop(300, true, true, 4);
   const daybook::Daybook daybook = daybook_of(shop);
-  const result::Result test = ask("offers", {{"test", "60"}, {"folds", "2"}, {"group", "kind"}}, daybook);
+  const result::Result test = ask("offers", {{"test", "60"}, {"folds", "2"}, {"per", "kind"}}, daybook);
   expect_checks_hold(test);
   std::map<int, std::array<int, 2>> counts;  // by depth
   const Bought all = bought_until(shop.sales, kLastDay);
@@ -273,7 +273,7 @@ TEST(Offers, BacktestEqualsPlansComparedWithLaterSales) {
     const result::Result plan = ask("offers",
                                     {{"as-of", to_text(Date{cut})},
                                      {"horizon", "60"},
-                                     {"group", "kind"},
+                                     {"per", "kind"},
                                      {"min-probability", "0"},
                                      {"per-customer", "5"},
                                      {"rank-by", "probability"}},
@@ -477,14 +477,14 @@ TEST(Offers, ReportsMistakes) {
   EXPECT_EQ(error({{"rank-by", "margin"}}),
             "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or probability.");
   EXPECT_EQ(error({{"exclude", "P1,P111"}}),
-            "--exclude: there is no product \"P111\" among the selected 30. Did you mean \"P11\"?");
+            "--exclude: there is no product with \"P111\" in its id among the selected 30. Did you mean \"P11\"?");
   EXPECT_EQ(error({{"only", "P1,,P2"}}), "--only \"P1,,P2\": there is no product between two commas.");
   EXPECT_EQ(error({{"test", "90"}, {"folds", "8"}}),
             "too little is known before 2022-04-18 to plan from it: the sales up to 2022-04-17 cover 100 "
             "days; to learn what customers buy within 90 days, at least 151 are needed. Use a smaller "
             "--test, or fewer --folds.");
   EXPECT_EQ(error({{"min-probability", "2"}}),
-            "--min-probability takes a probability such as 0.05 or 5%, not \"2\".");
+            "--min-probability 2: a number above 1 needs a per cent sign. Write 2% or 0.02.");
   EXPECT_EQ(error({{"as-of", "2020-01-01"}}),
             "--as-of 2020-01-01 is earlier than the first sale, 2022-01-08. Choose a later day.");
   EXPECT_EQ(error({{"as-of", "2022-02-06"}}),

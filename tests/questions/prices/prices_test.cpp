@@ -179,7 +179,7 @@ TEST(Prices, AveragesAreWeightedByPieces) {
                        {"A2", "2024-01-02", "C1", "P1", 2, 300},
                        {"A3", "2024-01-01", "C2", "P1", 1, 100},
                        {"A4", "2024-01-02", "C2", "P1", 99, 200}};
-  const result::Result result = ask("prices", {{"below", "100"}, {"against", "all"}}, sales);
+  const result::Result result = ask("prices", {{"below", "100%"}, {"against", "all"}}, sales);
   EXPECT_EQ(columns_of(table(result, ""), {"customer_id", "average_price", "index", "gap_amount"}),
             (Cells{{"C1", "1.04", "0.686469", "47.50"}}));  // of averages: C1 2.00, C2 1.50
 }
@@ -266,7 +266,7 @@ TEST(Prices, ComparesExactly) {
 
 TEST(Prices, AnyPriceIsAboveNothing) {
   const result::Result result =
-      ask("prices", {{"above", "105"}},
+      ask("prices", {{"above", "105%"}},
           {{"A1", "2024-01-01", "C1", "P1", 1, 50}, {"A2", "2024-01-01", "C2", "P1", 1, 0}});
   EXPECT_EQ(columns_of(table(result, ""), {"customer_id", "others_average"}), (Cells{{"C1", "0.00"}}));
 }
@@ -280,9 +280,9 @@ TEST(Prices, ReportsMistakes) {
             "--against list: the daybook has no list_price. Import it from the product list or a price list "
             "(see docs/intake-file.md), or compare with others.");
   EXPECT_EQ(error({{"below", "cheap"}}),
-            "--below takes a percentage of 0 or more, such as 95, not \"cheap\".");
+            "--below takes a share such as 0.05 or 5%, not \"cheap\".");
   EXPECT_EQ(error({{"product", "P2"}}),
-            "there is no product \"P2\" among the selected 1. Did you mean \"P1\"?");
+            "there is no product with \"P2\" in its id among the selected 1. Did you mean \"P1\"?");
 }
 
 }  // namespace

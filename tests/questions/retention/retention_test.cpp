@@ -120,8 +120,8 @@ TEST(Retention, CohortsByColumnCountCustomersWhoHaveHadTheTime) {
     return asked ? std::string() : asked.error().message;
   };
   EXPECT_EQ(fault({{"period", "soon"}}),
-            "--period \"soon\": expected week, month, quarter, or a number of days up to 3,660, such as \"30 "
-            "days\".");
+            "--period takes a length of time from 1 to 3,660 days, such as 90, \"90 days\" or \"3 months\", not "
+            "\"soon\". Or use week, month or quarter.");
   EXPECT_EQ(fault({{"period", "30"}, {"calendar", "true"}}),
             "--calendar needs --period week, month or quarter: a number of days has no calendar.");
 }

@@ -40,7 +40,7 @@ struct WantedSequences {
   [[nodiscard]] bool follows(int days) const { return days >= min_gap && days <= std::min(max_gap, span); }
   [[nodiscard]] analysis::OptionValues options() const {
     analysis::OptionValues values = {{"repeats", repeats},
-                                     {"level", column},
+                                     {"count", column},
                                      {"min-gap", std::to_string(min_gap)},
                                      {"max-gap", std::to_string(max_gap)},
                                      {"span", std::to_string(span)},
@@ -635,13 +635,13 @@ TEST(Sequence, ReportsMistakes) {
             "--journey can be combined only with --longest and with --repeats first or all.");
   EXPECT_EQ(
       error({{"support", "2 baskets"}}),
-      "--support takes a share of the customers, such as 0.01 or 1%, or a number such as \"25 customers\", "
-      "not \"2 baskets\".");
+      "--support takes a share such as 0.05 or 5%, not \"2 baskets\". Or give a number such as \"25 "
+            "customers\".");
   EXPECT_EQ(
       error({{"min-gap", "90"}}),
       "none of the 20 customers bought another product at least 90 days later, so there is no sequence.");
   EXPECT_EQ(error({{"starts-with", "x"}}),
-            "there is no product \"x\" among the selected 4. Did you mean \"a\"?");
+            "there is no product with \"x\" in its id among the selected 4. Did you mean \"a\"?");
 }
 
 }  // namespace

@@ -186,7 +186,7 @@ RC_GTEST_PROP(Together, EqualsEverySubsetOfEveryBasket, ()) {
   const WantedRules wanted{pick(1, 4), pick(3, 5), pick(0, 2) * 0.1,
                            *rc::gen::element<std::string>("", "closed", "maximal")};
   analysis::OptionValues options = {{"within", within},
-                                    {"level", column},
+                                    {"count", column},
                                     {"support", fmt::format("{} baskets", wanted.support)},
                                     {"largest", std::to_string(wanted.largest)},
                                     {"min-gain", fmt::format("{}", wanted.min_gain)}};
@@ -410,12 +410,13 @@ TEST(Together, ReportsMistakes) {
             "more than 20 sets reach a support of 2 baskets, more than --at-most allows. Use --support \"4 "
             "baskets\", or a smaller --largest.");
   EXPECT_EQ(error({{"within", "a week"}}),
-            "--within takes order, day, customer, or a number of days such as \"14 days\", not \"a week\".");
+            "--within takes order, day, customer, or a length of time such as 14, \"14 days\" or \"2 weeks\", "
+            "not \"a week\".");
   EXPECT_EQ(
       error({{"support", "200%"}}),
-      "--support takes a share of the baskets, such as 0.01 or 1%, or a number such as \"25 baskets\", not"
-      " \"200%\".");
-  EXPECT_EQ(error({{"sort", "lifts desc"}}), "--sort: there is no column \"lifts\". Did you mean \"lift\"?");
+      "--support takes a share from 0.0001% to 100%, such as 0.05 or 5%, not \"200%\". Or give a number such "
+      "as \"25 baskets\".");
+  EXPECT_EQ(error({{"sort", "lifts desc"}}), "--sort: the table \"Pairs\" has no column \"lifts\". Did you mean \"lift\"?");
   const auto single = try_to_ask("together", {}, build(sales_of_baskets({"a", "b"})).daybook);
   EXPECT_EQ(single.error().message,
             "none of the 2 baskets contains two distinct products, so nothing is bought together.");

@@ -1,4 +1,4 @@
-#include "analysis/length_of_time.hpp"
+#include "analysis/options/length_of_time.hpp"
 
 #include <charconv>
 #include <cmath>

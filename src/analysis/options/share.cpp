@@ -1,4 +1,4 @@
-#include "analysis/share.hpp"
+#include "analysis/options/share.hpp"
 
 #include <fmt/format.h>
 
@@ -8,7 +8,7 @@
 namespace pear::analysis {
 namespace {
 
-std::string per_cent_of(std::int64_t share) { return with_thousands(Decimal::from_units(share)) + "%"; }
+std::string per_cent_of(std::int64_t share) { return Decimal::from_units(share).to_text() + "%"; }
 
 /// "25% or 0.25"; above 100, only with the sign.
 std::string both_ways(Decimal number) {

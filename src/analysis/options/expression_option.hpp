@@ -7,7 +7,7 @@
 #include <utility>
 #include <vector>
 
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 #include "base/error.hpp"
 #include "expression/syntax/parse.hpp"
 #include "expression/syntax/tree.hpp"

@@ -8,8 +8,8 @@
 #include <utility>
 #include <vector>
 
-#include "analysis/day_span.hpp"
-#include "analysis/option.hpp"
+#include "analysis/options/day_span.hpp"
+#include "analysis/options/option.hpp"
 #include "base/date.hpp"
 #include "base/error.hpp"
 #include "expression/rows/line_view.hpp"

@@ -1,4 +1,4 @@
-#include "analysis/day_span.hpp"
+#include "analysis/options/day_span.hpp"
 
 #include <array>
 #include <charconv>

@@ -1,4 +1,4 @@
-#include "analysis/selection.hpp"
+#include "analysis/options/selection.hpp"
 
 #include <algorithm>
 #include <array>

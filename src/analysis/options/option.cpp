@@ -1,4 +1,4 @@
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 
 #include <algorithm>
 #include <charconv>

@@ -6,7 +6,7 @@
 #include <string_view>
 #include <utility>
 
-#include "analysis/option.hpp"
+#include "analysis/options/option.hpp"
 #include "base/error.hpp"
 
 namespace pear::analysis {

@@ -15,5 +15,5 @@ counted AS (
   GROUP BY customer_id),
 grouped AS (SELECT orders, count(*) AS customers FROM counted GROUP BY orders)
 SELECT orders, customers, printf('%.6f', 1.0 * customers / sum(customers) OVER ()) AS share,
-       printf('%.6f', 1.0 * sum(customers) OVER (ORDER BY orders) / sum(customers) OVER ()) AS running_share
+       printf('%.6f', 1.0 * sum(customers) OVER (ORDER BY orders) / sum(customers) OVER ()) AS cumulative_share
 FROM grouped ORDER BY orders;

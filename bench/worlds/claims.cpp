@@ -266,9 +266,10 @@ void count_first(const World& world, ShopReport& report) {
   const result::Table& entries = table(result, "entry");
   const std::vector<std::string> q_values = texts(entries, "q_value");
   const std::vector<double> low = numbers(entries, "repeat_rate_low"),
-                            high = numbers(entries, "repeat_rate_high"), judged = numbers(entries, "judged"),
+                            high = numbers(entries, "repeat_rate_high"),
+                            followed = numbers(entries, "followed"),
                             again = numbers(entries, "ordered_again");
-  const double all = std::accumulate(judged.begin(), judged.end(), 0.0),
+  const double all = std::accumulate(followed.begin(), followed.end(), 0.0),
                rate = std::accumulate(again.begin(), again.end(), 0.0) / std::max(1.0, all);
   for (std::size_t row = 0; row < q_values.size(); ++row) {
     if (q_values[row].empty()) continue;

@@ -71,7 +71,11 @@ OrError<std::vector<std::uint32_t>> find_members(const daybook::Daybook& daybook
     const bool contains =
         lower_id.find(lower) != std::string::npos || lower_name.find(lower) != std::string::npos;
     if (!contains) continue;
-    const std::size_t match = id == text ? 0U : lower_id == lower ? 1U : name == text ? 2U : lower_name == lower ? 3U : 4U;
+    const std::size_t match = id == text            ? 0U
+                              : lower_id == lower   ? 1U
+                              : name == text        ? 2U
+                              : lower_name == lower ? 3U
+                                                    : 4U;
     found[match].push_back(member);
   }
   for (std::vector<std::uint32_t>& members : found)

@@ -37,6 +37,7 @@ OrError<expression::WithWindows> prepared_daybook(const PreparedQuestion& questi
   std::set<std::string> names(question.columns.begin(), question.columns.end());
   names.insert({std::string(daybook::role::kOrderDate), std::string(daybook::role::kIsReturn)});
   if (!shared.selection.is_all()) names.emplace(daybook::role::kAmount);
+  if (shared.selection.quiet_since) names.emplace("last_order_date");
   const std::vector<std::string> known = daybook::known_columns(source.columns);
   for (const std::string& name : question.where_there)
     if (std::find(known.begin(), known.end(), name) != known.end()) names.insert(name);
@@ -128,8 +129,8 @@ OrError<void> add_labels(const MemberLabels& labels, const SharedOptions& shared
   bool added = false;
   for (result::Table& table : result.tables) added = labels.add_to(table) || added;
   if (shared.with.empty() || added) return {};
-  return usage_error(fmt::format("--with {}: no table of {} has rows for them here.", shared.with.front().text,
-                                 result.question));
+  return usage_error(fmt::format("--with {}: no table of {} has rows for them here.",
+                                 shared.with.front().text, result.question));
 }
 
 }  // namespace

@@ -6,8 +6,8 @@
 #include <string>
 #include <vector>
 
-#include "analysis/question.hpp"
 #include "analysis/options/shared_options.hpp"
+#include "analysis/question.hpp"
 #include "base/error.hpp"
 
 namespace pear::analysis {

@@ -73,33 +73,34 @@ std::vector<analysis::OptionInfo> shaping_options(const analysis::Question& ques
   return options;
 }
 
-analysis::OptionInfo formulas_option() {
-  return {"formulas", "keep|text", "keep",
-          "texts in CSV files that a spreadsheet takes for formulas: unchanged, or with an apostrophe before "
-          "them"};
+std::array<analysis::OptionInfo, 2> csv_options() {
+  return {
+      {{"formulas", "keep|text", "keep",
+        "texts in CSV files that a spreadsheet takes for formulas: unchanged, or with an apostrophe before "
+        "them"},
+       {"bom", "", "", "begin CSV files with a byte order mark, for spreadsheets that misread accents"}}};
 }
 
-OrError<output::Formulas> formulas(const analysis::OptionValues& values) {
+OrError<output::CsvStyle> csv_style(const analysis::OptionValues& values) {
   PEAR_ASSIGN(const std::vector<std::size_t> words,
               word_list("formulas", value_or(values, "formulas", "keep"), {"keep", "text"}));
   if (words.size() > 1) return usage_error("--formulas takes one word: keep or text.");
-  return static_cast<output::Formulas>(words.front());
+  return output::CsvStyle{static_cast<output::Formulas>(words.front()), !value_or(values, "bom", "").empty()};
 }
 
 std::vector<analysis::OptionInfo> writing_options(const analysis::Question& question) {
-  return {
-      {"out", "FOLDER", "pear-out", "the folder for the files"},
-      {"name", "STEM", "the command's name", "the name of the files"},
-      {"format", "csv,json,xlsx,md", "csv", "the formats of tables, separated by commas"},
-      {"figure", "svg,png|none", "svg,png", "the formats of figures, separated by commas"},
-      formulas_option(),
-      {"top", "N", std::to_string(question.rows_shown), "rows shown here; the files contain all rows"}};
+  return {{"out", "FOLDER", "pear-out", "the folder for the files"},
+          {"name", "STEM", "the command's name", "the name of the files"},
+          {"format", "csv,json,xlsx,md", "csv", "the formats of tables, separated by commas"},
+          {"figure", "svg,png|none", "svg,png", "the formats of figures, separated by commas"},
+          csv_options()[0],
+          csv_options()[1],
+          {"top", "N", std::to_string(question.rows_shown), "rows shown here; the files contain all rows"}};
 }
 
 OrError<output::FilePlan> file_plan(const analysis::Question& question, const analysis::OptionValues& values,
                                     const std::string& folder) {
-  output::FilePlan plan{
-      folder, value_or(values, "name", question.name), {}};
+  output::FilePlan plan{folder, value_or(values, "name", question.name), {}};
   if (plan.stem.empty() || plan.stem.find('/') != std::string::npos)
     return usage_error(
         fmt::format("--name needs the name of a file without a folder, not {}.", in_quotes(plan.stem)));
@@ -107,7 +108,7 @@ OrError<output::FilePlan> file_plan(const analysis::Question& question, const an
     return usage_error(
         "--name datapackage: that is the file that describes the others. Choose another name.");
   PEAR_ASSIGN(plan.figures, figure_formats(value_or(values, "figure", "svg,png")));
-  PEAR_ASSIGN(plan.formulas, formulas(values));
+  PEAR_ASSIGN(plan.csv, csv_style(values));
   PEAR_ASSIGN(plan.tables, table_formats(value_or(values, "format", "csv")));
   return plan;
 }

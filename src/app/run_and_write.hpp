@@ -1,6 +1,7 @@
 // Asks a question of a daybook file and writes the result: for the command line and for studies.
 #pragma once
 
+#include <array>
 #include <cstdint>
 #include <functional>
 #include <string>
@@ -15,9 +16,9 @@ namespace pear::app {
 /// The question's own options and those of all questions that change the result.
 [[nodiscard]] std::vector<analysis::OptionInfo> shaping_options(const analysis::Question& question);
 
-/// --formulas of everything that writes CSV files, and its value. Error: usage.
-[[nodiscard]] analysis::OptionInfo formulas_option();
-[[nodiscard]] OrError<output::Formulas> formulas(const analysis::OptionValues& values);
+/// --formulas and --bom of everything that writes CSV files, and their values. Error: usage.
+[[nodiscard]] std::array<analysis::OptionInfo, 2> csv_options();
+[[nodiscard]] OrError<output::CsvStyle> csv_style(const analysis::OptionValues& values);
 
 /// The options of the output.
 [[nodiscard]] std::vector<analysis::OptionInfo> writing_options(const analysis::Question& question);

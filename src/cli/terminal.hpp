@@ -8,8 +8,8 @@
 
 namespace pear::cli {
 
-/// Width and emphasis for standard output: those of the terminal; plain text of 100 columns elsewhere, and no
-/// emphasis if NO_COLOR is set.
+/// Width and emphasis for standard output: the width of COLUMNS, or else of the terminal; elsewhere text of
+/// 100 columns and tables of any width. No emphasis elsewhere, or if NO_COLOR is set.
 [[nodiscard]] output::TerminalStyle terminal_style();
 
 /// Writes to standard output. finish_output() reports what went wrong.

@@ -32,6 +32,8 @@ const std::vector<std::string_view>& derived_names() {
                                                        "customer_orders",
                                                        "customer_products",
                                                        "customer_amount",
+                                                       "customer_class",
+                                                       "product_class",
                                                        "order_number",
                                                        "orders_left",
                                                        "days_since_first",
@@ -92,7 +94,9 @@ Names inputs_of_one(std::string_view name) {
     return {role::kQuantity, role::kAmount, role::kUnitCost, role::kProductId};
   if (name == "hour") return {role::kOrderTime};
   if (name == "customer_products") return {role::kOrderDate, role::kIsReturn, role::kProductId};
-  if (name == "customer_amount") return {role::kOrderDate, role::kIsReturn, role::kAmount};
+  if (name == "product_class") return {role::kAmount, role::kProductId};
+  if (name == "customer_amount" || name == "customer_class")
+    return {role::kOrderDate, role::kIsReturn, role::kAmount};
   if (is_purchase_history_column(name)) return {role::kOrderDate, role::kIsReturn, role::kProductId};
   if (is_history_column(name) || is_order_history_column(name)) return {role::kOrderDate, role::kIsReturn};
   return {role::kOrderDate};

@@ -30,8 +30,8 @@ namespace pear::daybook {
 /// The stored columns that must be loaded to provide `names`: themselves, and the inputs of derived ones.
 [[nodiscard]] std::vector<std::string> inputs_of(const std::vector<std::string>& names);
 
-/// The daybook with its data_end, and with those of the derived columns `names` whose inputs it has loaded. They are computed from
-/// the whole daybook passed in: complete first, then select. O(members).
+/// The daybook with its data_end, and with those of the derived columns `names` whose inputs it has loaded.
+/// They are computed from the whole daybook passed in: complete first, then select. O(members).
 [[nodiscard]] Daybook completed(Daybook daybook, const std::vector<std::string>& names);
 
 /// The margins of lines, in units of Decimal, kEmptyUnits where unknown. Empty if the daybook has no margin

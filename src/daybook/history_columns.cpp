@@ -8,6 +8,7 @@
 #include "daybook/by_customer.hpp"
 #include "daybook/day_columns.hpp"
 #include "daybook/purchases.hpp"
+#include "daybook/value_classes.hpp"
 
 namespace pear::daybook {
 namespace {
@@ -65,9 +66,9 @@ DecimalValues amounts_of_customers(const Daybook& daybook) {
 }  // namespace
 
 bool is_history_column(std::string_view name) {
-  constexpr std::array<std::string_view, 7> kNames = {
-      "first_order_date", "first_year",        "first_month",    "last_order_date",
-      "customer_orders",  "customer_products", "customer_amount"};
+  constexpr std::array<std::string_view, 9> kNames = {
+      "first_order_date",  "first_year",      "first_month",    "last_order_date", "customer_orders",
+      "customer_products", "customer_amount", "customer_class", "product_class"};
   return std::find(kNames.begin(), kNames.end(), name) != kNames.end();
 }
 
@@ -82,6 +83,13 @@ std::optional<Column> history_column(std::string_view name, const Daybook& daybo
   if (name == "customer_orders") return column(order_counts(daybook));
   if (name == "customer_products") return column(product_counts(daybook));
   if (name == "customer_amount") return column(amounts_of_customers(daybook));
+  if (name == "customer_class") {
+    std::vector<std::int64_t> amounts = amounts_of_customers(daybook).units;
+    std::replace(amounts.begin(), amounts.end(), kEmptyUnits, std::int64_t{0});  // out of range
+    return column(value_classes(amounts));
+  }
+  if (name == "product_class")
+    return Column{std::string(name), Level::product, value_classes(product_amounts(daybook))};
   return std::nullopt;
 }
 

@@ -18,10 +18,10 @@ OrError<BasketRule> parse_basket_rule(std::string_view text) {
   if (text == "order") return BasketRule{Within::order, 0};
   if (text == "day") return BasketRule{Within::day, 0};
   if (text == "customer") return BasketRule{Within::customer, 0};
-  const auto days = analysis::parse_days("within", text, 0, 100'000);
+  const auto days = analysis::parse_days("basket", text, 0, 100'000);
   if (!days)
     return usage_error(
-        fmt::format("--within takes order, day, customer, or a length of time such as 14, \"14 days\" or "
+        fmt::format("--basket takes order, day, customer, or a length of time such as 14, \"14 days\" or "
                     "\"2 weeks\", not {}.",
                     in_quotes(text)));
   return BasketRule{Within::days, static_cast<std::int32_t>(*days)};

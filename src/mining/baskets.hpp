@@ -37,10 +37,10 @@ struct BasketRule {
 [[nodiscard]] OrError<std::pair<expression::GroupKey, std::string>> basket_key(
     const std::optional<expression::Tree>& items, const expression::LineView& lines);
 
-/// The option --within of a question about baskets.
+/// The option --basket of a question about baskets.
 template <class Options>
-analysis::OptionDeclaration<Options> within_option() {
-  return {{"within", "order|day|customer|DAYS", "order",
+analysis::OptionDeclaration<Options> basket_option() {
+  return {{"basket", "order|day|customer|DAYS", "order",
            "what makes a basket: one order, one day, all orders, or orders with gaps up to this"},
           [](Options& options, std::string_view text) -> OrError<void> {
             PEAR_ASSIGN(options.within, parse_basket_rule(text));

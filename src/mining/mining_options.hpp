@@ -18,11 +18,11 @@ analysis::OptionDeclaration<Options> items_option(const std::string& what) {
                                         &Options::items);
 }
 
-/// --only: which patterns to keep among those that say the same. `patterns`: "sets that no larger one".
+/// --condense: which patterns to keep among those that say the same. `patterns`: "sets that no larger one".
 template <class Options>
 analysis::OptionDeclaration<Options> only_option(const std::string& patterns) {
   return analysis::word_option<Options>(
-      {"only", "closed|maximal", "", patterns + " is as common as, or contains"}, &Options::only,
+      {"condense", "closed|maximal", "", patterns + " is as common as, or contains"}, &Options::only,
       {"all", "closed", "maximal"});
 }
 

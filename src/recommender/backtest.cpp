@@ -190,9 +190,9 @@ OrError<Backtest> run_backtest(const analysis::QuestionInput& input, const expre
                                  input.daybook.customers()));
     PEAR_ASSIGN(const analysis::CustomerGroups buyers, choose_segments(rules.group, lines, known));
     group_name = buyers.is_split() ? buyers.noun() : "";
-    const PurchaseModel model = fit_purchase_model(
-        input.daybook, known, std::move(landmarks), buyers,
-        categories, analysis::part_of(input.progress, 100 * fold / folds, 100 * (fold + 1) / folds));
+    const PurchaseModel model =
+        fit_purchase_model(input.daybook, known, std::move(landmarks), buyers, categories,
+                           analysis::part_of(input.progress, 100 * fold / folds, 100 * (fold + 1) / folds));
     BacktestFold(input, known, model, rules).score(planned, sums);
   }
   const Estimator estimator(sums, rules);

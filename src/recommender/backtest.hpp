@@ -79,7 +79,7 @@ struct BacktestRules {
   std::int32_t horizon = 90, active = 365;
   std::vector<Date> cuts;
   std::optional<expression::Tree> group;
-  Constraints constraints;      ///< what is allowed, and how offers are ranked
+  Constraints constraints;  ///< what is allowed, and how offers are ranked
 };
 
 /// Plans at each cut from what was known then, and scores the plan and the baselines on what was bought

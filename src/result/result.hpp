@@ -34,9 +34,16 @@ struct Check {
 /// Names and values that say how a result was computed ("window", "90 days").
 using Definitions = std::vector<std::pair<std::string, std::string>>;
 
+/// The money that a sentence of the headline is about, so that findings of several questions can be compared.
+struct Stake {
+  std::size_t sentence = 0;
+  std::int64_t units = 0;  ///< of Decimal, above 0
+};
+
 struct Result {
   std::string question;
   std::vector<std::string> headline;  ///< one to three sentences
+  std::vector<Stake> stakes;          ///< of sentences about money
   Population population;
   std::optional<Population> whole;  ///< of the daybook, if the population is a selection of it
   std::string selection;            ///< in words

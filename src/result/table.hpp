@@ -77,6 +77,7 @@ struct TableColumn {
   /// For columns under a common heading: that heading, and the column's own. Files use only `name`.
   std::string group, heading;
   IdOf id_of = IdOf::none;  ///< so that names and other columns can be shown next to it
+  bool is_asked = false;    ///< the user named it: on a terminal it is shown before all others
 
   [[nodiscard]] std::size_t size() const;
   /// The column's heading on a terminal and in reports: its own heading, or else the name.
@@ -121,6 +122,8 @@ struct Table {
       {};  ///< rows that sum up others; the last row, if it is one, is always shown
 
   std::vector<std::uint8_t> faint = {};  ///< 1 for rows that are not findings; none if empty
+  /// Times in their order: where not all fit on a terminal, the newest are shown.
+  bool rows_by_time = false, columns_by_time = false;
 
   [[nodiscard]] bool ends_in_total() const { return !totals.empty() && totals.back() + 1 == rows(); }
 

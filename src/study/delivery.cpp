@@ -31,7 +31,7 @@ OrError<void> deliver_workbook(const StudyAnswers& answers) {
     if (!answer.answer) continue;
     parts.push_back(output::workbook_part(answer.answer->result, answer.answer->trail, answer.asked->files,
                                           answer.answer->files));
-    parts.back().title = answer.asked->title;
+    parts.back().title = answer.title();
   }
   const auto folder = std::filesystem::path(study.workbook).parent_path().string();
   if (!folder.empty()) PEAR_TRY(files::make_folder(folder));
@@ -51,7 +51,7 @@ OrError<void> add_changes(StudyAnswers& answers, const EarlierAnswers& earlier) 
   std::string fingerprint;
   for (const StudyAnswer& answer : answers.answers)
     if (answer.answer) fingerprint = answer.answer->trail.fingerprint;
-  changes.trail = {fmt::format("pear-thread study {} --compare {}", file, earlier.folder), daybook,
+  changes.trail = {fmt::format("pear-thread study {} --against {}", file, earlier.folder), daybook,
                    fingerprint,
                    fmt::format("all results of {}, compared with those in {}", file, earlier.folder)};
   answers.added = std::make_unique<StudyQuestion>();

@@ -38,6 +38,13 @@ std::vector<const StudyAnswer*> StudyAnswers::failed() const {
   return all;
 }
 
+std::string StudyAnswer::title() const {
+  if (!asked->title.empty()) return asked->title;
+  const bool is_crosstab = asked->question != nullptr && asked->question->name == "crosstab" && answer;
+  if (is_crosstab) return answer->result.tables.front().title;
+  return asked->question == nullptr ? name() : asked->question->summary;
+}
+
 StudyAnswers run_study(const Study& study, const std::function<void(const StudyQuestion&)>& begin) {
   StudyAnswers answers{&study, nullptr, {}};
   for (const StudyQuestion& asked : study.questions) {

@@ -22,6 +22,8 @@ struct StudyAnswer {
   std::optional<app::Answer> answer;
   Error failure;  ///< if there is no result
   [[nodiscard]] const std::string& name() const { return asked->files.stem; }
+  /// The title that the file gives; or else that of the cross-tabulation, or what the question is about.
+  [[nodiscard]] std::string title() const;
 };
 
 struct StudyAnswers {

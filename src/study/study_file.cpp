@@ -89,7 +89,7 @@ class StudyReader {
     if (asked.question == nullptr)
       return section.fault("ask", fmt::format("there is no question {}.{} Questions are {}.", in_quotes(ask),
                                               did_you_mean(ask, names), join(names, ", ")));
-    asked.title = section.optional_text("title").value_or(asked.question->summary);
+    asked.title = section.optional_text("title").value_or("");
     asked.comment = section.text("comment");
     read_options(section, asked);
     add_shared(asked);

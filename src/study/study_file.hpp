@@ -15,7 +15,7 @@ namespace pear::study {
 /// One [[question]].
 struct StudyQuestion {
   const analysis::Question* question = nullptr;
-  std::string title;              ///< if the file gives none, its own name
+  std::string title;              ///< empty if the file gives none: see StudyAnswer
   std::string comment;            ///< Markdown
   analysis::OptionValues values;  ///< its own, and those of [study] that it does not set itself
   output::FilePlan files;

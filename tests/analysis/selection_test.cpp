@@ -166,9 +166,11 @@ TEST(Selection, ReportsMistakes) {
   EXPECT_EQ(fault({{"where", "amount / (quantity - 1) > 1"}}),
             "--where: \"amount / (quantity - 1) > 1\" divides by zero or leaves the range of numbers or "
             "dates. Use CASE WHEN ... to exclude such rows.");
-  EXPECT_EQ(fault({{"from", "1.4.2024"}}), "--from takes a day such as 2024-04-01, a month or year such as 2024-04 or 2024, or a time before the "
-            "end of the data such as \"last 12 months\", \"end of last quarter\" or \"30 days ago\", not "
-            "\"1.4.2024\".");
+  EXPECT_EQ(
+      fault({{"from", "1.4.2024"}}),
+      "--from takes a day such as 2024-04-01, a month or year such as 2024-04 or 2024, or a time before the "
+      "end of the data such as \"last 12 months\", \"end of last quarter\" or \"30 days ago\", not "
+      "\"1.4.2024\".");
   EXPECT_EQ(fault({{"from", "2024-04-02"}, {"to", "2024-04-01"}}),
             "--from 2024-04-02 is later than --to 2024-04-01, so no day is selected.");
   EXPECT_EQ(fault({{"where", "product_id = 'p1'"}}),

@@ -27,16 +27,16 @@ class CustomersProgram : public DemoProgram<CustomersProgram> {
 TEST_F(CustomersProgram, PlantedEntryProductsAreFound) {
   std::map<std::string, std::map<std::string, std::string>> entries;
   for (const auto& row : rows_of(path("d/answers/first-entry.csv"))) entries[row.at("product_id")] = row;
-  double judged = 0, ordered_again = 0;
+  double followed = 0, ordered_again = 0;
   const Rows first = rows_of(path("d/answers/first.csv"));
   for (const auto& row : first) {
     if (row.at("first_date") > "2025-07-04")
       continue;  // 180 days before 2025-12-30, the last day of the shop
-    ++judged;
+    ++followed;
     ordered_again += !row.at("days_to_second").empty() && std::stoi(row.at("days_to_second")) < 180 ? 1 : 0;
   }
-  EXPECT_GT(std::stod(entries["P43"]["repeat_rate_low"]), ordered_again / judged);
-  EXPECT_LT(std::stod(entries["P44"]["repeat_rate_high"]), ordered_again / judged);
+  EXPECT_GT(std::stod(entries["P43"]["repeat_rate_low"]), ordered_again / followed);
+  EXPECT_LT(std::stod(entries["P44"]["repeat_rate_high"]), ordered_again / followed);
   std::string said = pear({"first", "--out", "f"}).out;
   std::replace(said.begin(), said.end(), '\n', ' ');  // lines are wrapped
   EXPECT_NE(said.find("Significantly more after entry product P43 Starter kit"), std::string::npos) << said;
@@ -210,9 +210,8 @@ TEST_F(CustomersProgram, MistakesAreReportedAndLeaveNoFiles) {
     EXPECT_EQ(run.out, "");
     return run.err;
   };
-  EXPECT_NE(
-      fault({"customer", "C99999"}, 2).find("there is no customer with \"C99999\" in its id or name"),
-      std::string::npos);
+  EXPECT_NE(fault({"customer", "C99999"}, 2).find("there is no customer with \"C99999\" in its id or name"),
+            std::string::npos);
   EXPECT_EQ(fault({"frequency", "--where", "region = 'Noth'"}, 3),
             "pear-thread: error: the selection (region = 'Noth') contains none of the 16,000 lines, which "
             "range from 2023-01-03 to 2025-12-30. No region is \"Noth\". Did you mean \"North\"?\n");

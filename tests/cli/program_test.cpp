@@ -92,7 +92,7 @@ TEST_F(Program, AnswersFirstAndFrequency) {
   EXPECT_NE(read_file(folder_ / "pear-out/gross.csv").find("46,2,14.50,no\n"), std::string::npos);
   EXPECT_EQ(pear({"frequency", "shop.daybook", "--within", "30", "--out", "o"}).exit_code, 0);
   EXPECT_EQ(read_file(folder_ / "o/frequency.csv"),
-            "orders,customers,share,running_share\n1,1,1.000000,1.000000\n");
+            "orders,customers,share,cumulative_share\n1,1,1.000000,1.000000\n");
   EXPECT_GT(read_file(folder_ / "o/frequency.png").size(), 1000U);
   EXPECT_GT(read_file(folder_ / "o/frequency.svg").size(), 1000U);
 }

@@ -264,7 +264,7 @@ TEST_F(Careful, AcceptsLongOptionsAndOddPackages) {
   EXPECT_EQ(run_pear(folder_, {"frequency", "s.daybook", "--out", "o", "--figure", "none"}).exit_code, 0);
   folder_.write("study.toml",
                 "[study]\ntitle = \"T\"\ndaybook = \"s.daybook\"\n[[question]]\nask = \"frequency\"\n");
-  EXPECT_NE(run_pear(folder_, {"study", "study.toml", "--out", "p", "--compare", "o"}).exit_code, 1);
+  EXPECT_NE(run_pear(folder_, {"study", "study.toml", "--out", "p", "--against", "o"}).exit_code, 1);
   EXPECT_EQ(refused({"frequency", "s.daybook", "--name", "datapackage"}).substr(0, 2), "2:");
 }
 
@@ -297,8 +297,8 @@ TEST_F(Careful, NamesOfTheDataAreShownAndWrittenSafely) {
   const std::string as_text = read_file(folder_ / "pear-out/crosstab.csv");
   EXPECT_NE(as_text.find("\n'=1+1,"), std::string::npos);
   EXPECT_NE(as_text.find("\n'-3 cm,"), std::string::npos);
-  ASSERT_EQ(run_pear(folder_, {"export", "odd.daybook", "--into", "lines.csv", "--formulas", "text"}).exit_code,
-            0);
+  ASSERT_EQ(
+      run_pear(folder_, {"export", "odd.daybook", "--into", "lines.csv", "--formulas", "text"}).exit_code, 0);
   EXPECT_NE(read_file(folder_ / "lines.csv").find(",'=1+1"), std::string::npos);
   EXPECT_EQ(refused({"frequency", "no\x1B[31mne"}),
             "4: cannot open no\xEF\xBF\xBD[31mne: there is no such file.");
@@ -310,7 +310,8 @@ TEST_F(Careful, SplitsByLongValues) {
     csv += "A" + std::string(end) + ",2024-01-01,C1,P1,1,2," + std::string(400, 'w') + end + "\n";
   folder_.write("long.csv", csv);
   ASSERT_EQ(run_pear(folder_, {"import", "long.csv"}).exit_code, 0);
-  const ProgramRun run = run_pear(folder_, {"export", "long.daybook", "--split", "region", "--into", "r.csv"});
+  const ProgramRun run =
+      run_pear(folder_, {"export", "long.daybook", "--split", "region", "--into", "r.csv"});
   EXPECT_EQ(run.exit_code, 0) << run.err;
   EXPECT_EQ(std::count(run.out.begin(), run.out.end(), '\n'), 3) << run.out;
 }

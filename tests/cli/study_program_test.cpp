@@ -198,10 +198,10 @@ TEST_F(StudyProgram, AFailedQuestionStopsNoOther) {
   EXPECT_NE(read_file(folder_ / "s-out/report.md")
                 .find("This question could not be answered: there is no customer"),
             std::string::npos);
-  const ProgramRun only = study({"--only", "baskts"});
+  const ProgramRun only = study({"--question", "baskts"});
   EXPECT_EQ(only.exit_code, 2);
   EXPECT_NE(only.err.find("Did you mean \"baskets\"?"), std::string::npos);
-  EXPECT_EQ(study({"--only", "baskets", "--out", "one"}).exit_code, 0);
+  EXPECT_EQ(study({"--question", "baskets", "--out", "one"}).exit_code, 0);
   EXPECT_FALSE(std::filesystem::exists(folder_ / "one/frequency.csv"));
 }
 
@@ -242,7 +242,7 @@ TEST_F(StudyProgram, TemplatesShowTheResults) {
 TEST_F(StudyProgram, ChangesEqualTheDifferencesOfTheFiles) {
   ASSERT_EQ(study({"--out", "old"}).exit_code, 0);
   sell(40, 60);
-  const ProgramRun run = study({"--out", "new", "--compare", "old"});
+  const ProgramRun run = study({"--out", "new", "--against", "old"});
   ASSERT_EQ(run.exit_code, 0) << run.err;
   EXPECT_NE(run.out.find("changed since old: "), std::string::npos);
   const std::string key = "customer_id", measure = "amount";
@@ -267,9 +267,9 @@ TEST_F(StudyProgram, ChangesEqualTheDifferencesOfTheFiles) {
     before = std::abs(std::stod(row.at("difference")));
   }
   EXPECT_EQ(told, expected);
-  const ProgramRun same = study({"--out", "again", "--compare", "new"});
+  const ProgramRun same = study({"--out", "again", "--against", "new"});
   EXPECT_NE(same.out.find("Nothing has changed since new:"), std::string::npos) << same.out;
-  EXPECT_EQ(study({"--compare", "nowhere"}).exit_code, 4);
+  EXPECT_EQ(study({"--against", "nowhere"}).exit_code, 4);
 }
 
 TEST_F(StudyProgram, SavesAQuestionAndRunsItAgain) {

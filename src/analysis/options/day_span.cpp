@@ -74,6 +74,13 @@ std::optional<DaySpan> written_span(std::string_view text) {
   if (!year) return std::nullopt;
   const std::int32_t january = month_of(year->date).index;
   if (text.size() == 4) return months_from(january, 12);
+  const auto week = text.size() == 8 && text.substr(4, 2) == "-W" ? number_of(text.substr(6)) : std::nullopt;
+  if (week) {  // ISO 8601: the week that contains January 4 is the first
+    const DaySpan first = calendar_span(Date{year->date.days + 3}, Unit::week, false);
+    const std::int32_t days = 7 * (*week - 1);
+    return *week > 53 ? std::nullopt
+                      : std::optional(DaySpan{Date{first.first.days + days}, Date{first.last.days + days}});
+  }
   const bool is_quarter = text.size() == 7 && text.substr(4, 2) == "-Q" && text[6] >= '1' && text[6] <= '4';
   if (!is_quarter) return std::nullopt;
   return months_from(january + 3 * (text[6] - '1'), 3);
@@ -82,8 +89,7 @@ std::optional<DaySpan> written_span(std::string_view text) {
 /// "last 12 months", "this quarter", "end of last year", "30 days ago".
 std::optional<DaySpan> relative_span(std::span<const std::string> words, Date data_end) {
   const auto with = [](Date first, Date last) { return DaySpan{first, last, true}; };
-  const bool is_edge =
-      words.size() == 4 && words[1] == "of" && (words[0] == "start" || words[0] == "end");
+  const bool is_edge = words.size() == 4 && words[1] == "of" && (words[0] == "start" || words[0] == "end");
   if (is_edge) {
     const auto whole = relative_span(words.subspan(2), data_end);
     if (!whole) return std::nullopt;
@@ -113,11 +119,11 @@ OrError<DaySpan> parse_day_span(std::string_view option, std::string_view text, 
   std::vector<std::string> words;
   for (std::string word; stream >> word;) words.push_back(word);
   if (const auto span = relative_span(words, data_end)) return *span;
-  return usage_error(
-      fmt::format("--{} takes a day such as 2024-04-01, a month or year such as 2024-04 or 2024, or a time "
-                  "before the end of the data such as \"last 12 months\", \"end of last quarter\" or \"30 days "
-                  "ago\", not {}.",
-                  option, in_quotes(text)));
+  return usage_error(fmt::format(
+      "--{} takes a day such as 2024-04-01, a month or year such as 2024-04 or 2024, or a time "
+      "before the end of the data such as \"last 12 months\", \"end of last quarter\" or \"30 days "
+      "ago\", not {}.",
+      option, in_quotes(text)));
 }
 
 }  // namespace pear::analysis

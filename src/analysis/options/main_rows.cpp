@@ -70,8 +70,8 @@ void choose_rounding(expression::Node& node, const result::Table& table) {
     expression::Node& side = left ? node.args.front() : node.args.back();
     const auto column = std::find_if(table.columns.begin(), table.columns.end(),
                                      [&](const auto& each) { return each.name == side.text; });
-    const bool is_share = side.op == Op::column && column != table.columns.end() &&
-                          result::is_fraction(column->unit);
+    const bool is_share =
+        side.op == Op::column && column != table.columns.end() && result::is_fraction(column->unit);
     if (is_share && down_left == left) side.text += kRoundedDown;
   }
 }
@@ -86,8 +86,8 @@ OrError<std::vector<std::uint32_t>> rows_having(const expression::Tree& having, 
     view.columns.push_back({column.name, &values.emplace_back(values_of(column, false)), nullptr});
   for (const result::TableColumn& column : table.columns)
     if (result::is_fraction(column.unit))
-      view.columns.push_back({column.name + std::string(kRoundedDown),
-                              &values.emplace_back(values_of(column, true)), nullptr});
+      view.columns.push_back(
+          {column.name + std::string(kRoundedDown), &values.emplace_back(values_of(column, true)), nullptr});
   const auto condition = expression::Expression::compile_condition(root, having.text, view);
   if (!condition) return in_option("having", condition.error());
   const auto holds = expression::rows_where(*condition, view);
@@ -122,7 +122,7 @@ void show_columns_of(const MainRows& rows, result::Table& table) {
   if (rows.having) used = expression::columns_of(*rows.having);
   for (const expression::SortKey& key : rows.sort) used.insert(key.tree.text);
   for (result::TableColumn& column : table.columns)
-    if (used.contains(column.name)) column.always_shown = true;
+    if (used.contains(column.name)) column.is_asked = true;
 }
 
 }  // namespace
@@ -178,8 +178,7 @@ OrError<void> choose_main_rows(const MainRows& rows, result::Result& result) {
                                        with_thousands(static_cast<std::int64_t>(met)), counted(body, "row"),
                                        rows.having->text));
   const std::size_t begin = std::min(met, static_cast<std::size_t>(rows.offset));
-  const std::size_t end =
-      rows.limit ? std::min(met, begin + static_cast<std::size_t>(*rows.limit)) : met;
+  const std::size_t end = rows.limit ? std::min(met, begin + static_cast<std::size_t>(*rows.limit)) : met;
   if (begin > 0 || end < met)
     result.notes.push_back(begin == end ? fmt::format("There is no row after --offset {}: the table has {}.",
                                                       rows.offset, counted(met, "row"))

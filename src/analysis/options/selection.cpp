@@ -8,7 +8,9 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "daybook/by_customer.hpp"
 #include "daybook/walk_lines.hpp"
+#include "expression/evaluate/functions.hpp"
 #include "expression/expression.hpp"
 #include "expression/syntax/parse.hpp"
 
@@ -121,10 +123,56 @@ OrError<std::vector<std::uint8_t>> lines_where(const expression::Tree& where,
   return chosen;
 }
 
+/// The lines of customers whose last order is on this day or later.
+void leave_out_recent_customers(const daybook::Daybook& daybook, Date day,
+                                std::vector<std::uint8_t>& chosen) {
+  const daybook::Column* column = daybook.find("last_order_date");
+  const std::vector<std::int32_t>& last = std::get<daybook::DateValues>(column->values).days;
+  for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer) {
+    if (last[customer] < day.days) continue;
+    const daybook::Run lines = daybook::lines_of_customer(daybook, customer);
+    std::fill(chosen.begin() + lines.begin, chosen.begin() + lines.end, 0);
+  }
+}
+
+/// Whether any text matches the pattern of LIKE, with case or without.
+bool is_like(const expression::Node& like, const TextArray& texts, bool ignore_case) {
+  expression::Node condition = like;
+  if (ignore_case)
+    for (expression::Node& arg : condition.args) {
+      expression::Node lower;
+      lower.op = expression::Op::lower;
+      lower.args.push_back(std::move(arg));
+      arg = std::move(lower);
+    }
+  daybook::TextValues values{{}, texts};
+  for (std::uint32_t code = 0; code < texts.size(); ++code) values.codes.push_back(code);
+  const daybook::ColumnValues column = std::move(values);
+  expression::RowView view;
+  view.rows = texts.size();
+  view.columns.push_back({like.args.front().text, &column, nullptr});
+  const auto compiled = expression::Expression::compile_condition(condition, "LIKE", view);
+  if (!compiled) return true;  // not a pattern that is written there
+  const auto rows = expression::rows_where(*compiled, view);
+  return !rows || std::find(rows->begin(), rows->end(), 1) != rows->end();
+}
+
+void collect_unlike(const expression::Node& like, const TextArray& texts, std::vector<std::string>& found) {
+  if (like.args.back().op != expression::Op::text_literal || is_like(like, texts, false)) return;
+  const std::string& column = like.args.front().text;
+  found.push_back(
+      fmt::format("No {} is LIKE {}.{}", column, in_quotes(like.args.back().text),
+                  is_like(like, texts, true)
+                      ? fmt::format(" Upper and lower case differ; LOWER({}) LIKE '{}' finds both.", column,
+                                    expression::to_lower(like.args.back().text))
+                      : ""));
+}
+
 void collect_unknown(const expression::Node& node, const expression::LineView& lines,
                      std::vector<std::string>& found) {
   for (const expression::Node& arg : node.args) collect_unknown(arg, lines, found);
-  if ((node.op != expression::Op::equal && node.op != expression::Op::in_list) ||
+  const bool is_like = node.op == expression::Op::like;
+  if ((node.op != expression::Op::equal && node.op != expression::Op::in_list && !is_like) ||
       node.args.front().op != expression::Op::column)
     return;
   const expression::RowView& view = lines.schema();
@@ -132,6 +180,7 @@ void collect_unknown(const expression::Node& node, const expression::LineView& l
   if (position == view.columns.size()) return;
   const auto* texts = std::get_if<daybook::TextValues>(view.columns[position].values);
   if (texts == nullptr) return;
+  if (is_like) return collect_unlike(node, texts->dictionary, found);
   std::vector<std::string> values;
   for (std::size_t i = 0; i < texts->dictionary.size(); ++i) values.emplace_back(texts->dictionary[i]);
   for (std::size_t i = 1; i < node.args.size(); ++i) {
@@ -149,8 +198,12 @@ void collect_unknown(const expression::Node& node, const expression::LineView& l
 const OptionDeclarations<Selection>& selection_options() {
   static const OptionDeclarations<Selection> kOptions = {
       {{"where", "CONDITION", "", "only lines that meet an SQL condition"}, set_where},
-      days_of_calendar_option<Selection>({"from", "DATE", "", "only orders from this day on"}, &Selection::from),
+      days_of_calendar_option<Selection>({"from", "DATE", "", "only orders from this day on"},
+                                         &Selection::from),
       days_of_calendar_option<Selection>({"to", "DATE", "", "only orders up to this day"}, &Selection::to),
+      days_of_calendar_option<Selection>(
+          {"quiet-since", "DATE", "", "only customers who have not ordered since this day"},
+          &Selection::quiet_since),
       word_option<Selection>({"returns", "net|ignore", "net", "amounts net of returns, or without returns"},
                              &Selection::returns, {"net", "ignore"})};
   return kOptions;
@@ -158,8 +211,8 @@ const OptionDeclarations<Selection>& selection_options() {
 
 OrError<Selection> read_selection(const OptionValues& values) {
   PEAR_ASSIGN(Selection selection, read_options(selection_options(), values));
-  const bool is_relative = (selection.from && selection.from->is_relative) ||
-                           (selection.to && selection.to->is_relative);
+  const bool is_relative =
+      (selection.from && selection.from->is_relative) || (selection.to && selection.to->is_relative);
   if (!is_relative) PEAR_TRY(days_of(selection, Date{}));
   return selection;
 }
@@ -183,9 +236,11 @@ std::string describe(const Selection& selection, Date data_end) {
   if (selection.where) parts.push_back(selection.where->text);
   std::string days;
   if (selection.from) days = "from " + day_text(*selection.from, &DaySpan::first);
-  if (selection.to)
-    days += (days.empty() ? "up to " : " to ") + day_text(*selection.to, &DaySpan::last);
+  if (selection.to) days += (days.empty() ? "up to " : " to ") + day_text(*selection.to, &DaySpan::last);
   if (!days.empty()) parts.push_back(days);
+  if (selection.quiet_since)
+    parts.push_back("customers who have not ordered since " +
+                    day_text(*selection.quiet_since, &DaySpan::first));
   if (selection.returns == Returns::ignore) parts.emplace_back("without returns");
   return parts.empty() ? "all lines" : join(parts, ", ");
 }
@@ -200,6 +255,8 @@ OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection,
   } else {
     chosen.assign(daybook.lines(), 1);
   }
+  if (selection.quiet_since)
+    leave_out_recent_customers(daybook, selection.quiet_since->at(data_end).first, chosen);
   const bool by_day = selection.from || selection.to;
   if (!by_day && selection.returns == Returns::net) return chosen;
   const auto returns = daybook.return_flags();

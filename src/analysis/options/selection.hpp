@@ -24,8 +24,11 @@ struct Selection {
   std::optional<expression::Tree> where;  ///< a condition on lines
   std::optional<GivenDays> from, to;      ///< from the first day of one to the last day of the other
   Returns returns = Returns::net;
+  std::optional<GivenDays> quiet_since;  ///< customers without an order since the first of these days
 
-  [[nodiscard]] bool is_all() const { return !where && !from && !to && returns == Returns::net; }
+  [[nodiscard]] bool is_all() const {
+    return !where && !from && !to && !quiet_since && returns == Returns::net;
+  }
 };
 
 [[nodiscard]] const OptionDeclarations<Selection>& selection_options();
@@ -41,7 +44,8 @@ struct Selection {
 [[nodiscard]] std::string describe(const Selection& selection, Date data_end);
 
 /// 1 for each selected line, 0 for the others. A condition on customers, orders or products is computed only
-/// once for each of them. O(lines) on all threads. Needs order_date and is_return. Errors: usage and data,
+/// once for each of them. O(lines) on all threads. Needs order_date, is_return, and last_order_date for
+/// --quiet-since. Errors: usage and data,
 /// see Expression.
 [[nodiscard]] OrError<std::vector<std::uint8_t>> selected_lines(const Selection& selection,
                                                                 const expression::LineView& lines,

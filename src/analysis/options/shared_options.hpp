@@ -5,8 +5,8 @@
 
 #include "analysis/options/main_rows.hpp"
 #include "analysis/options/option.hpp"
-#include "analysis/question.hpp"
 #include "analysis/options/selection.hpp"
+#include "analysis/question.hpp"
 #include "base/error.hpp"
 #include "expression/syntax/tree.hpp"
 

@@ -77,9 +77,8 @@ OrError<MemberLabels> MemberLabels::prepare(const std::string& option,
     if (!expression) return in_option(option, expression.error());
     const bool of_product = expression->grain() == expression::grain::kProduct;
     if (!of_product && !expression::within(expression->grain(), expression::grain::kCustomer))
-      return usage_error(
-          fmt::format("--{}: {} is not one value for each customer, nor one for each product.", option,
-                      in_quotes(tree.text)));
+      return usage_error(fmt::format("--{}: {} is not one value for each customer, nor one for each product.",
+                                     option, in_quotes(tree.text)));
     Member& member = labels.members_.at(of_product ? 1 : 0);
     const daybook::Level level = kLevels.at(of_product ? 1 : 0);
     PEAR_ASSIGN(const daybook::ColumnValues values, values_by_member(option, tree, level, lines));
@@ -105,7 +104,8 @@ result::LazyColumn<std::uint32_t> MemberLabels::members_of(const result::TableCo
   };
   if (const auto* coded = std::get_if<result::CodedTexts>(&ids.values)) {
     std::vector<std::uint32_t> by_code(coded->texts->size());
-    for (std::size_t code = 0; code < by_code.size(); ++code) by_code[code] = member_of((*coded->texts)[code]);
+    for (std::size_t code = 0; code < by_code.size(); ++code)
+      by_code[code] = member_of((*coded->texts)[code]);
     return {ids.size(), [codes = coded->codes, by_code = std::move(by_code)](std::size_t row) {
               return codes[row] < by_code.size() ? by_code[codes[row]] : daybook::kNoMember;
             }};
@@ -123,14 +123,16 @@ bool MemberLabels::add_to(result::Table& table) const {
     if (member.labels.empty()) continue;
     const auto members = members_of(ids, member);
     const std::string name_here = name_next_to(ids.name, member.word, member.word + "_name");
-    const bool is_named = i + 1 < table.columns.size() && (table.columns[i + 1].name == name_here ||
-                                                           table.columns[i + 1].name == member.word + "_name");
+    const bool is_named =
+        i + 1 < table.columns.size() &&
+        (table.columns[i + 1].name == name_here || table.columns[i + 1].name == member.word + "_name");
     if (is_named) ++i;
     for (const Label& label : member.labels) {
       if (label.is_name && is_named) continue;
       result::TableColumn column = in_rows(label.by_member, members);
       column.name = name_next_to(ids.name, member.word, label.by_member.name);
-      column.always_shown = !label.is_name || ids.always_shown;
+      column.always_shown = ids.always_shown;
+      column.is_asked = !label.is_name;
       added = added || !label.is_name;
       table.columns.insert(table.columns.begin() + static_cast<std::ptrdiff_t>(++i), std::move(column));
     }

@@ -44,9 +44,9 @@ output::SinkType sink_type(const daybook::ColumnValues& values) {
 
 OrError<std::unique_ptr<output::RowSink>> open_sink(const std::string& to,
                                                     const std::vector<output::SinkColumn>& columns,
-                                                    output::Formulas formulas) {
+                                                    const output::CsvStyle& style) {
   return database::is_database_address(to) ? output::sql_sink(to, columns)
-                                           : output::csv_sink(to, columns, formulas);
+                                           : output::csv_sink(to, columns, style);
 }
 
 /// "lines.csv" for the value "North" is "lines-north.csv"; for a database the table is "lines_north". A
@@ -73,11 +73,12 @@ class Target {
       : to_(std::move(to)), where_(std::move(where)) {}
 
   /// Without --split there is a file even if no row is chosen.
-  OrError<void> begin(const std::vector<output::SinkColumn>& columns, bool split, output::Formulas formulas) {
+  OrError<void> begin(const std::vector<output::SinkColumn>& columns, bool split,
+                      const output::CsvStyle& style) {
     columns_ = &columns;
-    formulas_ = formulas;
+    style_ = style;
     if (split) return {};
-    PEAR_ASSIGN(sinks_[""].sink, open_sink(to_, columns, formulas));
+    PEAR_ASSIGN(sinks_[""].sink, open_sink(to_, columns, style));
     return {};
   }
 
@@ -104,7 +105,7 @@ class Target {
       while (!names_.insert(split_target(to_, key, number)).second) ++number;
       const std::string to = split_target(to_, key, number);
       found = sinks_.emplace(key, Output{}).first;
-      PEAR_ASSIGN(found->second.sink, open_sink(to, *columns_, formulas_));
+      PEAR_ASSIGN(found->second.sink, open_sink(to, *columns_, style_));
     }
     ++found->second.rows;
     return found->second.sink->add(values);
@@ -126,7 +127,7 @@ class Target {
   std::string to_;
   std::optional<expression::Expression> where_;
   const std::vector<output::SinkColumn>* columns_ = nullptr;
-  output::Formulas formulas_ = output::Formulas::keep;
+  output::CsvStyle style_;
   std::optional<expression::Values> chosen_;
   std::map<std::string, Output> sinks_;
   std::set<std::string> names_;
@@ -160,10 +161,12 @@ OrError<std::vector<Target>> targets(const Arguments& arguments, const std::vect
   std::vector<std::string> tos = arguments.all("into");
   if (tos.empty()) tos.push_back(std::filesystem::path(daybook).stem().string() + "-lines.csv");
   if (wheres.size() > 1 && wheres.size() != tos.size())
-    return usage_error(fmt::format("{} --where and {} --into: each --where needs its --into, in the same order.",
-                                   wheres.size(), tos.size()));
+    return usage_error(
+        fmt::format("{} --where and {} --into: each --where needs its --into, in the same order.",
+                    wheres.size(), tos.size()));
   if (wheres.size() < 2 && tos.size() > 1)
-    return usage_error(fmt::format("{} --into need as many --where, to say which lines go where.", tos.size()));
+    return usage_error(
+        fmt::format("{} --into need as many --where, to say which lines go where.", tos.size()));
   for (std::size_t i = 0; i < tos.size(); ++i)
     for (std::size_t j = 0; j < i; ++j)
       if (is_same_output(tos[i], tos[j]))
@@ -288,8 +291,8 @@ OrError<void> run_export(const Arguments& arguments) {
           fmt::format("--split: {} has no column {}.{}", path, in_quotes(*name), did_you_mean(*name, names)));
   }
   PEAR_ASSIGN(std::vector<Target> all, targets(arguments, wheres, view, path));
-  PEAR_ASSIGN(const output::Formulas formulas, app::formulas(arguments.values));
-  for (Target& target : all) PEAR_TRY(target.begin(columns, split.has_value(), formulas));
+  PEAR_ASSIGN(const output::CsvStyle style, app::csv_style(arguments.values));
+  for (Target& target : all) PEAR_TRY(target.begin(columns, split.has_value(), style));
   PEAR_TRY(write_lines(view, written, all, split, days, !arguments.has("quiet")));
   std::vector<std::string> outputs;
   for (Target& target : all) PEAR_TRY(target.commit(outputs));
@@ -304,28 +307,31 @@ OrError<void> run_export(const Arguments& arguments) {
 }  // namespace
 
 Command export_command() {
-  return {"export",
-          "[DAYBOOK]",
-          1,
-          "writes the cleaned lines, whole, filtered or split, to files or a database",
-          "Writes the lines of a daybook, a row each, with all columns of their order, customer and product "
-          "and\nthe derived ones (cost, margin, year, quarter, month, month_of_year, week, weekday, hour). "
-          "To a CSV\nfile, or into a new table of a database in one transaction. Several --where and --into "
-          "are used in pairs,\nreading the data once.",
-          {"pear-thread export shop.daybook --into lines.csv",
-           "pear-thread export shop.daybook --into region.csv --split region",
-           "pear-thread export shop.daybook --where \"year = 2024\" --into \"sqlite:///out.db?table=lines\"",
-           "pear-thread export --where \"amount > 100\" --into big.csv --where \"is_return\" --into returns.csv"},
-          {{"into", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated",
-            true},
-           {"where", "CONDITION", "", "an SQL search condition; may be repeated, one for each --into", true},
-           {"from", "DATE", "", "only orders from this day on"},
-           {"to", "DATE", "", "only orders up to this day"},
-           {"with", "COLUMN,...", "",
-            "further columns, of a customer's history: order_number, customer_orders, ..."},
-           {"split", "COLUMN", "", "a separate file or table for each value"},
-           app::formulas_option()},
-          run_export};
+  return {
+      "export",
+      "[DAYBOOK]",
+      1,
+      "writes the cleaned lines, whole, filtered or split, to files or a database",
+      "Writes the lines of a daybook, a row each, with all columns of their order, customer and product "
+      "and\nthe derived ones (cost, margin, year, quarter, month, month_of_year, week, weekday, hour). "
+      "To a CSV\nfile, or into a new table of a database in one transaction. Several --where and --into "
+      "are used in pairs,\nreading the data once.",
+      {"pear-thread export shop.daybook --into lines.csv",
+       "pear-thread export shop.daybook --into region.csv --split region",
+       "pear-thread export shop.daybook --where \"year = 2024\" --into \"sqlite:///out.db?table=lines\"",
+       "pear-thread export --where \"amount > 100\" --into big.csv --where \"is_return\" --into returns.csv"},
+      {{"into", "PATH|URL", "NAME-lines.csv", "a CSV file, or a database with ?table=NAME; may be repeated",
+        true},
+       {"where", "CONDITION", "",
+        "only lines that meet an SQL condition; may be repeated, one for each --into", true},
+       {"from", "DATE", "", "only orders from this day on"},
+       {"to", "DATE", "", "only orders up to this day"},
+       {"with", "COLUMN,...", "",
+        "further columns, of a customer's history: order_number, customer_orders, ..."},
+       {"split", "COLUMN", "", "a separate file or table for each value"},
+       app::csv_options()[0],
+       app::csv_options()[1]},
+      run_export};
 }
 
 }  // namespace pear::cli

@@ -19,16 +19,16 @@
 namespace pear::cli {
 namespace {
 
-/// Keeps the questions that --only names. Files about all of them are not rewritten then.
+/// Keeps the questions that --question names. Files about all of them are not rewritten then.
 OrError<void> keep_only(study::Study& study, const std::vector<std::string>& wanted) {
   if (wanted.empty()) return {};
   std::vector<std::string> names;
   for (const study::StudyQuestion& question : study.questions) names.push_back(question.files.stem);
   for (const std::string& name : wanted)
     if (std::find(names.begin(), names.end(), name) == names.end())
-      return usage_error(fmt::format("--only {}: {} has no question of that name.{} Its questions are {}.",
-                                     in_quotes(name), study.file, did_you_mean(name, names),
-                                     join(names, ", ")));
+      return usage_error(
+          fmt::format("--question {}: {} has no question of that name.{} Its questions are {}.",
+                      in_quotes(name), study.file, did_you_mean(name, names), join(names, ", ")));
   study.is_whole = false;
   study.workbook.clear();
   study.templates.clear();
@@ -42,7 +42,7 @@ std::string answers_text(const study::StudyAnswers& answers, const std::vector<s
                          const output::TerminalStyle& style) {
   std::string text = answers.study->title + "\n";
   for (const study::StudyAnswer& answer : answers.answers) {
-    text += fmt::format("\n{}\n", heading(answer.name(), answer.asked->title, style));
+    text += fmt::format("\n{}\n", heading(answer.name(), answer.title(), style));
     const std::vector<std::string> sentences =
         answer.answer ? answer.answer->result.headline
                       : std::vector<std::string>{"Failed: " + answer.failure.message};
@@ -61,7 +61,7 @@ OrError<void> run_study(const Arguments& arguments) {
     study.folder = *out;
     for (study::StudyQuestion& question : study.questions) question.files.folder = *out;
   }
-  PEAR_TRY(keep_only(study, arguments.all("only")));
+  PEAR_TRY(keep_only(study, arguments.all("question")));
   if (const std::string* workbook = arguments.find("workbook")) study.workbook = *workbook;
   for (const std::string& file : arguments.all("template")) study.templates.push_back(file);
   for (const std::string& file : study.templates)
@@ -69,7 +69,7 @@ OrError<void> run_study(const Arguments& arguments) {
   const bool quiet = arguments.has("quiet");
   PEAR_TRY(import_where_needed(study, !quiet));
   std::optional<study::EarlierAnswers> earlier;  // read first, because this run may overwrite it
-  if (const std::string* folder = arguments.find("compare")) {
+  if (const std::string* folder = arguments.find("against")) {
     PEAR_ASSIGN(earlier, study::read_earlier(*folder));
   }
   study::StudyAnswers answers = run_with_progress(study, !quiet);
@@ -95,11 +95,12 @@ Command study_command() {
       "contain\nall of them. A question that fails does not stop the others, and is shown as failed.\nTo add "
       "a question to a study file, run it with --save-as FILE.",
       {"pear-thread study monthly.toml",
-       "pear-thread study monthly.toml --only prices --workbook prices.xlsx"},
-      {{"only", "NAME", "", "run only this question, and do not change the report; may be repeated", true},
+       "pear-thread study monthly.toml --question prices --workbook prices.xlsx"},
+      {{"question", "NAME", "", "run only this question, and do not change the report; may be repeated",
+        true},
        {"out", "FOLDER", "as the file says", "the folder for the files"},
        {"workbook", "PATH", "as the file says", "a workbook (.xlsx) with all tables and figures"},
-       {"compare", "FOLDER", "", "show what changed since an earlier run, whose files are in this folder"},
+       {"against", "FOLDER", "", "show what changed since an earlier run, whose files are in this folder"},
        {"template", "FILE", "as the file says", "fill this template with the results; may be repeated",
         true}},
       run_study};

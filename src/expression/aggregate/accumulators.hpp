@@ -2,8 +2,11 @@
 #pragma once
 
 #include <algorithm>
+#include <cmath>
 #include <cstdint>
+#include <functional>
 #include <optional>
+#include <span>
 #include <utility>
 #include <vector>
 
@@ -89,29 +92,57 @@ class Extreme {
   bool largest_;
 };
 
-/// The middle value, or the mean of the two in the middle. Keeps all values: 16 bytes each.
-class Median {
+/// All values of each group, for figures that need them all: 16 bytes each.
+class AllValues {
  public:
-  explicit Median(std::uint32_t groups) : groups_(groups) {}
+  /// of(values, begin, end) is the figure of the sorted values of one group.
+  using Figure = std::function<std::int64_t(std::span<const std::int64_t>)>;
+
+  AllValues(std::uint32_t groups, Figure figure) : groups_(groups), figure_(std::move(figure)) {}
   void add(std::uint32_t group, std::int64_t value) { all_.emplace_back(group, value); }
-  void merge(const Median& other) { all_.insert(all_.end(), other.all_.begin(), other.all_.end()); }
+  void merge(const AllValues& other) { all_.insert(all_.end(), other.all_.begin(), other.all_.end()); }
   [[nodiscard]] Results results() {
     std::sort(all_.begin(), all_.end());
-    std::vector<std::int64_t> values(groups_, daybook::kEmptyUnits);
+    std::vector<std::int64_t> figures(groups_, daybook::kEmptyUnits), values;
     for (std::size_t begin = 0; begin < all_.size();) {
-      std::size_t end = begin;
-      while (end < all_.size() && all_[end].first == all_[begin].first) ++end;
-      const Int128 low = all_[begin + (end - begin - 1) / 2].second;
-      values[all_[begin].first] =
-          static_cast<std::int64_t>(divided_evenly(low + all_[begin + (end - begin) / 2].second, 2));
-      begin = end;
+      const std::uint32_t group = all_[begin].first;
+      values.clear();
+      for (; begin < all_.size() && all_[begin].first == group; ++begin) values.push_back(all_[begin].second);
+      figures[group] = figure_(values);
     }
-    return values;
+    return figures;
   }
 
  private:
   std::uint32_t groups_;
+  Figure figure_;
   std::vector<std::pair<std::uint32_t, std::int64_t>> all_;
 };
+
+/// The value at a share of the way from the smallest to the largest, between two values in proportion
+/// (PERCENTILE_CONT of ISO/IEC 9075-2). The share is in units of Decimal; 0.5 is the median.
+[[nodiscard]] inline std::int64_t percentile_of(std::span<const std::int64_t> sorted, std::int64_t share) {
+  const auto place = static_cast<std::uint64_t>(share) * (sorted.size() - 1);
+  const std::size_t low = place / Decimal::kScale;
+  const auto rest = static_cast<std::int64_t>(place % Decimal::kScale);
+  if (rest == 0) return sorted[low];
+  const Int128 mixed = Int128{sorted[low]} * (Decimal::kScale - rest) + Int128{sorted[low + 1]} * rest;
+  return static_cast<std::int64_t>(divided_evenly(mixed, Decimal::kScale));
+}
+
+/// The standard deviation; of a sample it is empty for a single value. In floating point, in the order of the
+/// values, so that it is the same for any number of threads.
+[[nodiscard]] inline std::int64_t deviation_of(std::span<const std::int64_t> sorted, bool of_sample) {
+  const auto count = static_cast<double>(sorted.size());
+  if (of_sample && sorted.size() < 2) return daybook::kEmptyUnits;
+  double sum = 0, squares = 0;
+  for (const std::int64_t value : sorted) sum += static_cast<double>(value);
+  const double mean = sum / count;
+  for (const std::int64_t value : sorted) {
+    const double difference = static_cast<double>(value) - mean;
+    squares += difference * difference;
+  }
+  return std::llround(std::sqrt(squares / (of_sample ? count - 1 : count)));
+}
 
 }  // namespace pear::expression

@@ -31,9 +31,19 @@ std::string_view name_of(Op op) {
       return "MAX";
     case Op::median:
       return "MEDIAN";
+    case Op::percentile:
+      return "PERCENTILE_CONT";
+    case Op::deviation:
+    case Op::population_deviation:
+      return "STDDEV";
     default:
       return "COUNT";
   }
+}
+
+/// Whether the figure of a group can only be computed from all its values.
+bool needs_all_values(Op op) {
+  return op == Op::median || op == Op::percentile || op == Op::deviation || op == Op::population_deviation;
 }
 
 /// Reports for each line whether its member occurs in the group for the first time. Orders and customers
@@ -92,6 +102,7 @@ OrError<Aggregate> Aggregate::compile(const Node& node, const LineView& lines) {
   Aggregate aggregate;
   aggregate.daybook_ = &lines.daybook();
   aggregate.op_ = node.op;
+  aggregate.share_ = node.op == Op::percentile ? node.number : Decimal::kScale / 2;
   aggregate.name_ = node.text.empty() ? std::string(name_of(node.op)) : node.text;
   if (node.op == Op::count_members) aggregate.grain_ = grain_of(static_cast<daybook::Level>(node.number));
   if (!node.args.empty()) PEAR_TRY(aggregate.bind_argument(node, lines));
@@ -105,7 +116,7 @@ OrError<void> Aggregate::bind_argument(const Node& node, const LineView& lines) 
   const Node& arg = node.args.front();
   PEAR_ASSIGN(const Expression expression, Expression::compile(arg, name_, lines.schema()));
   const ValueType type = expression.type();
-  const bool numeric = op_ == Op::sum || op_ == Op::average || op_ == Op::median;
+  const bool numeric = op_ == Op::sum || op_ == Op::average || needs_all_values(op_);
   const bool ordered = op_ == Op::minimum || op_ == Op::maximum;
   if ((numeric && type != ValueType::number) || (ordered && type == ValueType::truth) ||
       type == ValueType::null) {
@@ -204,7 +215,18 @@ auto Aggregate::with_accumulator(const Use& use) const {
     case Op::maximum:
       return use([this](std::uint32_t size) { return Extreme(size, op_ == Op::maximum); });
     case Op::median:
-      return use([](std::uint32_t size) { return Median(size); });
+    case Op::percentile:
+      return use([this](std::uint32_t size) {
+        return AllValues(
+            size, [this](std::span<const std::int64_t> sorted) { return percentile_of(sorted, share_); });
+      });
+    case Op::deviation:
+    case Op::population_deviation:
+      return use([this](std::uint32_t size) {
+        return AllValues(size, [this](std::span<const std::int64_t> sorted) {
+          return deviation_of(sorted, op_ == Op::deviation);
+        });
+      });
     default:
       return use([](std::uint32_t size) { return Counter(size); });
   }
@@ -212,7 +234,7 @@ auto Aggregate::with_accumulator(const Use& use) const {
 
 CellTotals Aggregate::by_cell(std::span<const std::uint32_t> cell_of_line, std::uint32_t cells) const {
   CellTotals totals(*this, cell_of_line);
-  if (grain_ != grain::kLine || op_ == Op::count_distinct || op_ == Op::median) return totals;
+  if (grain_ != grain::kLine || op_ == Op::count_distinct || needs_all_values(op_)) return totals;
   std::vector<std::uint32_t> itself(cells);
   std::iota(itself.begin(), itself.end(), 0U);
   const LineGroups groups{cell_of_line, itself, cells};
@@ -234,7 +256,7 @@ OrError<daybook::ColumnValues> CellTotals::by_group(std::span<const std::uint32_
     if (of.op_ == Op::count_distinct || of.grain_ == grain::kProduct)
       return gather(*of.daybook_, of_lines, values, of.op_ != Op::count_distinct, of.filter_level_,
                     of.filter_, make(groups));
-    if constexpr (!std::is_same_v<Accumulator, Median>) {
+    if constexpr (!std::is_same_v<Accumulator, AllValues>) {
       if (accumulator_ != nullptr) {
         const auto& by_cell = *std::static_pointer_cast<const Accumulator>(accumulator_);
         Accumulator totals = make(groups);

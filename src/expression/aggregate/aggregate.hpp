@@ -42,10 +42,10 @@ class CellTotals {
   std::shared_ptr<const void> accumulator_;  ///< by cell; none if members are counted again
 };
 
-/// COUNT, SUM, AVG, MIN, MAX or MEDIAN of an expression, bound to lines. Each member is counted once in a
-/// group: a line, or an order, customer, product, or a pair of one of these with a product, depending on the
-/// columns of the expression. With FILTER only those count that have a line in the group that meets the
-/// condition. Empty values are ignored.
+/// COUNT, SUM, AVG, MIN, MAX, MEDIAN, PERCENTILE_CONT or STDDEV of an expression, bound to lines. Each member
+/// is counted once in a group: a line, or an order, customer, product, or a pair of one of these with a
+/// product, depending on the columns of the expression. With FILTER only those count that have a line in the
+/// group that meets the condition. Empty values are ignored.
 class Aggregate {
  public:
   /// The node must be an aggregate. Errors: usage, naming the columns; data, if the argument divides by zero
@@ -81,6 +81,7 @@ class Aggregate {
 
   const daybook::Daybook* daybook_ = nullptr;
   Op op_ = Op::count_rows;
+  std::int64_t share_ = 0;  ///< of PERCENTILE_CONT and MEDIAN, units of Decimal
   std::string name_;
   Grain grain_ = grain::kLine;
   MemberColumn argument_;

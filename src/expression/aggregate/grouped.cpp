@@ -38,6 +38,22 @@ OrError<void> expand(Node& node, const std::vector<Tree>& known) {
   return {};
 }
 
+/// Adds a condition to the FILTER of each aggregate.
+void add_filter(Node& node, const Node& condition) {
+  if (!is_aggregate(node.op)) {
+    for (Node& arg : node.args) add_filter(arg, condition);
+    return;
+  }
+  if (node.filter.empty()) {
+    node.filter.push_back(condition);
+    return;
+  }
+  Node both;
+  both.op = Op::both;
+  both.args = {std::move(node.filter.front()), condition};
+  node.filter.front() = std::move(both);
+}
+
 /// Cuts the aggregates out of a tree, and leaves columns instead of them.
 class AggregateCutter {
  public:
@@ -103,9 +119,11 @@ bool is_linear(const Node& node) {
 }  // namespace
 
 OrError<GroupedExpression> GroupedExpression::compile(const Tree& tree, const LineView& lines,
-                                                      const std::vector<Tree>& known) {
+                                                      const std::vector<Tree>& known,
+                                                      const std::optional<Node>& filter) {
   Node root = tree.root;
   PEAR_TRY(expand(root, known));
+  if (filter) add_filter(root, *filter);
   const Measure measure = measure_of(root);
   const bool linear = is_linear(root);
   AggregateCutter cutter(lines);

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <deque>
+#include <optional>
 #include <set>
 #include <string>
 #include <vector>
@@ -29,8 +30,10 @@ class GroupedExpression {
   /// The tree's windows must be columns of the lines. Columns may occur within aggregates only; orders,
   /// customers, products and lines are ready figures; figures of `known` (a name and its definition) may be
   /// used too. Errors: usage and data, see Aggregate::compile.
+  /// With `filter`, only lines that meet this condition count.
   [[nodiscard]] static OrError<GroupedExpression> compile(const Tree& tree, const LineView& lines,
-                                                          const std::vector<Tree>& known = {});
+                                                          const std::vector<Tree>& known = {},
+                                                          const std::optional<Node>& filter = {});
 
   [[nodiscard]] const std::string& name() const { return name_; }
   [[nodiscard]] ValueType type() const { return outer_.type(); }

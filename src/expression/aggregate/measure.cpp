@@ -63,6 +63,9 @@ Measure measure_of(const Node& node) {
       return measure_of(node.args.front());
     case Op::average:
     case Op::median:
+    case Op::percentile:
+    case Op::deviation:
+    case Op::population_deviation:
       return measure_of(node.args.front()) == Measure::money ? Measure::money : Measure::number;
     case Op::add:
     case Op::subtract:

@@ -6,6 +6,7 @@
 #include "daybook/walk_lines.hpp"
 #include "expression/aggregate/aggregate.hpp"
 #include "expression/aggregate/grouping.hpp"
+#include "expression/aggregate/places.hpp"
 
 namespace pear::expression {
 namespace {
@@ -33,11 +34,6 @@ daybook::ColumnValues spread(const daybook::ColumnValues& by_group, const Groupi
     pick(time->seconds, std::int32_t{Moment::kNoTime});
   return values;
 }
-
-struct WindowColumn {
-  daybook::Column column;
-  Grain grain = grain::kConstant;
-};
 
 OrError<WindowColumn> window_column(const daybook::Daybook& daybook,
                                     const std::map<std::string, Grain>& grains, const Window& window) {
@@ -67,7 +63,9 @@ OrError<WithWindows> add_windows(daybook::Daybook daybook, const std::vector<Win
   WithWindows result{std::move(daybook), {}};
   for (const Window& window : windows) {
     if (result.grains.contains(window.name)) continue;
-    PEAR_ASSIGN(WindowColumn made, window_column(result.daybook, result.grains, window));
+    PEAR_ASSIGN(WindowColumn made, is_place(window.aggregate.op)
+                                       ? place_column(result.daybook, result.grains, window)
+                                       : window_column(result.daybook, result.grains, window));
     result.grains.emplace(window.name, made.grain);
     daybook::DaybookParts parts = std::move(result.daybook).take_parts();
     parts.columns.push_back(std::move(made.column));

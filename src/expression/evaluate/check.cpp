@@ -256,6 +256,12 @@ OrError<void> check_node(Node& node, const RowView& view) {
     case Op::minimum:
     case Op::maximum:
     case Op::median:
+    case Op::percentile:
+    case Op::deviation:
+    case Op::population_deviation:
+    case Op::row_number:
+    case Op::rank:
+    case Op::ntile:
       return fault(node, node.is_over ? "OVER is not possible here"
                                       : "an aggregate needs many lines, but this is evaluated for one line "
                                         "at a time; write OVER (PARTITION BY ...) after the aggregate");

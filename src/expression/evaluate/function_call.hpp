@@ -15,7 +15,8 @@ struct FunctionCall {
   bool star = false;      ///< COUNT(*)
   bool distinct = false;  ///< COUNT(DISTINCT x)
   bool is_over = false;
-  std::vector<Node> args, filter, partition;
+  bool has_within_group = false;  ///< WITHIN GROUP (ORDER BY x)
+  std::vector<Node> args, filter, partition, order;
 };
 
 /// The node that a call means. Errors: usage, for an unknown function, too few or too many values, and parts

@@ -70,13 +70,17 @@ struct star : sign<'*'> {};
 struct distinct : word<'d', 'i', 's', 't', 'i', 'n', 'c', 't'> {};
 struct filter_part : p::seq<word<'f', 'i', 'l', 't', 'e', 'r'>, sign<'('>, word<'w', 'h', 'e', 'r', 'e'>,
                             disjunction, sign<')'>> {};
+struct sort_key;
+struct order_part : p::seq<word<'o', 'r', 'd', 'e', 'r'>, word<'b', 'y'>, p::list<sort_key, sign<','>>> {};
+struct within_group : p::seq<word<'w', 'i', 't', 'h', 'i', 'n'>, word<'g', 'r', 'o', 'u', 'p'>, sign<'('>,
+                             order_part, sign<')'>> {};
 struct over_part : p::seq<word<'o', 'v', 'e', 'r'>, sign<'('>,
                           p::opt<word<'p', 'a', 'r', 't', 'i', 't', 'i', 'o', 'n'>, word<'b', 'y'>,
                                  p::list<disjunction, sign<','>>>,
-                          sign<')'>> {};
+                          p::opt<order_part>, sign<')'>> {};
 struct function_call : p::seq<function_name, gap, sign<'('>,
                               p::opt<p::sor<star, p::seq<p::opt<distinct>, p::list<disjunction, sign<','>>>>>,
-                              sign<')'>, p::opt<filter_part>, p::opt<over_part>> {};
+                              sign<')'>, p::opt<within_group>, p::opt<filter_part>, p::opt<over_part>> {};
 
 struct else_part : p::seq<word<'e', 'l', 's', 'e'>, disjunction> {};
 struct when_part : p::seq<word<'w', 'h', 'e', 'n'>, disjunction, word<'t', 'h', 'e', 'n'>, disjunction> {};

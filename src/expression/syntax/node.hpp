@@ -70,9 +70,18 @@ enum class Op : std::uint8_t {
   minimum,
   maximum,
   median,
+  percentile,            ///< PERCENTILE_CONT: number is the share, in units of Decimal
+  deviation,             ///< STDDEV_SAMP
+  population_deviation,  ///< STDDEV_POP
+  // Only with OVER: a place among the members of the partition.
+  row_number,
+  rank,
+  ntile,  ///< number is how many parts
 };
 
 [[nodiscard]] constexpr bool is_aggregate(Op op) { return op >= Op::count_rows; }
+/// Whether it is a place in an order, so that it needs OVER (... ORDER BY ...).
+[[nodiscard]] constexpr bool is_place(Op op) { return op >= Op::row_number; }
 
 struct Node {
   Op op = Op::null_literal;
@@ -82,6 +91,8 @@ struct Node {
   std::vector<Node> args;
   std::vector<Node> filter;     ///< of an aggregate: none, or the condition of FILTER
   std::vector<Node> partition;  ///< of an aggregate with OVER
+  std::vector<Node> order;      ///< of a place: what the members are sorted by
+  bool is_descending = false;   ///< of a part of `order`
   bool is_over = false;
   ValueType type = ValueType::null;  ///< set by check_types()
   std::size_t column = 0;            ///< set by check_types(): position in the RowView

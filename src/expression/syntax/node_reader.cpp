@@ -198,6 +198,17 @@ class Reader {
     return rounded;
   }
 
+  /// What is after PARTITION BY and ORDER BY.
+  OrError<void> keys_of(const TreeNode& part, FunctionCall& call) {
+    for (const auto& child : part.children) {
+      const bool is_order = child->is_type<g::sort_key>();
+      PEAR_ASSIGN(Node key, read(is_order ? *child->children.front() : *child));
+      key.is_descending = is_order && child->children.size() > 1;
+      (is_order ? call.order : call.partition).push_back(std::move(key));
+    }
+    return {};
+  }
+
   OrError<Node> function(const TreeNode& node) {
     FunctionCall call;
     call.at = node.begin().byte + 1;
@@ -211,10 +222,12 @@ class Reader {
       } else if (part.is_type<g::filter_part>()) {
         PEAR_ASSIGN(Node condition, read(*part.children.front()));
         call.filter.push_back(std::move(condition));
+      } else if (part.is_type<g::within_group>()) {
+        call.has_within_group = true;
+        PEAR_TRY(keys_of(part, call));
       } else if (part.is_type<g::over_part>()) {
         call.is_over = true;
-        PEAR_ASSIGN(Node keys, all(Op::in_list, call.at, part, 0));
-        call.partition = std::move(keys.args);
+        PEAR_TRY(keys_of(part, call));
       } else {
         PEAR_ASSIGN(Node arg, read(part));
         call.args.push_back(std::move(arg));

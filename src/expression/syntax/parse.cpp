@@ -26,10 +26,10 @@ using selected = tree::selector<
                             g::column_name, g::quoted_name, g::extract_field, g::type_name, g::function_name,
                             g::times, g::divided, g::plus_sign, g::minus, g::concat_sign, g::comparison_sign,
                             g::negated, g::star, g::distinct, g::function_call, g::list_item, g::sort_key>,
-    tree::remove_content::on<g::extract, g::substring, g::cast, g::filter_part, g::over_part, g::alias,
-                             g::descending, g::else_part, g::when_part, g::simple_case, g::searched_case,
-                             g::negative, g::in_part, g::between_part, g::like_part, g::null_part,
-                             g::comparison, g::negation>,
+    tree::remove_content::on<g::extract, g::substring, g::cast, g::filter_part, g::within_group, g::over_part,
+                             g::alias, g::descending, g::else_part, g::when_part, g::simple_case,
+                             g::searched_case, g::negative, g::in_part, g::between_part, g::like_part,
+                             g::null_part, g::comparison, g::negation>,
     tree::fold_one::on<g::term, g::sum, g::predicate, g::conjunction, g::disjunction>>;
 
 /// What people write who know another language better.
@@ -81,7 +81,7 @@ OrError<std::unique_ptr<tree::node>> parsed(std::string_view text) {
 
 /// Cuts the windows out of a node, and leaves columns of their names. Inner ones come first.
 void cut_windows(Node& node, std::vector<Window>& windows) {
-  for (auto* parts : {&node.args, &node.filter, &node.partition}) {
+  for (auto* parts : {&node.args, &node.filter, &node.partition, &node.order}) {
     for (Node& part : *parts) cut_windows(part, windows);
   }
   if (!node.is_over) return;

@@ -32,7 +32,7 @@ bool counts_products(const Node& node) {
 template <class Visit>
 OrError<void> visit_columns(const Node& node, const Visit& visit) {
   if (node.op == Op::column) PEAR_TRY(visit(node));
-  for (const auto* parts : {&node.args, &node.filter, &node.partition}) {
+  for (const auto* parts : {&node.args, &node.filter, &node.partition, &node.order}) {
     for (const Node& part : *parts) PEAR_TRY(visit_columns(part, visit));
   }
   return {};
@@ -45,7 +45,7 @@ bool is_compared(const Node& node, std::size_t at) {
   if (compares && node.args.front().op == Op::column &&
       std::any_of(node.args.begin() + 1, node.args.end(), [&](const Node& arg) { return arg.at == at; }))
     return true;
-  for (const auto* parts : {&node.args, &node.filter, &node.partition})
+  for (const auto* parts : {&node.args, &node.filter, &node.partition, &node.order})
     if (std::any_of(parts->begin(), parts->end(), [&](const Node& part) { return is_compared(part, at); }))
       return true;
   return false;
@@ -53,7 +53,7 @@ bool is_compared(const Node& node, std::size_t at) {
 
 bool uses_current_date(const Node& node) {
   if (node.op == Op::current_date) return true;
-  for (const auto* parts : {&node.args, &node.filter, &node.partition})
+  for (const auto* parts : {&node.args, &node.filter, &node.partition, &node.order})
     if (std::any_of(parts->begin(), parts->end(), [](const Node& part) { return uses_current_date(part); }))
       return true;
   return false;

@@ -14,6 +14,6 @@ namespace pear::output {
 /// A CSV file (see csv_writer). Error: io.
 [[nodiscard]] OrError<std::unique_ptr<RowSink>> csv_sink(const std::string& path,
                                                          const std::vector<SinkColumn>& columns,
-                                                         Formulas formulas);
+                                                         const CsvStyle& style);
 
 }  // namespace pear::output

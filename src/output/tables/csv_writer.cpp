@@ -8,6 +8,8 @@
 
 namespace pear::output {
 
+std::string_view csv_beginning(const CsvStyle& style) { return style.byte_order_mark ? "\xEF\xBB\xBF" : ""; }
+
 void append_csv_field(std::string& line, std::string_view field) {
   bool plain = true;
   for (const char c : field) plain &= c != ',' && c != '"' && c != '\r' && c != '\n';
@@ -58,10 +60,10 @@ std::string rows_text(const result::Table& table, std::size_t begin, std::size_t
 
 }  // namespace
 
-OrError<void> write_csv(const result::Table& table, files::AtomicFile& file, Formulas formulas) {
+OrError<void> write_csv(const result::Table& table, files::AtomicFile& file, const CsvStyle& style) {
   std::vector<std::string_view> names;
   for (const result::TableColumn& column : table.columns) names.push_back(column.name);
-  PEAR_TRY(file.write(csv_line(names)));
+  PEAR_TRY(file.write(std::string(csv_beginning(style)) + csv_line(names)));
   // Blocks of rows become text on all threads, and are written in order while others are still being
   // converted.
   constexpr std::size_t kBlock = 8'192;
@@ -79,7 +81,7 @@ OrError<void> write_csv(const result::Table& table, files::AtomicFile& file, For
                                  tbb::filter_mode::parallel,
                                  [&](std::size_t begin) {
                                    return rows_text(table, begin, std::min(table.rows(), begin + kBlock),
-                                                    formulas);
+                                                    style.formulas);
                                  }) &
                              tbb::make_filter<std::string, void>(tbb::filter_mode::serial_in_order,
                                                                  [&](const std::string& text) {

@@ -19,6 +19,14 @@ enum class Formulas : std::uint8_t {
   as_text  ///< gets an apostrophe at its front, which makes it text in a spreadsheet
 };
 
+struct CsvStyle {
+  Formulas formulas = Formulas::keep;
+  bool byte_order_mark = false;  ///< for spreadsheets that do not recognise UTF-8 otherwise
+};
+
+/// What a file in this style begins with.
+[[nodiscard]] std::string_view csv_beginning(const CsvStyle& style);
+
 /// Appends a field, quoted if necessary.
 void append_csv_field(std::string& line, std::string_view field);
 
@@ -30,6 +38,6 @@ void append_csv_field(std::string& line, std::string_view field);
 
 /// The header and all rows, exact values (see cell_text).
 [[nodiscard]] OrError<void> write_csv(const result::Table& table, files::AtomicFile& file,
-                                      Formulas formulas = Formulas::keep);
+                                      const CsvStyle& style = {});
 
 }  // namespace pear::output

@@ -28,7 +28,7 @@ OrError<std::vector<files::AtomicFile>> write_tables(const result::Result& resul
   if (is_wanted(plan, TableFormat::csv)) {
     for (const result::Table& table : result.tables) {
       PEAR_ASSIGN(files::AtomicFile * file, add(file_stem(plan.stem, table.part), ".csv"));
-      PEAR_TRY(write_csv(table, *file, plan.formulas));
+      PEAR_TRY(write_csv(table, *file, plan.csv));
     }
   }
   if (is_wanted(plan, TableFormat::json)) {

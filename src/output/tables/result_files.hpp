@@ -21,7 +21,7 @@ struct FilePlan {
   std::string stem;
   std::vector<FigureFormat> figures;
   std::vector<TableFormat> tables = {TableFormat::csv};
-  Formulas formulas = Formulas::keep;  ///< in CSV files
+  CsvStyle csv = {};
 };
 
 struct DrawnFigure {

@@ -1,6 +1,8 @@
 #include "output/tables/terminal_writer.hpp"
 
 #include <algorithm>
+#include <limits>
+#include <numeric>
 
 #include <fmt/format.h>
 
@@ -11,6 +13,7 @@ namespace pear::output {
 namespace {
 
 constexpr std::size_t kWidestText = 36;
+constexpr std::size_t kUnlimited = std::numeric_limits<std::size_t>::max() / 2;
 constexpr std::size_t kGap = 2;
 
 std::string emphasised(const std::string& text, const char* code, const TerminalStyle& style) {
@@ -37,11 +40,12 @@ struct ShownColumn {
   bool to_the_right = false;
 };
 
-/// The rows of a table that are shown: the first ones, and the total if there is one.
+/// The rows of a table that are shown: the first ones, or the newest, and the total if there is one.
 std::vector<std::size_t> shown_rows(const result::Table& table, std::size_t most) {
   const std::size_t footer = table.ends_in_total() ? 1 : 0;
-  std::vector<std::size_t> rows;
-  for (std::size_t row = 0; row < std::min(most, table.rows() - footer); ++row) rows.push_back(row);
+  const std::size_t body = table.rows() - footer, count = std::min(most, body);
+  std::vector<std::size_t> rows(count);
+  std::iota(rows.begin(), rows.end(), table.rows_by_time ? body - count : 0);
   if (footer != 0) rows.push_back(table.rows() - 1);
   return rows;
 }
@@ -62,7 +66,7 @@ bool is_repeated(const result::Table& table, std::size_t column, std::size_t row
 }
 
 ShownColumn shown(const result::Table& table, std::size_t position, const std::vector<std::size_t>& rows,
-                  std::size_t widest = kWidestText) {
+                  std::size_t widest) {
   const result::TableColumn& column = table.columns[position];
   ShownColumn result;
   result.to_the_right = column.unit != result::Unit::text && column.unit != result::Unit::date;
@@ -120,35 +124,52 @@ void widen_groups(const result::Table& table, std::vector<ShownColumn>& columns)
   }
 }
 
-/// The columns that fit: those that are always shown, then as many of the others as fit, from the left; at
-/// least one.
+/// Neighbouring columns under one heading, which are shown whole or not at all.
+struct ColumnGroup {
+  std::size_t begin = 0, end = 0, width = 0;
+  int rank = 0;  ///< 0: asked for; 1: always shown; 2: where there is room
+};
+
+std::vector<ColumnGroup> column_groups(const result::Table& table, const std::vector<ShownColumn>& columns) {
+  constexpr std::size_t kNarrow = 20;  // a text at the end may be wrapped
+  std::vector<ColumnGroup> groups;
+  for (std::size_t i = 0; i < columns.size();) {
+    const result::TableColumn& first = table.columns[i];
+    ColumnGroup group{i, i, 0, first.is_asked ? 0 : first.always_shown ? 1 : 2};
+    do {
+      const bool is_last_text = i + 1 == columns.size() && table.columns[i].unit == result::Unit::text;
+      group.width += (is_last_text ? std::min(columns[i].width, kNarrow) : columns[i].width) + kGap;
+      group.end = ++i;
+    } while (i < columns.size() && !first.group.empty() && table.columns[i].group == first.group);
+    groups.push_back(group);
+  }
+  return groups;
+}
+
+/// The columns that fit, in their order: at least the first one and those that the user asked for, then those
+/// that are always shown, then the others from the left, or the newest times.
 std::vector<std::size_t> fitting(const result::Table& table, const std::vector<ShownColumn>& columns,
                                  std::size_t width) {
-  constexpr std::size_t kNarrow = 20;  // a text at the end may be wrapped
-  const auto needed = [&](std::size_t i) {
-    const bool is_last_text = i + 1 == columns.size() && table.columns[i].unit == result::Unit::text;
-    return (is_last_text ? std::min(columns[i].width, kNarrow) : columns[i].width) + kGap;
-  };
+  std::vector<ColumnGroup> groups = column_groups(table, columns);
+  if (!groups.empty()) groups.front().rank = 0;
+  std::vector<std::size_t> order(groups.size());
+  std::iota(order.begin(), order.end(), std::size_t{0});
+  std::stable_sort(order.begin(), order.end(), [&](std::size_t a, std::size_t b) {
+    if (groups[a].rank != groups[b].rank) return groups[a].rank < groups[b].rank;
+    return table.columns_by_time && groups[a].rank == 2 ? a > b : a < b;
+  });
   std::size_t used = 0;
-  for (std::size_t i = 0; i < columns.size(); ++i) {
-    if (table.columns[i].always_shown) used += needed(i);
-  }
-  bool fits = true;
+  bool has_room = true;
   std::vector<std::size_t> fitting;
-  for (std::size_t i = 0; i < columns.size();) {  // a group is shown whole or not at all
-    std::size_t end = i;
-    std::size_t wide = 0;
-    const result::TableColumn& first = table.columns[i];
-    do wide += needed(end++);
-    while (end < columns.size() && !first.group.empty() && table.columns[end].group == first.group);
-    if (!first.always_shown) {
-      used += wide;
-      fits = fits && (used <= width || fitting.empty());
-    }
-    for (; i < end; ++i) {
-      if (first.always_shown || fits) fitting.push_back(i);
-    }
+  for (const std::size_t i : order) {
+    const ColumnGroup& group = groups[i];
+    const bool fits = used + group.width <= width;
+    if (group.rank == 2) has_room = has_room && fits;
+    if (group.rank > 0 && !(group.rank == 2 ? has_room : fits)) continue;
+    used += group.width;
+    for (std::size_t column = group.begin; column < group.end; ++column) fitting.push_back(column);
   }
+  std::sort(fitting.begin(), fitting.end());
   return fitting;
 }
 
@@ -171,7 +192,8 @@ std::string left_out(const result::Table& table, std::size_t rows, const std::ve
     if (std::find(fit.begin(), fit.end(), i) == fit.end()) names.push_back(table.columns[i].name);
   }
   std::vector<std::string> parts;
-  if (rows < table.rows()) parts.push_back(counted(table.rows() - rows, "more row"));
+  if (rows < table.rows())
+    parts.push_back(counted(table.rows() - rows, table.rows_by_time ? "earlier row" : "more row"));
   constexpr std::size_t kMostNamed = 8;
   if (names.size() > kMostNamed)
     parts.push_back(fmt::format("{} more columns ({} to {})", names.size(), names.front(), names.back()));
@@ -226,10 +248,12 @@ std::string render_table(const result::Table& table, const TerminalStyle& style,
   const std::vector<std::size_t> rows =
       shown_rows(table, style.top_is_asked ? style.top : std::min(style.top, table.most_shown));
   std::vector<ShownColumn> columns;
-  for (std::size_t i = 0; i < table.columns.size(); ++i) columns.push_back(shown(table, i, rows));
+  const std::size_t width = style.wide_tables ? kUnlimited : style.width;
+  for (std::size_t i = 0; i < table.columns.size(); ++i)
+    columns.push_back(shown(table, i, rows, style.wide_tables ? kUnlimited : kWidestText));
   widen_groups(table, columns);
-  const std::vector<std::size_t> fit = fitting(table, columns, style.width - kGap);
-  const LastColumn last = last_column(table, columns, fit, rows, style.width);
+  const std::vector<std::size_t> fit = fitting(table, columns, width - kGap);
+  const LastColumn last = last_column(table, columns, fit, rows, width);
   std::string text;
   if (std::any_of(fit.begin(), fit.end(), [&](std::size_t i) { return !table.columns[i].group.empty(); }))
     text += faint(group_line(table, columns, fit), style) + "\n";

@@ -80,6 +80,15 @@ std::vector<std::string> headline_of(const Counts& counts) {
   return headline;
 }
 
+std::vector<result::Stake> stakes_of(const Counts& counts) {
+  const std::vector<std::uint32_t> codes = candidates(counts);
+  if (codes.empty()) return {};
+  const PulledBaskets& best = counts.facts.items[codes.front()];
+  const double units = static_cast<double>(in_units(best.pull->pull)) * static_cast<double>(best.own.baskets);
+  if (units < 1) return {};
+  return {{1, std::llround(units)}};
+}
+
 result::Definitions definitions_of(const Counts& counts) {
   result::Definitions definitions = {
       {"basket", fmt::format("the distinct {} of {}, without returns", analysis::plural_of(counts.item),

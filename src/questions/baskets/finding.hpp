@@ -19,6 +19,8 @@ namespace pear::baskets {
 [[nodiscard]] std::string pull_sentence(const Counts& counts);
 
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);
+/// What the pull of the best item brings in over all its baskets.
+[[nodiscard]] std::vector<result::Stake> stakes_of(const Counts& counts);
 [[nodiscard]] result::Definitions definitions_of(const Counts& counts);
 void add_notes(const Counts& counts, result::Result& result);
 void add_checks(const Counts& counts, result::Result& result);

@@ -13,7 +13,7 @@ namespace pear::baskets {
 
 analysis::OptionDeclarations<Options> option_declarations() {
   return {
-      mining::within_option<Options>(),
+      mining::basket_option<Options>(),
       mining::items_option<Options>("the items of baskets"),
       {{"discount", "SHARE", "", "how many more baskets would pay for this discount"},
        [](Options& options, std::string_view text) -> OrError<void> {

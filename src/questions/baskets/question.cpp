@@ -16,6 +16,7 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   result.population = input.population;
   result.definitions = definitions_of(counts);
   result.headline = headline_of(counts);
+  result.stakes = stakes_of(counts);
   result.tables = {compositions_table(counts), basket_sizes_table(counts), pull_table(counts)};
   result.figures = figures_of(counts);
   add_checks(counts, result);
@@ -30,7 +31,7 @@ analysis::Question question() {
           "compares\nwhat it earns with what the other products in its baskets earn, more or less than "
           "similar baskets do.",
           {"pear-thread baskets shop.daybook", "pear-thread baskets --discount 10",
-           "pear-thread baskets --count category", "pear-thread baskets --within \"14 days\""},
+           "pear-thread baskets --count category", "pear-thread baskets --basket \"14 days\""},
           analysis::infos(option_declarations()),
           [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
             PEAR_ASSIGN(const Options options, analysis::read_options(option_declarations(), values));

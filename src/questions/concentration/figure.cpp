@@ -19,7 +19,9 @@ namespace {
 double curve_at(const Ranking& ranking, double part) {
   const double place = part * static_cast<double>(ranking.size());
   const auto whole = static_cast<std::size_t>(place);
-  const auto up_to = [&](std::size_t count) { return count == 0 ? 0.0 : ranking.running_share(count - 1); };
+  const auto up_to = [&](std::size_t count) {
+    return count == 0 ? 0.0 : ranking.cumulative_share(count - 1);
+  };
   const double rest = place - static_cast<double>(whole);
   return up_to(whole) + (rest > 0 ? rest * (up_to(std::min(whole + 1, ranking.size())) - up_to(whole)) : 0);
 }
@@ -54,10 +56,10 @@ std::vector<result::CurveChart::Point> crossings(const Counts& counts, const Ran
   const auto largest = static_cast<std::size_t>(std::ceil(0.2 * all - 1e-9));
   const std::size_t needed = ranking.members_for(80 * Decimal::kScale);
   const auto place = [&](std::size_t count) { return static_cast<double>(count) / all; };
-  return {{place(largest), ranking.running_share(largest - 1),
+  return {{place(largest), ranking.cumulative_share(largest - 1),
            fmt::format("20% of {} account for {}", counts.of_plural(),
                        analysis::per_cent(ranking.share_of_largest(0.2)))},
-          {place(needed), ranking.running_share(needed - 1),
+          {place(needed), ranking.cumulative_share(needed - 1),
            fmt::format("80% come from {} of {}", analysis::per_cent(place(needed)), counts.of_plural())}};
 }
 

@@ -98,6 +98,13 @@ std::vector<std::string> headline_of(const Counts& counts) {
   return headline;
 }
 
+std::vector<result::Stake> stakes_of(const Counts& counts) {
+  if (counts.groups.is_split() || counts.unit != result::Unit::money) return {};
+  const auto total = counts.groups.rankings.front().positive().total();
+  if (!total || total->units() <= 0) return {};
+  return {{0, total->units() / 100 * 80}};
+}
+
 result::Definitions definitions_of(const Counts& counts) {
   const std::string many = counts.of_plural();
   std::string ends;
@@ -134,7 +141,8 @@ void add_checks(const Counts& counts, result::Result& result) {
   bool ends_at_all = true, all_have_total = true;
   DecimalSum sum;
   for (const Ranking& ranking : counts.groups.rankings) {
-    ends_at_all = ends_at_all && (!ranking.has_total() || ranking.running_share(ranking.size() - 1) == 1.0);
+    ends_at_all =
+        ends_at_all && (!ranking.has_total() || ranking.cumulative_share(ranking.size() - 1) == 1.0);
     all_have_total = all_have_total && ranking.has_total();
     sum.add(ranking.positive());
     sum.add(ranking.negative());

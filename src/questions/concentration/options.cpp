@@ -30,16 +30,16 @@ OrError<void> set_classes(Options& options, std::string_view text) {
 }  // namespace
 
 analysis::OptionDeclarations<Options> option_declarations() {
-  return {analysis::tree_option<Options>({"per", "COLUMN", "customer_id", "what is ranked"}, &Options::per),
-          analysis::tree_option<Options>({"count", "FIGURE", "sum(amount) as amount", "the figure to rank by"},
-                                         &Options::count),
-          {{"classes", "SHARE,SHARE", "80%,95%", "cumulative shares at which classes A and B end"},
-           set_classes},
-          analysis::list_option<Options>({"by", "COLUMN,...", "", "a separate ranking for each value"},
-                                         &Options::by),
-          analysis::tree_option<Options>(
-              {"compare", "COLUMN", "", "compares the concentration of each value, such as year"},
-              &Options::compare)};
+  return {
+      analysis::tree_option<Options>({"per", "COLUMN", "customer_id", "what is ranked"}, &Options::per),
+      analysis::tree_option<Options>({"count", "FIGURE", "sum(amount) as amount", "the figure to rank by"},
+                                     &Options::count),
+      {{"classes", "SHARE,SHARE", "80%,95%", "cumulative shares at which classes A and B end"}, set_classes},
+      analysis::list_option<Options>({"by", "COLUMN,...", "", "a separate ranking for each value"},
+                                     &Options::by),
+      analysis::tree_option<Options>(
+          {"compare", "COLUMN", "", "compares the concentration of each value, such as year"},
+          &Options::compare)};
 }
 
 OrError<Options> read(const analysis::OptionValues& values) {
@@ -47,7 +47,7 @@ OrError<Options> read(const analysis::OptionValues& values) {
   if (!options.per) {
     PEAR_ASSIGN(options.per, expression::parse_tree(daybook::role::kCustomerId));
   }
-  if (!options.count) {
+  if (!options.count || options.count->text == "amount") {
     PEAR_ASSIGN(options.count, expression::parse_tree("sum(amount)"));
     options.count->name = "amount";
   }

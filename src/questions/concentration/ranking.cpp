@@ -28,14 +28,14 @@ double Ranking::share(std::size_t rank) const {
   return units <= 0 ? 0 : static_cast<double>(units) / static_cast<double>(running_.back());
 }
 
-double Ranking::running_share(std::size_t rank) const {
+double Ranking::cumulative_share(std::size_t rank) const {
   if (!has_total()) return std::numeric_limits<double>::quiet_NaN();
   return static_cast<double>(running_[rank]) / static_cast<double>(running_.back());
 }
 
 double Ranking::share_of_largest(double part) const {
   const auto count = static_cast<std::size_t>(std::ceil(part * static_cast<double>(size()) - 1e-9));
-  return count == 0 ? 0 : running_share(count - 1);
+  return count == 0 ? 0 : cumulative_share(count - 1);
 }
 
 double Ranking::standard_error_of_largest(double part) const {

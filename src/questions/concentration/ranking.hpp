@@ -29,7 +29,7 @@ class Ranking {
   /// The share of the member with this rank, from 0; 0 if its figure is not above 0.
   [[nodiscard]] double share(std::size_t rank) const;
   /// The share of the members up to this rank.
-  [[nodiscard]] double running_share(std::size_t rank) const;
+  [[nodiscard]] double cumulative_share(std::size_t rank) const;
 
   /// The share of the largest `part` of the members: those whose rank is at most part x size, rounded up.
   [[nodiscard]] double share_of_largest(double part) const;

@@ -87,7 +87,7 @@ DecimalSum sum_of(const Ranking& ranking, std::size_t begin, std::size_t end) {
 }
 
 double share_of(const Ranking& ranking, std::size_t begin, std::size_t end) {
-  const auto up_to = [&](std::size_t rank) { return rank == 0 ? 0.0 : ranking.running_share(rank - 1); };
+  const auto up_to = [&](std::size_t rank) { return rank == 0 ? 0.0 : ranking.cumulative_share(rank - 1); };
   return up_to(end) - up_to(begin);
 }
 
@@ -122,9 +122,9 @@ result::Table ranking_table(const Counts& counts) {
                   [&](const RankRow& row) { return shown(counts, ranking(row).members()[row.rank].units); });
   builder.share("share", "Share of the sum of all figures above 0.",
                 [&](const RankRow& row) { return ranking(row).share(row.rank); });
-  builder.share("running_share", "Cumulative share of this row and all above it.",
-                [&](const RankRow& row) { return ranking(row).running_share(row.rank); });
-  builder.share("running_share_of_" + snake_case(many),
+  builder.share("cumulative_share", "Cumulative share of this row and all above it.",
+                [&](const RankRow& row) { return ranking(row).cumulative_share(row.rank); });
+  builder.share("cumulative_share_of_" + snake_case(many),
                 fmt::format("This row and all above it as a share of the {}.", many),
                 [&](const RankRow& row) { return part(row.rank + 1, ranking(row)); });
   builder.add(result::text_column(

@@ -38,12 +38,13 @@ std::string_view word_of(ShareOf of) {
 }
 
 Crosstab::Crosstab(Axis down, Axis across, std::vector<expression::GroupedExpression> figures, Cube cube,
-                   Fractions fractions, const Options& options)
+                   Fractions fractions, std::optional<Growth> growth, const Options& options)
     : down_(std::move(down)),
       across_(std::move(across)),
       figures_(std::move(figures)),
       cube_(std::move(cube)),
       fractions_(std::move(fractions)),
+      growth_(std::move(growth)),
       options_(options),
       running_(figures_.size()) {
   for (const Axis* axis : {&down_, &across_}) {
@@ -75,13 +76,20 @@ void Crosstab::list_shown() {
     if (!options_.shares_only || !can_share(i)) shown_.push_back({i, Kind::figure, ShareOf::all, name});
     for (const ShareOf of : can_share(i) ? options_.shares : std::vector<ShareOf>())
       shown_.push_back({i, Kind::share, of, fmt::format("{} share of {}", name, word_of(of))});
-    for (const Comparison& each : is_numeric(figures_[i]) ? options_.against : std::vector<Comparison>())
-      shown_.push_back(
-          {i, Kind::against, each.of, fmt::format("{} against {}", name, each.with), each.depth});
+    for (const Comparison& each : is_numeric(figures_[i]) ? options_.against : std::vector<Comparison>()) {
+      if (!each.is_previous) {
+        shown_.push_back(
+            {i, Kind::against, each.of, fmt::format("{} against {}", name, each.with), each.depth});
+        continue;
+      }
+      shown_.push_back({i, Kind::growth, ShareOf::all, name + " growth"});
+      for (const ShareOf of : can_share(i) ? options_.shares : std::vector<ShareOf>())
+        shown_.push_back({i, Kind::points, of, fmt::format("{} share of {} points", name, word_of(of))});
+    }
     if (!options_.running || !adds_up(i)) continue;
     add_running(i);
     shown_.push_back({i, Kind::running, ShareOf::all, name + " running"});
-    shown_.push_back({i, Kind::running_share, ShareOf::all, name + " cumulative share"});
+    shown_.push_back({i, Kind::cumulative_share, ShareOf::all, name + " cumulative share"});
   }
 }
 
@@ -107,7 +115,7 @@ void Crosstab::add_running(std::size_t figure) {
 std::optional<std::pair<std::uint32_t, std::uint32_t>> Crosstab::whole_of(const ShownValue& shown,
                                                                           std::uint32_t down,
                                                                           std::uint32_t across) const {
-  if (shown.kind == Kind::running_share) {
+  if (shown.kind == Kind::cumulative_share) {
     const bool is_down = options_.running == Direction::down;
     return std::pair(is_down ? down_.places[down].parent : down,
                      is_down ? across : across_.places[across].parent);
@@ -135,7 +143,39 @@ std::optional<double> Crosstab::unrounded(std::size_t figure, std::uint32_t down
   return static_cast<double>(numerator.number) / static_cast<double>(denominator.number);
 }
 
+ShownCell Crosstab::change(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const {
+  const std::uint32_t place = growth_->is_down ? down : across, before = growth_->previous[place];
+  if (before == Growth::kNone) return {};
+  const std::uint32_t down_before = growth_->is_down ? before : down,
+                      across_before = growth_->is_down ? across : before;
+  const bool same_days = growth_->is_unfinished[place] != 0;
+  const auto earlier = [&](std::uint32_t d, std::uint32_t a) -> std::optional<double> {
+    if (!same_days) return unrounded(shown.figure, d, a);
+    const CubeCell cell = growth_->same_days->at(shown.figure, d, a);
+    return cell.filled ? std::optional(static_cast<double>(cell.number)) : std::nullopt;
+  };
+  const auto rounded = [&](std::uint32_t d, std::uint32_t a) -> std::optional<double> {
+    const CubeCell cell = cube_.at(shown.figure, d, a);
+    return cell.filled ? std::optional(static_cast<double>(cell.number)) : std::nullopt;
+  };
+  const auto now = same_days ? rounded(down, across) : unrounded(shown.figure, down, across);
+  const auto then = earlier(down_before, across_before);
+  if (!now || !then) return {};
+  if (shown.kind == Kind::growth) {
+    if (*then <= 0) return {};
+    return {true, 0, *now / *then - 1, {}};
+  }
+  const auto whole = whole_of(shown, down, across),
+             whole_before = whole_of(shown, down_before, across_before);
+  if (!whole || !whole_before) return {};
+  const auto of = rounded(whole->first, whole->second),
+             of_before = earlier(whole_before->first, whole_before->second);
+  if (!of || !of_before || *of == 0 || *of_before == 0) return {};
+  return {true, 0, *now / *of - *then / *of_before, {}};
+}
+
 ShownCell Crosstab::share(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const {
+  if (shown.kind == Kind::growth || shown.kind == Kind::points) return change(shown, down, across);
   const auto whole_place = whole_of(shown, down, across);
   if (!whole_place) return {};
   if (shown.kind == Kind::against) {
@@ -146,7 +186,7 @@ ShownCell Crosstab::share(const ShownValue& shown, std::uint32_t down, std::uint
   }
   const CubeCell cell = cube_.at(shown.figure, down, across);
   std::int64_t part = cell.number;
-  if (shown.kind == Kind::running_share) {
+  if (shown.kind == Kind::cumulative_share) {
     const auto found = running_[shown.figure].find(pair_key(down, across));
     if (found == running_[shown.figure].end()) return {};
     part = found->second;
@@ -272,10 +312,15 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   PEAR_TRY(check_size(rows.axis, across, figures.size()));
   PEAR_ASSIGN(Cube cube, Cube::compute(grouping, rows.axis, across, figures));
   PEAR_ASSIGN(Fractions fractions, fractions_of(options, lines, grouping, rows.axis, across));
+  std::optional<Growth> growth;
+  if (std::any_of(options.against.begin(), options.against.end(),
+                  [](const Comparison& each) { return each.is_previous; })) {
+    PEAR_ASSIGN(growth, growth_of(input, options, lines, grouping, rows.axis, across));
+  }
   const std::uint64_t faults = cube.faults();
   return Counts{std::move(grouping), rows.not_having, rows.gathered, faults,
                 Crosstab(std::move(rows.axis), std::move(across), std::move(figures), std::move(cube),
-                         std::move(fractions), options)};
+                         std::move(fractions), std::move(growth), options)};
 }
 
 }  // namespace pear::crosstab

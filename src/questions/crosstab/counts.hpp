@@ -9,6 +9,7 @@
 
 #include "analysis/question_input.hpp"
 #include "questions/crosstab/cube.hpp"
+#include "questions/crosstab/growth.hpp"
 #include "questions/crosstab/options.hpp"
 #include "questions/crosstab/rows.hpp"
 #include "result/table.hpp"
@@ -17,7 +18,7 @@ namespace pear::crosstab {
 
 /// One of the values that are shown in each cell.
 struct ShownValue {
-  enum class Kind : std::uint8_t { figure, share, against, running, running_share };
+  enum class Kind : std::uint8_t { figure, share, against, growth, points, running, cumulative_share };
   std::size_t figure = 0;
   Kind kind = Kind::figure;
   ShareOf share_of = ShareOf::all;
@@ -48,13 +49,15 @@ struct Fractions {
 class Crosstab {
  public:
   Crosstab(Axis down, Axis across, std::vector<expression::GroupedExpression> figures, Cube cube,
-           Fractions fractions, const Options& options);
+           Fractions fractions, std::optional<Growth> growth, const Options& options);
 
   [[nodiscard]] const Axis& down() const { return down_; }
   [[nodiscard]] const Axis& across() const { return across_; }
   [[nodiscard]] const std::vector<expression::GroupedExpression>& figures() const { return figures_; }
   [[nodiscard]] const std::vector<ShownValue>& shown() const { return shown_; }
   [[nodiscard]] const Options& options() const { return options_; }
+  /// With --against previous.
+  [[nodiscard]] const std::optional<Growth>& growth() const { return growth_; }
 
   [[nodiscard]] CubeCell figure(std::size_t figure, std::uint32_t down, std::uint32_t across) const {
     return cube_.at(figure, down, across);
@@ -78,12 +81,15 @@ class Crosstab {
   [[nodiscard]] std::optional<double> unrounded(std::size_t figure, std::uint32_t down,
                                                 std::uint32_t across) const;
   [[nodiscard]] ShownCell share(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const;
+  /// Growth against the period before, or the change of a share.
+  [[nodiscard]] ShownCell change(const ShownValue& shown, std::uint32_t down, std::uint32_t across) const;
   void fit_places();
 
   Axis down_, across_;
   std::vector<expression::GroupedExpression> figures_;
   Cube cube_;
   Fractions fractions_;
+  std::optional<Growth> growth_;
   Options options_;
   expression::Grain parts_ = expression::grain::kConstant;  ///< what the keys of both axes depend on
   std::vector<ShownValue> shown_;

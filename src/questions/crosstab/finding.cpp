@@ -103,6 +103,8 @@ void add_checks(const Counts& counts, result::Result& result) {
 
 void add_notes(const Counts& counts, result::Result& result) {
   note_rows(counts, result);
+  if (counts.crosstab.growth())
+    for (const std::string& note : counts.crosstab.growth()->notes) result.notes.push_back(note);
   note_parts(counts.crosstab, result);
   note_empty_values(counts, result);
 }

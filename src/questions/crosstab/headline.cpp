@@ -1,6 +1,7 @@
 #include "questions/crosstab/headline.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <optional>
 
 #include <fmt/format.h>
@@ -100,6 +101,27 @@ std::string best_cell(const Crosstab& crosstab) {
                      readable_figure(crosstab, 0, best->most, ""));
 }
 
+/// "sales in 2025 are 12.3% higher than in 2024.", for the last period of the whole; empty if there is none.
+std::string growth_sentence(const Crosstab& crosstab) {
+  const Growth& growth = *crosstab.growth();
+  const Axis& axis = growth.is_down ? crosstab.down() : crosstab.across();
+  const auto& shown = crosstab.shown();
+  const auto found = std::find_if(shown.begin(), shown.end(), [](const ShownValue& each) {
+    return each.kind == ShownValue::Kind::growth;
+  });
+  if (found == shown.end() || growth.depth != 1) return "";
+  for (auto place = axis.places[0].children.rbegin(); place != axis.places[0].children.rend(); ++place) {
+    const ShownCell cell = crosstab.value(*found, growth.is_down ? *place : 0, growth.is_down ? 0 : *place);
+    if (!cell.filled) continue;
+    const std::string before = axis.places[growth.previous[*place]].label;
+    return fmt::format("{} in {}: {} {} than in {}{}.", crosstab.figures()[found->figure].name(),
+                       axis.places[*place].label, analysis::per_cent(std::abs(cell.share)),
+                       cell.share < 0 ? "lower" : "higher",
+                       growth.is_unfinished[*place] != 0 ? "the same days of " : "", before);
+  }
+  return "";
+}
+
 }  // namespace
 
 std::string readable_figure(const Crosstab& crosstab, std::size_t figure, std::int64_t units,
@@ -124,12 +146,28 @@ std::vector<std::string> headline_of(const Crosstab& crosstab, const std::string
   });
   if (!found || (type != expression::ValueType::number && type != expression::ValueType::date))
     return {fmt::format("{} by {}.", crosstab.figures()[0].name(), axis.names[0])};
-  std::vector<std::string> sentences = {compare(crosstab, axis, *found, currency)};
+  std::vector<std::string> sentences;
+  if (crosstab.growth())
+    if (std::string growth = growth_sentence(crosstab); !growth.empty())
+      sentences.push_back(std::move(growth));
+  sentences.push_back(compare(crosstab, axis, *found, currency));
   if (is_down && crosstab.across().depth() > 0 && type == expression::ValueType::number) {
     const std::string cell = best_cell(crosstab);
     if (!cell.empty()) sentences.push_back(cell);
   }
   return sentences;
+}
+
+std::vector<result::Stake> stakes_of(const Crosstab& crosstab) {
+  if (crosstab.unit(0) != result::Unit::money || !crosstab.adds_up(0)) return {};
+  const bool is_down = crosstab.down().depth() > 0;
+  const auto found =
+      extremes_of(compared_places(is_down ? crosstab.down() : crosstab.across()), [&](std::uint32_t place) {
+        return is_down ? crosstab.figure(0, place, 0) : crosstab.figure(0, 0, place);
+      });
+  if (!found || found->most <= 0) return {};
+  const bool has_growth = crosstab.growth() && !growth_sentence(crosstab).empty();
+  return {{has_growth ? 1U : 0U, found->most}};
 }
 
 }  // namespace pear::crosstab

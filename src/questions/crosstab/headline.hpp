@@ -15,4 +15,7 @@ namespace pear::crosstab {
 [[nodiscard]] std::string readable_figure(const Crosstab& crosstab, std::size_t figure, std::int64_t units,
                                           const std::string& currency);
 
+/// The figure of the highest row or column, of the sentence that names it, if it is money.
+[[nodiscard]] std::vector<result::Stake> stakes_of(const Crosstab& crosstab);
+
 }  // namespace pear::crosstab

@@ -31,6 +31,7 @@ OrError<void> set_against(Options& options, std::string_view text) {
 OrError<void> settle_against(Options& options) {
   std::vector<std::string> names = {"row", "column", "parent", "all"};
   const std::size_t words = names.size();
+  names.emplace_back("previous");
   for (const expression::Tree& tree : options.down) names.push_back(tree.name);
   for (Comparison& each : options.against) {
     const auto found = std::find_if(names.begin(), names.end(), [&](const std::string& name) {
@@ -42,8 +43,10 @@ OrError<void> settle_against(Options& options) {
     const auto place = static_cast<std::size_t>(found - names.begin());
     if (place < words)
       each.of = static_cast<ShareOf>(place);
+    else if (place == words)
+      each.is_previous = true;
     else
-      each.depth = place - words + 1;
+      each.depth = place - words;
   }
   return {};
 }
@@ -121,8 +124,8 @@ analysis::OptionDeclarations<Options> option_declarations() {
            set_shares},
           analysis::switch_option<Options>({"shares-only", "", "", "shares instead of the figures"},
                                            &Options::shares_only),
-          {{"against", "parent,COLUMN,...", "",
-            "each figure divided by that of the row above, of all, or of a named row"},
+          {{"against", "previous,parent,COLUMN,...", "",
+            "each figure compared with that of the period before, the row above, all, or a named row"},
            set_against},
           {{"running", "down|across", "", "running totals and cumulative shares of sums and counts"},
            set_running},
@@ -145,9 +148,10 @@ OrError<Options> read(const analysis::OptionValues& values) {
   PEAR_ASSIGN(Options options, analysis::read_options(option_declarations(), values));
   if (options.down.empty() && options.across.empty())
     return usage_error("crosstab needs --down or --across: pear-thread crosstab --down region --across year");
-  if (options.figures.empty()) {
-    PEAR_ASSIGN(options.figures, expression::parse_list("sum(amount) as sales"));
-  }
+  PEAR_ASSIGN(const std::vector<expression::Tree> sales, expression::parse_list("sum(amount) as sales"));
+  if (options.figures.empty()) options.figures = sales;
+  for (expression::Tree& figure : options.figures)  // the default by its name
+    if (figure.text == sales.front().name) figure = sales.front();
   if (options.shares_only && options.shares.empty())
     return usage_error("--shares-only needs --share, to say what the shares relate to.");
   PEAR_TRY(settle_against(options));

@@ -18,11 +18,12 @@ enum class ShareOf : std::uint8_t { row, column, parent, all };
 enum class Direction : std::uint8_t { down, across };
 enum class EmptyCells : std::uint8_t { zero, blank };
 
-/// What figures of any kind are compared with: the same figure of a larger cell.
+/// What figures of any kind are compared with: the same figure of a larger cell, or of the period before.
 struct Comparison {
   std::string with;  ///< as written
   ShareOf of = ShareOf::parent;
   std::optional<std::size_t> depth;  ///< of the row above to compare with, instead of `of`
+  bool is_previous = false;          ///< the period before, instead of both
 };
 
 struct Options {

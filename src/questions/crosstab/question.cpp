@@ -63,6 +63,7 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   result.population = input.population;
   result.definitions = definitions_of(options);
   result.headline = headline_of(crosstab, input.currency);
+  result.stakes = stakes_of(crosstab);
   result.tables = {wide_table(crosstab, input.currency), long_table(crosstab)};
   for (result::Table& table : result.tables) labels.add_to(table);
   result.figures = figures_of(crosstab, input.currency);

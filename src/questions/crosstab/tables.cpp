@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include "analysis/tables/table_builder.hpp"
+#include "analysis/time_keys.hpp"
 #include "base/text.hpp"
 
 namespace pear::crosstab {
@@ -37,10 +38,15 @@ std::string description_of(const Crosstab& crosstab, const ShownValue& shown) {
       return shown.depth ? fmt::format("{} divided by that of the {} above it", text,
                                        crosstab.down().names[*shown.depth - 1])
                          : fmt::format("{} divided by that of {}", text, whole);
+    case Kind::growth:
+      return fmt::format("{}: growth compared with the period before", text);
+    case Kind::points:
+      return fmt::format("{}: change of its share of {} compared with the period before, in points", text,
+                         whole);
     case Kind::running:
       return fmt::format("{}, cumulative {}", text,
                          crosstab.options().running == Direction::down ? "down" : "across");
-    case Kind::running_share:
+    case Kind::cumulative_share:
       break;
   }
   return fmt::format("{}, cumulative, as a share of the last", text);
@@ -55,10 +61,16 @@ result::TableColumn& add_value(Builder& builder, const Crosstab& crosstab, const
     return crosstab.value(shown, down, across);
   };
   const std::string description = description_of(crosstab, shown);
+  const double empty = std::numeric_limits<double>::quiet_NaN();
+  if (shown.kind == Kind::points)
+    return builder.number(name, description, 1, [&](const auto& row) {
+      const ShownCell cell = value(row);
+      return cell.filled ? 100 * cell.share : empty;
+    });
   if (shown.is_share())
     return builder.share(name, description, [&](const auto& row) {
       const ShownCell cell = value(row);
-      return cell.filled ? cell.share : std::numeric_limits<double>::quiet_NaN();
+      return cell.filled ? cell.share : empty;
     });
   const result::Unit unit = crosstab.unit(shown.figure);
   result::TableColumn& column =
@@ -106,9 +118,13 @@ std::string short_name(const Crosstab& crosstab, const ShownValue& shown) {
       return fmt::format("of {}", word_of(shown.share_of));
     case Kind::against:  // without the figure's name in front
       return shown.name.substr(crosstab.figures()[shown.figure].name().size() + 1);
+    case Kind::growth:
+      return "growth";
+    case Kind::points:
+      return "points";
     case Kind::running:
       return "running";
-    case Kind::running_share:
+    case Kind::cumulative_share:
       break;
   }
   return "cumulative %";
@@ -149,6 +165,12 @@ std::string title_of(const Crosstab& crosstab, const std::string& currency) {
   return title;
 }
 
+/// Whether a column has any value: a total, and the first period, cannot be compared with one before.
+bool has_value(const Crosstab& crosstab, const ShownValue& shown, std::uint32_t across) {
+  const bool compares = shown.kind == Kind::growth || shown.kind == Kind::points;
+  return !compares || crosstab.growth()->is_down || crosstab.growth()->previous[across] != Growth::kNone;
+}
+
 void cut_page(std::vector<std::uint32_t>& rows, const Options& options) {
   const std::size_t body = rows.size() - 1;  // the total always comes last
   const std::size_t begin = std::min(body, static_cast<std::size_t>(options.offset));
@@ -172,6 +194,10 @@ result::Table wide_table(const Crosstab& crosstab, const std::string& currency) 
   result::Table table;
   table.title = title_of(crosstab, currency);
   table.description = "One row for each value down, with totals computed from their own lines.";
+  const Options& options = crosstab.options();
+  table.rows_by_time = down.depth() == 1 && analysis::is_time(down.keys[0]) && options.sort.empty() &&
+                       !options.keep && !options.limit;
+  table.columns_by_time = crosstab.across().depth() > 0 && analysis::is_time(crosstab.across().keys[0]);
   analysis::TableBuilder builder(table, rows);
   const std::string total = total_word(down);
   for (std::size_t i = 0; i < down.depth(); ++i) {
@@ -186,6 +212,7 @@ result::Table wide_table(const Crosstab& crosstab, const std::string& currency) 
   }
   for (const std::uint32_t place : across) {
     for (const ShownValue& shown : crosstab.shown()) {
+      if (!has_value(crosstab, shown, place)) continue;
       result::TableColumn& column = add_value(builder, crosstab, shown, column_name(crosstab, shown, place),
                                               [&](std::uint32_t row) { return std::pair(row, place); });
       column.always_shown = place == 0;
@@ -220,7 +247,8 @@ result::Table long_table(const Crosstab& crosstab) {
       builder
           .text(axis->names[i], axis->names[i] + ".",
                 [&](const auto& cell) {
-                  const std::vector<std::string> texts = axis->labels(axis == &down ? cell.first : cell.second);
+                  const std::vector<std::string> texts =
+                      axis->labels(axis == &down ? cell.first : cell.second);
                   return i < texts.size() ? texts[i] : "";
                 })
           .id_of = analysis::id_of(axis->keys[i].source);

@@ -70,7 +70,7 @@ result::Table distribution_table(const Counts& counts) {
                 [](const NumberRow& row) { return row.cells; });
   builder.share("share", "These as a share of all.",
                 [&](const NumberRow& row) { return static_cast<double>(row.cells) / all; });
-  builder.share("running_share", "Share with this many or fewer.",
+  builder.share("cumulative_share", "Share with this many or fewer.",
                 [&](const NumberRow& row) { return static_cast<double>(row.so_far) / all; });
   if (table.rows() * 2 > counts.rows.size())
     table.most_shown = 0;  // hardly any two rows have the same number

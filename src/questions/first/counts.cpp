@@ -55,7 +55,7 @@ std::string Counts::followed() const { return counted(static_cast<std::uint64_t>
 std::vector<Entry> Counts::comparable_entries() const {
   std::vector<Entry> enough;
   for (const Entry& entry : entries.entries)
-    if (entry.judged >= static_cast<std::uint64_t>(options.at_least)) enough.push_back(entry);
+    if (entry.followed >= static_cast<std::uint64_t>(options.at_least)) enough.push_back(entry);
   return enough;
 }
 

@@ -16,7 +16,7 @@ namespace {
 
 /// The customers whose first order contains one code.
 struct Sums {
-  std::uint64_t new_customers = 0, judged = 0, later_orders = 0;
+  std::uint64_t new_customers = 0, followed = 0, later_orders = 0;
   DecimalSum later_amount;
 };
 
@@ -50,8 +50,8 @@ class EntryCounter {
     for (const std::uint32_t code : state.codes) {
       Sums& sums = state.sums[code];
       ++sums.new_customers;
-      if (!beginning.judged) continue;
-      ++sums.judged;
+      if (!beginning.followed) continue;
+      ++sums.followed;
       sums.later_orders += beginning.later_orders;
       sums.later_amount.add(Decimal::from_units(beginning.later_amount));
       if (beginning.ordered_again())
@@ -73,7 +73,7 @@ void merge(EntryState& earlier, const EntryState& later) {
     Sums& sums = earlier.sums[code];
     const Sums& more = later.sums[code];
     sums.new_customers += more.new_customers;
-    sums.judged += more.judged;
+    sums.followed += more.followed;
     sums.later_orders += more.later_orders;
     sums.later_amount.add(more.later_amount);
   }
@@ -84,22 +84,22 @@ void merge(EntryState& earlier, const EntryState& later) {
 OrError<Entry> entry_of(std::uint32_t code, const Sums& sums, std::vector<std::int32_t>& days) {
   Entry entry{code,
               sums.new_customers,
-              sums.judged,
+              sums.followed,
               days.size(),
               result::kEmptyCell,
               result::kEmptyCell,
               result::kEmptyCell,
               std::numeric_limits<double>::quiet_NaN()};
   if (const auto median = statistics::quantile_of(days, statistics::kHalf)) entry.days_median = *median;
-  if (entry.judged == 0) return entry;
+  if (entry.followed == 0) return entry;
   DecimalSum orders;
   orders.add(Decimal::from_units(static_cast<std::int64_t>(sums.later_orders) * Decimal::kScale));
-  const auto amount = sums.later_amount.mean(sums.judged);
+  const auto amount = sums.later_amount.mean(sums.followed);
   if (!amount)
     return data_error(
         "the later amounts of entry products add up to more than 922,337,203,685,477. Look for wrong "
         "prices.");
-  entry.later_orders = orders.mean(sums.judged)->units();
+  entry.later_orders = orders.mean(sums.followed)->units();
   entry.later_amount = amount->units();
   return entry;
 }
@@ -109,13 +109,13 @@ OrError<Entry> entry_of(std::uint32_t code, const Sums& sums, std::vector<std::i
 void set_q_values(Entries& all, std::uint64_t at_least) {
   std::vector<double> p_values;
   for (const Entry& entry : all.entries)
-    if (entry.judged >= at_least)
+    if (entry.followed >= at_least)
       p_values.push_back(
-          statistics::fisher_test(entry.ordered_again, entry.judged, all.ordered_again, all.judged));
+          statistics::fisher_test(entry.ordered_again, entry.followed, all.ordered_again, all.followed));
   const std::vector<double> q_values = statistics::q_values(p_values, p_values.size());
   auto q = q_values.begin();
   for (Entry& entry : all.entries)
-    if (entry.judged >= at_least) entry.q_value = *q++;
+    if (entry.followed >= at_least) entry.q_value = *q++;
 }
 
 OrError<Entries> entry_products_of(const daybook::Daybook& daybook, const expression::GroupKey& key,
@@ -140,8 +140,8 @@ OrError<Entries> entry_products_of(const daybook::Daybook& daybook, const expres
   for (const FirstOrders& beginning : beginnings) {
     if (!beginning.is_new) continue;
     ++entries.customers;
-    entries.judged += beginning.judged ? 1U : 0U;
-    entries.ordered_again += beginning.judged && beginning.ordered_again() ? 1U : 0U;
+    entries.followed += beginning.followed ? 1U : 0U;
+    entries.ordered_again += beginning.followed && beginning.ordered_again() ? 1U : 0U;
   }
   return entries;
 }

@@ -16,7 +16,7 @@ namespace pear::first {
 struct Entry {
   std::uint32_t code = 0;
   std::uint64_t new_customers = 0;
-  std::uint64_t judged = 0;         ///< of these, customers who were followed for all the days
+  std::uint64_t followed = 0;       ///< of these, customers who were followed for all the days
   std::uint64_t ordered_again = 0;  ///< of those followed, with a second order in those days
   std::int64_t days_median = 0;   ///< to the second order, of those who ordered again; kEmptyCell without any
   std::int64_t later_orders = 0;  ///< mean of those followed, units of Decimal; kEmptyCell without any
@@ -25,18 +25,18 @@ struct Entry {
 
   /// NaN if no customer was followed.
   [[nodiscard]] double share() const {
-    return static_cast<double>(ordered_again) / static_cast<double>(judged);
+    return static_cast<double>(ordered_again) / static_cast<double>(followed);
   }
   [[nodiscard]] bool is_significant() const { return q_value <= statistics::kFalseDiscovery; }
   [[nodiscard]] statistics::Interval interval() const {
-    return statistics::wilson_interval(ordered_again, judged);
+    return statistics::wilson_interval(ordered_again, followed);
   }
 };
 
 struct Entries {
   std::vector<Entry> entries;   ///< most new customers first
   std::uint64_t customers = 0;  ///< new ones
-  std::uint64_t judged = 0;
+  std::uint64_t followed = 0;
   std::uint64_t ordered_again = 0;
 };
 

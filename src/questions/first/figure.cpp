@@ -87,7 +87,7 @@ std::string entry_title(const Counts& counts, const std::vector<Entry>& compared
   if (!best && !worst)
     return fmt::format("No entry {} has a significantly higher or lower repeat rate", counts.entry_noun());
   const auto who = [&](const Entry& entry) {
-    return fmt::format("{} after {}", analysis::per_cent(entry.ordered_again, entry.judged),
+    return fmt::format("{} after {}", analysis::per_cent(entry.ordered_again, entry.followed),
                        counts.label(entry));
   };
   if (best && worst) return fmt::format("Repeat rate: {}, only {}", who(*best), who(*worst));
@@ -108,14 +108,14 @@ result::IntervalChart entry_chart(const Counts& counts, const std::vector<Entry>
                 [](const Entry& entry) { return entry.interval().low; });
   builder.share(chart.high = "high", "Upper end of the interval.",
                 [](const Entry& entry) { return entry.interval().high; });
-  builder.count(chart.basis = "judged", "Customers followed.",
-                [](const Entry& entry) { return entry.judged; });
+  builder.count(chart.basis = "followed", "Customers followed.",
+                [](const Entry& entry) { return entry.followed; });
   const Entries& entries = counts.entries;
-  const double average = static_cast<double>(entries.ordered_again) / static_cast<double>(entries.judged);
+  const double average = static_cast<double>(entries.ordered_again) / static_cast<double>(entries.followed);
   for (std::size_t i = 0; i < shown.size(); ++i)
     if (shown[i].is_significant()) chart.noticed.push_back(i);
   chart.reference = average;
-  chart.reference_label = fmt::format("all: {}", analysis::per_cent(entries.ordered_again, entries.judged));
+  chart.reference_label = fmt::format("all: {}", analysis::per_cent(entries.ordered_again, entries.followed));
   chart.basis_title = "customers followed";
   chart.value_title = "share of customers who ordered again";
   return chart;

@@ -50,14 +50,14 @@ std::string entry_headline(const Counts& counts) {
   const std::vector<Entry> enough = counts.comparable_entries();
   if (enough.size() < 2) return "";
   const auto [best, worst] = extremes_of(entries, enough);
-  const std::string whole = analysis::per_cent(entries.ordered_again, entries.judged);
+  const std::string whole = analysis::per_cent(entries.ordered_again, entries.followed);
   if (!best && !worst)
     return fmt::format("Within {1}, {2} of new customers ordered again; no entry {0} differs significantly.",
                        counts.entry_noun(), counts.followed(), whole);
   const auto who = [&](const Entry& entry) {
     return fmt::format("{}: {} of {}", counts.label(entry),
-                       analysis::per_cent(entry.ordered_again, entry.judged),
-                       counted(entry.judged, "customer"));
+                       analysis::per_cent(entry.ordered_again, entry.followed),
+                       counted(entry.followed, "customer"));
   };
   std::string extremes;
   if (best)
@@ -116,7 +116,7 @@ std::string best_group(const Counts& counts) {
 }  // namespace
 
 EntryExtremes extremes_of(const Entries& entries, const std::vector<Entry>& compared) {
-  const double all = static_cast<double>(entries.ordered_again) / static_cast<double>(entries.judged);
+  const double all = static_cast<double>(entries.ordered_again) / static_cast<double>(entries.followed);
   EntryExtremes extremes;
   double highest = 0, lowest = 1;
   for (const Entry& entry : compared) {
@@ -172,7 +172,7 @@ void add_notes(const Counts& counts, const analysis::QuestionInput& input, resul
         counted(known, "customer is", "customers are"), begins,
         counted(static_cast<std::uint64_t>(counts.run_in), "day"),
         counts.options.run_in ? "" : run_in_reason(counts, *input.population.first_date, input.data_end)));
-  const std::uint64_t too_new = counts.entries.customers - counts.entries.judged;
+  const std::uint64_t too_new = counts.entries.customers - counts.entries.followed;
   if (too_new > 0)
     result.notes.push_back(
         fmt::format("{} left out of the repeat rates by entry {}, because their first {} end after the last "

@@ -33,7 +33,7 @@ class Beginner {
     const std::uint32_t second = next_order(beginning.first + 1, run.end);
     if (second < run.end) beginning.second = second;
     const std::int64_t last_day = days_[beginning.first] + follow_ - 1;
-    beginning.judged = last_day <= data_end_.days;
+    beginning.followed = last_day <= data_end_.days;
     beginning.is_new = days_[beginning.first] >= new_from_.days;
     beginning.orders = 1;
     for (std::uint32_t order = second; order < run.end; order = next_order(order + 1, run.end)) {

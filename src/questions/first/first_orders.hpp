@@ -17,7 +17,7 @@ struct FirstOrders {
   std::int64_t first_amount = 0;   ///< money in units of Decimal, net of returns
   std::int64_t later_amount = 0;   ///< after the first order, within the days that are followed
   std::int64_t amount = 0;         ///< of all lines
-  bool judged = false;             ///< all the days that are followed are within the data
+  bool followed = false;           ///< all the days that are followed are within the data
   bool is_new = false;             ///< the first order is after the run-in period
   bool too_large = false;          ///< a sum is out of the range of Decimal
 

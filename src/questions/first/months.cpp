@@ -30,7 +30,7 @@ std::vector<MonthFacts> months_of(const daybook::Daybook& daybook, const std::ve
   }
   std::int64_t running = 0;
   for (MonthFacts& facts : months)
-    facts.running_customers = running = facts.new_customers + (facts.month == first ? 0 : running);
+    facts.cumulative_customers = running = facts.new_customers + (facts.month == first ? 0 : running);
   return months;
 }
 

@@ -15,7 +15,7 @@ struct MonthFacts {
   std::uint32_t group = 0;
   Month month;
   std::int64_t new_customers = 0;
-  std::int64_t running_customers = 0;  ///< of this month and all before
+  std::int64_t cumulative_customers = 0;  ///< of this month and all before
   DecimalSum first_amount;
 };
 

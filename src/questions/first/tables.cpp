@@ -115,9 +115,9 @@ result::Table entry_table(const Counts& counts) {
   builder.share("share", "These as a share of all new customers.", [&](const Entry& entry) {
     return static_cast<double>(entry.new_customers) / static_cast<double>(entries.customers);
   });
-  builder.count("judged",
+  builder.count("followed",
                 fmt::format("Of the new customers, those whose first {} are entirely within the data.", days),
-                [](const Entry& entry) { return entry.judged; });
+                [](const Entry& entry) { return entry.followed; });
   builder.count("ordered_again",
                 fmt::format("Of those followed, customers with a second order within {}.", days),
                 [](const Entry& entry) { return entry.ordered_again; });
@@ -165,11 +165,12 @@ result::Table months_table(const Counts& counts) {
                [](const MonthFacts& facts) { return to_text(facts.month); });
   builder.count("new_customers", "New customers whose first order is in this month.",
                 [](const MonthFacts& facts) { return facts.new_customers; });
-  builder.count("running_customers", "Customers whose first order is in this month or an earlier one.",
-                [](const MonthFacts& facts) { return facts.running_customers; });
+  builder.count("cumulative_customers", "Customers whose first order is in this month or an earlier one.",
+                [](const MonthFacts& facts) { return facts.cumulative_customers; });
   builder.money("first_amount", "Amount of these first orders.",
                 [](const MonthFacts& facts) { return analysis::in_units(facts.first_amount); });
   table.most_shown = 6;
+  table.rows_by_time = !groups.is_split();
   return table;
 }
 

@@ -46,11 +46,12 @@ std::string Counts::noun() const {
 
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const expression::LineView lines(input.daybook, input.grains);
-  Counts counts{options, input.daybook, {}, {}, {}, {}};
+  Counts counts{options, input.daybook, {}, {}, {}, {}, {}};
   PEAR_ASSIGN(counts.groups, analysis::group_customers(options.by, lines));
   counts.orders = count_orders(input, options, counts.groups);
   PEAR_ASSIGN(counts.values, customer_values(input, options, counts.orders, lines));
   PEAR_ASSIGN(counts.distribution, distribute(counts.values, options, counts.groups));
+  if (options.list && !options.within) counts.quiet = find_quiet_customers(input, options.horizon);
   return counts;
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <optional>
 #include <string>
 
 #include "analysis/customer_groups.hpp"
@@ -10,6 +11,7 @@
 #include "questions/frequency/distribution.hpp"
 #include "questions/frequency/options.hpp"
 #include "questions/frequency/order_counts.hpp"
+#include "questions/frequency/quiet_customers.hpp"
 
 namespace pear::frequency {
 
@@ -21,6 +23,7 @@ struct Counts {
   OrderCounts orders;
   CustomerValues values;
   Distribution distribution;
+  std::optional<QuietCustomers> quiet;  ///< with --list, unless there is a window
 
   [[nodiscard]] OrderFacts all_groups() const;
   /// Customers of a group who are in the distribution.

@@ -1,12 +1,14 @@
 #include "questions/frequency/figure.hpp"
 
 #include <algorithm>
+#include <limits>
 #include <utility>
 
 #include <fmt/format.h>
 
 #include "analysis/figure_cutoff.hpp"
 #include "analysis/tables/table_builder.hpp"
+#include "analysis/wording.hpp"
 #include "base/text.hpp"
 #include "questions/frequency/finding.hpp"
 
@@ -180,6 +182,69 @@ result::Figure figure_of(const Counts& counts, const std::vector<std::string>& h
   figure.subtitle = fmt::format("Share of customers by {}{}; {}",
                                 counts.options.count ? counts.noun() : "the number of orders they placed",
                                 counts.in_window(), counted(counts.customers(), "customer"));
+  return figure;
+}
+
+namespace {
+
+/// "1 order", "6 to 10 orders", "11 orders or more"
+std::string orders_text(const OrderBand& band) {
+  if (band.to == 0)
+    return band.from == 1 ? "any number of orders" : fmt::format("{} orders or more", band.from);
+  if (band.from == band.to) return counted(std::uint64_t{band.from}, "order");
+  return fmt::format("{} to {} orders", band.from, band.to);
+}
+
+/// The share who order again after as many days of silence as are looked ahead.
+std::string waiting_title(const QuietCustomers& quiet) {
+  const std::string days = counted(static_cast<std::uint64_t>(quiet.horizon), "day");
+  std::vector<std::string> parts;
+  const std::size_t last = quiet.bands.size() - 1;
+  for (const std::size_t i : last == 0 ? std::vector<std::size_t>{0} : std::vector<std::size_t>{0, last})
+    if (const auto share = quiet.bands[i].share_after(quiet.horizon, quiet.horizon))
+      parts.push_back(
+          fmt::format("{} of customers with {}", analysis::per_cent(*share), orders_text(quiet.bands[i])));
+  if (parts.empty()) return "How long customers wait until they order again";
+  return fmt::format("After {} without an order, {} ordered again within the next {}", days,
+                     join(parts, " and "), days);
+}
+
+}  // namespace
+
+std::optional<result::Figure> waiting_figure(const Counts& counts) {
+  constexpr std::size_t kMostDays = 365, kFewest = 20;
+  std::size_t days = 0;
+  for (const OrderBand& band : counts.quiet->bands)
+    for (std::size_t day = 0; day < std::min(band.curve.size(), kMostDays + 1); ++day)
+      if (band.curve[day].at_risk >= kFewest && band.next > 0) days = std::max(days, day);
+  if (days == 0) return std::nullopt;
+  const analysis::NumberedRows rows{days + 1};
+  result::Figure figure;
+  figure.part = "waiting";
+  figure.title = waiting_title(*counts.quiet);
+  figure.subtitle =
+      "Share of customers who have ordered again, by days since their order (Kaplan-Meier), and by the "
+      "number "
+      "of that order";
+  result::LineChart chart;
+  analysis::TableBuilder builder(figure.marks, rows);
+  builder.text(chart.label = "day", "Days since the order.",
+               [](std::size_t day) { return std::to_string(day); });
+  for (const OrderBand& band : counts.quiet->bands) {
+    std::vector<double> shares;
+    for (std::size_t day = 0; day <= days; ++day)
+      shares.push_back(day < band.curve.size() && band.curve[day].at_risk >= kFewest
+                           ? band.curve[day].share
+                           : std::numeric_limits<double>::quiet_NaN());
+    chart.series.push_back(
+        analysis::add_series(figure.marks, orders_text(band),
+                             result::share_column("", "Share that has ordered again.", std::move(shares))));
+  }
+  chart.axis = result::LabelAxis::days;
+  chart.label_title = "days since the order";
+  chart.value_title = "share that has ordered again";
+  chart.series_in_order = true;
+  figure.chart = std::move(chart);
   return figure;
 }
 

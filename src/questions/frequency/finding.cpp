@@ -177,6 +177,39 @@ std::vector<std::string> headline_of(const Counts& counts) {
   return headline;
 }
 
+namespace {
+
+DecimalSum at_stake_of(const QuietCustomers& quiet) {
+  DecimalSum sum;
+  for (const QuietCustomer& customer : quiet.customers)
+    if (customer.is_quiet) sum.add(Decimal::from_units(std::max<std::int64_t>(customer.yearly_amount, 0)));
+  return sum;
+}
+
+}  // namespace
+
+std::vector<result::Stake> stakes_of(const Counts& counts, std::size_t sentence) {
+  const auto total = at_stake_of(*counts.quiet).total();
+  if (!total || total->units() <= 0) return {};
+  return {{sentence, total->units()}};
+}
+
+std::string quiet_sentence(const Counts& counts, std::string_view currency) {
+  std::uint64_t quiet = 0, all = 0;
+  for (const QuietCustomer& customer : counts.quiet->customers) {
+    all += customer.orders > 0 ? 1U : 0U;
+    quiet += customer.is_quiet ? 1U : 0U;
+  }
+  if (quiet == 0)
+    return "No customer is quiet: nobody has been silent for longer than 9 of 10 customers with as many "
+           "orders were before their next order.";
+  return fmt::format(
+      "{} of {} are quiet: silent for longer than 9 of 10 customers with as many orders were before their "
+      "next order. They spent {} in the year up to their last order.",
+      with_thousands(static_cast<std::int64_t>(quiet)), counted(all, "customer"),
+      analysis::money_text(at_stake_of(*counts.quiet), currency));
+}
+
 void add_notes(const Counts& counts, Date data_end, result::Result& result) {
   const Options& options = counts.options;
   const OrderCounts& orders = counts.orders;

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "questions/frequency/counts.hpp"
@@ -14,6 +15,11 @@ namespace pear::frequency {
 [[nodiscard]] bool is_unfair(const Counts& counts);
 
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);
+
+/// How many customers are quiet, and what is at stake. Needs counts.quiet.
+[[nodiscard]] std::string quiet_sentence(const Counts& counts, std::string_view currency);
+/// What these customers spent, as the stake of a sentence.
+[[nodiscard]] std::vector<result::Stake> stakes_of(const Counts& counts, std::size_t sentence);
 
 void add_notes(const Counts& counts, Date data_end, result::Result& result);
 /// Needs the population and the first table of the result.

@@ -52,17 +52,22 @@ OrError<void> set_bands(Options& options, std::string_view text) {
 }  // namespace
 
 analysis::OptionDeclarations<Options> option_declarations() {
-  return {analysis::days_option<Options>({"within", "DAYS", "", "count only this time after each first order"},
-                                         &Options::within, 1, 36'500),
-          analysis::switch_option<Options>(
-              {"include-incomplete", "", "", "include customers whose time is not over"},
-              &Options::include_incomplete),
-          {{"bands", "1,2-5,6-10,11+", "", "customers by band instead of by number"}, set_bands},
-          analysis::list_option<Options>(
-              {"by", "COLUMN,...", "", "a distribution for each value, side by side"}, &Options::by),
-          {{"count", "days|COLUMN|FIGURE", "orders", "what is counted for each customer"}, set_count},
-          analysis::switch_option<Options>({"list", "", "", "also write the customers of each row"},
-                                           &Options::list)};
+  return {
+      analysis::days_option<Options>({"within", "DAYS", "", "count only this time after each first order"},
+                                     &Options::within, 1, 36'500),
+      analysis::switch_option<Options>(
+          {"include-incomplete", "", "", "include customers whose time is not over"},
+          &Options::include_incomplete),
+      {{"bands", "1,2-5,6-10,11+", "", "customers by band instead of by number"}, set_bands},
+      analysis::list_option<Options>({"by", "COLUMN,...", "", "a distribution for each value, side by side"},
+                                     &Options::by),
+      {{"count", "days|COLUMN|FIGURE", "orders", "what is counted for each customer"}, set_count},
+      analysis::switch_option<Options>(
+          {"list", "", "", "also write each customer: who is going quiet, and how many such order again"},
+          &Options::list),
+      analysis::days_option<Options>(
+          {"horizon", "DAYS", "90", "with --list: how far ahead, for the share who order again"},
+          &Options::horizon, 1, 3'650)};
 }
 
 OrError<Options> read_options(const analysis::OptionValues& values) {

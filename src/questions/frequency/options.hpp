@@ -21,7 +21,8 @@ struct Options {
       count;  ///< an aggregate, computed for each customer, to count instead of orders
   std::vector<analysis::ValueBand> bands;  ///< none: each number is a row of its own
   std::vector<expression::Tree> by;        ///< columns of customers
-  bool list = false;                       ///< also the customers of each row
+  bool list = false;                       ///< also each customer, those going quiet first
+  std::int64_t horizon = 90;               ///< days ahead, for the share of customers who order again
 };
 
 [[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();

@@ -22,7 +22,13 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   if (counts.all_groups().customers == 0) return result;
   result.tables.push_back(summary_table(counts));
   if (options.list) result.tables.push_back(list_table(counts));
-  if (counts.customers() > 0) result.figures = {figure_of(counts, result.headline)};
+  if (counts.customers() == 0) return result;
+  result.figures = {figure_of(counts, result.headline)};
+  if (counts.quiet) {
+    result.stakes = stakes_of(counts, result.headline.size());
+    result.headline.push_back(quiet_sentence(counts, input.currency));
+    if (auto curves = waiting_figure(counts)) result.figures.push_back(std::move(*curves));
+  }
   return result;
 }
 
@@ -33,17 +39,22 @@ analysis::Question question() {
       "Counts each customer's orders and shows how many customers placed one, two, three and more, "
       "the\nrepeat rate, and the days between orders. With --within N, only the first N days of each "
       "customer\ncount, and only customers whose N days are entirely within the data, so that old customers "
-      "are\nnot compared with new ones. --by compares groups of customers.",
+      "are\nnot compared with new ones. --by compares groups of customers. --list shows each customer: who "
+      "has been\nsilent for unusually long, what they spent, and what share of such customers order again.",
       {"pear-thread frequency shop.daybook", "pear-thread frequency shop.daybook --within 90 --by first_year",
-       "pear-thread frequency --bands 1,2-5,6-10,11+ --by region --list",
+       "pear-thread frequency --bands 1,2-5,6-10,11+ --by region",
+       "pear-thread frequency --list --horizon \"6 months\" --with region",
        "pear-thread frequency --count \"sum(amount) as amount\" --bands 0-100,100-500,500+"},
       analysis::infos(option_declarations()),
       [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
         PEAR_ASSIGN(const Options options, read_options(values));
         analysis::PreparedQuestion prepared;
         prepared.columns = {std::string(daybook::role::kOrderDate), std::string(daybook::role::kIsReturn)};
-        if (options.list) prepared.columns.emplace_back(daybook::role::kCustomerId);
-        if (options.list) prepared.where_there.emplace_back("customer_name");
+        if (options.list) {
+          prepared.columns.emplace_back(daybook::role::kCustomerId);
+          prepared.columns.emplace_back(daybook::role::kAmount);
+          prepared.where_there.emplace_back("customer_name");
+        }
         for (const expression::Tree& tree : options.by) prepared.trees.push_back({"by", tree, {}});
         if (options.count) prepared.trees.push_back({"count", *options.count, expression::ready_figures()});
         prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };

@@ -1,6 +1,8 @@
 #include "questions/frequency/tables.hpp"
 
 #include <algorithm>
+#include <cmath>
+#include <tuple>
 #include <utility>
 
 #include <fmt/format.h>
@@ -81,6 +83,11 @@ struct ListRow {
   Date first, last;  ///< of the first and last order
 };
 
+/// What a quiet customer spent in the last year.
+std::int64_t at_stake_of(const QuietCustomer& customer) {
+  return customer.is_quiet ? std::max<std::int64_t>(customer.yearly_amount, 0) : 0;
+}
+
 std::vector<ListRow> list_rows(const Counts& counts) {
   const daybook::Purchases purchases(counts.daybook);
   const auto& place_of = counts.distribution.place_of;
@@ -94,8 +101,11 @@ std::vector<ListRow> list_rows(const Counts& counts) {
                     counts.daybook.date_of_order(orders.begin),
                     counts.daybook.date_of_order(orders.end - 1)});
   }
-  std::stable_sort(rows.begin(), rows.end(), [](const ListRow& a, const ListRow& b) {
-    return std::pair(a.group, a.place) < std::pair(b.group, b.place);
+  const auto at_stake = [&](const ListRow& row) {
+    return counts.quiet ? at_stake_of(counts.quiet->customers[row.customer]) : 0;
+  };
+  std::stable_sort(rows.begin(), rows.end(), [&](const ListRow& a, const ListRow& b) {
+    return std::tuple(-at_stake(a), a.group, a.place) < std::tuple(-at_stake(b), b.group, b.place);
   });
   return rows;
 }
@@ -122,7 +132,7 @@ result::Table distribution_table(const Counts& counts) {
   };
   builder.share("share", fmt::format("These customers as a share of {}.", whole),
                 [&](const PlaceRow& row) { return of_group_share(row, row.customers); });
-  builder.share("running_share", fmt::format("Share of {} with this many or fewer.", whole),
+  builder.share("cumulative_share", fmt::format("Share of {} with this many or fewer.", whole),
                 [&](const PlaceRow& row) { return of_group_share(row, row.so_far); });
   table.most_shown = counts.groups.is_split() ? 24 : 12;
   return table;
@@ -161,9 +171,52 @@ result::Table summary_table(const Counts& counts) {
   return table;
 }
 
+namespace {
+
+template <class Builder>
+void add_quiet_columns(const Counts& counts, Builder& builder) {
+  const QuietCustomers& quiet = *counts.quiet;
+  const auto of = [&](const ListRow& row) -> const QuietCustomer& { return quiet.customers[row.customer]; };
+  const auto band = [&](const ListRow& row) -> const OrderBand& { return quiet.bands[of(row).band]; };
+  const std::string next = counted(static_cast<std::uint64_t>(quiet.horizon), "day");
+  builder.days("median_days", "Median days between the customer's orders; empty with one order.",
+               [&](const ListRow& row) { return of(row).median_days.value_or(result::kEmptyCell); });
+  builder.days("silent_days", "Days from the last order to the end of the data.",
+               [&](const ListRow& row) { return of(row).silent_days; });
+  builder.days("usual_days",
+               "9 of 10 next orders of customers with as many orders followed within these days.",
+               [&](const ListRow& row) { return band(row).usual_days; });
+  builder.text("is_quiet", "Whether silent_days is more than usual_days: yes or no.",
+               [&](const ListRow& row) { return std::string(of(row).is_quiet ? "yes" : "no"); });
+  builder
+      .share("orders_again",
+             fmt::format("Share of the customers with as many orders, silent for as long, who ordered again "
+                         "within the next {} (Kaplan-Meier); empty with fewer than 20.",
+                         next),
+             [&](const ListRow& row) {
+               return band(row).share_after(of(row).silent_days, quiet.horizon).value_or(std::nan(""));
+             })
+      .always_shown = true;
+  builder.count("observed", "Customers with as many orders who were observed silent for longer.",
+                [&](const ListRow& row) { return band(row).observed_after(of(row).silent_days); });
+  builder
+      .money(
+          "at_stake",
+          "If is_quiet: what the customer spent in the year that ends with the last order, net of returns; "
+          "otherwise 0.",
+          [&](const ListRow& row) { return at_stake_of(of(row)); })
+      .always_shown = true;
+}
+
+}  // namespace
+
 result::Table list_table(const Counts& counts) {
   const std::vector<ListRow> rows = list_rows(counts);
-  result::Table table{"list", "Customers by row", "One row for each customer counted, group by group.", {}};
+  result::Table table{
+      "list",
+      counts.quiet ? "Customers, those going quiet with the most at stake first" : "Customers",
+      "One row for each customer counted.",
+      {}};
   analysis::TableBuilder builder(table, rows);
   table.columns = counts.groups.columns(builder.codes([](const ListRow& row) { return row.group; }));
   if (counts.distribution.is_banded) add_place(counts, builder, [](const ListRow& row) { return row.place; });
@@ -179,6 +232,7 @@ result::Table list_table(const Counts& counts) {
                [](const ListRow& row) { return row.first.days; });
   builder.date("last_date", "Date of the customer's last order.",
                [](const ListRow& row) { return row.last.days; });
+  if (counts.quiet) add_quiet_columns(counts, builder);
   table.most_shown = 10;
   return table;
 }

@@ -125,7 +125,8 @@ result::Result several_customers(const analysis::QuestionInput& input,
                                  const std::vector<std::uint32_t>& customers, const std::string& text) {
   const daybook::Daybook& daybook = input.daybook;
   result::Result result;
-  result::Table table{"", fmt::format("Customers that match {}", in_quotes(text)), "One row for each customer.",
+  result::Table table{"", fmt::format("Customers that match {}", in_quotes(text)),
+                      "One row for each customer.",
                       analysis::attribute_columns(daybook, daybook::Level::customer, customers)};
   std::vector<analysis::CustomerHistory> histories;
   std::vector<std::string> ids;
@@ -147,12 +148,11 @@ result::Result several_customers(const analysis::QuestionInput& input,
   });
   builder.money("amount", "Amount, net of returns.",
                 [](const Row& row) { return row.amount.total().value_or(Decimal()).units(); });
-  result.headline = {
-      fmt::format("{} customers match {}: {}.", customers.size(), in_quotes(text),
-                  analysis::titles_of(daybook, daybook::Level::customer, customers)),
-      fmt::format("Use the id of one: pear-thread customer {}", ids.front())};
-  result.checks.push_back({"each of them has an id of its own",
-                           std::adjacent_find(ids.begin(), ids.end()) == ids.end()});
+  result.headline = {fmt::format("{} customers match {}: {}.", customers.size(), in_quotes(text),
+                                 analysis::titles_of(daybook, daybook::Level::customer, customers)),
+                     fmt::format("Use the id of one: pear-thread customer {}", ids.front())};
+  result.checks.push_back(
+      {"each of them has an id of its own", std::adjacent_find(ids.begin(), ids.end()) == ids.end()});
   result.tables = {std::move(table)};
   return result;
 }
@@ -186,9 +186,8 @@ OrError<result::Result> ask_customer(const analysis::QuestionInput& input,
                                      const analysis::MemberOptions& options) {
   PEAR_ASSIGN(const std::vector<std::uint32_t> customers,
               analysis::find_members(input.daybook, daybook::Level::customer, options.find));
-  result::Result result =
-      customers.size() == 1 ? one_customer(input, customers.front())
-                            : several_customers(input, customers, options.find);
+  result::Result result = customers.size() == 1 ? one_customer(input, customers.front())
+                                                : several_customers(input, customers, options.find);
   result.question = "customer";
   result.definitions = {
       {"new", "the customer had not bought the product in an earlier order of the selection"},

@@ -276,9 +276,8 @@ OrError<result::Result> ask_product(const analysis::QuestionInput& input,
                                     const analysis::MemberOptions& options) {
   PEAR_ASSIGN(const std::vector<std::uint32_t> products,
               analysis::find_members(input.daybook, daybook::Level::product, options.find));
-  result::Result result = products.size() == 1
-                              ? one_product(input, products.front())
-                              : several_products(input, products, options.find);
+  result::Result result = products.size() == 1 ? one_product(input, products.front())
+                                               : several_products(input, products, options.find);
   result.question = "product";
   result.definitions = {{"average price", "amount / quantity, of lines that are not returns"},
                         {"amount", "of all lines, net of returns"}};

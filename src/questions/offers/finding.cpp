@@ -130,10 +130,9 @@ std::vector<std::string> notes_of(const Counts& counts) {
   const recommender::Landmarks& landmarks = model.landmarks;
   std::string group = "all customers are one group";
   if (counts.groups().is_split())
-    group = fmt::format("groups by {}{}", counts.groups().noun(),
-                        counts.options.per
-                            ? ""
-                            : ", the most informative column about what they buy (change it with --per)");
+    group = fmt::format(
+        "groups by {}{}", counts.groups().noun(),
+        counts.options.per ? "" : ", the most informative column about what they buy (change it with --per)");
   std::vector<std::string> notes = {
       fmt::format("Learned from {} between {} and {}: {} of {} tested pairs of products follow one another "
                   "significantly more often than expected; {}.",

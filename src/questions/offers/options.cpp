@@ -62,10 +62,11 @@ analysis::OptionDeclarations<Options> option_declarations() {
       analysis::text_option<Options>({"exclude", "PRODUCTS", "", "do not offer these"}, &Options::exclude),
       rank_option(),
       analysis::tree_option<Options>(
-          {"per", "COLUMN", "by the data", "customers who buy alike: any column of customers"}, &Options::per),
-      analysis::tree_option<Options>({"customers", "CONDITION", "",
-                                      "plan for customers with a line that meets it; learn from all"},
-                                     &Options::customers),
+          {"per", "COLUMN", "by the data", "customers who buy alike: any column of customers"},
+          &Options::per),
+      analysis::tree_option<Options>(
+          {"customers", "CONDITION", "", "plan for customers with a line that meets it; learn from all"},
+          &Options::customers),
       analysis::text_option<Options>(std::move(stock), &Options::stock),
       analysis::whole_option<Options>({"budget", "N", "", "contact only the best N customers"},
                                       &Options::budget, 1, 1'000'000'000),

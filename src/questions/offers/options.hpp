@@ -22,7 +22,8 @@ struct Options {
   std::optional<std::string> only, exclude;    ///< products by id or name, separated by commas
   std::optional<recommender::RankBy> rank_by;  ///< margin if costs are known, otherwise amount
   std::optional<expression::Tree> per;         ///< segments; chosen from the data by default
-  std::optional<expression::Tree> customers;   ///< a condition on lines: plan for customers who have such a line
+  std::optional<expression::Tree>
+      customers;                        ///< a condition on lines: plan for customers who have such a line
   std::optional<std::string> stock;     ///< path of a list; its rows come with the input
   std::optional<std::int64_t> budget;   ///< customers
   std::optional<std::string> customer;  ///< this one only, by id or name

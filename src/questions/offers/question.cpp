@@ -21,6 +21,9 @@ OrError<result::Result> ask_plan(analysis::QuestionInput input, const Options& o
     PEAR_ASSIGN(result, customer_result(counts));
   } else {
     result.headline = headline_of(*counts);
+    std::int64_t value = 0;
+    for (const ProductSum& sum : sums_by_product(*counts)) value += sum.value;
+    if (value > 0) result.stakes = {{0, value}};
     result.tables = {plan_table(counts), products_table(*counts),
                      bundles_table(*counts, find_bundles(*counts))};
     result.figures = figures_of(*counts);

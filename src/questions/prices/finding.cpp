@@ -181,6 +181,18 @@ std::vector<std::string> headline_of(const Counts& counts) {
   return headline;
 }
 
+std::vector<result::Stake> stakes_of(const Counts& counts) {
+  if (counts.product || !any_judged(*counts.levels)) return {};
+  const OfReason unexplained(counts, PriceReason::unexplained), volume(counts, PriceReason::volume);
+  std::vector<result::Stake> stakes;
+  const auto add = [&](std::size_t sentence, double units) {
+    if (units >= 1) stakes.push_back({sentence, std::llround(units)});
+  };
+  add(0, unexplained.sum.at_expected - unexplained.sum.judged_amount);
+  add(1, volume.sum.at_usual - volume.sum.judged_amount);
+  return stakes;
+}
+
 result::Definitions definitions_of(const Counts& counts) {
   return {{"average", "total amount divided by total pieces, a weighted average; without returns"},
           {"index",

@@ -19,6 +19,8 @@ namespace pear::prices {
 [[nodiscard]] std::vector<std::string> product_headline(const Counts& counts);
 
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);
+/// What customers without and with far more volume pay less than usual, of the first two sentences.
+[[nodiscard]] std::vector<result::Stake> stakes_of(const Counts& counts);
 [[nodiscard]] result::Definitions definitions_of(const Counts& counts);
 void add_notes(const Counts& counts, result::Result& result);
 void add_checks(const Counts& counts, result::Result& result);

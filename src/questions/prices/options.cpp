@@ -23,21 +23,20 @@ analysis::OptionDeclaration<Options> bound_option(analysis::OptionInfo info,
 }  // namespace
 
 analysis::OptionDeclarations<Options> option_declarations() {
-  return {
-      analysis::word_option<Options>(
-          {"against", "WHAT", "others",
-           "what prices are compared with: all, others (all but the customer), or list"},
-          &Options::against, {"all", "others", "list"}),
-      bound_option({"below", "SHARE", "", "only prices below this share of it, such as 95%"},
-                   &Options::below),
-      bound_option({"above", "SHARE", "", "only prices above this share of it, such as 110%"},
-                   &Options::above),
-      analysis::text_option<Options>(
-          {"product", "ID", "", "one product, by id or name: its customers, and its price by month"},
-          &Options::product),
-      analysis::whole_option<Options>(
-          {"at-least", "N", "20", "customers that a product needs to compare prices by quantity"},
-          &Options::at_least, 2, 1'000'000)};
+  return {analysis::word_option<Options>(
+              {"against", "WHAT", "others",
+               "what prices are compared with: all, others (all but the customer), or list"},
+              &Options::against, {"all", "others", "list"}),
+          bound_option({"below", "SHARE", "", "only prices below this share of it, such as 95%"},
+                       &Options::below),
+          bound_option({"above", "SHARE", "", "only prices above this share of it, such as 110%"},
+                       &Options::above),
+          analysis::text_option<Options>(
+              {"product", "ID", "", "one product, by id or name: its customers, and its price by month"},
+              &Options::product),
+          analysis::whole_option<Options>(
+              {"at-least", "N", "20", "customers that a product needs to compare prices by quantity"},
+              &Options::at_least, 2, 1'000'000)};
 }
 
 }  // namespace pear::prices

@@ -16,6 +16,7 @@ OrError<result::Result> ask(analysis::QuestionInput input, const Options& option
   PEAR_ASSIGN(const Counts counts, count(std::move(input), options));
   result.definitions = definitions_of(counts);
   result.headline = headline_of(counts);
+  result.stakes = stakes_of(counts);
   result.tables = {prices_table(counts)};
   if (!counts.product) result.tables.push_back(customers_table(counts));
   result.tables.push_back(products_table(counts));

@@ -29,7 +29,7 @@ OrError<void> set_cohort(Options& options, std::string_view text) {
 
 OrError<void> set_period(Options& options, std::string_view text) {
   constexpr std::pair<std::string_view, PeriodKind> kKinds[] = {
-      {"week", PeriodKind::week},       {"1 week", PeriodKind::week},  {"month", PeriodKind::month},
+      {"week", PeriodKind::week},       {"1 week", PeriodKind::week},     {"month", PeriodKind::month},
       {"1 month", PeriodKind::month},   {"quarter", PeriodKind::quarter}, {"1 quarter", PeriodKind::quarter},
       {"3 months", PeriodKind::quarter}};
   for (const auto& [name, kind] : kKinds) {

@@ -88,6 +88,7 @@ result::Table shares_table(const Counts& counts) {
                          });
   });
   table.totals = {table.rows() - 1};
+  table.rows_by_time = counts.is_time();
   table.most_shown = 24;
   return table;
 }

@@ -16,7 +16,8 @@ namespace {
 OrError<void> set_lift(Options& options, std::string_view text) {
   const auto ratio = Decimal::parse(text);
   if (!ratio || ratio->units() < 0)
-    return usage_error(fmt::format("--lift takes a number of 0 or more, such as 1.5, not {}.", in_quotes(text)));
+    return usage_error(
+        fmt::format("--lift takes a number of 0 or more, such as 1.5, not {}.", in_quotes(text)));
   options.lift = static_cast<double>(ratio->units()) / Decimal::kScale;
   return {};
 }
@@ -25,7 +26,7 @@ OrError<void> set_lift(Options& options, std::string_view text) {
 
 analysis::OptionDeclarations<Options> option_declarations() {
   return {
-      mining::within_option<Options>(),
+      mining::basket_option<Options>(),
       mining::items_option<Options>("what is bought together"),
       analysis::text_option<Options>(
           {"product", "ID", "", "everything about one product's companions, by id or name"},

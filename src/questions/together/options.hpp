@@ -23,8 +23,8 @@ struct Options {
   double confidence = 0, lift = 0;            ///< least of each, as shares and ratios
   std::int64_t size = 3, largest = 5;         ///< items of the sets to list
   mining::OnlySets only = mining::OnlySets::all;
-  double min_gain = 0.05;                 ///< of a rule's confidence over its shorter forms
-  std::int64_t at_most = 1'000'000;       ///< sets that are mined
+  double min_gain = 0.05;            ///< of a rule's confidence over its shorter forms
+  std::int64_t at_most = 1'000'000;  ///< sets that are mined
 };
 
 [[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();

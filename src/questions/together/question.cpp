@@ -29,9 +29,9 @@ analysis::Question question() {
           "Counts the baskets that contain two or more products, compared with the number expected if "
           "products were put\ninto baskets at random. Each combination is tested, with control of the false "
           "discovery rate, and listed once;\nreturns do not count.",
-          {"pear-thread together shop.daybook", "pear-thread together --within \"14 days\" --count category",
+          {"pear-thread together shop.daybook", "pear-thread together --basket \"14 days\" --count category",
            "pear-thread together --product P43",
-           "pear-thread together --support 1% --only closed --sort \"lift desc\""},
+           "pear-thread together --support 1% --condense closed --sort \"lift desc\""},
           analysis::infos(option_declarations()),
           [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
             PEAR_ASSIGN(const Options options, analysis::read_options(option_declarations(), values));

@@ -15,9 +15,9 @@ std::string render_report_markdown(const StudyAnswers& answers) {
   if (!answers.study->comment.empty()) text += answers.study->comment + "\n\n";
   for (const StudyAnswer& answer : answers.answers) {
     if (!answer.answer) {
-      text += fmt::format("## {}\n\nThis question could not be answered: {}\n\n",
-                          output::markdown_text(answer.asked->title),
-                          output::markdown_text(answer.failure.message));
+      text +=
+          fmt::format("## {}\n\nThis question could not be answered: {}\n\n",
+                      output::markdown_text(answer.title()), output::markdown_text(answer.failure.message));
       continue;
     }
     std::string between = answer.asked->comment.empty() ? "" : answer.asked->comment + "\n\n";
@@ -28,10 +28,9 @@ std::string render_report_markdown(const StudyAnswers& answers) {
                              output::markdown_text(answer.answer->result.figures[drawn.place].title), file,
                              has_png ? "png" : "svg");
     }
-    text +=
-        output::render_markdown(answer.answer->result, answer.asked->title, answer.answer->trail.selection,
-                                answer.name(), answer.asked->top, {2, between}) +
-        "\n";
+    text += output::render_markdown(answer.answer->result, answer.title(), answer.answer->trail.selection,
+                                    answer.name(), answer.asked->top, {2, between}) +
+            "\n";
   }
   return text + "## Glossary\n\n" + glossary_markdown();
 }

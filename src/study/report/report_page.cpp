@@ -1,10 +1,12 @@
 #include "study/report/report_page.hpp"
 
+#include <algorithm>
 #include <filesystem>
 #include <kainjow/mustache.hpp>
 
 #include <fmt/format.h>
 
+#include "analysis/wording.hpp"
 #include "base/text.hpp"
 #include "output/tables/readable.hpp"
 #include "study/report/glossary.hpp"
@@ -83,7 +85,8 @@ OrError<void> add_answer(const StudyAnswer& answer, data& section) {
   PEAR_ASSIGN(const data figures, figures_data(answer));
   data tables(data::type::list);
   for (std::size_t i = 0; i < result.tables.size(); ++i)
-    if (result.tables[i].rows() > 0) tables.push_back(table_data(answer, result.tables[i], i > 0));
+    if (result.tables[i].rows() > 0 && result.tables[i].most_shown > 0)
+      tables.push_back(table_data(answer, result.tables[i], i > 0));
   section.set("summary", result.headline.empty() ? std::string() : result.headline.front());
   section.set("headline", list_of(result.headline));
   section.set("figures", figures);
@@ -98,7 +101,7 @@ OrError<void> add_answer(const StudyAnswer& answer, data& section) {
 OrError<data> section_data(const StudyAnswer& answer) {
   data section(data::type::object);
   section.set("id", url_text(answer.name()));
-  section.set("title", answer.asked->title);
+  section.set("title", answer.title());
   section.set("failed", !answer.answer);
   std::string comment = markdown_as_html(answer.asked->comment);
   if (comment.ends_with('\n')) comment.pop_back();
@@ -110,6 +113,29 @@ OrError<data> section_data(const StudyAnswer& answer) {
     section.set("reason", answer.failure.message);
   }
   return section;
+}
+
+/// The sentences about the most money, each with its question.
+data main_findings(const StudyAnswers& answers) {
+  constexpr std::size_t kMost = 5;
+  struct Found {
+    const StudyAnswer* answer;
+    result::Stake stake;
+  };
+  std::vector<Found> found;
+  for (const StudyAnswer& answer : answers.answers)
+    if (answer.answer)
+      for (const result::Stake& stake : answer.answer->result.stakes) found.push_back({&answer, stake});
+  std::stable_sort(found.begin(), found.end(),
+                   [](const Found& a, const Found& b) { return a.stake.units > b.stake.units; });
+  data list(data::type::list);
+  for (std::size_t i = 0; i < std::min(kMost, found.size()); ++i) {
+    const result::Result& result = found[i].answer->answer->result;
+    list.push_back(named({{"link", url_text(found[i].answer->name())},
+                          {"sentence", result.headline[found[i].stake.sentence]},
+                          {"amount", analysis::rounded_money_text(found[i].stake.units, result.currency)}}));
+  }
+  return list;
 }
 
 /// What the report is about: the first result with the whole daybook knows.
@@ -141,6 +167,8 @@ OrError<std::string> render_report_page(const StudyAnswers& answers) {
   page.set("glossary", markdown_as_html(glossary_markdown()));
   page.set("introduction", markdown_as_html(study.comment));
   page.set("sections", sections);
+  page.set("findings", main_findings(answers));
+  page.set("has_findings", main_findings(answers).is_non_empty_list());
   page.set("file", std::filesystem::path(study.file).filename().string());
   kainjow::mustache::mustache layout{std::string(kReportTemplate)};
   layout.set_custom_escape([](const std::string& text) { return html_text(text); });

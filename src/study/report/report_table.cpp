@@ -14,10 +14,10 @@ namespace {
 
 using kainjow::mustache::data;
 
-constexpr std::size_t kMostColumns = 9, kMostGroupedColumns = 16;
+constexpr std::size_t kMostColumns = 8, kMostGroupedColumns = 16;
 constexpr std::size_t kWidestText = 160;
 
-/// Those that are always shown and then the first ones, in their order.
+/// Those that are always shown and then the first ones, in their order, but names before their ids.
 std::vector<std::size_t> chosen_columns(const result::Table& table) {
   const bool has_groups =
       std::any_of(table.columns.begin(), table.columns.end(),
@@ -32,6 +32,12 @@ std::vector<std::size_t> chosen_columns(const result::Table& table) {
     others -= table.columns[i].always_shown ? 0U : 1U;
     chosen.push_back(i);
   }
+  for (std::size_t i = 0; i + 1 < chosen.size(); ++i) {
+    const result::TableColumn& ids = table.columns[chosen[i]];
+    const bool is_named =
+        ids.id_of != result::IdOf::none && table.columns[chosen[i + 1]].name.ends_with("_name");
+    if (is_named) std::swap(chosen[i], chosen[i + 1]), ++i;
+  }
   return chosen;
 }
 
@@ -39,8 +45,10 @@ bool is_number(const result::TableColumn& column) {
   return column.unit != result::Unit::text && column.unit != result::Unit::date;
 }
 
+/// In words: "days to second" for days_to_second.
 std::string heading(const result::TableColumn& column) {
-  const std::string& name = column.heading.empty() ? column.name : column.heading;
+  std::string name = column.heading.empty() ? column.name : column.heading;
+  std::replace(name.begin(), name.end(), '_', ' ');
   return column.group.empty() || column.heading.empty() ? name : column.group + " " + name;
 }
 

@@ -23,7 +23,10 @@ inline constexpr std::string_view kReportTemplate = R"html(<!DOCTYPE html>
 <header><h1>{{title}}</h1>
 <p class="soft">{{about}}</p>
 {{{introduction}}}</header>
-<nav aria-label="Contents"><ol>
+{{#has_findings}}<aside aria-label="What matters most"><h2>What matters most in money</h2><ol>
+{{#findings}}<li><a href="#{{{link}}}"><span>{{sentence}}</span><b>{{amount}}</b></a></li>
+{{/findings}}</ol></aside>
+{{/has_findings}}<nav aria-label="Contents"><ol>
 {{#sections}}<li><a href="#{{{id}}}"><b>{{title}}</b> <span>{{summary}}</span></a></li>
 {{/sections}}<li><a href="#glossary"><b>Glossary</b> <span>The terms of this report</span></a></li></ol></nav>
 <main>
@@ -63,6 +66,11 @@ h2{font-size:22px;line-height:1.3;margin:0 0 4px;overflow-wrap:anywhere}
 h3{font-size:16px;margin:22px 0 2px}
 a{color:var(--pine)}
 .soft{color:var(--soft);font-size:14px;overflow-wrap:anywhere}
+aside{max-width:1072px;margin:20px auto;padding:14px 24px;background:var(--mist);border-radius:6px}
+aside h2{font-size:18px}
+aside ol{margin:6px 0;padding-left:22px}
+aside a{display:grid;grid-template-columns:1fr auto;gap:4px 24px;padding:5px 0;text-decoration:none;color:var(--ink)}
+aside b{white-space:nowrap}
 nav ol{list-style:none;padding:0;margin:20px 0;border-top:1px solid var(--line)}
 nav li{border-bottom:1px solid var(--line)}
 nav a{display:grid;grid-template-columns:220px 1fr;gap:4px 20px;padding:9px 0;text-decoration:none}

@@ -63,7 +63,7 @@ OrError<std::string> StudyNames::figure(const StudyAnswer& answer, std::size_t p
 
 OrError<std::optional<std::string>> StudyNames::of_answer(const StudyAnswer& answer,
                                                           std::string_view what) const {
-  if (what == "title") return answer.asked->title;
+  if (what == "title") return answer.title();
   if (what == "comment") return answer.asked->comment;
   if (!answer.answer)
     return data_error(fmt::format("the question {} could not be answered: {}", in_quotes(answer.name()),

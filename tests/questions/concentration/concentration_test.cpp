@@ -69,7 +69,7 @@ RC_GTEST_PROP(Concentration, EqualsSql, ()) {
       by, of, figure));
   std::string many = of == "category" ? "categories" : of == "product_id" ? "products" : "customers";
   Cells ours = columns_of(result.tables.front(),
-                          {"rank", of, "figure", "share", "running_share", "running_share_of_" + many});
+                          {"rank", of, "figure", "share", "cumulative_share", "cumulative_share_of_" + many});
   RC_ASSERT(ours.size() == theirs.size());
   for (std::size_t row = 0; row < ours.size(); ++row) {
     const std::int64_t units = Decimal::parse(ours[row][2])->units();
@@ -88,7 +88,7 @@ TEST(Concentration, ClassesEndWithTheMemberThatReachesTheShare) {
   };
   buy("C1", 7000), buy("C2", 1000), buy("C3", 1500), buy("C4", 500);
   const result::Result result = ask("concentration", {}, sales);
-  EXPECT_EQ(columns_of(result.tables.front(), {"customer_id", "amount", "running_share", "class"}),
+  EXPECT_EQ(columns_of(result.tables.front(), {"customer_id", "amount", "cumulative_share", "class"}),
             (Cells{{"C1", "70.00", "0.700000", "A"},
                    {"C3", "15.00", "0.850000", "A"},
                    {"C2", "10.00", "0.950000", "B"},
@@ -106,7 +106,7 @@ TEST(Concentration, ReportsNegativeTotalsAndCountsThemAsZero) {
                                      {"A2", "2024-01-01", "C2", "P1", -1, 1000},
                                      {"A3", "2024-01-01", "C3", "P1", 1, 1000}});
   EXPECT_EQ(
-      columns_of(result.tables.front(), {"customer_id", "share", "running_share"}),
+      columns_of(result.tables.front(), {"customer_id", "share", "cumulative_share"}),
       (Cells{
           {"C1", "0.666667", "0.666667"}, {"C3", "0.333333", "1.000000"}, {"C2", "0.000000", "1.000000"}}));
   EXPECT_EQ(result.notes,
@@ -120,7 +120,7 @@ TEST(Concentration, LeavesSharesEmptyWhereNothingIsAboveZero) {
                                     {{"A1", "2024-01-01", "C1", "P1", 1, 1000},
                                      {"A2", "2024-01-01", "C2", "P2", 1, 0},
                                      {"A3", "2024-01-01", "C3", "P2", -1, 1000}});
-  EXPECT_EQ(columns_of(result.tables.front(), {"customer_id", "share", "running_share", "class"}),
+  EXPECT_EQ(columns_of(result.tables.front(), {"customer_id", "share", "cumulative_share", "class"}),
             (Cells{{"C1", "1.000000", "1.000000", "A"}, {"C2", "", "", ""}, {"C3", "", "", ""}}));
   EXPECT_EQ(columns_of(table(result, "summary"), {"largest_20_share", "for_80", "for_80_share", "gini"}),
             (Cells{{"1.000000", "1", "1.000000", "0"}, {"", "", "", ""}}));

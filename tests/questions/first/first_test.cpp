@@ -21,7 +21,7 @@ std::string with_orders(int follow, int run_in = 0) {
       "placed AS (SELECT *, row_number() OVER (PARTITION BY customer_id ORDER BY d, length(order_id), "
       "order_id) AS n"
       " FROM whole WHERE r = 0),"
-      "began AS (SELECT *, day + {0} - 1 <= (SELECT max(day) FROM whole) AS judged FROM placed"
+      "began AS (SELECT *, day + {0} - 1 <= (SELECT max(day) FROM whole) AS followed FROM placed"
       " WHERE n = 1 AND day >= {1} + (SELECT min(day) FROM whole)),"
       "later AS (SELECT b.customer_id, count(p.n) AS orders, min(p.day) - b.day AS days FROM began b LEFT "
       "JOIN placed p"
@@ -57,13 +57,14 @@ RC_GTEST_PROP(First, EntryProductsEqualSql, ()) {
   const result::Result result = ask("first", options, daybook);
   if (result.tables.size() == 1) return;
   Cells ours = columns_of(table(result, "entry"), {of_categories ? "category" : "product_id", "new_customers",
-                                                   "judged", "ordered_again", "later_orders"});
+                                                   "followed", "ordered_again", "later_orders"});
   const Cells theirs = sql.ask(
       with_orders(follow, run_in) +
       fmt::format(
-          "SELECT x, count(*), sum(judged), sum(judged AND orders > 0), CASE WHEN sum(judged) > 0 THEN"
-          " round(1.0 * sum(orders) FILTER (WHERE judged) / sum(judged), 4) ELSE '' END"
-          " FROM (SELECT DISTINCT began.customer_id, coalesce({0}, '(empty)') AS x, judged, orders FROM began"
+          "SELECT x, count(*), sum(followed), sum(followed AND orders > 0), CASE WHEN sum(followed) > 0 THEN"
+          " round(1.0 * sum(orders) FILTER (WHERE followed) / sum(followed), 4) ELSE '' END"
+          " FROM (SELECT DISTINCT began.customer_id, coalesce({0}, '(empty)') AS x, followed, orders FROM "
+          "began"
           " JOIN lines USING (customer_id, order_id) JOIN later USING (customer_id) WHERE NOT is_return)"
           " GROUP BY x",
           of_categories ? "category" : "product_id"));
@@ -103,7 +104,7 @@ TEST(First, FollowsCustomersExactlyToTheLastDay) {
   const result::Result result =
       ask("first", {{"follow", "10"}, {"run-in", "0"}}, sales);  // the data ends on 2024-01-12
   EXPECT_EQ(columns_of(table(result, "entry"),
-                       {"product_id", "new_customers", "judged", "ordered_again", "repeat_rate",
+                       {"product_id", "new_customers", "followed", "ordered_again", "repeat_rate",
                         "days_to_second_median", "later_orders", "later_amount"}),
             (Cells{{"P1", "4", "3", "1", "0.333333", "9", "0.3333", "1.00"}}));
   EXPECT_EQ(result.notes.back(),

@@ -211,5 +211,64 @@ TEST(Frequency, RejectsWrongOptions) {
   EXPECT_EQ(fault({{"include-incomplete", "true"}}), "--include-incomplete needs the window of --within.");
 }
 
+/// The share of customers who order again, from all orders with such a number, day by day.
+std::string slow_share(const std::vector<std::pair<int, int>>& waits, int silent, int horizon) {
+  double still = 1;
+  std::uint64_t observed = 0;
+  for (const auto& [days, event] : waits) observed += days > silent ? 1U : 0U;
+  int longest = 0;
+  for (const auto& [days, event] : waits) longest = std::max(longest, days);
+  for (int day = silent + 1; day <= silent + horizon; ++day) {
+    double risk = 0, events = 0;
+    for (const auto& [days, event] : waits) {
+      risk += days >= day ? 1 : 0;
+      events += days == day && event == 1 ? 1 : 0;
+    }
+    if (risk == 0 && still > 0) return "";
+    if (risk > 0) still *= 1 - events / risk;
+  }
+  return observed < 20 ? "" : fmt::format("{:.6f}", 1 - still);
+}
+
+/// Kaplan-Meier by hand, in a shop of a hundred customers: all numbers of orders are in one band, because
+/// there are fewer than 100 second ones in most shops.
+RC_GTEST_PROP(Quiet, SharesAreThoseOfCustomersSilentForAsLong, ()) {
+  constexpr int kLastDay = 200;
+  Sales sales;
+  std::vector<std::pair<int, int>> waits;  // days, and whether an order followed
+  std::vector<int> last_days;
+  for (int customer = 0; customer < 60; ++customer) {
+    int day = pick(0, 80), order = 0;
+    while (true) {
+      sales.push_back({fmt::format("A{}", order++), to_text(Date{date_of(2024, 1, 1).days + day}),
+                       fmt::format("C{:03}", customer), "P1", 1, 100});
+      const int gap = pick(1, 90);
+      if (pick(0, 2) == 0 || day + gap > kLastDay) break;
+      waits.emplace_back(gap, 1);
+      day += gap;
+    }
+    last_days.push_back(day);
+  }
+  sales.push_back({"B", to_text(Date{date_of(2024, 1, 1).days + kLastDay}), "D", "P1", 1, 100});
+  last_days.push_back(kLastDay);
+  for (const int day : last_days) waits.emplace_back(kLastDay - day, 0);
+  RC_PRE(waits.size() - last_days.size() < 100);  // one band
+  const int horizon = pick(1, 60);
+  const result::Result result =
+      ask("frequency", {{"list", "true"}, {"horizon", std::to_string(horizon)}}, sales);
+  const Cells rows = columns_of(table(result, "list"), {"customer_id", "silent_days", "orders_again",
+                                                        "observed", "at_stake", "is_quiet"});
+  RC_ASSERT(rows.size() == last_days.size());
+  for (const auto& row : rows) {
+    const int customer = row[0] == "D" ? 60 : std::stoi(row[0].substr(1));
+    const int silent = kLastDay - last_days[static_cast<std::size_t>(customer)];
+    RC_ASSERT(row[1] == std::to_string(silent));
+    const std::string expected = slow_share(waits, silent, horizon);
+    RC_ASSERT(row[2].empty() == expected.empty());
+    if (!expected.empty()) RC_ASSERT(std::abs(std::stod(row[2]) - std::stod(expected)) < 2e-6);
+  }
+  for (std::size_t i = 1; i < rows.size(); ++i) RC_ASSERT(std::stod(rows[i][4]) <= std::stod(rows[i - 1][4]));
+}
+
 }  // namespace
 }  // namespace pear::test

@@ -120,8 +120,9 @@ TEST(Product, PricesPaidAreAfterDiscounts) {
             (Cells{{"9.00", "10.00", "2"}, {"10.00", "10.00", "1"}}));
   EXPECT_EQ(product.headline.front(),
             "P1: 2 customers bought 3 pieces in 2 orders for 28.00, from 2024-01-01 to 2024-01-02.");
-  EXPECT_EQ(columns_of(ask("customer", {{"find", "C1"}}, daybook).tables.front(), {"price_paid", "unit_price"}),
-            (Cells{{"9.00", "10.00"}}));
+  EXPECT_EQ(
+      columns_of(ask("customer", {{"find", "C1"}}, daybook).tables.front(), {"price_paid", "unit_price"}),
+      (Cells{{"9.00", "10.00"}}));
   EXPECT_EQ(columns_of(table(ask("first", {{"per", "product"}, {"run-in", "0"}}, daybook), "product"),
                        {"customer_id", "price_paid", "unit_price"}),
             (Cells{{"C1", "9.00", "10.00"}, {"C2", "10.00", "10.00"}}));
@@ -157,12 +158,12 @@ TEST(Customer, ReportsUnknownCustomers) {
     const auto result = try_to_ask(question, options, daybook);
     return result ? std::string() : result.error().message;
   };
-  EXPECT_EQ(fault("customer", {}),
-            "customer takes an id or a part of a name: pear-thread customer C101");
+  EXPECT_EQ(fault("customer", {}), "customer takes an id or a part of a name: pear-thread customer C101");
   EXPECT_EQ(fault("customer", {{"find", "C11"}}),
             "there is no customer with \"C11\" in its id or name among the selected 3. Did you mean \"C1\"?");
   EXPECT_EQ(fault("customer", {{"find", "Ada Fenn"}}),
-            "there is no customer with \"Ada Fenn\" in its id or name among the selected 3. Did you mean \"Ada Fen\"?");
+            "there is no customer with \"Ada Fenn\" in its id or name among the selected 3. Did you mean "
+            "\"Ada Fen\"?");
   EXPECT_EQ(fault("product", {{"find", "Yarn"}}),
             "there is no product with \"Yarn\" in its id among the selected 2.");
 }

@@ -476,8 +476,9 @@ TEST(Offers, ReportsMistakes) {
             "--budget.");
   EXPECT_EQ(error({{"rank-by", "margin"}}),
             "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or probability.");
-  EXPECT_EQ(error({{"exclude", "P1,P111"}}),
-            "--exclude: there is no product with \"P111\" in its id among the selected 30. Did you mean \"P11\"?");
+  EXPECT_EQ(
+      error({{"exclude", "P1,P111"}}),
+      "--exclude: there is no product with \"P111\" in its id among the selected 30. Did you mean \"P11\"?");
   EXPECT_EQ(error({{"only", "P1,,P2"}}), "--only \"P1,,P2\": there is no product between two commas.");
   EXPECT_EQ(error({{"test", "90"}, {"folds", "8"}}),
             "too little is known before 2022-04-18 to plan from it: the sales up to 2022-04-17 cover 100 "

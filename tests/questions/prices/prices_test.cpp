@@ -279,8 +279,7 @@ TEST(Prices, ReportsMistakes) {
   EXPECT_EQ(error({{"against", "list"}}),
             "--against list: the daybook has no list_price. Import it from the product list or a price list "
             "(see docs/intake-file.md), or compare with others.");
-  EXPECT_EQ(error({{"below", "cheap"}}),
-            "--below takes a share such as 0.05 or 5%, not \"cheap\".");
+  EXPECT_EQ(error({{"below", "cheap"}}), "--below takes a share such as 0.05 or 5%, not \"cheap\".");
   EXPECT_EQ(error({{"product", "P2"}}),
             "there is no product with \"P2\" in its id among the selected 1. Did you mean \"P1\"?");
 }

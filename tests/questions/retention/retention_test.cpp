@@ -119,9 +119,10 @@ TEST(Retention, CohortsByColumnCountCustomersWhoHaveHadTheTime) {
     const auto asked = try_to_ask("retention", options, daybook);
     return asked ? std::string() : asked.error().message;
   };
-  EXPECT_EQ(fault({{"period", "soon"}}),
-            "--period takes a length of time from 1 to 3,660 days, such as 90, \"90 days\" or \"3 months\", not "
-            "\"soon\". Or use week, month or quarter.");
+  EXPECT_EQ(
+      fault({{"period", "soon"}}),
+      "--period takes a length of time from 1 to 3,660 days, such as 90, \"90 days\" or \"3 months\", not "
+      "\"soon\". Or use week, month or quarter.");
   EXPECT_EQ(fault({{"period", "30"}, {"calendar", "true"}}),
             "--calendar needs --period week, month or quarter: a number of days has no calendar.");
 }

@@ -47,7 +47,7 @@ struct WantedSequences {
                                      {"support", fmt::format("{} customers", support)},
                                      {"longest", std::to_string(longest)}};
     if (sets) values.emplace_back("sets", "");
-    if (!only.empty()) values.emplace_back("only", only);
+    if (!only.empty()) values.emplace_back("condense", only);
     return values;
   }
 };
@@ -430,7 +430,7 @@ TEST(Sequence, ExampleOfAgrawalAndSrikant) {
                       {{1, "357"}},
                       {{1, "3"}, {2, "47"}, {3, "9"}},
                       {{1, "9"}}},
-                     {{"sets", ""}, {"only", "maximal"}}),
+                     {{"sets", ""}, {"condense", "maximal"}}),
             (Cells{{"3 > 4 + 7", "2"}, {"3 > 9", "2"}}));
 }
 
@@ -633,9 +633,8 @@ TEST(Sequence, ReportsMistakes) {
             "--sets does not fit --repeats only, whose steps are one product each.");
   EXPECT_EQ(error({{"journey", "product_id"}, {"sets", ""}}),
             "--journey can be combined only with --longest and with --repeats first or all.");
-  EXPECT_EQ(
-      error({{"support", "2 baskets"}}),
-      "--support takes a share such as 0.05 or 5%, not \"2 baskets\". Or give a number such as \"25 "
+  EXPECT_EQ(error({{"support", "2 baskets"}}),
+            "--support takes a share such as 0.05 or 5%, not \"2 baskets\". Or give a number such as \"25 "
             "customers\".");
   EXPECT_EQ(
       error({{"min-gap", "90"}}),

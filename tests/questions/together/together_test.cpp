@@ -185,12 +185,12 @@ RC_GTEST_PROP(Together, EqualsEverySubsetOfEveryBasket, ()) {
   const std::string column = *rc::gen::element<std::string>("product_id", "category");
   const WantedRules wanted{pick(1, 4), pick(3, 5), pick(0, 2) * 0.1,
                            *rc::gen::element<std::string>("", "closed", "maximal")};
-  analysis::OptionValues options = {{"within", within},
+  analysis::OptionValues options = {{"basket", within},
                                     {"count", column},
                                     {"support", fmt::format("{} baskets", wanted.support)},
                                     {"largest", std::to_string(wanted.largest)},
                                     {"min-gain", fmt::format("{}", wanted.min_gain)}};
-  if (!wanted.only.empty()) options.emplace_back("only", wanted.only);
+  if (!wanted.only.empty()) options.emplace_back("condense", wanted.only);
   const auto result = try_to_ask("together", options, daybook);
   const SlowBaskets slow(daybook, within, column);
   const bool any = std::any_of(slow.counts.begin(), slow.counts.end(),
@@ -323,8 +323,9 @@ TEST(Together, ExampleOfHanPeiAndYin) {
                                                                             {"a + f + m", "3"},
                                                                             {"c + f + m", "3"},
                                                                             {"a + c + f + m", "3"}}));
-  const result::Result maximal = ask(
-      "together", {{"support", "3 baskets"}, {"only", "maximal"}, {"size", "2"}}, sales_of_baskets(baskets));
+  const result::Result maximal =
+      ask("together", {{"support", "3 baskets"}, {"condense", "maximal"}, {"size", "2"}},
+          sales_of_baskets(baskets));
   EXPECT_EQ(columns_of(table(maximal, "sets"), {"products"}), (Cells{{"c + p"}, {"a + c + f + m"}}));
 }
 
@@ -383,7 +384,7 @@ TEST(Together, AnOrderOfReturnsJoinsNoBaskets) {
                        {"O3", "2024-01-11", "C1", "P2", 1, 1000},
                        {"O4", "2024-01-01", "C2", "P1", 1, 1000},
                        {"O4", "2024-01-01", "C2", "P2", 1, 1000}};
-  const result::Result result = ask("together", {{"within", "7 days"}, {"support", "1 baskets"}}, sales);
+  const result::Result result = ask("together", {{"basket", "7 days"}, {"support", "1 baskets"}}, sales);
   EXPECT_EQ(columns_of(table(result, ""), {"both", "a", "b", "support"}),
             (Cells{{"1", "2", "2", "0.333333"}}));
 }
@@ -409,14 +410,16 @@ TEST(Together, ReportsMistakes) {
   EXPECT_EQ(error({{"support", "2 baskets"}, {"at-most", "20"}}),
             "more than 20 sets reach a support of 2 baskets, more than --at-most allows. Use --support \"4 "
             "baskets\", or a smaller --largest.");
-  EXPECT_EQ(error({{"within", "a week"}}),
-            "--within takes order, day, customer, or a length of time such as 14, \"14 days\" or \"2 weeks\", "
-            "not \"a week\".");
+  EXPECT_EQ(
+      error({{"basket", "a week"}}),
+      "--basket takes order, day, customer, or a length of time such as 14, \"14 days\" or \"2 weeks\", "
+      "not \"a week\".");
   EXPECT_EQ(
       error({{"support", "200%"}}),
       "--support takes a share from 0.0001% to 100%, such as 0.05 or 5%, not \"200%\". Or give a number such "
       "as \"25 baskets\".");
-  EXPECT_EQ(error({{"sort", "lifts desc"}}), "--sort: the table \"Pairs\" has no column \"lifts\". Did you mean \"lift\"?");
+  EXPECT_EQ(error({{"sort", "lifts desc"}}),
+            "--sort: the table \"Pairs\" has no column \"lifts\". Did you mean \"lift\"?");
   const auto single = try_to_ask("together", {}, build(sales_of_baskets({"a", "b"})).daybook);
   EXPECT_EQ(single.error().message,
             "none of the 2 baskets contains two distinct products, so nothing is bought together.");

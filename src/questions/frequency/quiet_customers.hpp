@@ -1,0 +1,50 @@
+// Customers going quiet: how long after an order others ordered again.
+#pragma once
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "analysis/question_input.hpp"
+#include "statistics/survival.hpp"
+
+namespace pear::frequency {
+
+/// The times from an order to the customer's next, of orders with such a number: "1", "6-10", "11+".
+struct OrderBand {
+  std::uint32_t from = 1, to = 1;  ///< numbers of the order; the last band has no end
+  std::string label;
+  std::uint64_t orders = 0;     ///< with such a number
+  std::uint64_t next = 0;       ///< of these, followed by another
+  std::int64_t usual_days = 0;  ///< 9 of 10 next orders followed within these days
+  /// The share that was followed by another order, by day (Kaplan-Meier), until the end of the data.
+  std::vector<statistics::SurvivalDay> curve;
+
+  /// The share of customers, silent for so many days after such an order, who ordered again within the next
+  /// `horizon` days; nothing if fewer than 20 were observed for so long.
+  [[nodiscard]] std::optional<double> share_after(std::int64_t silent_days, std::int64_t horizon) const;
+  /// Customers who were observed without an order for longer than so many days.
+  [[nodiscard]] std::uint64_t observed_after(std::int64_t silent_days) const;
+};
+
+struct QuietCustomer {
+  std::uint32_t orders = 0;  ///< 0: none
+  std::uint32_t band = 0;
+  std::int64_t silent_days = 0;             ///< from the last order to the end of the data
+  std::optional<std::int64_t> median_days;  ///< between orders
+  std::int64_t yearly_amount = 0;  ///< units: of the year that ends with the last order, net of returns
+  bool is_quiet = false;           ///< silent for longer than the usual days of the band
+};
+
+struct QuietCustomers {
+  std::int64_t horizon = 90;  ///< days
+  std::vector<OrderBand> bands;
+  std::vector<QuietCustomer> customers;  ///< by customer
+};
+
+/// Bands of the number of orders (1 to 5, 6-10, 11-20, 21+), each with at least 100 next orders: smaller ones
+/// are added to the one before. Uses all selected orders. O(orders).
+[[nodiscard]] QuietCustomers find_quiet_customers(const analysis::QuestionInput& input, std::int64_t horizon);
+
+}  // namespace pear::frequency

@@ -1,0 +1,123 @@
+// The options of the main table, names next to ids, and customers who are silent, in any question.
+#include <algorithm>
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include "base/natural_order.hpp"
+#include "daybook/derived_columns.hpp"
+#include "support/asking.hpp"
+#include "support/results.hpp"
+
+namespace pear::test {
+namespace {
+
+/// Against the whole table, filtered, sorted and cut by hand.
+RC_GTEST_PROP(MainRows, AreFilteredSortedAndCut, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const analysis::OptionValues plain = {{"per", "product_id"}};
+  const auto whole = try_to_ask("concentration", plain, daybook);
+  RC_PRE(whole.has_value());
+  const int least = pick(-5, 60), limit = pick(1, 4), offset = pick(0, 3);
+  const std::string share = *rc::gen::element<std::string>("0.05", "0.1", "0.2500", "0.5", "1");
+  const std::string sign = *rc::gen::element<std::string>("<", "<=", ">", ">=");
+  analysis::OptionValues options = plain;
+  options.emplace_back("having", fmt::format("amount >= {} AND share {} {}", least, sign, share));
+  options.emplace_back("sort", "share desc, product_id desc");
+  options.emplace_back("limit", std::to_string(limit));
+  options.emplace_back("offset", std::to_string(offset));
+  const result::Table& all = whole->tables.front();
+  std::vector<std::uint32_t> rows;
+  for (std::uint32_t row = 0; row < all.rows(); ++row) {
+    const double part = all.column("share").fraction(row), bound = std::stod(share);
+    const bool compares = std::isnan(part) ? false
+                          : sign == "<"    ? part < bound
+                          : sign == "<="   ? part <= bound
+                          : sign == ">"    ? part > bound
+                                           : part >= bound;
+    if (compares && all.column("amount").integer(row) >= least * Decimal::kScale) rows.push_back(row);
+  }
+  std::sort(rows.begin(), rows.end(), [&](std::uint32_t a, std::uint32_t b) {
+    const double left = all.column("share").fraction(a), right = all.column("share").fraction(b);
+    if (left != right) return left > right;
+    return NaturalLess{}(all.column("product_id").text(b), all.column("product_id").text(a));
+  });
+  Cells expected;
+  const Cells cells = cells_of(all);
+  for (std::size_t i = static_cast<std::size_t>(offset);
+       i < std::min(rows.size(), static_cast<std::size_t>(offset + limit)); ++i)
+    expected.push_back(cells[rows[i]]);
+  RC_ASSERT(cells_of(ask("concentration", options, daybook).tables.front()) == expected);
+}
+
+TEST(MainRows, MistakesNameTheColumns) {
+  const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 150}}).daybook;
+  const auto fault = [&](const std::string& option, const std::string& text) {
+    const auto result = try_to_ask("frequency", {{option, text}}, daybook);
+    return result ? "" : result.error().message;
+  };
+  EXPECT_EQ(fault("sort", "custmers"),
+            "--sort: the table \"Customers by number of orders\" has no column \"custmers\". Did you mean "
+            "\"customers\"?");
+  EXPECT_EQ(fault("having", "custmers > 3"),
+            "--having: there is no column \"custmers\". Did you mean \"customers\"? (column 1)");
+  EXPECT_EQ(fault("with", "customer_orders"),
+            "--with customer_orders: no table of frequency has rows for them here.");
+  EXPECT_EQ(fault("with", "quantity"),
+            "--with: \"quantity\" is not one value for each customer, nor one for each product.");
+}
+
+/// Each row has the region and category of its own customer and product, wherever the ids are.
+RC_GTEST_PROP(MemberLabels, AreThoseOfTheIdNextToThem, ()) {
+  const daybook::Daybook daybook = random_daybook();
+  const LinesInSql sql(daybook);
+  const Cells known = sql.ask("SELECT DISTINCT customer_id, coalesce(region, '') FROM lines");
+  const Cells products = sql.ask("SELECT DISTINCT product_id, coalesce(category, '') FROM lines");
+  const auto expect_known = [&](const result::Table& table, const std::string& id, const std::string& label,
+                                const Cells& members) {
+    for (const auto& row : columns_of(table, {id, label}))
+      if (row[0] != "Total") RC_ASSERT(std::find(members.begin(), members.end(), row) != members.end());
+  };
+  const result::Result lists = ask("frequency", {{"list", "true"}, {"with", "region"}}, daybook);
+  expect_known(table(lists, "list"), "customer_id", "region", known);
+  const result::Result cells =
+      ask("crosstab", {{"down", "product_id,category,customer_id,region"}, {"count", "lines"}}, daybook);
+  expect_known(table(cells, "long"), "customer_id", "region", known);
+  expect_known(table(cells, "long"), "product_id", "category", products);
+  const result::Result levels =
+      ask("crosstab", {{"down", "product_id,customer_id"}, {"count", "lines"}}, daybook);
+  RC_ASSERT(cells.tables.front().totals == levels.tables.front().totals);
+}
+
+RC_GTEST_PROP(QuietSince, LeavesOutCustomersWhoOrderedLater, ()) {
+  const daybook::Daybook daybook = build(random_sales()).daybook;
+  const LinesInSql sql(daybook::completed(daybook, {"last_order_date"}));
+  const std::string day = fmt::format("2024-{:02}-01", pick(1, 12));
+  const auto quiet = try_to_ask("distinct", {{"count", "customer_id"}, {"quiet-since", day}}, daybook);
+  const std::string customers =
+      sql.ask(fmt::format("SELECT count(DISTINCT customer_id) FROM lines WHERE last_order_date < '{0}' OR "
+                          "last_order_date IS NULL",
+                          day))
+          .front()
+          .front();
+  RC_ASSERT((quiet ? std::to_string(quiet->population.customers) : "0") == customers);
+}
+
+TEST(CurrentDate, IsTheEndOfTheWholeData) {
+  const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 150},
+                                          {"A2", "2024-03-31", "C1", "P1", 1, 150},
+                                          {"A3", "2024-03-01", "C2", "P1", 1, 150}})
+                                       .daybook;
+  const result::Result result = ask("distinct",
+                                    {{"count", "order_id"},
+                                     {"where", "order_date > CURRENT_DATE - INTERVAL '31' DAY"},
+                                     {"to", "2024-03-02"}},
+                                    daybook);
+  EXPECT_EQ(result.population.orders, 1U);  // A3: 30 days before A2, which --to leaves out
+  EXPECT_EQ(result.notes.back(), "CURRENT_DATE is 2024-03-31, the end of the data.");
+  EXPECT_EQ(ask("distinct", {{"from", "last 1 month"}}, daybook).selection, "from 2024-03-01 (last 1 month)");
+}
+
+}  // namespace
+}  // namespace pear::test

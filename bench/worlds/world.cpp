@@ -9,7 +9,7 @@
 
 #include "base/decimal.hpp"
 #include "daybook/builder.hpp"
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "worlds/distributions.hpp"
 
 namespace pear::worlds {

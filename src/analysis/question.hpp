@@ -29,6 +29,9 @@ struct PreparedQuestion {
   std::vector<GivenExpression> trees;    ///< and the columns that its expressions use
   /// A condition on lines that chooses customers and leaves the daybook whole: see chosen_customers.
   std::optional<expression::Tree> customers;
+  /// Whether --quiet-since only chooses customers, too: a question that learns from what customers did
+  /// afterwards would otherwise learn from those who did nothing.
+  bool learns_from_all = false;
   /// Errors: usage, if an expression does not fit the columns; data, if the daybook cannot answer.
   std::function<OrError<result::Result>(QuestionInput)> ask;
 };

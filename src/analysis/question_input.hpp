@@ -33,7 +33,8 @@ struct QuestionInput {
   std::map<std::string, expression::Grain> grains;  ///< see LineView
   std::vector<std::string> notes;                   ///< on the selection
   Progress progress;                                ///< empty if nobody listens
-  /// 1 for customers with a line that meets --customers; empty without that option.
+  /// 1 for customers with a line that meets --customers, and who are silent since --quiet-since where the
+  /// question learns from all; empty without these options.
   std::vector<std::uint8_t> chosen_customers;
   std::map<std::string, SideTable> side_tables;  ///< by the option that names the file
 };

@@ -10,7 +10,7 @@
 #include "analysis/tables/member_labels.hpp"
 #include "base/text.hpp"
 #include "daybook/by_customer.hpp"
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "daybook/select.hpp"
 #include "expression/aggregate/windows.hpp"
 
@@ -67,10 +67,8 @@ tl::unexpected<Error> nothing_selected(const QuestionInput& input, const Selecti
                                 input.notes.empty() ? "" : " ", join(input.notes, " ")));
 }
 
-/// Marks the customers with a line that meets the condition; all lines stay.
-OrError<void> choose_customers(const expression::Tree& condition, QuestionInput& input) {
-  Selection of_customers;
-  of_customers.where = condition;
+/// Marks the customers with a selected line; all lines stay.
+OrError<void> choose_customers(const Selection& of_customers, QuestionInput& input) {
   const expression::LineView lines(input.daybook, input.grains);
   PEAR_ASSIGN(const std::vector<std::uint8_t> chosen, selected_lines(of_customers, lines, input.data_end));
   for (const std::string& note : unknown_values(of_customers, lines)) input.notes.push_back(note);
@@ -124,13 +122,15 @@ OrError<MemberLabels> labels_of(const std::vector<expression::Tree>& with, const
   return MemberLabels::prepare("with", with, lines);
 }
 
-/// Errors: usage, if no table has rows for a column of --with.
-OrError<void> add_labels(const MemberLabels& labels, const SharedOptions& shared, result::Result& result) {
+/// Notes it if no table has rows for a column of --with.
+void add_labels(const MemberLabels& labels, const SharedOptions& shared, result::Result& result) {
   bool added = false;
   for (result::Table& table : result.tables) added = labels.add_to(table) || added;
-  if (shared.with.empty() || added) return {};
-  return usage_error(fmt::format("--with {}: no table of {} has rows for them here.",
-                                 shared.with.front().text, result.question));
+  if (!shared.with.empty() && !added)
+    result.notes.push_back(
+        fmt::format("--with {} is not shown: no table here has rows of customers or "
+                    "products that it describes.",
+                    shared.with.front().text));
 }
 
 }  // namespace
@@ -139,8 +139,11 @@ OrError<result::Result> run_question(const PreparedQuestion& question, const Sha
                                      const DaybookSource& source) {
   const Selection& selection = shared.selection;
   PEAR_ASSIGN(expression::WithWindows prepared, prepared_daybook(question, shared, source));
-  PEAR_ASSIGN(QuestionInput input, selected(std::move(prepared), selection));
-  if (question.customers) PEAR_TRY(choose_customers(*question.customers, input));
+  Selection of_lines = selection, of_customers;
+  of_customers.where = question.customers;
+  if (question.learns_from_all) of_customers.quiet_since = std::exchange(of_lines.quiet_since, std::nullopt);
+  PEAR_ASSIGN(QuestionInput input, selected(std::move(prepared), of_lines));
+  if (!of_customers.is_all()) PEAR_TRY(choose_customers(of_customers, input));
   input.currency = source.currency;
   input.side_tables = source.side_tables;
   input.progress = source.progress;
@@ -151,7 +154,7 @@ OrError<result::Result> run_question(const PreparedQuestion& question, const Sha
   std::string selected_words = describe(selection, data_end);
   PEAR_ASSIGN(const MemberLabels labels, labels_of(shared.with, input));
   PEAR_ASSIGN(result::Result result, question.ask(std::move(input)));
-  PEAR_TRY(add_labels(labels, shared, result));
+  add_labels(labels, shared, result);
   PEAR_TRY(check_column_names(result));
   PEAR_TRY(choose_main_rows(shared.rows, result));
   result.population = population;

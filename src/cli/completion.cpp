@@ -5,7 +5,7 @@
 
 #include "cli/command.hpp"
 #include "cli/daybook_argument.hpp"
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "storage/daybook_reader.hpp"
 
 namespace pear::cli {

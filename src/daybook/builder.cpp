@@ -9,7 +9,7 @@
 #include <tbb/parallel_invoke.h>
 
 #include "base/text.hpp"
-#include "daybook/extra_columns.hpp"
+#include "daybook/columns/extra_columns.hpp"
 #include "daybook/natural_ranks.hpp"
 #include "daybook/order_index.hpp"
 

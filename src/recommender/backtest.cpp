@@ -7,7 +7,7 @@
 
 #include <tbb/parallel_for.h>
 
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "recommender/backtest_fold.hpp"
 #include "recommender/segment_choice.hpp"
 #include "statistics/bootstrap.hpp"

@@ -6,7 +6,7 @@
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 
 namespace pear::recommender {
 namespace {

@@ -7,7 +7,7 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "daybook/select.hpp"
 #include "expression/rows/line_view.hpp"
 #include "support/asking.hpp"

@@ -59,7 +59,16 @@ TEST_F(CrosstabProgram, ShowsAndWritesTheTableWithItsTotals) {
 }
 
 TEST_F(CrosstabProgram, AWideTableReportsHiddenColumnsAndItsFile) {
-  const ProgramRun run = pear({"crosstab", "--down", "region", "--across", "month", "--figure", "none"});
+  const std::vector<std::string> words = {"crosstab", "--down",   "region", "--across",
+                                          "month",    "--figure", "none"};
+  const std::string piped = pear(words).out;
+  EXPECT_EQ(piped.find("  ... "), std::string::npos) << "a pipe has no width: " << piped;
+  EXPECT_NE(piped.find("2023-02  2023-03"), std::string::npos);
+  setenv("COLUMNS", "80", 1);
+  const ProgramRun run = pear(words);
+  unsetenv("COLUMNS");
+  EXPECT_NE(run.out.find("2024-02  2024-03"), std::string::npos) << "the newest months: " << run.out;
+  EXPECT_EQ(run.out.find("2023-02  2023-03"), std::string::npos);
   EXPECT_NE(run.out.find("  ... the columns "), std::string::npos) << run.out;
   EXPECT_NE(run.out.find(" in pear-out/crosstab.csv"), std::string::npos) << run.out;
   EXPECT_NE(run.out.find("  Total"), std::string::npos);

@@ -111,7 +111,7 @@ TEST_F(StudyProgram, AClickOnAHeadingSortsTheTable) {
   ASSERT_EQ(study().exit_code, 0);
   std::string page = read_file(folder_ / "s-out/report.html");
   const std::string click =
-      "<script>const head=[...document.querySelectorAll('#who th')].find(h=>h.textContent==='customer_id');"
+      "<script>const head=[...document.querySelectorAll('#who th')].find(h=>h.textContent==='customer id');"
       "head.querySelector('button').click();head.querySelector('button').click();"
       "document.title=[...document.querySelectorAll('#who "
       "tbody')][0].rows[0].cells[head.cellIndex].textContent;</script></body>";

@@ -7,7 +7,7 @@
 
 #include "base/natural_order.hpp"
 #include "daybook/builder.hpp"
-#include "daybook/extra_columns.hpp"
+#include "daybook/columns/extra_columns.hpp"
 #include "daybook/natural_ranks.hpp"
 #include "support/random_shop.hpp"
 

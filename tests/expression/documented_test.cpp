@@ -4,7 +4,7 @@
 
 #include <gtest/gtest.h>
 
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "expression/aggregate/windows.hpp"
 #include "expression/expression.hpp"
 #include "expression/syntax/parse.hpp"

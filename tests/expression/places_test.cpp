@@ -7,7 +7,7 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "expression/aggregate/accumulators.hpp"
 #include "support/asking.hpp"
 #include "support/results.hpp"

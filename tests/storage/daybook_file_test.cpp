@@ -7,7 +7,7 @@
 #include <rapidcheck/gtest.h>
 #include <sqlite3.h>
 
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "daybook/merge.hpp"
 #include "storage/daybook_reader.hpp"
 #include "storage/daybook_writer.hpp"

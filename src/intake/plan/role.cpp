@@ -2,7 +2,7 @@
 
 #include <vector>
 
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 
 namespace pear::intake {
 

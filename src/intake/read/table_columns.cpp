@@ -6,7 +6,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 
 namespace pear::intake {
 namespace {

@@ -72,7 +72,9 @@ ShownColumn shown(const result::Table& table, std::size_t position, const std::v
   result.to_the_right = column.unit != result::Unit::text && column.unit != result::Unit::date;
   result.cells.push_back(cut_to_width(column.heading.empty() ? column.name : column.heading, widest));
   for (const std::size_t row : rows) {
-    const bool is_label = is_label_unit(column.unit) && column.always_shown;
+    const bool is_name = position > 0 && table.columns[position - 1].id_of != result::IdOf::none &&
+                         table.columns[position - 1].always_shown;
+    const bool is_label = is_label_unit(column.unit) && (column.always_shown || is_name);
     const bool blank =
         is_label && (column.is_empty(row) || (row != rows.front() && is_repeated(table, position, row)));
     result.cells.push_back(blank ? "" : cut_to_width(readable_cell(column, row), widest));

@@ -11,10 +11,10 @@ namespace pear::output {
 
 struct TerminalStyle {
   std::size_t width = 80;     ///< columns
-  bool wide_tables = false;   ///< tables are as wide as they need to be
   bool emphasis = false;      ///< bold headline, grey side notes (ANSI, ECMA-48)
   std::size_t top = 10;       ///< rows shown of each table
   bool top_is_asked = false;  ///< of all tables alike, instead of each table's own number
+  bool wide_tables = false;   ///< tables are as wide as they need to be
 };
 
 /// Headline, population and selection, tables, notes, checks in one line, files written.

@@ -14,7 +14,7 @@
 
 #include "base/date.hpp"
 #include "base/text_hash.hpp"
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "daybook/purchases.hpp"
 
 namespace pear::baskets {

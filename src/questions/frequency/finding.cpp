@@ -179,17 +179,23 @@ std::vector<std::string> headline_of(const Counts& counts) {
 
 namespace {
 
-DecimalSum at_stake_of(const QuietCustomers& quiet) {
+/// The sum of an amount of all quiet customers.
+template <class AmountOf>
+DecimalSum sum_of_quiet(const QuietCustomers& quiet, const AmountOf& amount_of) {
   DecimalSum sum;
   for (const QuietCustomer& customer : quiet.customers)
-    if (customer.is_quiet) sum.add(Decimal::from_units(std::max<std::int64_t>(customer.yearly_amount, 0)));
+    if (customer.is_quiet) sum.add(Decimal::from_units(std::max<std::int64_t>(amount_of(customer), 0)));
   return sum;
+}
+
+DecimalSum at_stake(const QuietCustomers& quiet) {
+  return sum_of_quiet(quiet, [&](const QuietCustomer& customer) { return quiet.at_stake(customer); });
 }
 
 }  // namespace
 
 std::vector<result::Stake> stakes_of(const Counts& counts, std::size_t sentence) {
-  const auto total = at_stake_of(*counts.quiet).total();
+  const auto total = at_stake(*counts.quiet).total();
   if (!total || total->units() <= 0) return {};
   return {{sentence, total->units()}};
 }
@@ -203,11 +209,15 @@ std::string quiet_sentence(const Counts& counts, std::string_view currency) {
   if (quiet == 0)
     return "No customer is quiet: nobody has been silent for longer than 9 of 10 customers with as many "
            "orders were before their next order.";
+  const DecimalSum yearly =
+      sum_of_quiet(*counts.quiet, [](const QuietCustomer& customer) { return customer.yearly_amount; });
   return fmt::format(
       "{} of {} are quiet: silent for longer than 9 of 10 customers with as many orders were before their "
-      "next order. They spent {} in the year up to their last order.",
+      "next order. They spent {} in the year up to their last order; {} of that is at stake: the part of "
+      "those who may still order again within {}.",
       with_thousands(static_cast<std::int64_t>(quiet)), counted(all, "customer"),
-      analysis::money_text(at_stake_of(*counts.quiet), currency));
+      analysis::money_text(yearly, currency), analysis::money_text(at_stake(*counts.quiet), currency),
+      counted(static_cast<std::uint64_t>(counts.quiet->horizon), "day"));
 }
 
 void add_notes(const Counts& counts, Date data_end, result::Result& result) {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <utility>
 
 #include <fmt/format.h>
@@ -154,6 +155,13 @@ std::optional<double> OrderBand::share_after(std::int64_t silent_days, std::int6
     return std::nullopt;
   const double still = 1 - curve[now].share;
   return still <= 0 ? std::nullopt : std::optional((curve[then].share - curve[now].share) / still);
+}
+
+std::int64_t QuietCustomers::at_stake(const QuietCustomer& customer) const {
+  if (!customer.is_quiet || customer.yearly_amount <= 0) return 0;
+  constexpr std::int64_t kCent = Decimal::kScale / 100;
+  const double share = bands[customer.band].share_after(customer.silent_days, horizon).value_or(0);
+  return std::llround(share * static_cast<double>(customer.yearly_amount) / kCent) * kCent;
 }
 
 QuietCustomers find_quiet_customers(const analysis::QuestionInput& input, std::int64_t horizon) {

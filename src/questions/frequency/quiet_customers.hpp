@@ -41,6 +41,10 @@ struct QuietCustomers {
   std::int64_t horizon = 90;  ///< days
   std::vector<OrderBand> bands;
   std::vector<QuietCustomer> customers;  ///< by customer
+
+  /// What a quiet customer spent in that year, times the share of such customers who order again within the
+  /// horizon (0 if it is unknown), rounded to cents; 0 for others. Units.
+  [[nodiscard]] std::int64_t at_stake(const QuietCustomer& customer) const;
 };
 
 /// Bands of the number of orders (1 to 5, 6-10, 11-20, 21+), each with at least 100 next orders: smaller ones

@@ -83,11 +83,6 @@ struct ListRow {
   Date first, last;  ///< of the first and last order
 };
 
-/// What a quiet customer spent in the last year.
-std::int64_t at_stake_of(const QuietCustomer& customer) {
-  return customer.is_quiet ? std::max<std::int64_t>(customer.yearly_amount, 0) : 0;
-}
-
 std::vector<ListRow> list_rows(const Counts& counts) {
   const daybook::Purchases purchases(counts.daybook);
   const auto& place_of = counts.distribution.place_of;
@@ -102,7 +97,7 @@ std::vector<ListRow> list_rows(const Counts& counts) {
                     counts.daybook.date_of_order(orders.end - 1)});
   }
   const auto at_stake = [&](const ListRow& row) {
-    return counts.quiet ? at_stake_of(counts.quiet->customers[row.customer]) : 0;
+    return counts.quiet ? counts.quiet->at_stake(counts.quiet->customers[row.customer]) : 0;
   };
   std::stable_sort(rows.begin(), rows.end(), [&](const ListRow& a, const ListRow& b) {
     return std::tuple(-at_stake(a), a.group, a.place) < std::tuple(-at_stake(b), b.group, b.place);
@@ -181,8 +176,10 @@ void add_quiet_columns(const Counts& counts, Builder& builder) {
   const std::string next = counted(static_cast<std::uint64_t>(quiet.horizon), "day");
   builder.days("median_days", "Median days between the customer's orders; empty with one order.",
                [&](const ListRow& row) { return of(row).median_days.value_or(result::kEmptyCell); });
-  builder.days("silent_days", "Days from the last order to the end of the data.",
-               [&](const ListRow& row) { return of(row).silent_days; });
+  builder
+      .days("silent_days", "Days from the last order to the end of the data.",
+            [&](const ListRow& row) { return of(row).silent_days; })
+      .always_shown = true;
   builder.days("usual_days",
                "9 of 10 next orders of customers with as many orders followed within these days.",
                [&](const ListRow& row) { return band(row).usual_days; });
@@ -199,12 +196,11 @@ void add_quiet_columns(const Counts& counts, Builder& builder) {
       .always_shown = true;
   builder.count("observed", "Customers with as many orders who were observed silent for longer.",
                 [&](const ListRow& row) { return band(row).observed_after(of(row).silent_days); });
+  builder.money("yearly_amount", "Amount of the year that ends with the last order, net of returns.",
+                [&](const ListRow& row) { return of(row).yearly_amount; });
   builder
-      .money(
-          "at_stake",
-          "If is_quiet: what the customer spent in the year that ends with the last order, net of returns; "
-          "otherwise 0.",
-          [&](const ListRow& row) { return at_stake_of(of(row)); })
+      .money("at_stake", "If is_quiet: yearly_amount x orders_again, what can still be won; otherwise 0.",
+             [&](const ListRow& row) { return quiet.at_stake(of(row)); })
       .always_shown = true;
 }
 

@@ -9,7 +9,7 @@
 
 #include "analysis/find_member.hpp"
 #include "base/text.hpp"
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 
 namespace pear::offers {
 namespace {
@@ -141,7 +141,7 @@ std::vector<std::uint8_t> planned_of(const analysis::QuestionInput& input) {
 void note_choice(const analysis::QuestionInput& input, result::Result& result) {
   if (input.chosen_customers.empty()) return;
   result.notes.push_back(
-      fmt::format("Planned for the {} with a line that meets --customers.",
+      fmt::format("Planned for the {} that --customers or --quiet-since chooses; learned from all.",
                   counted(static_cast<std::uint64_t>(
                               std::count(input.chosen_customers.begin(), input.chosen_customers.end(), 1)),
                           "customer")));

@@ -48,6 +48,7 @@ analysis::PreparedQuestion prepared(const Options& options) {
   if (!options.per) prepared.level = daybook::Level::customer;
   if (options.per) prepared.trees.push_back({"per", *options.per, {}});
   prepared.customers = options.customers;
+  prepared.learns_from_all = true;
   prepared.ask = [options](analysis::QuestionInput input) { return ask(std::move(input), options); };
   return prepared;
 }

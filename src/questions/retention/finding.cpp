@@ -154,9 +154,10 @@ void add_notes(const Counts& counts, result::Result& result) {
     result.notes.push_back(fmt::format("{} left out: they have returns but no order.",
                                        counted(counts.without_order, "customer")));
   if (counts.is_time())
-    result.notes.push_back(fmt::format(
-        "The data begin on {}: customers of the first cohorts may have ordered before, and are not new then.",
-        to_text(counts.data_begin)));
+    result.notes.push_back(
+        fmt::format("The data begins on {}: customers of the first cohorts may have ordered before, and are "
+                    "not new then.",
+                    to_text(counts.data_begin)));
 }
 
 void add_checks(const Counts& counts, result::Result& result) {

@@ -8,7 +8,7 @@
 
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "mining/association.hpp"
 #include "questions/together/item_pairs.hpp"
 #include "questions/together/item_rules.hpp"

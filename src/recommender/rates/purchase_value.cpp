@@ -2,7 +2,7 @@
 
 #include <tbb/enumerable_thread_specific.h>
 
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "daybook/purchases.hpp"
 #include "daybook/walk_lines.hpp"
 #include "recommender/prior_weights.hpp"

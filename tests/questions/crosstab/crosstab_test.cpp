@@ -8,7 +8,7 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "expression/rows/line_view.hpp"
 #include "support/asking.hpp"
 #include "support/results.hpp"
@@ -451,9 +451,9 @@ RC_GTEST_PROP(CrosstabAgainst, EqualsSql, ()) {
 TEST(CrosstabAgainst, ReportsMistakes) {
   const auto run = try_to_ask("crosstab", {{"down", "product_id"}, {"against", "parents"}},
                               build({{"A1", "2024-01-01", "C1", "P1", 2, 150}}).daybook);
-  EXPECT_EQ(
-      run.error().message,
-      "--against takes row, column, parent, all, product_id, not \"parents\". Did you mean \"parent\"?");
+  EXPECT_EQ(run.error().message,
+            "--against takes row, column, parent, all, previous, product_id, not \"parents\". Did you mean "
+            "\"parent\"?");
 }
 
 /// Each year of each region against the year before; the last one against the same days of it.

@@ -14,7 +14,7 @@
 #include "analysis/tables/member_column.hpp"
 #include "base/natural_order.hpp"
 #include "base/text.hpp"
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 #include "mining/basket_null_model.hpp"
 #include "mining/frequent_itemsets.hpp"
 #include "statistics/significance.hpp"

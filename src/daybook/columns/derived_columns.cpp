@@ -1,4 +1,4 @@
-#include "daybook/derived_columns.hpp"
+#include "daybook/columns/derived_columns.hpp"
 
 #include <algorithm>
 #include <optional>
@@ -9,9 +9,9 @@
 
 #include "base/date.hpp"
 #include "base/decimal.hpp"
-#include "daybook/day_columns.hpp"
-#include "daybook/history_columns.hpp"
-#include "daybook/order_history.hpp"
+#include "daybook/columns/day_columns.hpp"
+#include "daybook/columns/history_columns.hpp"
+#include "daybook/columns/order_history.hpp"
 
 namespace pear::daybook {
 

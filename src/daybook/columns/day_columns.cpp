@@ -1,4 +1,4 @@
-#include "daybook/day_columns.hpp"
+#include "daybook/columns/day_columns.hpp"
 
 #include <algorithm>
 #include <array>

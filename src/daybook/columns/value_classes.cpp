@@ -1,4 +1,4 @@
-#include "daybook/value_classes.hpp"
+#include "daybook/columns/value_classes.hpp"
 
 #include <algorithm>
 

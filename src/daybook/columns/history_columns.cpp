@@ -1,4 +1,4 @@
-#include "daybook/history_columns.hpp"
+#include "daybook/columns/history_columns.hpp"
 
 #include <algorithm>
 #include <array>
@@ -6,9 +6,9 @@
 #include <utility>
 
 #include "daybook/by_customer.hpp"
-#include "daybook/day_columns.hpp"
+#include "daybook/columns/day_columns.hpp"
+#include "daybook/columns/value_classes.hpp"
 #include "daybook/purchases.hpp"
-#include "daybook/value_classes.hpp"
 
 namespace pear::daybook {
 namespace {

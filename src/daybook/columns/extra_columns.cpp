@@ -1,4 +1,4 @@
-#include "daybook/extra_columns.hpp"
+#include "daybook/columns/extra_columns.hpp"
 
 #include <algorithm>
 #include <numeric>

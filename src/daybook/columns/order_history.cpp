@@ -1,4 +1,4 @@
-#include "daybook/order_history.hpp"
+#include "daybook/columns/order_history.hpp"
 
 #include <algorithm>
 #include <array>

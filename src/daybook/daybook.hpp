@@ -54,7 +54,7 @@ struct DaybookParts {
   TextArray order_ids;                       ///< per order
   std::vector<std::uint32_t> line_products;  ///< per line: a position in product_ids
   std::vector<Column> columns;
-  /// The last day of the whole data, whatever is selected: set by completed().
+  /// The last day of the whole data, which a selection does not change: set by completed().
   std::optional<Date> data_end = {};
   bool operator==(const DaybookParts&) const = default;
 };

@@ -195,6 +195,16 @@ std::string orders_text(const OrderBand& band) {
   return fmt::format("{} to {} orders", band.from, band.to);
 }
 
+/// At even distances, the first and the last among them: more curves would lie on top of one another.
+std::vector<const OrderBand*> drawn_bands(const QuietCustomers& quiet) {
+  constexpr std::size_t kMost = 4;
+  const std::size_t bands = quiet.bands.size(), shown = std::min(kMost, bands);
+  std::vector<const OrderBand*> drawn;
+  for (std::size_t i = 0; i < shown; ++i)
+    drawn.push_back(&quiet.bands[shown == 1 ? 0 : i * (bands - 1) / (shown - 1)]);
+  return drawn;
+}
+
 /// The share who order again after as many days of silence as are looked ahead.
 std::string waiting_title(const QuietCustomers& quiet) {
   const std::string days = counted(static_cast<std::uint64_t>(quiet.horizon), "day");
@@ -202,11 +212,10 @@ std::string waiting_title(const QuietCustomers& quiet) {
   const std::size_t last = quiet.bands.size() - 1;
   for (const std::size_t i : last == 0 ? std::vector<std::size_t>{0} : std::vector<std::size_t>{0, last})
     if (const auto share = quiet.bands[i].share_after(quiet.horizon, quiet.horizon))
-      parts.push_back(
-          fmt::format("{} of customers with {}", analysis::per_cent(*share), orders_text(quiet.bands[i])));
+      parts.push_back(fmt::format("{} with {}", analysis::per_cent(*share), orders_text(quiet.bands[i])));
   if (parts.empty()) return "How long customers wait until they order again";
-  return fmt::format("After {} without an order, {} ordered again within the next {}", days,
-                     join(parts, " and "), days);
+  return fmt::format("Of customers silent for {}, {} order again within {}", days, join(parts, " and "),
+                     days);
 }
 
 }  // namespace
@@ -230,14 +239,14 @@ std::optional<result::Figure> waiting_figure(const Counts& counts) {
   analysis::TableBuilder builder(figure.marks, rows);
   builder.text(chart.label = "day", "Days since the order.",
                [](std::size_t day) { return std::to_string(day); });
-  for (const OrderBand& band : counts.quiet->bands) {
+  for (const OrderBand* band : drawn_bands(*counts.quiet)) {
     std::vector<double> shares;
     for (std::size_t day = 0; day <= days; ++day)
-      shares.push_back(day < band.curve.size() && band.curve[day].at_risk >= kFewest
-                           ? band.curve[day].share
+      shares.push_back(day < band->curve.size() && band->curve[day].at_risk >= kFewest
+                           ? band->curve[day].share
                            : std::numeric_limits<double>::quiet_NaN());
     chart.series.push_back(
-        analysis::add_series(figure.marks, orders_text(band),
+        analysis::add_series(figure.marks, orders_text(*band),
                              result::share_column("", "Share that has ordered again.", std::move(shares))));
   }
   chart.axis = result::LabelAxis::days;

@@ -207,7 +207,7 @@ std::string quiet_sentence(const Counts& counts, std::string_view currency) {
     quiet += customer.is_quiet ? 1U : 0U;
   }
   if (quiet == 0)
-    return "No customer is quiet: nobody has been silent for longer than 9 of 10 customers with as many "
+    return "No customer is quiet: none has been silent for longer than 9 of 10 customers with as many "
            "orders were before their next order.";
   const DecimalSum yearly =
       sum_of_quiet(*counts.quiet, [](const QuietCustomer& customer) { return customer.yearly_amount; });

@@ -185,11 +185,11 @@ result::Table bundles_table(const Counts& counts, const std::vector<Bundle>& bun
       .always_shown = true;
   builder.probability("q_value", "False discovery rate among sets with a p value this small.",
                       [](const Bundle& row) { return row.q; });
-  builder.money("amount", "Sum of the mean amounts of these products in an order.",
-                [](const Bundle& row) { return row.amount; });
+  builder.rounded_money("amount", "Sum of the mean amounts of these products in an order.",
+                        [](const Bundle& row) { return row.amount; });
   if (counts.has_margins())
-    builder.money("margin", "Sum of the mean margins of these products in an order.",
-                  [](const Bundle& row) { return row.margin; });
+    builder.rounded_money("margin", "Sum of the mean margins of these products in an order.",
+                          [](const Bundle& row) { return row.margin; });
   builder
       .count("customers_reached",
              "Planned customers who are offered one of them, and have the others or are offered them.",

@@ -105,32 +105,25 @@ template <class Visit>
 void for_each_purchase(const Daybook& daybook, const Visit& visit) {
   const Purchases purchases(daybook);
   const auto products = daybook.line_products();
+  const auto days = daybook.order_days();
   for_each_customer_run(daybook, [&](CustomerRun run) {
-    struct Bought {
-      std::uint32_t product = 0, line = 0, order = 0;
-    };
-    std::vector<Bought> bought;
-    for (std::uint32_t customer = run.begin; customer != run.end; ++customer) {
-      bought.clear();
-      walk_lines(daybook, {customer, customer + 1}, [&](const LinePlace& place) {
-        if (purchases.is_of_product(place.line))
-          bought.push_back({products[place.line], place.line, place.order});
-      });
-      std::sort(bought.begin(), bought.end(), [](const Bought& a, const Bought& b) {
-        return a.product != b.product ? a.product < b.product : a.line < b.line;
-      });
+    struct Latest {  // purchase of a product by the customer who bought it last
+      std::uint32_t customer = kNoMember, order = kNoMember;
       PurchasePlace place;
-      for (std::size_t i = 0; i < bought.size(); ++i) {
-        const bool is_new = i == 0 || bought[i].product != bought[i - 1].product;
-        if (is_new) place = {};
-        if (is_new || bought[i].order != bought[i - 1].order) {
-          ++place.number;
-          if (!is_new) place.previous_day = place.day;
-          place.day = daybook.date_of_order(bought[i].order).days;
-        }
-        visit(bought[i].line, place);
+    };
+    std::vector<Latest> by_product(daybook.products());
+    walk_lines(daybook, run, [&](const LinePlace& place) {
+      if (!purchases.is_of_product(place.line)) return;
+      Latest& latest = by_product[products[place.line]];
+      const bool is_new = latest.customer != place.customer;
+      if (is_new || latest.order != place.order) {
+        const PurchasePlace before = is_new ? PurchasePlace{} : latest.place;
+        latest = {place.customer,
+                  place.order,
+                  {before.number + 1, days[place.order], is_new ? kEmptyDays : before.day}};
       }
-    }
+      visit(place.line, latest.place);
+    });
   });
 }
 

@@ -57,7 +57,37 @@ OrError<daybook::ColumnValues> column_of_numbers(const Expression& expression, c
   return tl::unexpected(std::move(checked).error());
 }
 
-/// Texts, and truths as texts: codes by first appearance, then by natural order.
+/// Codes 0 and 1 as the texts "false" and "true"; only those that occur are in the dictionary.
+daybook::ColumnValues truth_column(std::vector<std::uint32_t> codes) {
+  daybook::TextValues column{std::move(codes), {}};
+  const bool has_false = std::find(column.codes.begin(), column.codes.end(), 0U) != column.codes.end();
+  if (has_false) column.dictionary.push_back("false");
+  if (std::find(column.codes.begin(), column.codes.end(), 1U) == column.codes.end()) return column;
+  column.dictionary.push_back("true");
+  if (!has_false) std::replace(column.codes.begin(), column.codes.end(), 1U, 0U);
+  return column;
+}
+
+OrError<daybook::ColumnValues> column_of_truths(const Expression& expression, const RowView& rows) {
+  std::vector<std::uint32_t> codes(rows.rows, daybook::kEmptyCode);
+  const std::size_t blocks = (rows.rows + Expression::kBlock - 1) / Expression::kBlock;
+  std::vector<std::uint8_t> faults(blocks);
+  tbb::parallel_for(std::size_t{0}, blocks, [&](std::size_t block) {
+    const std::size_t begin = block * Expression::kBlock;
+    const Values values = expression.evaluate(rows, begin, std::min(rows.rows, begin + Expression::kBlock));
+    for (std::size_t i = 0; i < values.size(); ++i) {
+      if (values.states[i] == ValueState::filled) codes[begin + i] = values.numbers[i] != 0 ? 1 : 0;
+      if (values.states[i] == ValueState::fault) faults[block] = 1;
+    }
+  });
+  const auto first = std::find(faults.begin(), faults.end(), 1);
+  if (first == faults.end()) return truth_column(std::move(codes));
+  const std::size_t begin = static_cast<std::size_t>(first - faults.begin()) * Expression::kBlock;
+  auto checked = expression.evaluate_checked(rows, begin, std::min(rows.rows, begin + Expression::kBlock));
+  return tl::unexpected(std::move(checked).error());
+}
+
+/// Texts: codes by first appearance, then by natural order.
 OrError<daybook::ColumnValues> column_of_texts(const Expression& expression, const RowView& rows) {
   daybook::TextValues column{std::vector<std::uint32_t>(rows.rows, daybook::kEmptyCode), {}};
   absl::flat_hash_map<std::string, std::uint32_t, TextHash, std::equal_to<>> codes;
@@ -67,9 +97,7 @@ OrError<daybook::ColumnValues> column_of_texts(const Expression& expression, con
     PEAR_ASSIGN(const Values values, expression.evaluate_checked(rows, begin, end));
     for (std::size_t i = 0; i < values.size(); ++i) {
       if (values.states[i] != ValueState::filled) continue;
-      const std::string_view text = values.type == ValueType::text
-                                        ? values.texts[i]
-                                        : std::string_view(values.numbers[i] != 0 ? "true" : "false");
+      const std::string_view text = values.texts[i];
       auto found = codes.find(text);
       if (found == codes.end()) {
         found = codes.emplace(std::string(text), static_cast<std::uint32_t>(texts.size())).first;
@@ -127,16 +155,22 @@ OrError<daybook::ColumnValues> column_by_text(const Expression& expression, cons
 OrError<daybook::ColumnValues> column_of(const Expression& expression, const RowView& rows) {
   if (const daybook::TextValues* text = only_text(expression, rows))
     return column_by_text(expression, rows, *text);
-  const bool as_text = expression.type() == ValueType::text || expression.type() == ValueType::truth ||
-                       expression.type() == ValueType::null;
+  if (expression.type() == ValueType::truth) return column_of_truths(expression, rows);
+  const bool as_text = expression.type() == ValueType::text || expression.type() == ValueType::null;
   return as_text ? column_of_texts(expression, rows) : column_of_numbers(expression, rows);
 }
 
 OrError<MemberColumn> column_of(const Expression& expression, const LineView& lines) {
   MemberColumn column{LineView::level_for(expression.grain()), expression.grain(), expression.type(),
                       nullptr};
-  if (expression.is_column() && expression.type() != ValueType::truth) {
+  if (expression.is_column()) {
     const ViewColumn& own = lines.schema(column.level).columns[*expression.columns().begin()];
+    const auto* flags = own.values == nullptr ? nullptr : std::get_if<daybook::FlagValues>(own.values);
+    if (own.members == nullptr && flags != nullptr) {
+      column.values = std::make_shared<const daybook::ColumnValues>(
+          truth_column({flags->flags.begin(), flags->flags.end()}));
+      return column;
+    }
     if (own.members == nullptr) {
       column.values = {std::shared_ptr<const daybook::ColumnValues>(), own.values};
       return column;

@@ -189,7 +189,7 @@ DecimalSum sum_of_quiet(const QuietCustomers& quiet, const AmountOf& amount_of) 
 }
 
 DecimalSum at_stake(const QuietCustomers& quiet) {
-  return sum_of_quiet(quiet, [&](const QuietCustomer& customer) { return quiet.at_stake(customer); });
+  return sum_of_quiet(quiet, [](const QuietCustomer& customer) { return customer.at_stake; });
 }
 
 }  // namespace

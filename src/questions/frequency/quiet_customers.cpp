@@ -126,7 +126,7 @@ std::int64_t yearly_amount(const daybook::Daybook& daybook, std::uint32_t custom
 
 QuietCustomer customer_of(const daybook::Daybook& daybook, std::uint32_t customer,
                           std::span<const std::int32_t> days, const std::vector<OrderBand>& bands,
-                          Date data_end) {
+                          Date data_end, std::int64_t horizon) {
   QuietCustomer quiet;
   quiet.orders = static_cast<std::uint32_t>(days.size());
   if (days.empty()) return quiet;
@@ -138,6 +138,10 @@ QuietCustomer customer_of(const daybook::Daybook& daybook, std::uint32_t custome
   quiet.yearly_amount = yearly_amount(daybook, customer, days.back());
   const OrderBand& band = bands[quiet.band];
   quiet.is_quiet = band.next > 0 && quiet.silent_days > band.usual_days;
+  if (!quiet.is_quiet || quiet.yearly_amount <= 0) return quiet;
+  constexpr std::int64_t kCent = Decimal::kScale / 100;
+  const double share = band.share_after(quiet.silent_days, horizon).value_or(0);
+  quiet.at_stake = std::llround(share * static_cast<double>(quiet.yearly_amount) / kCent) * kCent;
   return quiet;
 }
 
@@ -157,20 +161,13 @@ std::optional<double> OrderBand::share_after(std::int64_t silent_days, std::int6
   return still <= 0 ? std::nullopt : std::optional((curve[then].share - curve[now].share) / still);
 }
 
-std::int64_t QuietCustomers::at_stake(const QuietCustomer& customer) const {
-  if (!customer.is_quiet || customer.yearly_amount <= 0) return 0;
-  constexpr std::int64_t kCent = Decimal::kScale / 100;
-  const double share = bands[customer.band].share_after(customer.silent_days, horizon).value_or(0);
-  return std::llround(share * static_cast<double>(customer.yearly_amount) / kCent) * kCent;
-}
-
 QuietCustomers find_quiet_customers(const analysis::QuestionInput& input, std::int64_t horizon) {
   const OrderDays orders = order_days_of(input.daybook);
   QuietCustomers quiet;
   quiet.horizon = horizon;
   quiet.bands = bands_of(waiting_times(orders, input.data_end));
   quiet.customers = daybook::by_customer<QuietCustomer>(input.daybook, [&](std::uint32_t customer) {
-    return customer_of(input.daybook, customer, orders.of(customer), quiet.bands, input.data_end);
+    return customer_of(input.daybook, customer, orders.of(customer), quiet.bands, input.data_end, horizon);
   });
   return quiet;
 }

@@ -35,16 +35,15 @@ struct QuietCustomer {
   std::optional<std::int64_t> median_days;  ///< between orders
   std::int64_t yearly_amount = 0;  ///< units: of the year that ends with the last order, net of returns
   bool is_quiet = false;           ///< silent for longer than the usual days of the band
+  /// If quiet, the yearly amount times the share of such customers who order again within the horizon (0 if
+  /// it is unknown), rounded to cents; otherwise 0. Units.
+  std::int64_t at_stake = 0;
 };
 
 struct QuietCustomers {
   std::int64_t horizon = 90;  ///< days
   std::vector<OrderBand> bands;
   std::vector<QuietCustomer> customers;  ///< by customer
-
-  /// What a quiet customer spent in that year, times the share of such customers who order again within the
-  /// horizon (0 if it is unknown), rounded to cents; 0 for others. Units.
-  [[nodiscard]] std::int64_t at_stake(const QuietCustomer& customer) const;
 };
 
 /// Bands of the number of orders (1 to 5, 6-10, 11-20, 21+), each with at least 100 next orders: smaller ones

@@ -1,11 +1,13 @@
 #include "analysis/customer_groups.hpp"
 
 #include <algorithm>
+#include <cmath>
 #include <memory>
 #include <utility>
 
 #include <fmt/format.h>
 
+#include "analysis/frequent_values.hpp"
 #include "analysis/tables/member_column.hpp"
 #include "analysis/time_keys.hpp"
 #include "base/text.hpp"
@@ -13,19 +15,9 @@
 namespace pear::analysis {
 namespace {
 
-constexpr std::uint32_t kMostGroups = 1'000;
-
-tl::unexpected<Error> too_many(const std::string& option, const std::vector<expression::Tree>& by) {
-  std::vector<std::string> names;
-  for (const expression::Tree& tree : by) names.push_back(tree.name);
-  return usage_error(
-      fmt::format("--{} {} makes more than {} groups, too many to compare. Use a coarser column, or form "
-                  "groups with CASE.",
-                  option, join(names, ","), with_thousands(std::int64_t{kMostGroups})));
-}
-
-/// Splits each group by a key; the groups that occur are numbered in order.
-bool split(const expression::GroupKey& key, CustomerGroups& groups) {
+/// Splits each group by a key; the groups that occur are numbered in order. False for more than `most`
+/// groups.
+bool split(const expression::GroupKey& key, std::uint32_t most, CustomerGroups& groups) {
   const std::uint32_t values = key.distinct + 1;
   if (std::uint64_t{groups.count} * values > 1'000'000) return false;
   std::vector<std::uint32_t> number(std::size_t{groups.count} * values);
@@ -45,7 +37,28 @@ bool split(const expression::GroupKey& key, CustomerGroups& groups) {
   }
   groups.codes = std::move(codes);
   groups.count = count;
-  return count <= kMostGroups;
+  return count <= most;
+}
+
+bool split_by_all(std::uint32_t most, CustomerGroups& groups) {
+  groups.count = 1;
+  groups.codes.clear();
+  std::fill(groups.of_customer.begin(), groups.of_customer.end(), 0U);
+  return std::all_of(groups.keys.begin(), groups.keys.end(),
+                     [&](const expression::GroupKey& key) { return split(key, most, groups); });
+}
+
+/// Combines values of the keys until all combinations are at most so many.
+void combine_values(std::uint32_t most, CustomerGroups& groups) {
+  const double root = std::pow(most, 1.0 / static_cast<double>(groups.keys.size()));
+  const auto kept = static_cast<std::uint32_t>(std::max(1.0, root - 2));  // with "other" and the empty value
+  std::vector<std::string> notes;
+  for (std::size_t i = 0; i < groups.keys.size(); ++i)
+    if (const std::uint32_t combined = keep_most_frequent(groups.keys[i], kept); combined > 0)
+      notes.push_back(
+          fmt::format("{} of {} are combined in \"other\": the {} that most customers have are kept.",
+                      counted(combined, "value"), groups.names[i], with_thousands(std::int64_t{kept})));
+  groups.note = join(notes, " ");
 }
 
 }  // namespace
@@ -86,7 +99,8 @@ std::vector<result::TableColumn> CustomerGroups::columns(const std::vector<std::
 }
 
 OrError<CustomerGroups> group_customers(const std::vector<expression::Tree>& by,
-                                        const expression::LineView& lines, const std::string& option) {
+                                        const expression::LineView& lines, const std::string& option,
+                                        std::uint32_t most) {
   CustomerGroups groups;
   if (by.empty()) return groups;
   PEAR_ASSIGN(groups.keys, keys_of(option, by, lines));
@@ -98,8 +112,10 @@ OrError<CustomerGroups> group_customers(const std::vector<expression::Tree>& by,
                       "customer to one group. Use a column of customers, or select with --where.",
                       option, by[i].text));
     groups.names.push_back(by[i].name);
-    if (!split(groups.keys[i], groups)) return too_many(option, by);
   }
+  if (split_by_all(most, groups)) return groups;
+  combine_values(most, groups);
+  split_by_all(most, groups);
   return groups;
 }
 

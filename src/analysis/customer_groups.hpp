@@ -21,6 +21,7 @@ struct CustomerGroups {
   std::uint32_t count = 1;
   std::vector<std::uint32_t> of_customer;         ///< empty without keys
   std::vector<std::vector<std::uint32_t>> codes;  ///< by key, then by group
+  std::string note;                               ///< on values that were combined; empty if none
 
   [[nodiscard]] bool is_split() const { return !keys.empty(); }
   [[nodiscard]] std::uint32_t group_of(std::uint32_t customer) const {
@@ -36,10 +37,11 @@ struct CustomerGroups {
   [[nodiscard]] std::vector<result::TableColumn> columns(const std::vector<std::uint32_t>& groups) const;
 };
 
-/// Each expression must have one value for a customer. Errors: usage, also for more than 1,000 groups, naming
-/// the option that they were given for. O(customers).
+/// Each expression must have one value for a customer. With more than `most` groups, the most frequent values
+/// of each key are kept and the others combined, with a note. Errors: usage, naming the option. O(customers).
 [[nodiscard]] OrError<CustomerGroups> group_customers(const std::vector<expression::Tree>& by,
                                                       const expression::LineView& lines,
-                                                      const std::string& option = "by");
+                                                      const std::string& option = "by",
+                                                      std::uint32_t most = 1'000);
 
 }  // namespace pear::analysis

@@ -80,13 +80,7 @@ OrError<analysis::CustomerGroups> choose_segments(const std::optional<expression
     PEAR_ASSIGN(by, expression::parse_list("\"" + column + "\""));
     by.front().name = column;
   }
-  PEAR_ASSIGN(analysis::CustomerGroups groups, analysis::group_customers(by, lines, "group"));
-  if (groups.count > kMostGroups)
-    return usage_error(
-        fmt::format("--per {} makes {} groups; with more than {}, each is too small to learn from. Use a "
-                    "coarser column, or form groups with CASE.",
-                    by.front().text, groups.count, kMostGroups));
-  return groups;
+  return analysis::group_customers(by, lines, "per", kMostGroups);  // more are too small to learn from
 }
 
 }  // namespace pear::recommender

@@ -120,5 +120,45 @@ TEST(CurrentDate, IsTheEndOfTheWholeData) {
   EXPECT_EQ(ask("distinct", {{"from", "last 1 month"}}, daybook).selection, "from 2024-03-01 (last 1 month)");
 }
 
+/// More values than a table can hold are no error: the others are combined, and nothing is lost.
+TEST(ManyValues, AreCombined) {
+  Sales sales;
+  for (int i = 0; i < 16'500; ++i)
+    sales.push_back(
+        {fmt::format("A{}", i), "2024-01-01", fmt::format("C{}", i % 1'200), fmt::format("P{}", i), 1, 100});
+  sales.push_back({"B", "2024-01-02", "C7", "P7", 1, 900});
+  const daybook::Daybook daybook = build(sales).daybook;
+  const result::Result groups = ask("frequency", {{"by", "customer_id"}}, daybook);
+  for (const result::Check& check : groups.checks) EXPECT_TRUE(check.holds) << check.statement;
+  EXPECT_EQ(
+      groups.notes.front(),
+      "202 values of customer_id are combined in \"other\": the 998 that most customers have are kept.");
+  const result::Result columns = ask("crosstab", {{"across", "product_id"}}, daybook);
+  for (const result::Check& check : columns.checks) EXPECT_TRUE(check.holds) << check.statement;
+  EXPECT_EQ(columns.tables.front().columns.size(), 52U);
+  EXPECT_EQ(columns.tables.front().columns.front().name, "P7");
+  EXPECT_EQ(columns.tables.front().columns[50].name, "other (16,450)");
+  EXPECT_EQ(
+      columns.notes.front(),
+      "16,450 columns are combined in \"other\", because there are too many for a table: those with the "
+      "largest sales are kept.");
+}
+
+TEST(Conditions, ACommonMistakeIsExplained) {
+  const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 150}}).daybook;
+  const auto fault = [&](const std::string& where) {
+    return try_to_ask("distinct", {{"where", where}}, daybook).error().message;
+  };
+  EXPECT_NE(
+      fault("product_id LIKE 'p%'")
+          .find("No product_id is LIKE \"p%\". Upper and lower case differ; LOWER(product_id) LIKE 'p%' "
+                "finds both."),
+      std::string::npos)
+      << fault("product_id LIKE 'p%'");
+  EXPECT_EQ(fault("product_id LIKE 'x%'").find("Upper and lower"), std::string::npos);
+  EXPECT_EQ(cells_of(ask("crosstab", {{"down", "product_id"}, {"count", "sales"}}, daybook).tables.front()),
+            (Cells{{"P1", "1.50"}, {"Total", "1.50"}}));
+}
+
 }  // namespace
 }  // namespace pear::test

@@ -210,7 +210,7 @@ std::string left_out(const result::Table& table, std::size_t rows, const std::ve
 namespace {
 
 /// The last of the columns shown takes the remaining width. Texts that are longer are wrapped, unless one
-/// needs more than three lines: then rows could not be compared any more, and they are cut.
+/// needs more than six lines: then rows could not be compared any more, and they are cut.
 struct LastColumn {
   bool is_text = false;
   std::size_t begin = 0, width = 0;
@@ -227,7 +227,7 @@ LastColumn last_column(const result::Table& table, const std::vector<ShownColumn
                        std::size_t width) {
   LastColumn last;
   if (fit.empty() || table.columns[fit.back()].unit != result::Unit::text) return last;
-  constexpr std::size_t kLeast = 12, kMostLines = 3;
+  constexpr std::size_t kLeast = 12, kMostLines = 6;
   last.is_text = true;
   last.begin = kGap;
   for (std::size_t i = 0; i + 1 < fit.size(); ++i) last.begin += columns[fit[i]].width + kGap;

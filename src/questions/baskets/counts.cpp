@@ -25,10 +25,6 @@ double rate_of(const DecimalSum& a, const DecimalSum& b) {
   return b == DecimalSum() ? std::numeric_limits<double>::quiet_NaN() : a.approximate() / b.approximate();
 }
 
-std::string Counts::title(std::uint32_t code) const {
-  return analysis::label_with_name(input.daybook, key, code);
-}
-
 double Counts::margin_rate() const {
   BasketSum all;
   for (const BasketSum& each : facts.sums_by_size) all.add(each);

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "analysis/question_input.hpp"
+#include "analysis/tables/item_labels.hpp"
 #include "base/error.hpp"
 #include "questions/baskets/basket_value.hpp"
 #include "questions/baskets/options.hpp"
@@ -24,7 +25,8 @@ struct Counts {
 
   /// "margin" if there are costs, otherwise "sales".
   [[nodiscard]] std::string value() const { return facts.has_costs ? "margin" : "sales"; }
-  [[nodiscard]] std::string title(std::uint32_t code) const;
+  [[nodiscard]] analysis::ItemLabels names() const { return {input.daybook, key, item}; }
+  [[nodiscard]] std::string title(std::uint32_t code) const { return names().title(code); }
   /// Whether the pull of an item is significantly above 0 (q <= 0.05), and its interval above 0.
   [[nodiscard]] bool pulls(std::uint32_t code) const;
   /// Whether it pulls, and earns less itself than others do.

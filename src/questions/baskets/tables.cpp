@@ -58,6 +58,12 @@ result::Table compositions_table(const Counts& counts) {
               return join(ids, " + ");
             })
       .always_shown = true;
+  if (counts.names().are_named())
+    builder.text("names", "The same, with names instead of ids.", [&](const Composition& row) {
+      std::vector<std::string> names;
+      for (const std::uint32_t code : row.codes) names.push_back(counts.names().name(code));
+      return join(names, " + ");
+    });
   builder.count("size", fmt::format("The number of distinct {}.", plural),
                 [](const Composition& row) { return row.codes.size(); });
   add_sums(counts, builder, [](const Composition& row) -> const BasketSum& { return row.sum; });

@@ -276,16 +276,17 @@ std::vector<std::string> column_names(const std::vector<expression::Tree>& trees
   return names;
 }
 
+constexpr std::int64_t kKeptColumns = 50;  ///< of each level, if there are too many
+
+bool too_many_columns(const Axis& across, std::size_t figures) {
+  constexpr std::size_t kMostColumns = 16'000;  // the limit of spreadsheets
+  return across.places.size() * figures > kMostColumns;
+}
+
 /// Stops early for a table that nobody could open.
 OrError<void> check_size(const Axis& down, const Axis& across, std::size_t figures) {
-  constexpr std::size_t kMostColumns = 16'000;  // the limits of spreadsheets
   constexpr std::size_t kMostCells = 20'000'000;
   const std::size_t columns = across.places.size() * figures;
-  if (columns > kMostColumns)
-    return usage_error(
-        fmt::format("--across would make {} columns, but at most {} are possible. Use some of it in --down.",
-                    with_thousands(static_cast<std::int64_t>(columns)),
-                    with_thousands(static_cast<std::int64_t>(kMostColumns))));
   if (columns * down.places.size() > kMostCells)
     return usage_error(
         fmt::format("{} rows and {} columns are too many cells. Select fewer lines, or use --keep.",
@@ -309,6 +310,10 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   Axis across =
       make_axis(column_names(options.across), std::move(across_keys), grouping, options.down.size());
   PEAR_ASSIGN(ChosenRows rows, choose_rows(std::move(down), grouping, lines, options, figures));
+  std::uint64_t combined = 0;
+  if (too_many_columns(across, figures.size())) {
+    PEAR_ASSIGN(combined, combine_columns(across, grouping, figures.front(), kKeptColumns));
+  }
   PEAR_TRY(check_size(rows.axis, across, figures.size()));
   PEAR_ASSIGN(Cube cube, Cube::compute(grouping, rows.axis, across, figures));
   PEAR_ASSIGN(Fractions fractions, fractions_of(options, lines, grouping, rows.axis, across));
@@ -318,7 +323,11 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
     PEAR_ASSIGN(growth, growth_of(input, options, lines, grouping, rows.axis, across));
   }
   const std::uint64_t faults = cube.faults();
-  return Counts{std::move(grouping), rows.not_having, rows.gathered, faults,
+  return Counts{std::move(grouping),
+                rows.not_having,
+                rows.gathered,
+                combined,
+                faults,
                 Crosstab(std::move(rows.axis), std::move(across), std::move(figures), std::move(cube),
                          std::move(fractions), std::move(growth), options)};
 }

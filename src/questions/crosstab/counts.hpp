@@ -102,6 +102,7 @@ class Crosstab {
 struct Counts {
   expression::Grouping grouping;
   std::uint64_t not_having = 0, gathered = 0;  ///< see ChosenRows
+  std::uint64_t combined_columns = 0;          ///< in "other", because there are too many
   std::uint64_t faults = 0;                    ///< cells in which a figure divides by zero or is too large
   Crosstab crosstab;
 };

@@ -43,6 +43,12 @@ void note_rows(const Counts& counts, result::Result& result) {
   if (counts.gathered > 0)
     result.notes.push_back(fmt::format("{} combined in \"other\", computed from their lines.",
                                        counted(counts.gathered, "row is", "rows are")));
+  if (counts.combined_columns > 0)
+    result.notes.push_back(fmt::format(
+        "{} combined in \"other\", because there are too many for a table: those with the largest "
+        "{} are kept.",
+        counted(counts.combined_columns, "column is", "columns are"),
+        counts.crosstab.figures().front().name()));
 }
 
 /// Figures for which shares or running totals were requested but would mislead.

@@ -185,4 +185,13 @@ OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
   return chosen;
 }
 
+OrError<std::uint64_t> combine_columns(Axis& across, const expression::Grouping& grouping,
+                                       const expression::GroupedExpression& figure, std::int64_t most) {
+  PEAR_ASSIGN(std::vector<expression::Values> values, by_place(figure, across, grouping));
+  RowChooser chooser(across, {{true, 0, std::move(values)}}, most);
+  chooser.choose(0);
+  chooser.move_cells();
+  return chooser.gathered();
+}
+
 }  // namespace pear::crosstab

@@ -23,4 +23,10 @@ struct ChosenRows {
                                               const expression::LineView& lines, const Options& options,
                                               const std::vector<expression::GroupedExpression>& figures);
 
+/// The columns with at most `most` values of each level: those with the largest first figure, and the others
+/// combined. Returns how many are combined. Error: as above.
+[[nodiscard]] OrError<std::uint64_t> combine_columns(Axis& across, const expression::Grouping& grouping,
+                                                     const expression::GroupedExpression& figure,
+                                                     std::int64_t most);
+
 }  // namespace pear::crosstab

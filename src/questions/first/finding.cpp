@@ -154,6 +154,7 @@ std::string run_in_reason(const Counts& counts, Date begin, Date end) {
 }  // namespace
 
 void add_notes(const Counts& counts, const analysis::QuestionInput& input, result::Result& result) {
+  if (!counts.groups.note.empty()) result.notes.push_back(counts.groups.note);
   const std::uint64_t without = result.population.customers - counts.customers.size();
   if (without > 0)
     result.notes.push_back(

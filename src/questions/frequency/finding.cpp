@@ -240,6 +240,7 @@ void add_notes(const Counts& counts, Date data_end, result::Result& result) {
   if (counts.values.without_value > 0)
     result.notes.push_back(fmt::format("{} left out of the distribution: they have no value of {}.",
                                        counted(counts.values.without_value, "customer"), counts.values.name));
+  if (!counts.groups.note.empty()) result.notes.push_back(counts.groups.note);
   if (!counts.distribution.own_bands.empty())
     result.notes.push_back(
         fmt::format("{} of {} are grouped into bands: --bands {}. Give --bands for others.",

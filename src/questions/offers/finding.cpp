@@ -139,6 +139,7 @@ std::vector<std::string> notes_of(const Counts& counts) {
                   counted(landmarks.days.size(), "earlier day"), to_text(Date{landmarks.days.front()}),
                   to_text(Date{landmarks.days.back()}), analysis::number(model.steps.steps()),
                   analysis::number(model.pairs_tested), group)};
+  if (!counts.groups().note.empty()) notes.push_back(counts.groups().note);
   const std::string horizon = analysis::days_text(landmarks.horizon);
   notes.push_back(landmarks.season_day
                       ? fmt::format("Season: a year before, customers bought {:.2f} times the usual number "

@@ -153,6 +153,7 @@ void add_notes(const Counts& counts, result::Result& result) {
   if (counts.without_order > 0)
     result.notes.push_back(fmt::format("{} left out: they have returns but no order.",
                                        counted(counts.without_order, "customer")));
+  if (!counts.groups.note.empty()) result.notes.push_back(counts.groups.note);
   if (counts.is_time())
     result.notes.push_back(
         fmt::format("The data begins on {}: customers of the first cohorts may have ordered before, and are "

@@ -2,9 +2,11 @@
 
 #include <algorithm>
 #include <kainjow/mustache.hpp>
+#include <numeric>
 
 #include <fmt/format.h>
 
+#include "base/natural_order.hpp"
 #include "base/text.hpp"
 #include "output/tables/readable.hpp"
 #include "study/report/html.hpp"
@@ -45,11 +47,37 @@ bool is_number(const result::TableColumn& column) {
   return column.unit != result::Unit::text && column.unit != result::Unit::date;
 }
 
+bool is_in_order_of_ids(const result::Table& table) {
+  if (table.columns.empty() || table.columns.front().id_of == result::IdOf::none || !table.totals.empty())
+    return false;
+  const result::TableColumn& ids = table.columns.front();
+  for (std::size_t row = 1; row < std::min<std::size_t>(table.rows(), 100); ++row)
+    if (NaturalLess{}(ids.text(row), ids.text(row - 1))) return false;
+  return table.rows() > 2;
+}
+
 /// In words: "days to second" for days_to_second.
 std::string heading(const result::TableColumn& column) {
   std::string name = column.heading.empty() ? column.name : column.heading;
   std::replace(name.begin(), name.end(), '_', ' ');
   return column.group.empty() || column.heading.empty() ? name : column.group + " " + name;
+}
+
+/// The rows that are shown. A list of customers or products in the order of their ids has no best first: it
+/// is sorted by its amounts, or by what is counted.
+std::vector<std::uint32_t> best_rows(const result::Table& table, std::size_t most) {
+  std::vector<std::uint32_t> rows(table.rows());
+  std::iota(rows.begin(), rows.end(), 0U);
+  const auto sorts = [&](std::string_view name) {
+    const auto found = std::find_if(table.columns.begin(), table.columns.end(),
+                                    [&](const result::TableColumn& column) { return column.name == name; });
+    if (found == table.columns.end()) return false;
+    rows = result::row_order(table, {{static_cast<std::size_t>(found - table.columns.begin()), true}});
+    return true;
+  };
+  if (is_in_order_of_ids(table) && !sorts("amount")) sorts("distinct");
+  rows.resize(std::min(most, rows.size()));
+  return rows;
 }
 
 constexpr std::string_view kTableTemplate =
@@ -95,7 +123,7 @@ std::string render_html_table(const result::Table& table, std::size_t rows) {
   const std::vector<std::size_t> columns = chosen_columns(table);
   const std::size_t shown = std::min(rows, table.rows());
   data all(data::type::object), body(data::type::list), more(data::type::list);
-  for (std::size_t row = 0; row < shown; ++row) body.push_back(row_of(table, columns, row));
+  for (const std::uint32_t row : best_rows(table, shown)) body.push_back(row_of(table, columns, row));
   if (shown < table.rows() && table.ends_in_total()) body.push_back(row_of(table, columns, table.rows() - 1));
   std::vector<std::string> left_out;
   if (shown < table.rows()) left_out.push_back(counted(table.rows() - shown, "row"));

@@ -277,15 +277,17 @@ std::vector<std::string> column_names(const std::vector<expression::Tree>& trees
 }
 
 constexpr std::int64_t kKeptColumns = 50;  ///< of each level, if there are too many
+constexpr std::size_t kMostCells = 20'000'000;
 
-bool too_many_columns(const Axis& across, std::size_t figures) {
+bool too_many_columns(const Axis& down, const Axis& across, std::size_t figures) {
   constexpr std::size_t kMostColumns = 16'000;  // the limit of spreadsheets
-  return across.places.size() * figures > kMostColumns;
+  const std::size_t columns = across.places.size() * figures;
+  return columns > kMostColumns ||
+         (columns * down.places.size() > kMostCells && across.places.size() > kKeptColumns + 2);
 }
 
 /// Stops early for a table that nobody could open.
 OrError<void> check_size(const Axis& down, const Axis& across, std::size_t figures) {
-  constexpr std::size_t kMostCells = 20'000'000;
   const std::size_t columns = across.places.size() * figures;
   if (columns * down.places.size() > kMostCells)
     return usage_error(
@@ -311,7 +313,7 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
       make_axis(column_names(options.across), std::move(across_keys), grouping, options.down.size());
   PEAR_ASSIGN(ChosenRows rows, choose_rows(std::move(down), grouping, lines, options, figures));
   std::uint64_t combined = 0;
-  if (too_many_columns(across, figures.size())) {
+  if (too_many_columns(rows.axis, across, figures.size())) {
     PEAR_ASSIGN(combined, combine_columns(across, grouping, figures.front(), kKeptColumns));
   }
   PEAR_TRY(check_size(rows.axis, across, figures.size()));

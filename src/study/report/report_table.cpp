@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <kainjow/mustache.hpp>
 #include <numeric>
+#include <optional>
 
 #include <fmt/format.h>
 
@@ -17,21 +18,42 @@ namespace {
 using kainjow::mustache::data;
 
 constexpr std::size_t kMostColumns = 8, kMostGroupedColumns = 16;
-constexpr std::size_t kWidestText = 160;
+constexpr std::size_t kWidestText = 400;
 
-/// Those that are always shown and then the first ones, in their order, but names before their ids.
+bool is_in_order_of_ids(const result::Table& table) {
+  if (table.columns.empty() || table.columns.front().id_of == result::IdOf::none || !table.totals.empty())
+    return false;
+  const result::TableColumn& ids = table.columns.front();
+  for (std::size_t row = 1; row < std::min<std::size_t>(table.rows(), 100); ++row)
+    if (NaturalLess{}(ids.text(row), ids.text(row - 1))) return false;
+  return table.rows() > 2;
+}
+
+/// A list of customers or products in the order of their ids has no best first: the position of the column
+/// that it is sorted by instead; nothing for other tables.
+std::optional<std::size_t> best_first(const result::Table& table) {
+  if (!is_in_order_of_ids(table)) return std::nullopt;
+  for (const std::string_view name : {"expected_margin", "expected_amount", "amount", "distinct"})
+    for (std::size_t i = 0; i < table.columns.size(); ++i)
+      if (table.columns[i].name == name) return i;
+  return std::nullopt;
+}
+
+/// Those that are always shown, the one that rows are sorted by, and then the first ones, in their order, but
+/// names before their ids.
 std::vector<std::size_t> chosen_columns(const result::Table& table) {
   const bool has_groups =
       std::any_of(table.columns.begin(), table.columns.end(),
                   [](const result::TableColumn& column) { return !column.group.empty(); });
   const std::size_t most = has_groups ? kMostGroupedColumns : kMostColumns;
+  const std::optional<std::size_t> sorted_by = best_first(table);
+  const auto is_needed = [&](std::size_t i) { return table.columns[i].always_shown || sorted_by == i; };
   std::size_t others = most;
-  for (const result::TableColumn& column : table.columns)
-    others -= column.always_shown && others > 0 ? 1U : 0U;
+  for (std::size_t i = 0; i < table.columns.size(); ++i) others -= is_needed(i) && others > 0 ? 1U : 0U;
   std::vector<std::size_t> chosen;
   for (std::size_t i = 0; i < table.columns.size(); ++i) {
-    if (!table.columns[i].always_shown && others == 0) continue;
-    others -= table.columns[i].always_shown ? 0U : 1U;
+    if (!is_needed(i) && others == 0) continue;
+    others -= is_needed(i) ? 0U : 1U;
     chosen.push_back(i);
   }
   for (std::size_t i = 0; i + 1 < chosen.size(); ++i) {
@@ -47,37 +69,11 @@ bool is_number(const result::TableColumn& column) {
   return column.unit != result::Unit::text && column.unit != result::Unit::date;
 }
 
-bool is_in_order_of_ids(const result::Table& table) {
-  if (table.columns.empty() || table.columns.front().id_of == result::IdOf::none || !table.totals.empty())
-    return false;
-  const result::TableColumn& ids = table.columns.front();
-  for (std::size_t row = 1; row < std::min<std::size_t>(table.rows(), 100); ++row)
-    if (NaturalLess{}(ids.text(row), ids.text(row - 1))) return false;
-  return table.rows() > 2;
-}
-
 /// In words: "days to second" for days_to_second.
 std::string heading(const result::TableColumn& column) {
   std::string name = column.heading.empty() ? column.name : column.heading;
   std::replace(name.begin(), name.end(), '_', ' ');
   return column.group.empty() || column.heading.empty() ? name : column.group + " " + name;
-}
-
-/// The rows that are shown. A list of customers or products in the order of their ids has no best first: it
-/// is sorted by its amounts, or by what is counted.
-std::vector<std::uint32_t> best_rows(const result::Table& table, std::size_t most) {
-  std::vector<std::uint32_t> rows(table.rows());
-  std::iota(rows.begin(), rows.end(), 0U);
-  const auto sorts = [&](std::string_view name) {
-    const auto found = std::find_if(table.columns.begin(), table.columns.end(),
-                                    [&](const result::TableColumn& column) { return column.name == name; });
-    if (found == table.columns.end()) return false;
-    rows = result::row_order(table, {{static_cast<std::size_t>(found - table.columns.begin()), true}});
-    return true;
-  };
-  if (is_in_order_of_ids(table) && !sorts("amount")) sorts("distinct");
-  rows.resize(std::min(most, rows.size()));
-  return rows;
 }
 
 constexpr std::string_view kTableTemplate =
@@ -123,7 +119,10 @@ std::string render_html_table(const result::Table& table, std::size_t rows) {
   const std::vector<std::size_t> columns = chosen_columns(table);
   const std::size_t shown = std::min(rows, table.rows());
   data all(data::type::object), body(data::type::list), more(data::type::list);
-  for (const std::uint32_t row : best_rows(table, shown)) body.push_back(row_of(table, columns, row));
+  std::vector<std::uint32_t> order(table.rows());
+  std::iota(order.begin(), order.end(), 0U);
+  if (const auto sorted_by = best_first(table)) order = result::row_order(table, {{*sorted_by, true}});
+  for (std::size_t row = 0; row < shown; ++row) body.push_back(row_of(table, columns, order[row]));
   if (shown < table.rows() && table.ends_in_total()) body.push_back(row_of(table, columns, table.rows() - 1));
   std::vector<std::string> left_out;
   if (shown < table.rows()) left_out.push_back(counted(table.rows() - shown, "row"));

@@ -37,10 +37,11 @@ analysis::Question question() {
       "frequency",
       "how many customers ordered how often",
       "Counts each customer's orders and shows how many customers placed one, two, three and more, "
-      "the\nrepeat rate, and the days between orders. With --within N, only the first N days of each "
-      "customer\ncount, and only customers whose N days are entirely within the data, so that old customers "
-      "are\nnot compared with new ones. --by compares groups of customers. --list shows each customer: who "
-      "has been\nsilent for unusually long, what they spent, and what share of such customers order again.",
+      "the\nrepeat rate, and the days between orders. With --within, only that time after each "
+      "customer's first\norder counts, and only customers whose time is entirely within the data, so that "
+      "old customers are\nnot compared with new ones. --by compares groups of customers. --list shows each "
+      "customer: who has\nbeen silent for unusually long, what they spent, and what share of such customers "
+      "order again.",
       {"pear-thread frequency shop.daybook", "pear-thread frequency shop.daybook --within 90 --by first_year",
        "pear-thread frequency --bands 1,2-5,6-10,11+ --by region",
        "pear-thread frequency --list --horizon \"6 months\" --with region",

@@ -94,9 +94,13 @@ class Importing {
     RawTable all;
     for (std::size_t i = 0; i < opened.size(); ++i) {
       imported_.notes.insert(imported_.notes.end(), opened[i].notes.begin(), opened[i].notes.end());
+      std::vector<ComputedColumn> computed = plan.from[i].computed;
+      if (opened[i].plans.front().has_price_from_amount)
+        computed.push_back({std::string(daybook::role::kUnitPrice),
+                            "CASE WHEN quantity = 0 THEN amount ELSE amount / quantity END"});
       PEAR_ASSIGN(RawTable table, read_table(std::move(opened[i]), log_));
       unify_formats(plan.from[i], table);
-      PEAR_TRY(compute_columns(plan.from[i].computed, table, log_));
+      PEAR_TRY(compute_columns(computed, table, log_));
       for (SourceAccount& source : table.sources) source.part = i;
       if (i == 0)
         all = std::move(table);

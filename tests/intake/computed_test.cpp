@@ -239,5 +239,18 @@ RC_GTEST_PROP(RepeatedOrders, TheLastFileCounts, ()) {
             column_text(expected.imported->built.daybook, "product_id"));
 }
 
+/// What was paid for a line is enough: the price of a piece follows from it, also for returns and for
+/// nothing.
+TEST(MissingPrice, FollowsFromTheAmount) {
+  const ImportRun run = import_text(
+      "order_id,order_date,customer_id,product_id,quantity,amount\nA1,2024-01-05,C1,P1,4,10.00\n"
+      "A2,2024-01-06,C1,P2,-2,-5.00\nA3,2024-01-07,C1,P3,0,1.50\n");
+  ASSERT_TRUE(run.imported) << run.fault;
+  EXPECT_EQ(amounts(run), "line 10 -5 1.5");
+  EXPECT_EQ(column_text(run.imported->built.daybook, "unit_price"), "line 2.5 2.5 1.5");
+  EXPECT_EQ(run.imported->notes.front(), "There is no column of prices: unit_price is amount / quantity.");
+  EXPECT_TRUE(run.rejected.empty());
+}
+
 }  // namespace
 }  // namespace pear::test

@@ -323,7 +323,10 @@ class Guesser {
     };
     for (const RoleInfo& role : roles()) {
       const bool in_orders = has(TableKind::orders, role.name) && role.name != daybook::role::kOrderId;
-      if (role.needed && !has(TableKind::lines, role.name) && !in_orders)
+      const bool is_computed = role.name == daybook::role::kUnitPrice &&
+                               has(TableKind::lines, daybook::role::kAmount) &&
+                               has(TableKind::lines, daybook::role::kQuantity);
+      if (role.needed && !has(TableKind::lines, role.name) && !in_orders && !is_computed)
         guess_.missing.emplace_back(role.name);
     }
   }

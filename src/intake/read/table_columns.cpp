@@ -111,6 +111,18 @@ OrError<void> check_names(const SourcePlan& plan, const TableColumns& columns, c
   return {};
 }
 
+/// Exports often contain what was paid for a line, and no price.
+void compute_missing_price(TableColumns& lines) {
+  const auto has = [&](std::string_view name) {
+    return lines.find(name) < lines.columns.size() || lines.is_computed(name);
+  };
+  if (has(daybook::role::kUnitPrice) || !has(daybook::role::kAmount) || !has(daybook::role::kQuantity))
+    return;
+  lines.has_price_from_amount = true;
+  lines.computed.emplace_back(daybook::role::kUnitPrice);
+  lines.notes.emplace_back("There is no column of prices: unit_price is amount / quantity.");
+}
+
 void add_cleaning(const SourcePlan& plan, PlannedColumn& column) {
   column.cleaning.trim = plan.trim_all || among(plan.trim, column.name);
   column.cleaning.empty_as = {plan.empty_as.begin(), plan.empty_as.end()};
@@ -199,6 +211,7 @@ OrError<TableColumns> plan_columns(TableKind table, const SourcePlan& plan,
   if (!computed.empty())
     result.notes.push_back(
         fmt::format("An export of a daybook: {} are computed again.", join(computed, ", ")));
+  if (table == TableKind::lines) compute_missing_price(result);
   std::stable_sort(result.columns.begin(), result.columns.end(),
                    [](const PlannedColumn& a, const PlannedColumn& b) { return rank(a) < rank(b); });
   PEAR_TRY(check_names(plan, result, source));

@@ -42,6 +42,7 @@ struct TableColumns {
   std::vector<std::string> skip_rows;  ///< patterns, see skip_rows()
   std::string skip_if;                 ///< a condition on the texts of the columns
   std::vector<std::string> computed;   ///< names of columns that are computed once the table has been read
+  bool has_price_from_amount = false;  ///< unit_price among them: lines with amounts, but without a price
   std::vector<std::string> notes;      ///< names that had to be invented or changed
 
   /// Position in `columns`; columns.size() if there is none.

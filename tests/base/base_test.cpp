@@ -76,6 +76,13 @@ TEST(Date, EveryDayOf600YearsReadsBackAndFollowsThePreviousOne) {
   }
 }
 
+TEST(Date, EverySecondOfADayReadsBack) {
+  for (std::int32_t second = 0; second < 86'400; ++second) {
+    const auto moment = parse_iso_moment("2024-02-29 " + time_of_day_text(second));
+    ASSERT_TRUE(moment && moment->second_of_day == second) << time_of_day_text(second);
+  }
+}
+
 TEST(Date, ReadsTimesAndRejectsImpossibleOnes) {
   EXPECT_EQ(parse_iso_moment("2024-02-29T23:59:58.123")->second_of_day, 86'398);
   EXPECT_EQ(parse_iso_moment("2024-02-29 00:00")->second_of_day, 0);

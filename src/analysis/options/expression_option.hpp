@@ -44,6 +44,31 @@ OptionDeclaration<Options> tree_option(OptionInfo info, std::optional<expression
   return {std::move(info), std::move(set)};
 }
 
+/// A condition.
+template <class Options>
+OptionDeclaration<Options> condition_option(OptionInfo info,
+                                            std::optional<expression::Tree> Options::*member) {
+  auto set = [name = info.name, member](Options& options, std::string_view text) -> OrError<void> {
+    auto tree = expression::parse_tree(text);
+    if (!tree) return in_option(name, tree.error());
+    options.*member = std::move(*tree);
+    return {};
+  };
+  return {std::move(info), std::move(set)};
+}
+
+/// What rows are sorted by.
+template <class Options>
+OptionDeclaration<Options> sort_option(OptionInfo info, std::vector<expression::SortKey> Options::*member) {
+  auto set = [name = info.name, member](Options& options, std::string_view text) -> OrError<void> {
+    auto keys = expression::parse_sort(text);
+    if (!keys) return in_option(name, keys.error());
+    options.*member = std::move(*keys);
+    return {};
+  };
+  return {std::move(info), std::move(set)};
+}
+
 /// A switch: off unless given.
 template <class Options>
 OptionDeclaration<Options> switch_option(OptionInfo info, bool Options::*member) {

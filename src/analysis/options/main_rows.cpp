@@ -129,20 +129,11 @@ void show_columns_of(const MainRows& rows, result::Table& table) {
 
 const OptionDeclarations<MainRows>& main_rows_options() {
   static const OptionDeclarations<MainRows> kOptions = {
-      {{"having", "CONDITION", "", "only rows of the main table that meet a condition on its columns"},
-       [](MainRows& rows, std::string_view text) -> OrError<void> {
-         auto tree = expression::parse_tree(text);
-         if (!tree) return in_option("having", tree.error());
-         rows.having = std::move(*tree);
-         return {};
-       }},
-      {{"sort", "COLUMN [desc],...", "", "the order of the rows of the main table"},
-       [](MainRows& rows, std::string_view text) -> OrError<void> {
-         auto keys = expression::parse_sort(text);
-         if (!keys) return in_option("sort", keys.error());
-         rows.sort = std::move(*keys);
-         return {};
-       }},
+      condition_option<MainRows>(
+          {"having", "CONDITION", "", "only rows of the main table that meet a condition on its columns"},
+          &MainRows::having),
+      sort_option<MainRows>({"sort", "COLUMN [desc],...", "", "the order of the rows of the main table"},
+                            &MainRows::sort),
       whole_option<MainRows>({"limit", "N", "", "the number of rows in the main table"}, &MainRows::limit, 1,
                              1'000'000'000),
       whole_option<MainRows>({"offset", "N", "0", "rows of the main table to skip"}, &MainRows::offset, 0,

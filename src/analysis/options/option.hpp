@@ -45,21 +45,9 @@ struct OptionDeclaration {
 template <class Options>
 using OptionDeclarations = std::vector<OptionDeclaration<Options>>;
 
-/// An optional whole number within [lowest, highest].
-template <class Options>
-OptionDeclaration<Options> whole_option(OptionInfo info, std::optional<std::int64_t> Options::*member,
-                                        std::int64_t lowest, std::int64_t highest) {
-  auto set = [name = info.name, member, lowest, highest](Options& options,
-                                                         std::string_view text) -> OrError<void> {
-    PEAR_ASSIGN(options.*member, parse_whole(name, text, lowest, highest));
-    return {};
-  };
-  return {std::move(info), std::move(set)};
-}
-
-/// A whole number with a default, within [lowest, highest].
-template <class Options>
-OptionDeclaration<Options> whole_option(OptionInfo info, std::int64_t Options::*member, std::int64_t lowest,
+/// A whole number within [lowest, highest], optional or with a default.
+template <class Options, class Member>
+OptionDeclaration<Options> whole_option(OptionInfo info, Member Options::*member, std::int64_t lowest,
                                         std::int64_t highest) {
   auto set = [name = info.name, member, lowest, highest](Options& options,
                                                          std::string_view text) -> OrError<void> {

@@ -57,25 +57,6 @@ OrError<void> set_running(Options& options, std::string_view text) {
   return {};
 }
 
-OrError<void> set_having(Options& options, std::string_view text) {
-  auto tree = expression::parse_tree(text);
-  if (!tree) return analysis::in_option("having", tree.error());
-  options.having = std::move(*tree);
-  return {};
-}
-
-OrError<void> set_sort(Options& options, std::string_view text) {
-  auto keys = expression::parse_sort(text);
-  if (!keys) return analysis::in_option("sort", keys.error());
-  options.sort = std::move(*keys);
-  return {};
-}
-
-OrError<void> set_offset(Options& options, std::string_view text) {
-  PEAR_ASSIGN(options.offset, analysis::parse_whole("offset", text, 0, 1'000'000'000));
-  return {};
-}
-
 /// "REGION=North,YEAR=2024"; a value with a comma is in single quotes.
 OrError<void> set_details(Options& options, std::string_view text) {
   while (!text.empty()) {
@@ -129,9 +110,11 @@ analysis::OptionDeclarations<Options> option_declarations() {
            set_against},
           {{"running", "down|across", "", "running totals and cumulative shares of sums and counts"},
            set_running},
-          {{"having", "CONDITION", "", "only rows whose figures meet a condition"}, set_having},
-          {{"sort", "FIGURE [desc],...", "by the rows' own order", "the order of rows within their parent"},
-           set_sort},
+          analysis::condition_option<Options>(
+              {"having", "CONDITION", "", "only rows whose figures meet a condition"}, &Options::having),
+          analysis::sort_option<Options>({"sort", "FIGURE [desc],...", "by the rows' own order",
+                                          "the order of rows within their parent"},
+                                         &Options::sort),
           analysis::whole_option<Options>(
               {"keep", "N", "", "the N largest rows of each level, and the rest as other"}, &Options::keep, 1,
               1'000'000),
@@ -140,7 +123,8 @@ analysis::OptionDeclarations<Options> option_declarations() {
               &Options::empty, {"0", "blank"}),
           analysis::whole_option<Options>({"limit", "N", "", "the number of rows in the main table"},
                                           &Options::limit, 1, 1'000'000'000),
-          {{"offset", "N", "0", "rows of the main table to skip"}, set_offset},
+          analysis::whole_option<Options>({"offset", "N", "0", "rows of the main table to skip"},
+                                          &Options::offset, 0, 1'000'000'000),
           {{"details", "COLUMN=VALUE,...", "", "also writes the lines of this cell"}, set_details}};
 }
 

@@ -167,8 +167,9 @@ OrError<std::string> render_report_page(const StudyAnswers& answers) {
   page.set("glossary", markdown_as_html(glossary_markdown()));
   page.set("introduction", markdown_as_html(study.comment));
   page.set("sections", sections);
-  page.set("findings", main_findings(answers));
-  page.set("has_findings", main_findings(answers).is_non_empty_list());
+  const data findings = main_findings(answers);
+  page.set("findings", findings);
+  page.set("has_findings", findings.is_non_empty_list());
   page.set("file", std::filesystem::path(study.file).filename().string());
   kainjow::mustache::mustache layout{std::string(kReportTemplate)};
   layout.set_custom_escape([](const std::string& text) { return html_text(text); });

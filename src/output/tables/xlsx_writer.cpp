@@ -61,6 +61,19 @@ class SheetNames {
   std::set<std::string> taken_ = {"contents"};
 };
 
+/// Adds a sheet. The library creates a temporary file for it, and does so outside its folder if a signal has
+/// removed that; so a signal waits.
+lxw_worksheet* add_sheet(lxw_workbook* book, const char* name) {
+  const auto uninterrupted = files::no_interruption();
+  return workbook_add_worksheet(book, name);
+}
+
+/// Writes the workbook and releases it. A signal waits, as in add_sheet().
+lxw_error close_book(lxw_workbook* book) {
+  const auto uninterrupted = files::no_interruption();
+  return workbook_close(book);
+}
+
 /// Fills one workbook, which is written when it is closed.
 class WorkbookWriter {
  public:
@@ -96,13 +109,13 @@ class WorkbookWriter {
     properties.title = name.data();
     properties.created = kSameDay;
     workbook_set_properties(book_, &properties);
-    contents_ = workbook_add_worksheet(book_, "Contents");
+    contents_ = add_sheet(book_, "Contents");
     worksheet_set_column(contents_, 0, 0, 24, nullptr);
     worksheet_set_column(contents_, 1, 1, kContentsWidth, nullptr);
     set_page(contents_);
     say(title, "", title_);
     for (const WorkbookPart& part : parts) add(part);
-    const lxw_error failure = workbook_close(book_);
+    const lxw_error failure = close_book(book_);
     if (failure != LXW_NO_ERROR)
       return io_error(fmt::format("the workbook could not be written: {}.", lxw_strerror(failure)));
     return {};
@@ -160,7 +173,7 @@ class WorkbookWriter {
       what += fmt::format(", of which a sheet contains the first {}",
                           with_thousands(static_cast<std::int64_t>(rows)));
     link_to(name, what + ".");
-    lxw_worksheet* sheet = workbook_add_worksheet(book_, name.c_str());
+    lxw_worksheet* sheet = add_sheet(book_, name.c_str());
     std::vector<lxw_format*> formats;
     for (std::size_t i = 0; i < table.columns.size(); ++i) {
       const result::TableColumn& column = table.columns[i];
@@ -257,7 +270,7 @@ class WorkbookWriter {
   void add_pictures(const WorkbookPart& part, const std::string& name) {
     constexpr lxw_row_t kRowsOfPicture = 43;
     link_to(name, "The figures.");
-    lxw_worksheet* sheet = workbook_add_worksheet(book_, name.c_str());
+    lxw_worksheet* sheet = add_sheet(book_, name.c_str());
     set_page(sheet);
     lxw_row_t at = 0;
     std::vector<lxw_row_t> breaks;  // each on a page of its own

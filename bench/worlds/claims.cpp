@@ -71,7 +71,7 @@ bool have_common_cause(const World& world, const std::string& a, const std::stri
 }
 
 ClaimCount compare(std::string claim, const std::set<Pair>& claims, const std::vector<Pair>& planted) {
-  ClaimCount count{std::move(claim), 0, 0};
+  ClaimCount count{std::move(claim), 0, 0, static_cast<int>(planted.size())};
   for (const Pair& pair : planted) count.found += claims.contains(pair) ? 1 : 0;
   count.wrong = static_cast<int>(claims.size()) - count.found;
   return count;
@@ -89,7 +89,7 @@ std::set<Pair> claimed_pairs(const result::Table& table, const std::string& firs
 /// A rule is right if its product was planted with one of those given, and neither right nor wrong if it has
 /// a common cause with one of them.
 ClaimCount compare_rules(const result::Table& rules, const World& world) {
-  ClaimCount count{"rules", 0, 0};
+  ClaimCount count{"rules"};
   const std::vector<std::string> given = texts(rules, "given"), also = texts(rules, "also");
   const std::vector<bool> rows = at_most(rules, "q_value", 0.05);
   for (std::size_t row = 0; row < rows.size(); ++row) {
@@ -146,8 +146,8 @@ void count_baskets(const World& world, ShopReport& report) {
   const result::Table& products = table(result, "products");
   const std::vector<std::string> ids = texts(products, "product_id"), q_values = texts(products, "q_value");
   const std::vector<double> low = numbers(products, "pull_low"), high = numbers(products, "pull_high");
-  ClaimCount claims{"pulls", 0, 0};
-  Coverage coverage{"pull", 0, 0};
+  ClaimCount claims{"pulls", 0, 0, static_cast<int>(world.pulls.size())};
+  Coverage coverage{"pull", {}, 0, 0};
   for (std::size_t row = 0; row < ids.size(); ++row) {
     if (q_values[row].empty()) continue;
     const auto planted = world.pulls.find(ids[row]);
@@ -156,19 +156,22 @@ void count_baskets(const World& world, ShopReport& report) {
     if (std::stod(q_values[row]) <= 0.05) ++(planted == world.pulls.end() ? claims.wrong : claims.found);
     if (planted == world.pulls.end() && !world.pulls.empty()) continue;  // bought with those that pull
     const double truth = planted == world.pulls.end() ? 0 : planted->second;
-    coverage.inside += low[row] <= truth && truth <= high[row] ? 1 : 0;
-    ++coverage.intervals;
+    coverage.intervals.emplace_back(low[row] - truth, high[row] - truth);
   }
   report.claims.push_back(claims);
   report.coverage.push_back(coverage);
 }
 
-/// Customers with a reason. It is right for those of `planted`; for others who pay less, it is neither.
+/// Customers with a reason. It is right for those of `planted`; for others who pay less, it is neither. With
+/// fewer than 3 orders, a customer's prices cannot be significant among those of 600 customers.
 ClaimCount compare_reason(std::string claim, const result::Table& customers, std::string_view reason,
                           const std::set<std::string>& planted, const std::set<std::string>& others) {
-  ClaimCount count{std::move(claim), 0, 0};
+  constexpr double kFewestOrders = 3;
+  ClaimCount count{std::move(claim)};
   const std::vector<std::string> ids = texts(customers, "customer_id"), reasons = texts(customers, "reason");
+  const std::vector<double> orders = numbers(customers, "compared_orders");
   for (std::size_t row = 0; row < ids.size(); ++row) {
+    count.planted += planted.contains(ids[row]) && orders[row] >= kFewestOrders ? 1 : 0;
     if (reasons[row] != reason) continue;
     count.found += planted.contains(ids[row]) ? 1 : 0;
     count.wrong += planted.contains(ids[row]) || others.contains(ids[row]) ? 0 : 1;
@@ -188,7 +191,7 @@ void count_prices(const World& world, ShopReport& report) {
 /// A combination is right if it contains a planted pair, and neither right nor wrong if two of its products
 /// have a common cause.
 ClaimCount compare_bundles(const result::Table& bundles, const World& world) {
-  ClaimCount count{"bundles", 0, 0};
+  ClaimCount count{"bundles", 0, 0, static_cast<int>(world.pairs.size())};
   for (const std::string& bundle : texts(bundles, "products")) {
     const std::vector<std::string> products = absl::StrSplit(bundle, " + ");
     bool is_right = false, is_open = false;
@@ -247,7 +250,7 @@ void count_offers(const World& world, ShopReport& report) {
 
 /// Customers called new, compared with those whose first order is within the data.
 ClaimCount compare_new_customers(const result::Table& customers, const World& world) {
-  ClaimCount count{"new customers", 0, 0};
+  ClaimCount count{"new customers", 0, 0, static_cast<int>(world.new_customers.size())};
   const std::vector<std::string> ids = texts(customers, "customer_id"), are_new = texts(customers, "is_new");
   for (std::size_t row = 0; row < ids.size(); ++row)
     if (are_new[row] == "yes") ++(world.new_customers.contains(ids[row]) ? count.found : count.wrong);
@@ -258,25 +261,25 @@ ClaimCount compare_new_customers(const result::Table& customers, const World& wo
 void count_first(const World& world, ShopReport& report) {
   const result::Result result = ask("first", {}, world);
   report.claims.push_back(compare_new_customers(table(result, ""), world));
-  ClaimCount claims{"entry products", 0, 0};
-  Coverage coverage{"repeat rate", 0, 0};
+  ClaimCount claims{"entry products"};
+  Coverage coverage{"repeat rate", {}, 0, 0};
+  if (result.tables.size() >= 2) {
+    const result::Table& entries = table(result, "entry");
+    const std::vector<std::string> q_values = texts(entries, "q_value");
+    const std::vector<double> low = numbers(entries, "repeat_rate_low"),
+                              high = numbers(entries, "repeat_rate_high"),
+                              followed = numbers(entries, "followed"),
+                              again = numbers(entries, "ordered_again");
+    coverage.trials = std::accumulate(followed.begin(), followed.end(), 0.0);
+    coverage.successes = std::accumulate(again.begin(), again.end(), 0.0);
+    for (std::size_t row = 0; row < q_values.size(); ++row) {
+      if (q_values[row].empty()) continue;
+      claims.wrong += std::stod(q_values[row]) <= 0.05 ? 1 : 0;
+      coverage.intervals.emplace_back(low[row], high[row]);
+    }
+  }
   report.claims.push_back(claims);
   report.coverage.push_back(coverage);
-  if (result.tables.size() < 2) return;
-  const result::Table& entries = table(result, "entry");
-  const std::vector<std::string> q_values = texts(entries, "q_value");
-  const std::vector<double> low = numbers(entries, "repeat_rate_low"),
-                            high = numbers(entries, "repeat_rate_high"),
-                            followed = numbers(entries, "followed"),
-                            again = numbers(entries, "ordered_again");
-  const double all = std::accumulate(followed.begin(), followed.end(), 0.0),
-               rate = std::accumulate(again.begin(), again.end(), 0.0) / std::max(1.0, all);
-  for (std::size_t row = 0; row < q_values.size(); ++row) {
-    if (q_values[row].empty()) continue;
-    report.claims.back().wrong += std::stod(q_values[row]) <= 0.05 ? 1 : 0;
-    report.coverage.back().inside += low[row] <= rate && rate <= high[row] ? 1 : 0;
-    ++report.coverage.back().intervals;
-  }
 }
 
 }  // namespace

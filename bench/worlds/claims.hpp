@@ -4,6 +4,7 @@
 #include <map>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "worlds/world.hpp"
@@ -15,12 +16,15 @@ struct ClaimCount {
   std::string claim;  ///< "pairs", "directions", ...
   int wrong = 0;      ///< claims that the shop's truth does not contain
   int found = 0;      ///< planted effects that are claimed
+  int planted = 0;    ///< those that could be
 };
 
-/// How often the 95% intervals of one figure contain its true value, in one shop.
+/// The 95% intervals of one figure in one shop, to be compared with its true value.
 struct Coverage {
   std::string figure;  ///< "pull", ...
-  int inside = 0, intervals = 0;
+  std::vector<std::pair<double, double>> intervals;  ///< minus the true value, if that is known
+  /// Otherwise it is a rate, the same in all shops of a world: these are its numerator and denominator here.
+  double successes = 0, trials = 0;
 };
 
 /// The backtest of offers of one kind of purchase: hits of the first 3 offers, and stated and observed purchases.

@@ -15,7 +15,7 @@
 namespace {
 
 struct Sums {
-  int wrong = 0, shops_with_wrong = 0, found = 0, shops = 0;
+  int wrong = 0, shops_with_wrong = 0, found = 0, planted = 0, shops = 0;
 };
 /// Of several shops of a world.
 struct Summary {
@@ -35,12 +35,16 @@ Summary ask(const pear::worlds::WorldOptions& world, int shops, std::string_view
       sum.wrong += report.claims[i].wrong;
       sum.shops_with_wrong += report.claims[i].wrong > 0 ? 1 : 0;
       sum.found += report.claims[i].found;
+      sum.planted += report.claims[i].planted;
       ++sum.shops;
     }
     for (std::size_t i = 0; i < report.coverage.size(); ++i) {
-      if (all.coverage.size() == i) all.coverage.push_back({report.coverage[i].figure, 0, 0});
-      all.coverage[i].inside += report.coverage[i].inside;
-      all.coverage[i].intervals += report.coverage[i].intervals;
+      if (all.coverage.size() == i) all.coverage.push_back({report.coverage[i].figure, {}, 0, 0});
+      pear::worlds::Coverage& sum = all.coverage[i];
+      const auto& intervals = report.coverage[i].intervals;
+      sum.intervals.insert(sum.intervals.end(), intervals.begin(), intervals.end());
+      sum.successes += report.coverage[i].successes;
+      sum.trials += report.coverage[i].trials;
     }
     for (std::size_t i = 0; i < report.backtests.size(); ++i) {
       if (all.backtests.size() == i) all.backtests.push_back({report.backtests[i].purchases, {}, 0, 0});
@@ -54,12 +58,18 @@ Summary ask(const pear::worlds::WorldOptions& world, int shops, std::string_view
 
 void print(const pear::worlds::WorldOptions& world, const Summary& all) {
   for (const auto& [claim, sum] : all.claims)
-    fmt::print("| {} | {} | {:.2f} | {} of {} | {:.2f} | |\n", world.name, claim, 1.0 * sum.wrong / sum.shops,
-               sum.shops_with_wrong, sum.shops, 1.0 * sum.found / sum.shops);
-  for (const auto& [figure, inside, intervals] : all.coverage)
-    if (intervals > 0)
-      fmt::print("| {} | {} | | | | {:.1f}% of {} |\n", world.name, figure, 100.0 * inside / intervals,
-                 intervals);
+    fmt::print("| {} | {} | {:.2f} | {} of {} | {:.2f} of {:.2f} | |\n", world.name, claim,
+               1.0 * sum.wrong / sum.shops, sum.shops_with_wrong, sum.shops, 1.0 * sum.found / sum.shops,
+               1.0 * sum.planted / sum.shops);
+  for (const auto& [figure, intervals, successes, trials] : all.coverage) {
+    if (intervals.empty()) continue;
+    const double truth = trials > 0 ? successes / trials : 0;
+    const auto inside = std::count_if(intervals.begin(), intervals.end(), [&](const auto& interval) {
+      return interval.first <= truth && truth <= interval.second;
+    });
+    fmt::print("| {} | {} | | | | {:.1f}% of {} |\n", world.name, figure,
+               100.0 * static_cast<double>(inside) / static_cast<double>(intervals.size()), intervals.size());
+  }
   for (const auto& [purchases, hits, stated, observed] : all.backtests) {
     fmt::print("| {} | offers, {} | ", world.name, purchases);
     for (const auto& [method, count] : hits) fmt::print("{} {}; ", method, count);

@@ -1,6 +1,7 @@
 #include "questions/sequence/transitions.hpp"
 
 #include <algorithm>
+#include <iterator>
 #include <limits>
 #include <utility>
 
@@ -55,6 +56,8 @@ class Follower {
   [[nodiscard]] const std::vector<std::int32_t>& followed() const { return followed_; }
   /// How many customers first bought the other item after this one, on another day.
   [[nodiscard]] std::uint32_t one_way(std::uint32_t code) const { return one_way_[code]; }
+  /// The items of which there is such a customer.
+  [[nodiscard]] const std::vector<std::uint32_t>& one_way_codes() const { return one_way_codes_; }
 
  private:
   void follow_customer(std::span<const mining::HistoryIndex::Place> own) {
@@ -183,26 +186,51 @@ void set_days(std::span<const PairStep> steps, const DayCounts& ends, std::size_
   }
 }
 
-/// Steps in order of the later item, and where each item's begin: a stable counting sort.
-struct StepsByItem {
-  std::vector<PairStep> steps;
-  std::vector<std::uint32_t> begins;
+/// The steps that follow one item, in order of the later item: a stable counting sort. The cost does not
+/// depend on how many items there are in total.
+class StepsByItem {
+ public:
+  explicit StepsByItem(std::size_t items) : places_(items) {}
 
-  void sort(const std::vector<PairStep>& all, std::size_t codes) {
-    begins.assign(codes + 1, 0);
-    for (const PairStep& step : all) ++begins[step.later + 1];
-    for (std::size_t code = 1; code <= codes; ++code) begins[code] += begins[code - 1];
-    steps.resize(all.size());
-    next_.assign(begins.begin(), begins.end() - 1);
-    for (const PairStep& step : all) steps[next_[step.later]++] = step;
+  void sort(const std::vector<PairStep>& all) {
+    for (const std::uint32_t item : items_) places_[item] = {};
+    items_.clear();
+    for (const PairStep& step : all)
+      if (places_[step.later].steps++ == 0) items_.push_back(step.later);
+    std::sort(items_.begin(), items_.end());
+    std::uint32_t begin = 0;
+    for (const std::uint32_t item : items_) {
+      places_[item].begin = begin;
+      begin += std::exchange(places_[item].steps, 0);
+    }
+    steps_.resize(all.size());
+    for (const PairStep& step : all) {
+      Place& place = places_[step.later];
+      steps_[place.begin + place.steps++] = step;
+    }
   }
-  [[nodiscard]] std::span<const PairStep> of(std::uint32_t code) const {
-    return std::span(steps).subspan(begins[code], begins[code + 1] - begins[code]);
+  [[nodiscard]] const std::vector<std::uint32_t>& items() const { return items_; }
+  [[nodiscard]] std::span<const PairStep> of(std::uint32_t item) const {
+    return std::span(steps_).subspan(places_[item].begin, places_[item].steps);
   }
 
  private:
-  std::vector<std::uint32_t> next_;
+  struct Place {
+    std::uint32_t begin = 0, steps = 0;
+  };
+  std::vector<Place> places_;  ///< by item
+  std::vector<std::uint32_t> items_;
+  std::vector<PairStep> steps_;
 };
+
+/// The items that appear in either list, in order; the first list is in order.
+std::vector<std::uint32_t> in_either(const std::vector<std::uint32_t>& sorted,
+                                     std::vector<std::uint32_t> others) {
+  std::sort(others.begin(), others.end());
+  std::vector<std::uint32_t> all;
+  std::set_union(sorted.begin(), sorted.end(), others.begin(), others.end(), std::back_inserter(all));
+  return all;
+}
 
 /// By item: the number of customers who buy it on one day, per day of observation after their first day.
 std::vector<double> usual_daily_rates(const mining::Histories& histories, Date data_end) {
@@ -236,7 +264,7 @@ Transitions find_transitions(const mining::Histories& histories, const mining::H
   };
   analysis::ParallelProgress reported(progress, codes);
   tbb::enumerable_thread_specific<Worker> workers([&] {
-    return Worker{Follower(histories, index, rule, data_end), {}};
+    return Worker{Follower(histories, index, rule, data_end), StepsByItem(codes)};
   });
   tbb::parallel_for(
       tbb::blocked_range<std::uint32_t>(0, codes, 1),
@@ -244,13 +272,12 @@ Transitions find_transitions(const mining::Histories& histories, const mining::H
         auto& [follower, by_item] = workers.local();
         for (std::uint32_t earlier = run.begin(); earlier != run.end(); ++earlier) {
           follower.follow(earlier);
-          by_item.sort(follower.steps(), codes);
+          by_item.sort(follower.steps());
           const DayCounts ends = ends_of(follower.followed(), kRateDays.back());
           const FollowedDays followed(follower.followed());
-          for (std::uint32_t later = 0; later < codes; ++later) {
+          for (const std::uint32_t later : in_either(by_item.items(), follower.one_way_codes())) {
             const auto steps = by_item.of(later);
             const auto customers = static_cast<std::uint32_t>(steps.size());
-            if (customers + follower.one_way(later) == 0) continue;
             counts[earlier].push_back({later, customers, follower.one_way(later), 0});
             if (customers == 0 || (customers < least && earlier != about && later != about)) continue;
             Transition pair;

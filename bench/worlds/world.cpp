@@ -10,6 +10,8 @@
 #include "base/decimal.hpp"
 #include "daybook/builder.hpp"
 #include "daybook/columns/derived_columns.hpp"
+#include "worlds/appeal.hpp"
+#include "worlds/assortment.hpp"
 #include "worlds/distributions.hpp"
 
 namespace pear::worlds {
@@ -22,7 +24,7 @@ constexpr double kRegularity = 4;           ///< shape of the gamma distribution
 class Simulation {
  public:
   Simulation(const WorldOptions& options, std::uint64_t seed)
-      : options_(options), random_(seed), assortment_(options, random_) {
+      : options_(options), random_(seed), assortment_(options, random_), appeal_(options, random_) {
     plant();
     for (int customer = 0; customer < options.customers; ++customer) make_customer(customer);
   }
@@ -82,6 +84,7 @@ class Simulation {
     buys_volume_ = kind > 1 - options_.volume_customers;
     if (is_negotiated_) negotiated_.insert(id);
     if (buys_volume_) volume_.insert(id);
+    if (appeal_.is_given()) appeal_.draw(random_);
     segment_ = options_.segments > 0 ? random_.whole(0, options_.segments - 1) : -1;
     const double span = options_.days + options_.days_before;
     double day = random_.fraction() * span - options_.days_before;
@@ -128,6 +131,7 @@ class Simulation {
     for (int tries = 0; basket.size() < size && tries < kTries; ++tries) {
       const int product = choose();
       if (!assortment_.is_wanted(random_, product, day, segment_)) continue;
+      if (appeal_.is_given() && !random_.chance(appeal_.of(product))) continue;
       if (options_.taste_precision) bought_.push_back(product);
       add(product);
     }
@@ -200,6 +204,7 @@ class Simulation {
     table_.product.push_back(static_cast<std::uint32_t>(place.product));
     table_.days.push_back(kFirstDay + place.day);
     table_.is_return.push_back(0);
+    kinds_.codes.push_back(static_cast<std::uint32_t>(appeal_.stated_kind()));
     fees_.flags.push_back(place.product == options_.products ? 1 : 0);
     quantities_.units.push_back(pieces * Decimal::kScale);
     amounts_.units.push_back(amount * (Decimal::kScale / 100));
@@ -219,11 +224,16 @@ class Simulation {
     add(daybook::role::kAmount, std::move(amounts_));
     add(daybook::role::kUnitCost, std::move(costs_));
     if (options_.has_freight) add(daybook::role::kIsFee, std::move(fees_));
+    if (options_.kinds == 0) return;
+    for (int kind = 0; kind < options_.kinds; ++kind)
+      kinds_.dictionary.push_back(fmt::format("K{}", kind + 1));
+    table_.columns.push_back({{"kind", daybook::Level::line, std::move(kinds_)}, {daybook::Level::customer}});
   }
 
   const WorldOptions& options_;
   Random random_;
   Assortment assortment_;
+  Appeal appeal_;
   std::map<int, int> pairs_, sequels_;
   std::map<int, Pull> pulls_;
   std::map<std::string, double> pulls_of_ids_;
@@ -238,6 +248,7 @@ class Simulation {
   daybook::LineTable table_;
   daybook::DecimalValues quantities_, amounts_, costs_;
   daybook::FlagValues fees_;
+  daybook::TextValues kinds_;  ///< of the customers
 };
 
 }  // namespace
@@ -292,6 +303,14 @@ std::vector<WorldOptions> all_worlds() {
   add("planted", [](WorldOptions& world) {
     world.customers = 2'000, world.taste_precision = 25, world.sizes = Sizes::geometric;
     world.planted_pairs = world.planted_sequels = 5, world.planted_pulls = 1, world.mean_gap = 90;
+  });
+  add("hidden kinds", [](WorldOptions& world) {
+    world.customers = 4'000, world.products = 400, world.kinds = 8, world.taste_precision = 50;
+    world.mean_gap = 60, world.zipf = 0.8;
+  });
+  add("many tastes", [](WorldOptions& world) {
+    world.customers = 4'000, world.products = 400, world.taste_dimensions = 10, world.consumables = 40;
+    world.mean_gap = 60, world.zipf = 0.8, world.launched = 0.1, world.has_seasons = true;
   });
   return worlds;
 }

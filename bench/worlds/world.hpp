@@ -42,6 +42,9 @@ struct WorldOptions {
   /// behaviour, JRSS A 147, 1984). Nothing: all have the same tastes.
   std::optional<double> taste_precision;
 
+  int kinds = 0;             ///< hidden kinds of customers, to each of which other products appeal
+  int taste_dimensions = 0;  ///< of a space in which products have places, and customers directions
+
   double launched = 0, withdrawn = 0;  ///< shares of products that start, or end, within the data
   int segments = 0;     ///< of customers: each buys the products of its own segment three times as often
   int consumables = 0;  ///< products that are used up and bought again, the most popular ones

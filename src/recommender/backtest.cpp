@@ -80,6 +80,12 @@ std::string name_of(BaselineMethod baseline, const std::string& group) {
       return group.empty() ? "best sellers of the group" : "best sellers of the " + group;
     case BaselineMethod::companions:
       return "bought together with the last order";
+    case BaselineMethod::neighbours:
+      return "products with the same buyers";
+    case BaselineMethod::item_model:
+      return "linear model of products";
+    case BaselineMethod::classes:
+      return "latent classes of customers";
     case BaselineMethod::own_best_sellers:
       return "best sellers among own products";
     case BaselineMethod::own_frequency:
@@ -185,14 +191,14 @@ OrError<Backtest> run_backtest(const analysis::QuestionInput& input, const expre
   const std::size_t folds = rules.cuts.size();
   for (std::size_t fold = 0; fold < folds; ++fold) {
     const mining::Histories known = known_by(histories, rules.cuts[fold]);
-    PEAR_ASSIGN(Landmarks landmarks,
+    PEAR_ASSIGN(const Landmarks landmarks,
                 choose_landmarks(*input.population.first_date, rules.cuts[fold], rules.horizon, rules.active,
                                  input.daybook.customers()));
     PEAR_ASSIGN(const analysis::CustomerGroups buyers, choose_segments(rules.group, lines, known));
     group_name = buyers.is_split() ? buyers.noun() : "";
-    const PurchaseModel model =
-        fit_purchase_model(input.daybook, known, std::move(landmarks), buyers, categories,
-                           analysis::part_of(input.progress, 100 * fold / folds, 100 * (fold + 1) / folds));
+    const OfferModel model =
+        fit_offer_model(input.daybook, known, *input.population.first_date, landmarks, buyers, categories,
+                        analysis::part_of(input.progress, 100 * fold / folds, 100 * (fold + 1) / folds));
     BacktestFold(input, known, model, rules).score(planned, sums);
   }
   const Estimator estimator(sums, rules);

@@ -59,14 +59,15 @@ void BacktestSums::add(const BacktestSums& other, std::int64_t times) {
 }
 
 BacktestFold::BacktestFold(const analysis::QuestionInput& input, const mining::Histories& known,
-                           const PurchaseModel& model, const BacktestRules& rules)
+                           const OfferModel& model, const BacktestRules& rules)
     : daybook_(input.daybook),
       purchases_(input.daybook),
       known_(known),
       model_(model),
       rules_(rules),
       by_probability_(rules.constraints),
-      baselines_(known, model.groups, rules.constraints.allowed, model.landmarks.as_of) {
+      baselines_(known, model.purchases.groups, model.taste, rules.constraints.allowed,
+                 model.purchases.landmarks.as_of) {
   by_probability_.rank_by = RankBy::probability;
   margins_ = daybook::known_margins(input.daybook);
 }
@@ -94,10 +95,10 @@ void BacktestFold::score(const std::vector<std::uint8_t>& planned, std::vector<B
 /// Of the active customers who are planned for.
 void BacktestFold::find_thirds(const std::vector<std::uint8_t>& planned) {
   std::vector<std::size_t> purchases;
-  const std::array<std::int32_t, 1> days = {model_.landmarks.as_of.days};
+  const std::array<std::int32_t, 1> days = {model_.purchases.landmarks.as_of.days};
   for (std::uint32_t customer = 0; customer < daybook_.customers(); ++customer)
     if (planned[customer] != 0)
-      for_each_landmark(known_.of(customer), model_.landmarks, days,
+      for_each_landmark(known_.of(customer), model_.purchases.landmarks, days,
                         [&](const CustomerState& now) { purchases.push_back(now.known); });
   std::sort(purchases.begin(), purchases.end());
   for (std::size_t third = 0; third < thirds_.size(); ++third)
@@ -177,11 +178,11 @@ const BacktestFold::Bought* BacktestFold::what_of(std::uint32_t product, const s
 void BacktestFold::find_bought(std::uint32_t customer, std::vector<Bought>& bought) const {
   bought.clear();
   const auto history = known_.of(customer);
-  const std::int32_t cut = model_.landmarks.as_of.days;
+  const std::int32_t cut = model_.purchases.landmarks.as_of.days;
   const auto days = daybook_.order_days();
   const daybook::Run orders = daybook_.orders_of(customer);
   for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
-    if (days[order] <= cut || days[order] > cut + model_.landmarks.horizon) continue;
+    if (days[order] <= cut || days[order] > cut + model_.purchases.landmarks.horizon) continue;
     const daybook::Run lines = daybook_.lines_of(order);
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
       if (!purchases_.is_of_product(line)) continue;

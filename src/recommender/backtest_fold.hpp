@@ -51,8 +51,8 @@ struct BacktestSums {
 /// One cut. Borrows its inputs.
 class BacktestFold {
  public:
-  BacktestFold(const analysis::QuestionInput& input, const mining::Histories& known,
-               const PurchaseModel& model, const BacktestRules& rules);
+  BacktestFold(const analysis::QuestionInput& input, const mining::Histories& known, const OfferModel& model,
+               const BacktestRules& rules);
 
   /// Adds to the sums of each group of customers: customer i belongs to group i modulo their number.
   void score(const std::vector<std::uint8_t>& planned, std::vector<BacktestSums>& into);
@@ -85,7 +85,7 @@ class BacktestFold {
   const daybook::Daybook& daybook_;
   daybook::Purchases purchases_;
   const mining::Histories& known_;
-  const PurchaseModel& model_;
+  const OfferModel& model_;
   const BacktestRules& rules_;
   Constraints by_probability_;
   Baselines baselines_;

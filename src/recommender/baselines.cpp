@@ -32,7 +32,8 @@ bool holds(std::span<const mining::HistoryEntry> history, std::uint32_t product)
 
 std::span<const BaselineMethod> baselines_of(PurchaseKind kind) {
   static constexpr std::array kOfNew = {BaselineMethod::best_sellers, BaselineMethod::group_best_sellers,
-                                        BaselineMethod::companions};
+                                        BaselineMethod::companions,   BaselineMethod::neighbours,
+                                        BaselineMethod::item_model,   BaselineMethod::classes};
   static constexpr std::array kOfRepurchases = {
       BaselineMethod::own_best_sellers, BaselineMethod::own_frequency, BaselineMethod::recent_frequency};
   if (kind == PurchaseKind::new_product) return kOfNew;
@@ -40,9 +41,11 @@ std::span<const BaselineMethod> baselines_of(PurchaseKind kind) {
 }
 
 Baselines::Baselines(const mining::Histories& known, const analysis::CustomerGroups& groups,
-                     const std::vector<std::uint8_t>& allowed, Date as_of)
+                     const Taste& taste, const std::vector<std::uint8_t>& allowed, Date as_of)
     : known_(known),
       groups_(groups),
+      taste_(taste),
+      shared_(known),
       best_(in_order(known.counts.data(), allowed)),
       allowed_(allowed),
       as_of_(as_of) {
@@ -82,6 +85,11 @@ void Baselines::choose(BaselineMethod baseline, std::uint32_t customer, std::siz
   if (baseline == BaselineMethod::best_sellers) return take_in_order(best_, history, most, into);
   if (baseline == BaselineMethod::group_best_sellers)
     return take_in_order(group_best_[groups_.group_of(customer)], history, most, into);
+  if (baseline == BaselineMethod::neighbours || baseline == BaselineMethod::item_model ||
+      baseline == BaselineMethod::classes) {
+    choose_by_taste(baseline, customer, most, into);
+    return take_in_order(best_, history, most, into);
+  }
   if (baseline != BaselineMethod::companions) return choose_own(baseline, history, most, into);
   absl::flat_hash_map<std::uint32_t, std::uint32_t> orders;
   for (std::size_t entry = history.size(); entry-- > 0 && history[entry].order == history.back().order;)
@@ -98,6 +106,36 @@ void Baselines::choose(BaselineMethod baseline, std::uint32_t customer, std::siz
   for (const Companion& companion : sorted)
     if (into.size() < most) into.push_back(companion.product);
   take_in_order(best_, history, most, into);
+}
+
+void Baselines::choose_by_taste(BaselineMethod baseline, std::uint32_t customer, std::size_t most,
+                                std::vector<std::uint32_t>& into) const {
+  std::vector<double> scores(allowed_.size());
+  std::vector<std::uint32_t> bought;
+  for (const mining::HistoryEntry& entry : known_.of(customer))
+    if (entry.is_first != 0) bought.push_back(entry.code);
+  if (baseline == BaselineMethod::classes) {
+    std::vector<double> classes(taste_.classes.count());
+    taste_.classes.classify(groups_.group_of(customer), bought, classes);
+    for (std::uint32_t product = 0; product < scores.size(); ++product)
+      scores[product] = taste_.classes.share_of(classes, product);
+  } else if (baseline == BaselineMethod::item_model) {
+    for (const std::uint32_t product : bought)
+      for (const ItemWeights::Weight& weight : taste_.items.from(product))
+        scores[weight.product] += weight.weight;
+  } else {
+    for (const std::uint32_t product : bought)
+      for (const SharedBuyers::Other& other : shared_.with(product))
+        scores[other.product] += shared_.cosine(product, other);
+  }
+  for (const std::uint32_t product : bought) scores[product] = 0;
+  for (std::uint32_t product = 0; product < scores.size(); ++product)
+    if (scores[product] > 0 && allowed_[product] != 0) into.push_back(product);
+  const auto last = into.begin() + static_cast<std::ptrdiff_t>(std::min(most, into.size()));
+  std::partial_sort(into.begin(), last, into.end(), [&](std::uint32_t a, std::uint32_t b) {
+    return scores[a] != scores[b] ? scores[a] > scores[b] : a < b;
+  });
+  into.erase(last, into.end());
 }
 
 void Baselines::choose_own(BaselineMethod baseline, std::span<const mining::HistoryEntry> history,

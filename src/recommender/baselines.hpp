@@ -1,7 +1,6 @@
 // Baseline recommenders: simple ways to choose offers, with which the plan is compared.
 #pragma once
 
-#include <array>
 #include <cstdint>
 #include <span>
 #include <vector>
@@ -9,14 +8,11 @@
 #include "analysis/customer_groups.hpp"
 #include "base/date.hpp"
 #include "mining/purchase_histories.hpp"
+#include "recommender/blend/candidates.hpp"
+#include "recommender/taste/shared_buyers.hpp"
+#include "recommender/taste/taste.hpp"
 
 namespace pear::recommender {
-
-/// New to the customer, or bought before. The two are different tasks, and each is compared with baselines of
-/// its own (Li, Jullien, Ariannezhad and de Rijke, A next basket recommendation reality check, ACM TOIS 41,
-/// 2023).
-enum class PurchaseKind : std::uint8_t { new_product, repurchase };
-inline constexpr std::array kPurchaseKinds = {PurchaseKind::new_product, PurchaseKind::repurchase};
 
 enum class BaselineMethod : std::uint8_t {
   // new products
@@ -24,6 +20,10 @@ enum class BaselineMethod : std::uint8_t {
   group_best_sellers,  ///< what most customers of the group bought
   companions,  ///< the products most often in one order with the products of the customer's last order, then
                ///< what most customers bought
+  neighbours,  ///< the products whose buyers overlap most with those of the customer's products: sums of
+               ///< cosines
+  item_model,  ///< the largest sums of the weights of ItemWeights
+  classes,     ///< the largest shares in what the customer's LatentClasses buy
   // repurchases: of the products that the customer bought
   own_best_sellers,  ///< what most customers bought
   own_frequency,     ///< in most orders of the customer
@@ -36,7 +36,7 @@ enum class BaselineMethod : std::uint8_t {
 /// customer has bought. Borrows its inputs.
 class Baselines {
  public:
-  Baselines(const mining::Histories& known, const analysis::CustomerGroups& groups,
+  Baselines(const mining::Histories& known, const analysis::CustomerGroups& groups, const Taste& taste,
             const std::vector<std::uint8_t>& allowed, Date as_of);
 
   /// This many products for a customer, best first. Several threads may call it.
@@ -48,6 +48,8 @@ class Baselines {
     std::uint32_t product = 0, orders = 0;
   };
   void count_companions();
+  void choose_by_taste(BaselineMethod baseline, std::uint32_t customer, std::size_t most,
+                       std::vector<std::uint32_t>& into) const;
   void choose_own(BaselineMethod baseline, std::span<const mining::HistoryEntry> history, std::size_t most,
                   std::vector<std::uint32_t>& into) const;
   void take_in_order(std::span<const std::uint32_t> order, std::span<const mining::HistoryEntry> history,
@@ -55,6 +57,8 @@ class Baselines {
 
   const mining::Histories& known_;
   const analysis::CustomerGroups& groups_;
+  const Taste& taste_;
+  SharedBuyers shared_;
   std::vector<std::uint32_t> best_;                     ///< allowed products, most bought first
   std::vector<std::vector<std::uint32_t>> group_best_;  ///< by group
   std::vector<std::uint8_t> allowed_;

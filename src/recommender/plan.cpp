@@ -107,7 +107,7 @@ class StockDealer {
 
 }  // namespace
 
-std::vector<Offer> make_plan(const PurchaseModel& model, const mining::Histories& known,
+std::vector<Offer> make_plan(const OfferModel& model, const mining::Histories& known,
                              const Constraints& constraints, const std::vector<std::uint8_t>& planned,
                              const analysis::Progress& progress) {
   constexpr std::uint32_t kCustomersPerBlock = 4096;

@@ -12,7 +12,7 @@ namespace pear::recommender {
 /// with the largest expected value; with stock, the best offers get the available pieces, and the next best
 /// products replace those that are used up. O(customers x products) on all threads; the same for any number
 /// of them.
-[[nodiscard]] std::vector<Offer> make_plan(const PurchaseModel& model, const mining::Histories& known,
+[[nodiscard]] std::vector<Offer> make_plan(const OfferModel& model, const mining::Histories& known,
                                            const Constraints& constraints,
                                            const std::vector<std::uint8_t>& planned,
                                            const analysis::Progress& progress = {});

@@ -130,8 +130,8 @@ std::vector<Bundle> find_bundles(const Counts& counts) {
     Bundle bundle{{codes.begin(), codes.end()}, sets->baskets(set), 0, 1, 0, 0, 0};
     double amount = 0, margin = 0;
     for (const std::uint32_t code : codes) {
-      amount += counts.model.value.amount(code);
-      if (counts.has_margins()) margin += counts.model.value.margin(code);
+      amount += counts.purchases().value.amount(code);
+      if (counts.has_margins()) margin += counts.purchases().value.margin(code);
     }
     links.push_back(weakest_link(*sets, tested, index, set, baskets));
     bundle.lift = bundle.baskets / links.back().expected;

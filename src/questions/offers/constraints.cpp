@@ -104,6 +104,7 @@ OrError<recommender::Constraints> constraints_of(const analysis::QuestionInput& 
   constraints.min_probability = options.min_probability.value_or(kMinProbability);
   constraints.rank_by =
       options.rank_by.value_or(has_margins ? recommender::RankBy::margin : recommender::RankBy::amount);
+  constraints.uplift = options.uplift;
   if (constraints.rank_by == recommender::RankBy::margin && !has_margins)
     return usage_error(
         "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or probability.");

@@ -34,9 +34,9 @@ std::uint64_t count_active(const mining::Histories& known, const std::vector<std
   return active;
 }
 
-OrError<recommender::PurchaseModel> fit_model(const analysis::QuestionInput& input, const Options& options,
-                                              Date as_of, const mining::Histories& known,
-                                              const std::vector<std::uint8_t>& planned) {
+OrError<recommender::OfferModel> fit_model(const analysis::QuestionInput& input, const Options& options,
+                                           Date as_of, const mining::Histories& known,
+                                           const std::vector<std::uint8_t>& planned) {
   auto landmarks = recommender::choose_landmarks(
       *input.population.first_date, as_of, static_cast<std::int32_t>(options.horizon),
       static_cast<std::int32_t>(options.active), input.daybook.customers());
@@ -48,20 +48,22 @@ OrError<recommender::PurchaseModel> fit_model(const analysis::QuestionInput& inp
         "none of the customers ordered within {} before {}, so nobody is active. Use a larger --active.",
         analysis::days_text(options.active), to_text(as_of)));
   const expression::LineView lines(input.daybook, input.grains);
-  PEAR_ASSIGN(analysis::CustomerGroups groups, recommender::choose_segments(options.per, lines, known));
-  return recommender::fit_purchase_model(input.daybook, known, std::move(*landmarks), std::move(groups),
-                                         recommender::categories_of(input.daybook),
-                                         analysis::part_of(input.progress, 0, kFitted));
+  PEAR_ASSIGN(const analysis::CustomerGroups groups, recommender::choose_segments(options.per, lines, known));
+  return recommender::fit_offer_model(input.daybook, known, *input.population.first_date, *landmarks, groups,
+                                      recommender::categories_of(input.daybook),
+                                      analysis::part_of(input.progress, 0, kFitted));
 }
 
 }  // namespace
 
 std::int64_t Counts::expected_amount(const recommender::Offer& offer) const {
-  return in_cents(offer.probability * model.value.amount(groups().group_of(offer.customer), offer.product));
+  return in_cents(offer.purchases *
+                  purchases().value.amount(groups().group_of(offer.customer), offer.product));
 }
 
 std::int64_t Counts::expected_margin(const recommender::Offer& offer) const {
-  return in_cents(offer.probability * model.value.margin(groups().group_of(offer.customer), offer.product));
+  return in_cents(offer.purchases *
+                  purchases().value.margin(groups().group_of(offer.customer), offer.product));
 }
 
 OrError<std::uint32_t> customer_asked(const Counts& counts) {
@@ -74,7 +76,7 @@ OrError<std::shared_ptr<const Counts>> count_offers(analysis::QuestionInput inpu
   expression::GroupKey products = analysis::id_key(input.daybook, daybook::Level::product);
   mining::Histories known = histories_until(input, products, as_of);
   std::vector<std::uint8_t> planned = planned_of(input);
-  PEAR_ASSIGN(recommender::PurchaseModel model, fit_model(input, options, as_of, known, planned));
+  PEAR_ASSIGN(recommender::OfferModel model, fit_model(input, options, as_of, known, planned));
   const std::uint64_t active = count_active(known, planned, as_of, options.active);
   expression::GroupKey customers = analysis::id_key(input.daybook, daybook::Level::customer);
   const auto counts = std::make_shared<Counts>(Counts{std::move(input),

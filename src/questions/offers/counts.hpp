@@ -27,12 +27,13 @@ struct Counts {
   std::string item = "product";
   mining::Histories known;   ///< what customers bought up to as_of
   std::uint64_t active = 0;  ///< of the planned customers
-  recommender::PurchaseModel model;
+  recommender::OfferModel model;
   std::vector<recommender::Offer> offers;  ///< by customer, best first
 
-  [[nodiscard]] const analysis::CustomerGroups& groups() const { return model.groups; }
+  [[nodiscard]] const recommender::PurchaseModel& purchases() const { return model.purchases; }
+  [[nodiscard]] const analysis::CustomerGroups& groups() const { return purchases().groups; }
   [[nodiscard]] analysis::ItemLabels names() const { return {input.daybook, products, item}; }
-  [[nodiscard]] bool has_margins() const { return model.value.has_margins(); }
+  [[nodiscard]] bool has_margins() const { return purchases().value.has_margins(); }
   /// The expected value of a purchase of the offer, in units of Decimal, rounded to cents.
   [[nodiscard]] std::int64_t expected_amount(const recommender::Offer& offer) const;
   [[nodiscard]] std::int64_t expected_margin(const recommender::Offer& offer) const;

@@ -44,11 +44,17 @@ std::vector<std::pair<std::uint32_t, std::int32_t>> last_days(std::span<const mi
 std::vector<EvidenceRow> evidence_of(const Counts& counts, std::span<const mining::HistoryEntry> history) {
   std::vector<EvidenceRow> rows;
   const auto bought = last_days(history);
-  const recommender::StepModel& steps = counts.model.steps;
+  const recommender::StepModel& steps = counts.purchases().steps;
   for (const recommender::Offer& offer : counts.offers) {
     const std::uint32_t group = counts.groups().group_of(offer.customer);
-    rows.push_back({offer.product, daybook::kNoMember, result::kEmptyCell, "without it",
-                    counts.model.rates.of_group(group, offer.product), offer.baseline});
+    if (offer.is_repurchase)
+      rows.push_back({offer.product, daybook::kNoMember, offer.own_last_ago, "bought before",
+                      observed(counts, offer), offer.baseline});
+    else
+      rows.push_back({offer.product, daybook::kNoMember, result::kEmptyCell, "without it",
+                      counts.purchases().rates.of_group(group, offer.product), offer.baseline});
+    const std::size_t first_step = rows.size();
+    double uplifts = 0;
     for (const auto& [product, day] : bought) {
       const std::int32_t days_ago = counts.as_of.days - day;
       const auto recency = recommender::RecencyState::of(days_ago, history.back().day > day);
@@ -59,6 +65,10 @@ std::vector<EvidenceRow> evidence_of(const Counts& counts, std::span<const minin
                                       recency.ordered_since() ? "ordered" : "nothing"),
                           steps.observed(cell, group), steps.uplift(cell, group)});
     }
+    // So that the contributions add up to the probability.
+    for (std::size_t row = first_step; row < rows.size(); ++row) uplifts += rows[row].adds;
+    for (std::size_t row = first_step; row < rows.size(); ++row)
+      rows[row].adds *= (offer.probability - offer.baseline) / uplifts;
   }
   return rows;
 }
@@ -95,20 +105,21 @@ result::Table evidence_table(const Counts& counts, std::uint32_t group,
              [](const EvidenceRow& row) { return row.observed.rate(); })
       .always_shown = true;
   builder
-      .share("contribution",
-             "To the probability: for the baseline, from this customer's order rate and category shares; for "
-             "a purchase, its uplift. The probability is 1 - (1 - a) x (1 - b) ... of all.",
-             [](const EvidenceRow& row) { return row.adds; })
+      .share(
+          "contribution",
+          "To the probability: of what the customer would buy without any step, and of each step. They add "
+          "up to the probability.",
+          [](const EvidenceRow& row) { return row.adds; })
       .always_shown = true;
   return table;
 }
 
 std::string why_no_offers(const Counts& counts, std::int32_t last_day) {
   const std::int32_t days_ago = counts.as_of.days - last_day;
-  if (days_ago >= counts.model.landmarks.active)
+  if (days_ago >= counts.purchases().landmarks.active)
     return fmt::format("the last order was {} ago, and customers count as active for {} (--active)",
                        counted(static_cast<std::uint64_t>(days_ago), "day"),
-                       counted(static_cast<std::uint64_t>(counts.model.landmarks.active), "day"));
+                       counted(static_cast<std::uint64_t>(counts.purchases().landmarks.active), "day"));
   return fmt::format("nothing that may be offered has a probability of {} or more (--min-probability)",
                      analysis::per_cent(counts.constraints.min_probability));
 }

@@ -18,12 +18,12 @@ std::vector<result::Figure> figures_of(const Counts& counts) {
   if (sums.empty()) return {};
   result::Figure figure;
   figure.title = product_sentence(counts, sums.front());
-  figure.subtitle =
-      fmt::format("{} expected within {} from offers made on {}, by product{}; {}",
-                  counts.has_margins() ? "Margin" : "Sales",
-                  analysis::days_text(counts.model.landmarks.horizon), to_text(Date{counts.as_of.days + 1}),
-                  sums.size() > kBars ? fmt::format(", the first {} of {}", kBars, sums.size()) : "",
-                  counted(counts.offers.size(), "offer"));
+  figure.subtitle = fmt::format(
+      "{} expected within {} from offers made on {}, by product{}; {}",
+      counts.has_margins() ? "Margin" : "Sales", analysis::days_text(counts.purchases().landmarks.horizon),
+      to_text(Date{counts.as_of.days + 1}),
+      sums.size() > kBars ? fmt::format(", the first {} of {}", kBars, sums.size()) : "",
+      counted(counts.offers.size(), "offer"));
   sums.resize(std::min(sums.size(), kBars));
   analysis::TableBuilder builder(figure.marks, sums);
   builder.text("product", "The offered product.",

@@ -76,13 +76,13 @@ std::vector<std::string> headline_of(const Counts& counts) {
     const recommender::Offer& offer = counts.offers[i];
     customers += i == 0 || counts.offers[i - 1].customer != offer.customer ? 1U : 0U;
     value += counts.expected_value(offer);
-    purchases += offer.probability;
+    purchases += offer.purchases;
   }
   return {
       fmt::format("{} to {} of {}: {} purchases and {} {} expected within {}.",
                   counted(counts.offers.size(), "offer"), analysis::number(customers), active,
                   analysis::number(static_cast<std::uint64_t>(std::llround(purchases))), money(counts, value),
-                  value_noun(counts), analysis::days_text(counts.model.landmarks.horizon)),
+                  value_noun(counts), analysis::days_text(counts.purchases().landmarks.horizon)),
       fmt::format("{}: {} to {}, probability {}. Reason: {}.",
                   most_likely->is_triggered() ? "Most likely offer with a trigger" : "Most likely offer",
                   counts.names().title(most_likely->product),
@@ -97,22 +97,22 @@ result::Definitions definitions_of(const Counts& counts) {
       {"horizon", analysis::days_text(counts.options.horizon)},
       {"active",
        fmt::format("last order less than {} before as_of", analysis::days_text(counts.options.active))},
-      {"probability",
-       "of at least one purchase within the horizon: 1 - (1 - baseline) x (1 - uplift) for each step"},
+      {"probability", "of at least one purchase within the horizon, with or without an offer"},
+      {"expected purchases", counts.options.uplift
+                                 ? "orders within the horizon that an offer can cause: of new products, and "
+                                   "those that a step triggers"
+                                 : "orders within the horizon, with or without an offer"},
       {"rate", "share of customers in the same position on earlier days who bought it within the horizon"},
       {"step", "binomial tests, q values by Benjamini and Hochberg up to 0.05"}};
 }
 
 std::vector<result::Check> checks_of(const Counts& counts) {
-  bool are_new = true, are_allowed = true, are_in_stock = true, are_probabilities = true;
+  bool are_different = true, are_allowed = true, are_in_stock = true, are_probabilities = true;
   std::vector<std::int64_t> offered(counts.products.distinct);
+  std::vector<std::uint32_t> last_customer(counts.products.distinct, daybook::kNoMember);
   for (const recommender::Offer& offer : counts.offers) {
-    const auto history = counts.known.of(offer.customer);
-    const bool is_bought =
-        std::any_of(history.begin(), history.end(),
-                    [&](const mining::HistoryEntry& entry) { return entry.code == offer.product; });
-    const bool is_due = offer.trigger && offer.trigger->product == offer.product;
-    are_new = are_new && (!is_bought || is_due);
+    are_different =
+        are_different && std::exchange(last_customer[offer.product], offer.customer) != offer.customer;
     are_allowed = are_allowed && counts.constraints.allowed[offer.product] != 0;
     are_probabilities = are_probabilities && offer.probability > 0 && offer.probability <= 1;
     ++offered[offer.product];
@@ -120,13 +120,13 @@ std::vector<result::Check> checks_of(const Counts& counts) {
   if (counts.constraints.stock)
     for (std::size_t product = 0; product < offered.size(); ++product)
       are_in_stock = are_in_stock && offered[product] <= (*counts.constraints.stock)[product];
-  return {{"nobody is offered what they already bought, unless it is due again", are_new},
+  return {{"nobody is offered the same product twice", are_different},
           {"excluded products, and products out of stock, are not offered", are_allowed && are_in_stock},
           {"every probability is above 0 and at most 1", are_probabilities}};
 }
 
 std::vector<std::string> notes_of(const Counts& counts) {
-  const recommender::PurchaseModel& model = counts.model;
+  const recommender::PurchaseModel& model = counts.purchases();
   const recommender::Landmarks& landmarks = model.landmarks;
   std::string group = "all customers are one group";
   if (counts.groups().is_split())
@@ -139,6 +139,13 @@ std::vector<std::string> notes_of(const Counts& counts) {
                   counted(landmarks.days.size(), "earlier day"), to_text(Date{landmarks.days.front()}),
                   to_text(Date{landmarks.days.back()}), analysis::number(model.steps.steps()),
                   analysis::number(model.pairs_tested), group)};
+  notes.emplace_back(
+      counts.options.uplift
+          ? "Expected purchases are those that an offer can cause: of new products, and those that a step "
+            "triggers."
+          : "Expected purchases include those that customers would make without an offer; --uplift leaves "
+            "out "
+            "products that they buy again by themselves.");
   if (!counts.groups().note.empty()) notes.push_back(counts.groups().note);
   const std::string horizon = analysis::days_text(landmarks.horizon);
   notes.push_back(landmarks.season_day

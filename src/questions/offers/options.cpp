@@ -61,6 +61,10 @@ analysis::OptionDeclarations<Options> option_declarations() {
           {"only", "PRODUCTS", "", "offer only these: ids or names, separated by commas"}, &Options::only),
       analysis::text_option<Options>({"exclude", "PRODUCTS", "", "do not offer these"}, &Options::exclude),
       rank_option(),
+      analysis::switch_option<Options>(
+          {"uplift", "", "",
+           "count only purchases that an offer can cause: new products, and those that a step triggers"},
+          &Options::uplift),
       analysis::tree_option<Options>(
           {"per", "COLUMN", "by the data", "customers who buy alike: any column of customers"},
           &Options::per),

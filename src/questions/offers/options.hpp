@@ -20,6 +20,7 @@ struct Options {
   std::int64_t per_customer = 3;               ///< offers
   std::optional<double> min_probability;       ///< 0.01 by default
   std::optional<std::string> only, exclude;    ///< products by id or name, separated by commas
+  bool uplift = false;                         ///< count only purchases that an offer can cause
   std::optional<recommender::RankBy> rank_by;  ///< margin if costs are known, otherwise amount
   std::optional<expression::Tree> per;         ///< segments; chosen from the data by default
   std::optional<expression::Tree>

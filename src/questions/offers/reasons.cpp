@@ -15,19 +15,28 @@ constexpr std::uint32_t kFewestOfGroup =
 
 std::string ago(std::int32_t days) { return days == 0 ? "today" : analysis::days_text(days) + " ago"; }
 
+recommender::RecencyState recency_of(const recommender::Offer& offer) {
+  return recommender::RecencyState::of(offer.own_last_ago, offer.own_last_ago > offer.last_ago);
+}
+
+std::string times(std::uint32_t orders) {
+  return orders == 1 ? "once" : orders == 2 ? "twice" : counted(orders, "time");
+}
+
 const recommender::Observed& observed_of_group(const Counts& counts, const recommender::Offer& offer) {
   const std::uint32_t group = counts.groups().group_of(offer.customer);
-  const recommender::StepModel& steps = counts.model.steps;
+  const recommender::StepModel& steps = counts.purchases().steps;
   return offer.is_triggered() ? steps.observed(steps.cell(offer.trigger->cell), group)
-                              : counts.model.rates.of_group(group, offer.product);
+                              : counts.purchases().rates.of_group(group, offer.product);
 }
 
 /// Whether the reason is about the customer's group: enough customers of it took the step, or buy the product
-/// more often than all do.
+/// more often than all do. Repurchases are those of all customers.
 bool is_of_group(const Counts& counts, const recommender::Offer& offer) {
+  if (offer.is_repurchase) return false;
   const recommender::Observed& group = observed_of_group(counts, offer);
   return counts.groups().is_split() && group.customers >= kFewestOfGroup &&
-         (offer.is_triggered() || group.rate() > counts.model.rates.of_all(offer.product).rate());
+         (offer.is_triggered() || group.rate() > counts.purchases().rates.of_all(offer.product).rate());
 }
 
 /// "62 customers (region: North)"
@@ -47,8 +56,7 @@ std::string untriggered_reason(const Counts& counts, const recommender::Offer& o
           : "";
   return fmt::format("{} of {} who did not have it bought it {}{}; ordered {}, last {}",
                      analysis::per_cent(observed(counts, offer).rate()), whom(counts, offer), within,
-                     times_all, offer.orders == 1 ? "once" : counted(offer.orders, "time"),
-                     ago(offer.last_ago));
+                     times_all, times(offer.orders), ago(offer.last_ago));
 }
 
 /// "; usually 20 to 34 days after"
@@ -59,50 +67,64 @@ std::string usual_days(const recommender::StepTiming& timing) {
   return fmt::format("; usually {} to {} after", timing.days_p25, analysis::days_text(timing.days_p75));
 }
 
+/// "30 to 44 days before and nothing since"
+std::string position_text(recommender::RecencyState recency) {
+  return fmt::format("{} before and {} since", recommender::days_of_band(recency.band()),
+                     recency.ordered_since() ? "had ordered" : "nothing");
+}
+
+std::string repurchase_reason(const Counts& counts, const recommender::Offer& offer,
+                              const std::string& within) {
+  return fmt::format("bought it {}, last {}; of {} who had bought it {}, {} bought it again {}{}",
+                     times(offer.own_orders), ago(offer.own_last_ago), whom(counts, offer),
+                     position_text(recency_of(offer)), analysis::per_cent(observed(counts, offer).rate()),
+                     within, usual_days(counts.model.repurchases.timing(offer.product)));
+}
+
 std::string triggered_reason(const Counts& counts, const recommender::Offer& offer,
                              const std::string& within) {
   const recommender::Offer::Trigger& trigger = *offer.trigger;
-  const recommender::RecencyState recency = counts.model.steps.cell(trigger.cell).recency;
-  const recommender::StepTiming timing = counts.model.steps.timing(trigger.product, offer.product);
-  const std::string position =
-      fmt::format("{} before and {} since", recommender::days_of_band(recency.band()),
-                  recency.ordered_since() ? "had ordered" : "nothing");
+  const recommender::RecencyState recency = counts.purchases().steps.cell(trigger.cell).recency;
+  const recommender::StepTiming timing = counts.purchases().steps.timing(trigger.product, offer.product);
   const std::string rate = analysis::per_cent(observed(counts, offer).rate());
-  if (trigger.product == offer.product)
-    return fmt::format("bought it {}; of {} who had bought it {}, {} bought it again {}{}",
-                       ago(trigger.days_ago), whom(counts, offer), position, rate, within,
-                       usual_days(timing));
   const bool mostly_together = timing.together * 2 > timing.purchases;
   return fmt::format("bought {} {}; of {} who had bought that {}, {} bought this {}{}{}",
                      counts.names().title(trigger.product), ago(trigger.days_ago), whom(counts, offer),
-                     position, rate, within, usual_days(timing),
+                     position_text(recency), rate, within, usual_days(timing),
                      mostly_together ? ", mostly together with more of it" : "");
 }
 
 }  // namespace
 
 const recommender::Observed& observed(const Counts& counts, const recommender::Offer& offer) {
+  if (offer.is_repurchase) return counts.model.repurchases.of(offer.product, recency_of(offer));
   if (is_of_group(counts, offer)) return observed_of_group(counts, offer);
-  return offer.is_triggered() ? counts.model.steps.cell(offer.trigger->cell).observed
-                              : counts.model.rates.of_all(offer.product);
+  return offer.is_triggered() ? counts.purchases().steps.cell(offer.trigger->cell).observed
+                              : counts.purchases().rates.of_all(offer.product);
 }
 
 double lift(const Counts& counts, const recommender::Offer& offer) {
-  return observed(counts, offer).rate() / counts.model.rates.of_all(offer.product).rate();
+  return observed(counts, offer).rate() / counts.purchases().rates.of_all(offer.product).rate();
 }
 
 std::pair<Date, Date> best_days(const Counts& counts, const recommender::Offer& offer) {
-  const Date first{counts.as_of.days + 1}, last{counts.as_of.days + counts.model.landmarks.horizon};
-  if (!offer.is_triggered()) return {first, last};
-  const recommender::StepTiming timing = counts.model.steps.timing(offer.trigger->product, offer.product);
-  const std::int32_t bought = counts.as_of.days - offer.trigger->days_ago;
+  const Date first{counts.as_of.days + 1}, last{counts.as_of.days + counts.purchases().landmarks.horizon};
+  if (!offer.is_triggered() && !offer.is_repurchase) return {first, last};
+  const recommender::StepTiming timing =
+      offer.is_repurchase ? counts.model.repurchases.timing(offer.product)
+                          : counts.purchases().steps.timing(offer.trigger->product, offer.product);
+  if (timing.purchases == 0) return {first, last};
+  const std::int32_t bought =
+      counts.as_of.days - (offer.is_repurchase ? offer.own_last_ago : offer.trigger->days_ago);
   const Date from{std::clamp(bought + timing.days_p25, first.days, last.days)},
       until{bought + timing.days_p75};
   return {from, until < from || until > last ? last : until};
 }
 
 std::string reason(const Counts& counts, const recommender::Offer& offer) {
-  const std::string within = fmt::format("within {}", analysis::days_text(counts.model.landmarks.horizon));
+  const std::string within =
+      fmt::format("within {}", analysis::days_text(counts.purchases().landmarks.horizon));
+  if (offer.is_repurchase) return repurchase_reason(counts, offer, within);
   return offer.is_triggered() ? triggered_reason(counts, offer, within)
                               : untriggered_reason(counts, offer, within);
 }

@@ -63,7 +63,7 @@ std::vector<ProductRow> product_rows(const Counts& counts) {
     ++row.customers;
     row.as_first += ranks[i] == 1 ? 1U : 0U;
     row.triggered += offer.is_triggered() ? 1U : 0U;
-    row.buyers += offer.probability;
+    row.buyers += offer.purchases;
     row.amount += counts.expected_amount(offer);
     if (counts.has_margins()) row.margin += counts.expected_margin(offer);
   }
@@ -101,13 +101,18 @@ result::Table plan_table(const std::shared_ptr<const Counts>& kept) {
       .share("probability", "Probability that the customer buys it within the horizon.",
              [](const Offer& offer) { return offer.probability; })
       .always_shown = true;
+  builder.number("expected_purchases",
+                 counts.options.uplift
+                     ? "The expected number of orders with it within the horizon that an offer can cause."
+                     : "The expected number of orders with it within the horizon, with or without an offer.",
+                 2, [](const Offer& offer) { return offer.purchases; });
   if (counts.has_margins())
     builder
-        .money("expected_margin", "probability x the mean margin of a purchase of it in the group.",
+        .money("expected_margin", "Expected purchases x the mean margin of a purchase of it in the group.",
                [&](const Offer& offer) { return counts.expected_margin(offer); })
         .always_shown = true;
   builder
-      .money("expected_amount", "probability x the mean amount of a purchase of it in the group.",
+      .money("expected_amount", "Expected purchases x the mean amount of a purchase of it in the group.",
              [&](const Offer& offer) { return counts.expected_amount(offer); })
       .always_shown = !counts.has_margins();
   builder.date("best_from", "First day on which the offer fits best.",

@@ -1,0 +1,188 @@
+#include "recommender/blend/candidates.hpp"
+
+#include <algorithm>
+#include <cmath>
+#include <initializer_list>
+
+namespace pear::recommender {
+namespace {
+
+constexpr double kLeast = 1e-9;  ///< probability
+
+void set(Features& features, std::initializer_list<double> values) {
+  std::transform(values.begin(), values.end(), features.begin(),
+                 [](double value) { return static_cast<float>(value); });
+}
+
+double log_of(double probability) { return std::log(std::max(probability, kLeast)); }
+double log_of_not(double probability) { return -std::log(std::max(1 - probability, kLeast)); }
+
+}  // namespace
+
+std::size_t feature_count(PurchaseKind kind) { return kind == PurchaseKind::new_product ? 8 : 14; }
+
+CandidateReader::CandidateReader(const PurchaseModel& model, const Taste& taste,
+                                 const mining::Histories& known)
+    : model_(model),
+      taste_(taste),
+      known_(known),
+      own_(known.counts.size()),
+      steps_(known.counts.size()),
+      item_sums_(known.counts.size()),
+      category_counts_(model.categories.count),
+      category_shares_(model.categories.count),
+      classes_(taste.classes.count()) {}
+
+const std::vector<Candidate>& CandidateReader::read(std::uint32_t customer,
+                                                    const std::vector<std::uint8_t>& allowed) {
+  candidates_.clear();
+  const auto history = known_.of(customer);
+  const std::array<std::int32_t, 1> days = {model_.landmarks.as_of.days};
+  for_each_landmark(history, model_.landmarks, days, [&](const CustomerState& now) {
+    state_ = now;
+    const std::uint32_t group = model_.groups.group_of(customer);
+    expected_items_ = model_.rate.forecast(now, group);
+    gather(group, history);
+    follow_steps(group);
+    choose_likely(group, allowed);
+    for (const std::uint32_t product : chosen_) add(group, product);
+    for (const std::uint32_t product : bought_) own_[product] = {};
+  });
+  return candidates_;
+}
+
+/// Without logarithms, because this is done for every customer and product.
+void CandidateReader::choose_likely(std::uint32_t group, const std::vector<std::uint8_t>& allowed) {
+  constexpr std::size_t kMost = 40;
+  likely_.clear();
+  chosen_.clear();
+  for (std::uint32_t product = 0; product < allowed.size(); ++product) {
+    if (allowed[product] == 0) continue;
+    if (own_[product].orders > 0 || steps_[product].trigger)
+      chosen_.push_back(product);
+    else
+      likely_.emplace_back(
+          -baseline_of_new(group, product) * class_lift(group, product) * item_lift(product), product);
+  }
+  if (likely_.size() > kMost) {
+    std::nth_element(likely_.begin(), likely_.begin() + kMost, likely_.end());
+    likely_.resize(kMost);
+  }
+  for (const auto& [likelihood, product] : likely_) chosen_.push_back(product);
+  std::sort(chosen_.begin(), chosen_.end());
+}
+
+double CandidateReader::baseline_of_new(std::uint32_t group, std::uint32_t product) const {
+  const double category_items = expected_items_ * category_shares_[model_.categories.of_product[product]];
+  return baseline_probability(model_.rate, model_.shares, category_items, group, product);
+}
+
+/// The share of a product in what the customer's classes buy / its share in the group, shrunk towards 1.
+double CandidateReader::class_lift(std::uint32_t group, std::uint32_t product) const {
+  constexpr double kPrior = 0.25;
+  const double usual = model_.shares.of_product(group, product) *
+                       model_.shares.of_category(group, model_.categories.of_product[product], 0, 0);
+  return (taste_.classes.share_of(classes_, product) + kPrior * usual + kLeast) /
+         ((1 + kPrior) * usual + kLeast);
+}
+
+/// The sum of the weights from the customer's products / its mean over all customers, shrunk towards 1.
+double CandidateReader::item_lift(std::uint32_t product) const {
+  constexpr double kPrior = 4, kLeastMean = 1e-6;
+  const double mean = std::max(taste_.items.mean(product), kLeastMean);
+  return (std::max(item_sums_[product], 0.0) + kPrior * mean) / ((1 + kPrior) * mean);
+}
+
+void CandidateReader::gather(std::uint32_t group, std::span<const mining::HistoryEntry> history) {
+  std::fill(category_counts_.begin(), category_counts_.end(), 0);
+  bought_.clear();
+  purchases_ = static_cast<double>(history.size());
+  weight_ = 0;
+  for (const mining::HistoryEntry& entry : history) {
+    ++category_counts_[model_.categories.of_product[entry.code]];
+    OwnPurchases& own = own_[entry.code];
+    if (own.orders++ == 0) {
+      own.first_day = entry.day;
+      bought_.push_back(entry.code);
+    }
+    own.last_day = entry.day;
+    const double weight = taste_.repeats.weight_of(entry.day);
+    own.weight += weight, weight_ += weight;
+  }
+  model_.shares.of_categories(group, category_counts_, static_cast<std::uint32_t>(history.size()),
+                              category_shares_);
+  taste_.classes.classify(group, bought_, classes_);
+  std::fill(item_sums_.begin(), item_sums_.end(), 0.0);
+  for (const std::uint32_t product : bought_)
+    for (const ItemWeights::Weight& weight : taste_.items.from(product))
+      item_sums_[weight.product] += weight.weight;
+  std::sort(bought_.begin(), bought_.end());
+}
+
+/// What the customer's purchases trigger.
+void CandidateReader::follow_steps(std::uint32_t group) {
+  std::fill(steps_.begin(), steps_.end(), StepSum{});
+  for (const std::uint32_t earlier : bought_) {
+    const std::int32_t last_day = own_[earlier].last_day;
+    const std::int32_t days_ago = model_.landmarks.as_of.days - last_day;
+    const RecencyState recency = RecencyState::of(days_ago, state_.last_day > last_day);
+    for (const StepCell& cell : model_.steps.after(earlier, recency)) {
+      if (own_[cell.later].orders > 0 && cell.later != earlier) continue;
+      StepSum& step = steps_[cell.later];
+      const double uplift = model_.steps.uplift(cell, group);
+      step.none *= 1 - uplift;
+      if (uplift <= step.largest) continue;
+      step.largest = uplift;
+      step.trigger = {model_.steps.place_of(cell), earlier, days_ago};
+    }
+  }
+}
+
+/// The mean of the Dirichlet-multinomial distribution for a customer with `own` of `all` purchases.
+double CandidateReader::own_share(std::uint32_t product, double own, double all) const {
+  const RepeatPurchases& repeats = taste_.repeats;
+  return (own + repeats.precision() * repeats.share(product)) / (all + repeats.precision());
+}
+
+void CandidateReader::add(std::uint32_t group, std::uint32_t product) {
+  Candidate candidate;
+  candidate.product = product;
+  candidate.trigger = steps_[product].trigger;
+  candidate.none = steps_[product].none;
+  const OwnPurchases& own = own_[product];
+  if (own.orders == 0) {
+    candidate.baseline = baseline_of_new(group, product);
+    set_features_of_new(group, candidate);
+  } else {
+    candidate.kind = PurchaseKind::repurchase;
+    candidate.own = own;
+    candidate.baseline = probability_of_any(expected_items_ * own_share(product, own.weight, weight_),
+                                            model_.rate.dispersion());
+    set_features_of_repurchase(candidate);
+  }
+  candidates_.push_back(candidate);
+}
+
+void CandidateReader::set_features_of_new(std::uint32_t group, Candidate& candidate) const {
+  const std::uint32_t product = candidate.product;
+  set(candidate.features,
+      {1, log_of(candidate.probability()), log_of_not(candidate.probability()),
+       std::log(class_lift(group, product)), std::log(item_lift(product)), taste_.trends.recent(product),
+       taste_.trends.season(product), std::log1p(purchases_ / taste_.repeats.precision())});
+}
+
+void CandidateReader::set_features_of_repurchase(Candidate& candidate) const {
+  constexpr double kGrace = 7, kMonth = 30;  // days
+  const OwnPurchases& own = own_[candidate.product];
+  const double days_ago = model_.landmarks.as_of.days - own.last_day + kGrace;
+  const double late = std::log(days_ago / (taste_.repeats.interval(candidate.product, own) + kGrace));
+  set(candidate.features,
+      {1, log_of(candidate.baseline), log_of_not(candidate.baseline), -log_of(candidate.none),
+       taste_.repeats.tendency(candidate.product), taste_.trends.recent(candidate.product),
+       taste_.trends.season(candidate.product), std::log1p(purchases_ / taste_.repeats.precision()),
+       std::log(own.orders), late, late * late, own.orders == 1 ? 1.0 : 0.0, std::log(days_ago / kMonth),
+       log_of(own_share(candidate.product, own.orders, purchases_)) -
+           log_of(own_share(candidate.product, own.weight, weight_))});
+}
+
+}  // namespace pear::recommender

@@ -62,7 +62,9 @@ void for_each_landmark(std::span<const mining::HistoryEntry> history, const Land
   }
 }
 
-/// The entries up to a day, as if there were nothing later: the same customers and codes.
-[[nodiscard]] mining::Histories known_by(const mining::Histories& histories, Date day);
+/// The entries up to a day, as if there were nothing later: the same customers and codes. Those of one
+/// customer out of `apart`, evenly spread; the others have none.
+[[nodiscard]] mining::Histories known_by(const mining::Histories& histories, Date day,
+                                         std::uint32_t apart = 1);
 
 }  // namespace pear::recommender

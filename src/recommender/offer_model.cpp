@@ -15,18 +15,21 @@ ObservedCandidates observe(const daybook::Daybook& daybook, const mining::Histor
                            const Landmarks& landmarks, const analysis::CustomerGroups& groups,
                            const Categories& categories, const analysis::Progress& progress) {
   constexpr std::uint64_t kMostCandidates = 600'000;
+  constexpr std::uint32_t kMostCustomers = 100'000;  // enough for a few weights
+  const std::uint32_t apart = 1 + daybook.customers() / kMostCustomers;
   const std::int32_t days = earlier_days(daybook.customers());
   ObservedCandidates observed;
   for (std::int32_t i = 1; i <= days; ++i) {
     const Date day{landmarks.as_of.days - i * landmarks.horizon};
-    auto earlier =
-        choose_landmarks(first_day, day, landmarks.horizon, landmarks.active, daybook.customers());
+    auto earlier = choose_landmarks(first_day, day, landmarks.horizon, landmarks.active, daybook.customers());
     if (!earlier) break;
-    const mining::Histories known_then = known_by(known, day);
+    const mining::Histories known_then = known_by(known, day, apart);
     const Taste taste = Taste::fit(known_then, *earlier, groups);
-    const PurchaseModel purchases =
-        fit_purchase_model(daybook, known_then, std::move(*earlier), groups, categories,
-                           analysis::part_of(progress, 100 * static_cast<std::uint64_t>(i - 1) / static_cast<std::uint64_t>(days), 100 * static_cast<std::uint64_t>(i) / static_cast<std::uint64_t>(days)));
+    const PurchaseModel purchases = fit_purchase_model(
+        daybook, known_then, std::move(*earlier), groups, categories,
+        analysis::part_of(progress,
+                          100 * static_cast<std::uint64_t>(i - 1) / static_cast<std::uint64_t>(days),
+                          100 * static_cast<std::uint64_t>(i) / static_cast<std::uint64_t>(days)));
     observed.add(purchases, taste, known_then, known, kMostCandidates / static_cast<std::uint64_t>(days));
   }
   return observed;
@@ -37,11 +40,11 @@ ObservedCandidates observe(const daybook::Daybook& daybook, const mining::Histor
 OfferModel fit_offer_model(const daybook::Daybook& daybook, const mining::Histories& known, Date first_day,
                            const Landmarks& landmarks, const analysis::CustomerGroups& groups,
                            const Categories& categories, const analysis::Progress& progress) {
-  Blend blend = Blend::fit(observe(daybook, known, first_day, landmarks, groups, categories,
-                                   analysis::part_of(progress, 0, 60)));
-  return {fit_purchase_model(daybook, known, landmarks, groups, categories,
-                             analysis::part_of(progress, 60, 95)),
-          Taste::fit(known, landmarks, groups), std::move(blend), RepurchaseRates::count(known, landmarks)};
+  Blend blend = Blend::fit(
+      observe(daybook, known, first_day, landmarks, groups, categories, analysis::part_of(progress, 0, 60)));
+  return {
+      fit_purchase_model(daybook, known, landmarks, groups, categories, analysis::part_of(progress, 60, 95)),
+      Taste::fit(known, landmarks, groups), std::move(blend), RepurchaseRates::count(known, landmarks)};
 }
 
 }  // namespace pear::recommender

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include <tbb/blocked_range.h>
@@ -13,6 +14,33 @@
 
 namespace pear::recommender {
 
+/// Counts at many places, few of which are used: the others cost memory, but no time.
+template <class Count>
+class SparseCounts {
+ public:
+  explicit SparseCounts(std::size_t places) : counts_(places), is_used_(places) {}
+
+  [[nodiscard]] Count& operator[](std::size_t place) {
+    if (std::exchange(is_used_[place], 1) == 0) used_.push_back(place);
+    return counts_[place];
+  }
+  [[nodiscard]] const Count& at(std::size_t place) const { return counts_[place]; }
+  /// In any order.
+  [[nodiscard]] const std::vector<std::size_t>& used() const { return used_; }
+  void add(const SparseCounts& other) {
+    for (const std::size_t place : other.used_) (*this)[place].add(other.counts_[place]);
+  }
+  void clear() {
+    for (const std::size_t place : used_) counts_[place] = {}, is_used_[place] = 0;
+    used_.clear();
+  }
+
+ private:
+  std::vector<Count> counts_;
+  std::vector<std::uint8_t> is_used_;
+  std::vector<std::size_t> used_;
+};
+
 /// Runs of products that are counted together, as many as fit into 16 MB.
 struct ProductBlock {
   std::uint32_t begin = 0, end = 0;
@@ -21,7 +49,7 @@ struct ProductBlock {
   [[nodiscard]] bool holds(std::uint32_t product) const { return product >= begin && product < end; }
   [[nodiscard]] std::size_t size() const { return end - begin; }
 };
-/// O(entries).
+/// All blocks but the last are equally large. O(entries).
 [[nodiscard]] std::vector<ProductBlock> blocks_of(const mining::Histories& histories,
                                                   std::size_t bytes_per_product);
 
@@ -60,6 +88,26 @@ void look_at_these(const mining::Histories& histories, std::span<const std::uint
                         counter.look_at(customers[i]);
                       }
                     });
+}
+
+/// Counts the customers of each block with the same counters, and visits the sums of each block. A counter
+/// has begin(block), which forgets the block before.
+template <class MakeCounter, class Visit>
+void count_blocks(const mining::Histories& histories, const std::vector<ProductBlock>& blocks,
+                  const MakeCounter& make_counter, const Visit& visit) {
+  using Counter = decltype(make_counter(std::size_t{}));
+  const ProductBlock* now = nullptr;
+  tbb::enumerable_thread_specific<Counter> counters([&] {
+    Counter counter = make_counter(blocks.front().size());
+    counter.begin(*now);
+    return counter;
+  });
+  for (const ProductBlock& block : blocks) {
+    now = &block;
+    for (Counter& counter : counters) counter.begin(block);
+    look_at_these(histories, block.customers, counters);
+    visit(added_up(counters));
+  }
 }
 
 }  // namespace pear::recommender

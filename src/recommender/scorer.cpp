@@ -11,12 +11,14 @@ bool is_better(const Offer& a, const Offer& b) {
 }
 
 Scorer::Scorer(const OfferModel& model, const mining::Histories& known, const Constraints& constraints)
-    : model_(model), constraints_(constraints), reader_(model.purchases, model.taste, known) {}
+    : model_(model),
+      constraints_(constraints),
+      reader_(model.purchases, model.taste, known, constraints.allowed) {}
 
 const std::vector<Offer>& Scorer::score(std::uint32_t customer) {
   offers_.clear();
   const std::uint32_t group = model_.purchases.groups.group_of(customer);
-  for (const Candidate& candidate : reader_.read(customer, constraints_.allowed)) {
+  for (const Candidate& candidate : reader_.read(customer)) {
     const CustomerState& now = reader_.state();
     Offer& offer = offers_.emplace_back();
     offer.customer = customer;

@@ -1,10 +1,10 @@
 #include "statistics/logistic_regression.hpp"
 
+#include <Eigen/Cholesky>
+#include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
 
-#include <Eigen/Cholesky>
-#include <Eigen/Core>
 #include <tbb/parallel_for.h>
 
 namespace pear::statistics {
@@ -50,8 +50,7 @@ Curvature curvature(const LogisticRows& rows, const Eigen::VectorXd& coefficient
   constexpr std::size_t kBlock = 8'192;
   std::vector<Curvature> blocks((rows.size() + kBlock - 1) / kBlock, Curvature(coefficients.size()));
   tbb::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t block) {
-    blocks[block] =
-        of_rows(rows, coefficients, block * kBlock, std::min(rows.size(), (block + 1) * kBlock));
+    blocks[block] = of_rows(rows, coefficients, block * kBlock, std::min(rows.size(), (block + 1) * kBlock));
   });
   Curvature all(coefficients.size());
   for (const Curvature& block : blocks) all.add(block);

@@ -4,7 +4,6 @@
 #include <cmath>
 #include <numeric>
 
-
 namespace pear::recommender {
 namespace {
 
@@ -44,16 +43,19 @@ ObservedCandidates::ObservedCandidates()
 void ObservedCandidates::add(const PurchaseModel& model, const Taste& taste, const mining::Histories& known,
                              const mining::Histories& histories, std::uint64_t most) {
   const std::vector<std::uint8_t> all(known.counts.size(), 1);
-  const auto apart =
-      static_cast<std::uint32_t>(1 + std::uint64_t{known.customers()} * known.counts.size() / most);
-  CandidateReader reader(model, taste, known);
-  for (std::uint32_t customer = 0; customer < known.customers(); customer += apart)
-    for (const Candidate& candidate : reader.read(customer, all)) {
+  constexpr std::uint64_t kOfCustomer = 60;  // candidates of a customer, about
+  const std::uint64_t apart = 1 + known.buyers * kOfCustomer / most;
+  std::uint64_t buyers = 0;
+  CandidateReader reader(model, taste, known, all);
+  for (std::uint32_t customer = 0; customer < known.customers(); ++customer) {
+    if (known.of(customer).empty() || buyers++ % apart != 0) continue;
+    for (const Candidate& candidate : reader.read(customer)) {
       statistics::LogisticRows& own = rows_[static_cast<std::size_t>(candidate.kind)];
       const std::uint32_t orders = orders_with(histories.of(customer), candidate.product, model.landmarks);
       own.add(std::span(candidate.features).first(own.features()), orders > 0);
       if (orders > 1) further_orders_[static_cast<std::size_t>(candidate.kind)] += orders - 1;
     }
+  }
 }
 
 Blend Blend::fit(const ObservedCandidates& observed) {

@@ -38,8 +38,8 @@ class Blend {
   [[nodiscard]] static Blend fit(const ObservedCandidates& observed);
 
   [[nodiscard]] double probability(const Candidate& candidate) const;
-  /// The expected number of orders with a product within the horizon, if it is bought with this probability: p
-  /// x (1 - f log(1 - p)). For a Poisson distribution, f is about 1/2.
+  /// The expected number of orders with a product within the horizon, if it is bought with this probability:
+  /// p x (1 - f log(1 - p)). For a Poisson distribution, f is about 1/2.
   [[nodiscard]] double orders(PurchaseKind kind, double probability) const;
   [[nodiscard]] const std::vector<double>& coefficients(PurchaseKind kind) const {
     return coefficients_[static_cast<std::size_t>(kind)];

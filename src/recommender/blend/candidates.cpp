@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <initializer_list>
+#include <utility>
 
 namespace pear::recommender {
 namespace {
@@ -22,19 +23,21 @@ double log_of_not(double probability) { return -std::log(std::max(1 - probabilit
 std::size_t feature_count(PurchaseKind kind) { return kind == PurchaseKind::new_product ? 8 : 14; }
 
 CandidateReader::CandidateReader(const PurchaseModel& model, const Taste& taste,
-                                 const mining::Histories& known)
+                                 const mining::Histories& known, const std::vector<std::uint8_t>& allowed)
     : model_(model),
       taste_(taste),
       known_(known),
       own_(known.counts.size()),
+      allowed_(allowed),
+      shortlists_(model, taste.classes, allowed),
       steps_(known.counts.size()),
       item_sums_(known.counts.size()),
+      is_considered_(known.counts.size()),
       category_counts_(model.categories.count),
       category_shares_(model.categories.count),
       classes_(taste.classes.count()) {}
 
-const std::vector<Candidate>& CandidateReader::read(std::uint32_t customer,
-                                                    const std::vector<std::uint8_t>& allowed) {
+const std::vector<Candidate>& CandidateReader::read(std::uint32_t customer) {
   candidates_.clear();
   const auto history = known_.of(customer);
   const std::array<std::int32_t, 1> days = {model_.landmarks.as_of.days};
@@ -44,25 +47,43 @@ const std::vector<Candidate>& CandidateReader::read(std::uint32_t customer,
     expected_items_ = model_.rate.forecast(now, group);
     gather(group, history);
     follow_steps(group);
-    choose_likely(group, allowed);
+    choose_likely(group);
     for (const std::uint32_t product : chosen_) add(group, product);
-    for (const std::uint32_t product : bought_) own_[product] = {};
+    forget();
   });
   return candidates_;
 }
 
-/// Without logarithms, because this is done for every customer and product.
-void CandidateReader::choose_likely(std::uint32_t group, const std::vector<std::uint8_t>& allowed) {
+void CandidateReader::forget() {
+  for (const std::uint32_t product : bought_) own_[product] = {};
+  for (const std::uint32_t product : triggered_) steps_[product] = {};
+  for (const std::uint32_t product : related_) item_sums_[product] = 0;
+  bought_.clear(), triggered_.clear(), related_.clear();
+}
+
+/// Allowed ones, each once.
+void CandidateReader::consider(const std::vector<std::uint32_t>& products) {
+  for (const std::uint32_t product : products)
+    if (allowed_[product] != 0 && std::exchange(is_considered_[product], 1) == 0)
+      considered_.push_back(product);
+}
+
+/// Without logarithms, because this is done for many products of every customer.
+void CandidateReader::choose_likely(std::uint32_t group) {
   constexpr std::size_t kMost = 40;
-  likely_.clear();
-  chosen_.clear();
-  for (std::uint32_t product = 0; product < allowed.size(); ++product) {
-    if (allowed[product] == 0) continue;
+  constexpr double kLikelyClass = 0.05;
+  considered_.clear(), likely_.clear(), chosen_.clear();
+  consider(shortlists_.of_group(group));
+  for (std::size_t place = 0; place < classes_.size(); ++place)
+    if (classes_[place] >= kLikelyClass) consider(shortlists_.of_class(place));
+  consider(bought_), consider(triggered_), consider(related_);
+  for (const std::uint32_t product : considered_) {
+    is_considered_[product] = 0;
     if (own_[product].orders > 0 || steps_[product].trigger)
       chosen_.push_back(product);
     else
-      likely_.emplace_back(
-          -baseline_of_new(group, product) * class_lift(group, product) * item_lift(product), product);
+      likely_.emplace_back(-baseline_of_new(group, product) * class_lift(group, product) * item_lift(product),
+                           product);
   }
   if (likely_.size() > kMost) {
     std::nth_element(likely_.begin(), likely_.begin() + kMost, likely_.end());
@@ -95,7 +116,6 @@ double CandidateReader::item_lift(std::uint32_t product) const {
 
 void CandidateReader::gather(std::uint32_t group, std::span<const mining::HistoryEntry> history) {
   std::fill(category_counts_.begin(), category_counts_.end(), 0);
-  bought_.clear();
   purchases_ = static_cast<double>(history.size());
   weight_ = 0;
   for (const mining::HistoryEntry& entry : history) {
@@ -112,16 +132,17 @@ void CandidateReader::gather(std::uint32_t group, std::span<const mining::Histor
   model_.shares.of_categories(group, category_counts_, static_cast<std::uint32_t>(history.size()),
                               category_shares_);
   taste_.classes.classify(group, bought_, classes_);
-  std::fill(item_sums_.begin(), item_sums_.end(), 0.0);
   for (const std::uint32_t product : bought_)
-    for (const ItemWeights::Weight& weight : taste_.items.from(product))
-      item_sums_[weight.product] += weight.weight;
+    for (const ItemWeights::Weight& weight : taste_.items.from(product)) {
+      double& sum = item_sums_[weight.product];
+      if (sum == 0) related_.push_back(weight.product);
+      sum += weight.weight;
+    }
   std::sort(bought_.begin(), bought_.end());
 }
 
 /// What the customer's purchases trigger.
 void CandidateReader::follow_steps(std::uint32_t group) {
-  std::fill(steps_.begin(), steps_.end(), StepSum{});
   for (const std::uint32_t earlier : bought_) {
     const std::int32_t last_day = own_[earlier].last_day;
     const std::int32_t days_ago = model_.landmarks.as_of.days - last_day;
@@ -132,6 +153,7 @@ void CandidateReader::follow_steps(std::uint32_t group) {
       const double uplift = model_.steps.uplift(cell, group);
       step.none *= 1 - uplift;
       if (uplift <= step.largest) continue;
+      if (!step.trigger) triggered_.push_back(cell.later);
       step.largest = uplift;
       step.trigger = {model_.steps.place_of(cell), earlier, days_ago};
     }

@@ -8,13 +8,15 @@
 #include <utility>
 #include <vector>
 
+#include "recommender/blend/shortlists.hpp"
 #include "recommender/purchase_model.hpp"
 #include "recommender/taste/taste.hpp"
 
 namespace pear::recommender {
 
-/// New to the customer, or bought before. The two are different tasks, and each has a model and baselines of its own (Li,
-/// Jullien, Ariannezhad and de Rijke, A next basket recommendation reality check, ACM TOIS 41, 2023).
+/// New to the customer, or bought before. The two are different tasks, and each has a model and baselines of
+/// its own (Li, Jullien, Ariannezhad and de Rijke, A next basket recommendation reality check, ACM TOIS 41,
+/// 2023).
 enum class PurchaseKind : std::uint8_t { new_product, repurchase };
 inline constexpr std::array kPurchaseKinds = {PurchaseKind::new_product, PurchaseKind::repurchase};
 
@@ -22,7 +24,8 @@ inline constexpr std::array kPurchaseKinds = {PurchaseKind::new_product, Purchas
 constexpr std::size_t kMostFeatures = 14;
 using Features = std::array<float, kMostFeatures>;
 [[nodiscard]] std::size_t feature_count(PurchaseKind kind);
-/// The places of some: the logarithm of the probability that the others correct, followed by that of its complement.
+/// The places of some: the logarithm of the probability that the others correct, followed by that of its
+/// complement.
 constexpr std::size_t kLogProbability = 1;
 constexpr std::size_t kClasses = 3, kItems = 4;  ///< of new products
 constexpr std::size_t kSteps = 3;                ///< of repurchases
@@ -48,11 +51,12 @@ struct Candidate {
 /// Reads one customer after another. One for each thread. Borrows its inputs.
 class CandidateReader {
  public:
-  CandidateReader(const PurchaseModel& model, const Taste& taste, const mining::Histories& known);
+  CandidateReader(const PurchaseModel& model, const Taste& taste, const mining::Histories& known,
+                  const std::vector<std::uint8_t>& allowed);
 
-  /// In order of product: allowed products that the customer bought, that a purchase triggers, and of the others the 40
-  /// likeliest. None if the customer is not active on model.landmarks.as_of. O(products).
-  const std::vector<Candidate>& read(std::uint32_t customer, const std::vector<std::uint8_t>& allowed);
+  /// In order of product: allowed products that the customer bought, that a purchase triggers, and of the
+  /// others the 40 likeliest. None if the customer is not active on model.landmarks.as_of.
+  const std::vector<Candidate>& read(std::uint32_t customer);
   /// The state of the customer read last, if there were candidates.
   [[nodiscard]] const CustomerState& state() const { return state_; }
 
@@ -63,7 +67,9 @@ class CandidateReader {
     double largest = 0;  ///< the largest uplift of a step
     std::optional<Candidate::Trigger> trigger;
   };
-  void choose_likely(std::uint32_t group, const std::vector<std::uint8_t>& allowed);
+  void choose_likely(std::uint32_t group);
+  void consider(const std::vector<std::uint32_t>& products);
+  void forget();
   void gather(std::uint32_t group, std::span<const mining::HistoryEntry> history);
   void follow_steps(std::uint32_t group);
   [[nodiscard]] double baseline_of_new(std::uint32_t group, std::uint32_t product) const;
@@ -81,12 +87,16 @@ class CandidateReader {
   double expected_items_ = 0, purchases_ = 0, weight_ = 0;
   std::vector<OwnPurchases> own_;      ///< by product
   std::vector<std::uint32_t> bought_;  ///< products of the history
-  std::vector<StepSum> steps_;         ///< by product
-  std::vector<double> item_sums_;      ///< by product
+  const std::vector<std::uint8_t>& allowed_;
+  Shortlists shortlists_;
+  std::vector<StepSum> steps_;                      ///< by product
+  std::vector<double> item_sums_;                   ///< by product
+  std::vector<std::uint32_t> triggered_, related_;  ///< products with such a sum
+  std::vector<std::uint8_t> is_considered_;         ///< by product
   std::vector<std::uint32_t> category_counts_;
   std::vector<double> category_shares_, classes_;
   std::vector<std::pair<double, std::uint32_t>> likely_;  ///< with how likely they are
-  std::vector<std::uint32_t> chosen_;
+  std::vector<std::uint32_t> considered_, chosen_;
   std::vector<Candidate> candidates_;
 };
 

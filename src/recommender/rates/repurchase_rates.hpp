@@ -11,8 +11,8 @@
 
 namespace pear::recommender {
 
-/// Exposures of customers who had bought a product, by how long before and whether they had ordered since; and
-/// the days from each purchase of it to the next.
+/// Exposures of customers who had bought a product, by how long before and whether they had ordered since;
+/// and the days from each purchase of it to the next.
 class RepurchaseRates {
  public:
   /// O(products that a customer bought) for each landmark, and O(entries), on all threads; the same for any

@@ -19,14 +19,20 @@ struct Link {
   std::uint32_t together = 0;  ///< orders with both
 };
 
+using Links = std::vector<std::vector<Link>>;  ///< by product
+
 /// Screens the pairs of the products of a block, one customer after another. One for each thread.
 class LinkCounter {
  public:
-  LinkCounter(const mining::Histories& histories, const ProductBlock& block)
+  LinkCounter(const mining::Histories& histories, std::size_t most_products)
       : histories_(histories),
-        block_(block),
-        counts_(block.size() * histories.counts.size()),
+        counts_(most_products * histories.counts.size()),
         spans_(histories.counts.size()) {}
+
+  void begin(const ProductBlock& block) {
+    block_ = &block;
+    counts_.clear();
+  }
 
   void look_at(std::uint32_t customer) {
     const auto history = histories_.of(customer);
@@ -36,7 +42,7 @@ class LinkCounter {
       if (span.first == INT32_MIN) {
         span.first = entry.day;
         bought_.push_back(entry.code);
-        if (block_.holds(entry.code)) own_.push_back(entry.code);
+        if (block_->holds(entry.code)) own_.push_back(entry.code);
       }
       span.last = entry.day;
     }
@@ -51,25 +57,23 @@ class LinkCounter {
     count_orders(history);
   }
 
-  void add(const LinkCounter& other) {
-    for (std::size_t i = 0; i < counts_.size(); ++i) {
-      counts_[i].one_way += other.counts_[i].one_way;
-      counts_[i].together += other.counts_[i].together;
-    }
-  }
+  void add(const LinkCounter& other) { counts_.add(other.counts_); }
 
-  [[nodiscard]] std::vector<Link> screened(std::uint32_t product) const {
-    std::vector<Link> screened;
-    for (std::uint32_t other = 0; other < spans_.size(); ++other) {
-      const Count& own = counts_[(product - block_.begin) * spans_.size() + other];
-      if (other != product && own.one_way + own.together > 0)
-        screened.push_back({other, own.one_way, own.together});
+  /// Of each product of the block, in order of the other product.
+  void read(Links& screened) const {
+    std::vector<std::size_t> places = counts_.used();
+    std::sort(places.begin(), places.end());
+    for (const std::size_t place : places) {
+      const std::size_t product = block_->begin + place / spans_.size(), other = place % spans_.size();
+      const Count& own = counts_.at(place);
+      if (other != product)
+        screened[product].push_back({static_cast<std::uint32_t>(other), own.one_way, own.together});
     }
-    return screened;
   }
 
   struct Count {
     std::uint32_t one_way = 0, together = 0;
+    void add(const Count& other) { one_way += other.one_way, together += other.together; }
   };
 
  private:
@@ -78,26 +82,24 @@ class LinkCounter {
   };
 
   Count& count(std::uint32_t product, std::uint32_t other) {
-    return counts_[(product - block_.begin) * spans_.size() + other];
+    return counts_[(product - block_->begin) * spans_.size() + other];
   }
 
   void count_orders(std::span<const mining::HistoryEntry> history) {
     for (std::size_t begin = 0, end = 0; begin < history.size(); begin = end) {
       while (end < history.size() && history[end].order == history[begin].order) ++end;
       for (std::size_t i = begin; i < end; ++i)
-        for (std::size_t other = begin; block_.holds(history[i].code) && other < end; ++other)
+        for (std::size_t other = begin; block_->holds(history[i].code) && other < end; ++other)
           ++count(history[i].code, history[other].code).together;
     }
   }
 
   const mining::Histories& histories_;
-  const ProductBlock& block_;
-  std::vector<Count> counts_;  ///< by product of the block, then other product
-  std::vector<Span> spans_;    ///< by product
+  const ProductBlock* block_ = nullptr;
+  SparseCounts<Count> counts_;  ///< by product of the block, then other product
+  std::vector<Span> spans_;     ///< by product
   std::vector<std::uint32_t> bought_, own_;
 };
-
-using Links = std::vector<std::vector<Link>>;
 
 const Link* find(const Links& screened, std::uint32_t a, std::uint32_t b) {
   const auto& own = screened[a];
@@ -164,13 +166,10 @@ ScreenedPairs ScreenedPairs::screen(const mining::Histories& histories) {
   ScreenedPairs pairs;
   const std::size_t products = histories.counts.size();
   Links screened(products);
-  for (const ProductBlock& block : blocks_of(histories, products * sizeof(LinkCounter::Count))) {
-    tbb::enumerable_thread_specific<LinkCounter> counters([&] { return LinkCounter(histories, block); });
-    look_at_these(histories, block.customers, counters);
-    const LinkCounter& all = added_up(counters);
-    for (std::uint32_t product = block.begin; product < block.end; ++product)
-      screened[product] = all.screened(product);
-  }
+  count_blocks(
+      histories, blocks_of(histories, products * sizeof(LinkCounter::Count)),
+      [&](std::size_t most_products) { return LinkCounter(histories, most_products); },
+      [&](const LinkCounter& all) { all.read(screened); });
   pairs.next_ = directed(screened);
   pairs.together_ = associated(screened, histories);
   for (const std::uint64_t pair : pairs.next_) pairs.together_.erase(pair);

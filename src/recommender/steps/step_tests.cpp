@@ -7,6 +7,7 @@
 
 #include <tbb/parallel_for.h>
 
+#include "base/pair_key.hpp"
 #include "recommender/parallel_counting.hpp"
 #include "recommender/steps/calendar_test.hpp"
 #include "recommender/steps/known_customer.hpp"
@@ -41,11 +42,11 @@ struct PairCount {
 /// and a band.
 struct BlockCounts {
   std::vector<std::uint32_t> exposures;  ///< by place
-  std::vector<PairCount> pairs;          ///< by place, then later product
+  SparseCounts<PairCount> pairs;         ///< by place, then later product
   std::vector<CategorySum> categories;   ///< by place, then group and category
 
-  BlockCounts(const Baseline& base, const ProductBlock& block)
-      : exposures(block.size() * kBands),
+  BlockCounts(const Baseline& base, std::size_t most_products)
+      : exposures(most_products * kBands),
         pairs(exposures.size() * base.products()),
         categories(exposures.size() * base.groups.count * base.categories.count) {}
 
@@ -56,30 +57,40 @@ struct BlockCounts {
   }
   void add(const BlockCounts& other) {
     for (std::size_t i = 0; i < exposures.size(); ++i) exposures[i] += other.exposures[i];
-    for (std::size_t i = 0; i < pairs.size(); ++i) pairs[i].add(other.pairs[i]);
+    pairs.add(other.pairs);
     for (std::size_t i = 0; i < categories.size(); ++i) categories[i].add(other.categories[i]);
+  }
+  void clear() {
+    std::fill(exposures.begin(), exposures.end(), 0);
+    pairs.clear();
+    std::fill(categories.begin(), categories.end(), CategorySum{});
   }
 };
 
 /// Counts the pairs of a block, one customer after another. One for each thread.
 class PairCounter {
  public:
-  PairCounter(const Baseline& base, const ProductBlock& block)
-      : base_(base), block_(block), counts_(base, block), known_(base) {}
+  PairCounter(const Baseline& base, std::size_t most_products)
+      : base_(base), counts_(base, most_products), known_(base) {}
+
+  void begin(const ProductBlock& block) {
+    block_ = &block;
+    counts_.clear();
+  }
 
   void look_at(std::uint32_t customer) {
     const auto history = base_.histories.of(customer);
     std::uint32_t read = 0;
     for_each_landmark(history, base_.landmarks, base_.landmarks.days, [&](const CustomerState& now) {
       for (; read < now.known; ++read)
-        if (known_.take(history[read]) && block_.holds(history[read].code))
+        if (known_.take(history[read]) && block_->holds(history[read].code))
           own_.push_back(history[read].code);
       if (own_.empty()) return;
       known_.expect(customer, now);
       bought_.clear(), again_.clear();
       for (const mining::HistoryEntry& entry : history.subspan(now.known, now.seen - now.known)) {
         if (entry.is_first != 0) bought_.push_back(entry.code);
-        if (block_.holds(entry.code)) again_.push_back(entry.code);
+        if (block_->holds(entry.code)) again_.push_back(entry.code);
       }
       for (const std::uint32_t earlier : own_) count(earlier, base_.groups.group_of(customer), now.day);
     });
@@ -89,11 +100,18 @@ class PairCounter {
 
   void add(const PairCounter& other) { counts_.add(other.counts_); }
 
-  /// The pairs that may pass a test.
-  [[nodiscard]] std::vector<Step> found(std::uint32_t earlier) const {
-    std::vector<Step> found;
-    for (std::uint32_t later = 0; later < base_.products(); ++later) test(earlier, later, found);
-    return found;
+  /// The pairs that may pass a test, by earlier and then later product.
+  void read(std::vector<std::vector<Step>>& tested) const {
+    std::vector<std::uint64_t> pairs;
+    for (const std::size_t place : counts_.pairs.used())
+      if (counts_.pairs.at(place).purchases > 0)
+        pairs.push_back(
+            pair_key(static_cast<std::uint32_t>(block_->begin + place / base_.products() / kBands),
+                     static_cast<std::uint32_t>(place % base_.products())));
+    std::sort(pairs.begin(), pairs.end());
+    pairs.erase(std::unique(pairs.begin(), pairs.end()), pairs.end());
+    for (const std::uint64_t pair : pairs)
+      test(pair_of(pair).first, pair_of(pair).second, tested[pair_of(pair).first]);
   }
 
  private:
@@ -103,37 +121,39 @@ class PairCounter {
     CategorySum* sums = &counts_.categories[(place * base_.groups.count + group) * base_.categories.count];
     for (std::size_t category = 0; category < known_.category_items.size(); ++category)
       sums[category].add(known_.category_items[category]);
-    PairCount* counts = &counts_.pairs[place * base_.products()];
+    const std::size_t first = place * base_.products();
     for (std::size_t i = 0; i < known_.had.size(); ++i) {
       const std::uint32_t had = known_.had[i];
       if (had == earlier) continue;
-      ++counts[had].had_exposures;
-      counts[had].had_expected.add(known_.had_probabilities[i]);
+      PairCount& pair = counts_.pairs[first + had];
+      ++pair.had_exposures;
+      pair.had_expected.add(known_.had_probabilities[i]);
     }
-    for (const std::uint32_t later : bought_) ++counts[later].purchases;
-    if (std::find(again_.begin(), again_.end(), earlier) != again_.end()) ++counts[earlier].purchases;
+    for (const std::uint32_t later : bought_) ++counts_.pairs[first + later].purchases;
+    if (std::find(again_.begin(), again_.end(), earlier) != again_.end())
+      ++counts_.pairs[first + earlier].purchases;
   }
 
   [[nodiscard]] std::size_t place_of(std::uint32_t earlier, std::size_t band) const {
-    return (earlier - block_.begin) * kBands + band;
+    return (earlier - block_->begin) * kBands + band;
   }
 
   /// Of all exposures of a place without those who had the product before.
   [[nodiscard]] double expected(std::size_t place, std::uint32_t later) const {
     const CategorySum* sums = &counts_.categories[place * base_.groups.count * base_.categories.count];
-    const double had = counts_.pairs[place * base_.products() + later].had_expected.value();
+    const double had = counts_.pairs.at(place * base_.products() + later).had_expected.value();
     return std::max(expected_purchases(base_, sums, later) - had, kTiny);
   }
 
   void test(std::uint32_t earlier, std::uint32_t later, std::vector<Step>& found) const {
     std::uint32_t purchases = 0;
     for (std::size_t band = 0; band < kBands; ++band)
-      purchases += counts_.pairs[place_of(earlier, band) * base_.products() + later].purchases;
+      purchases += counts_.pairs.at(place_of(earlier, band) * base_.products() + later).purchases;
     if (purchases < kFewestPurchases * base_.landmarks.overlap) return;
     std::array<BandCount, kBands> bands{};
     for (std::size_t band = 0; band < kBands; ++band) {
       const std::size_t place = place_of(earlier, band);
-      const PairCount& count = counts_.pairs[place * base_.products() + later];
+      const PairCount& count = counts_.pairs.at(place * base_.products() + later);
       if (counts_.exposures[place] == count.had_exposures) continue;
       bands[band] = {static_cast<double>(count.purchases),
                      static_cast<double>(counts_.exposures[place] - count.had_exposures),
@@ -145,7 +165,7 @@ class PairCounter {
   }
 
   const Baseline& base_;
-  const ProductBlock& block_;
+  const ProductBlock* block_ = nullptr;
   BlockCounts counts_;
   KnownCustomer known_;
   std::vector<std::uint32_t> own_;             ///< what the present customer has bought, of the block
@@ -155,13 +175,10 @@ class PairCounter {
 /// All pairs that may pass a test, by earlier product.
 std::vector<std::vector<Step>> count_pairs(const Baseline& base) {
   std::vector<std::vector<Step>> tested(base.products());
-  for (const ProductBlock& block : blocks_of(base.histories, BlockCounts::bytes_per_product(base))) {
-    tbb::enumerable_thread_specific<PairCounter> counters([&] { return PairCounter(base, block); });
-    look_at_these(base.histories, block.customers, counters);
-    const PairCounter& all = added_up(counters);
-    tbb::parallel_for(block.begin, block.end,
-                      [&](std::uint32_t earlier) { tested[earlier] = all.found(earlier); });
-  }
+  count_blocks(
+      base.histories, blocks_of(base.histories, BlockCounts::bytes_per_product(base)),
+      [&](std::size_t most_products) { return PairCounter(base, most_products); },
+      [&](const PairCounter& all) { all.read(tested); });
   return tested;
 }
 

@@ -1,11 +1,10 @@
 #include "recommender/taste/item_weights.hpp"
 
+#include <Eigen/Cholesky>
+#include <Eigen/Core>
 #include <algorithm>
 #include <cmath>
 #include <numeric>
-
-#include <Eigen/Cholesky>
-#include <Eigen/Core>
 
 #include "recommender/taste/shared_buyers.hpp"
 
@@ -39,8 +38,8 @@ Eigen::MatrixXd solved_weights(const SharedBuyers& shared, const std::vector<std
     for (const auto& [other, customers] : shared.with(product))
       if (place_of[other] >= 0) gram(place_of[other], i) = customers;
   }
-  const Eigen::MatrixXd inverse = gram.selfadjointView<Eigen::Lower>().llt().solve(
-      Eigen::MatrixXd::Identity(count, count));
+  const Eigen::MatrixXd inverse =
+      gram.selfadjointView<Eigen::Lower>().llt().solve(Eigen::MatrixXd::Identity(count, count));
   Eigen::MatrixXd weights(count, count);
   for (Eigen::Index later = 0; later < count; ++later) {
     weights.col(later) = -inverse.col(later) / inverse(later, later);

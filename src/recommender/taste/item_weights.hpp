@@ -12,9 +12,9 @@ namespace pear::recommender {
 
 /// Whether a customer buys a product, as a weighted sum over the other products they bought: the weights
 /// minimise the squared error with a quadratic penalty (EASE: Steck, Embarrassingly shallow autoencoders for
-/// sparse data, WWW 2019). For the 1,200 products with most buyers, in closed form; the weights of other products are the
-/// cosines of their buyers (Sarwar and others, Item-based collaborative filtering recommendation algorithms,
-/// WWW 2001). Of each product only the largest weights are kept.
+/// sparse data, WWW 2019). For the 1,200 products with most buyers, in closed form; the weights of other
+/// products are the cosines of their buyers (Sarwar and others, Item-based collaborative filtering
+/// recommendation algorithms, WWW 2001). Of each product only the largest weights are kept.
 class ItemWeights {
  public:
   struct Weight {

@@ -51,7 +51,11 @@ struct LatentClasses::Baskets {
 };
 
 LatentClasses::LatentClasses(std::size_t products, std::size_t classes, std::size_t groups)
-    : classes_(classes), sizes_(groups * classes), shares_(products * classes), logs_(products * classes), overall_(products) {}
+    : classes_(classes),
+      sizes_(groups * classes),
+      shares_(products * classes),
+      logs_(products * classes),
+      overall_(products) {}
 
 LatentClasses LatentClasses::fit(const mining::Histories& known, const analysis::CustomerGroups& groups) {
   constexpr std::uint32_t kMostCustomers = 60'000, kLeftOut = 5;
@@ -131,8 +135,7 @@ void LatentClasses::set_from(std::span<const double> counts, std::span<const dou
   }
   for (std::size_t place = 0; place < counts.size(); ++place) sums[place % classes] += counts[place];
   for (std::size_t place = 0; place < counts.size(); ++place) {
-    const double share =
-        (counts[place] + kSmoothing * overall_[place / classes]) / sums[place % classes];
+    const double share = (counts[place] + kSmoothing * overall_[place / classes]) / sums[place % classes];
     shares_[place] = share;
     logs_[place] = std::log(std::max(share, kLeastShare));
   }
@@ -152,7 +155,8 @@ double LatentClasses::predicted(const Baskets& customers) const {
   return sum;
 }
 
-void LatentClasses::classify(std::uint32_t group, std::span<const std::uint32_t> products, std::span<double> probabilities) const {
+void LatentClasses::classify(std::uint32_t group, std::span<const std::uint32_t> products,
+                             std::span<double> probabilities) const {
   for (std::size_t i = 0; i < count(); ++i) probabilities[i] = std::log(sizes_[group * count() + i]);
   for (const std::uint32_t product : products)
     for (std::size_t i = 0; i < count(); ++i) probabilities[i] += logs_[product * count() + i];

@@ -13,12 +13,13 @@ namespace pear::recommender {
 
 /// A mixture of multinomial distributions over products (a latent class model: Lazarsfeld and Henry, Latent
 /// Structure Analysis, 1968), fitted by expectation maximisation (Dempster, Laird and Rubin, JRSS B 39, 1977)
-/// to which products each customer has bought; how often does not matter. The sizes of the classes depend on the customer's group. The number of classes, a power of 2
-/// up to 16, is the one that best predicts the second half of the products of customers who were left out.
+/// to which products each customer has bought; how often does not matter. The sizes of the classes depend on
+/// the customer's group. The number of classes, a power of 2 up to 16, is the one that best predicts the
+/// second half of the products of customers who were left out.
 class LatentClasses {
  public:
-  /// Uses up to 60,000 customers, evenly spread. O(their products x classes) for each of 30 iterations. The same for any number
-  /// of threads.
+  /// Uses up to 60,000 customers, evenly spread. O(their products x classes) for each of 30 iterations. The
+  /// same for any number of threads.
   [[nodiscard]] static LatentClasses fit(const mining::Histories& known,
                                          const analysis::CustomerGroups& groups);
 
@@ -44,9 +45,9 @@ class LatentClasses {
   void set_from(std::span<const double> counts, std::span<const double> sizes);
 
   std::size_t classes_;
-  std::vector<double> sizes_;   ///< by group, then class: shares of the group's customers
-  std::vector<double> shares_;  ///< by product, then class
-  std::vector<double> logs_;    ///< of the shares
+  std::vector<double> sizes_;    ///< by group, then class: shares of the group's customers
+  std::vector<double> shares_;   ///< by product, then class
+  std::vector<double> logs_;     ///< of the shares
   std::vector<double> overall_;  ///< by product, its share in what all buy
 };
 

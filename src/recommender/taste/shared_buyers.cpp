@@ -63,7 +63,8 @@ SharedBuyers::SharedBuyers(const mining::Histories& known) {
   tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, products), [&](const auto& run) {
     auto& [counts, touched] = counters.local();
     for (std::uint32_t product = run.begin(); product != run.end(); ++product) {
-      for (std::size_t i = bought.begins_of_products[product]; i < bought.begins_of_products[product + 1]; ++i)
+      for (std::size_t i = bought.begins_of_products[product]; i < bought.begins_of_products[product + 1];
+           ++i)
         for (const std::uint32_t other : bought.of(bought.customers[i]))
           if (other != product && counts[other]++ == 0) touched.push_back(other);
       std::sort(touched.begin(), touched.end());

@@ -17,8 +17,8 @@ class SharedBuyers {
   struct Other {
     std::uint32_t product = 0, customers = 0;
   };
-  /// Up to 100,000 customers, evenly spread, of whom only the first 500 products count. O(pairs of products of
-  /// each) on all threads.
+  /// Up to 100,000 customers, evenly spread, of whom only the first 500 products count. O(pairs of products
+  /// of each) on all threads.
   explicit SharedBuyers(const mining::Histories& known);
 
   [[nodiscard]] std::size_t products() const { return buyers_.size(); }

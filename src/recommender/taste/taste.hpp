@@ -17,7 +17,8 @@ struct Taste {
   RepeatPurchases repeats;
 
   /// Uses sales up to landmarks.as_of only.
-  [[nodiscard]] static Taste fit(const mining::Histories& known, const Landmarks& landmarks, const analysis::CustomerGroups& groups) {
+  [[nodiscard]] static Taste fit(const mining::Histories& known, const Landmarks& landmarks,
+                                 const analysis::CustomerGroups& groups) {
     return {LatentClasses::fit(known, groups), ItemWeights::fit(known), ProductTrends::fit(known, landmarks),
             RepeatPurchases::fit(known, landmarks.as_of.days)};
   }

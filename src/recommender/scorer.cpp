@@ -24,7 +24,7 @@ const std::vector<Offer>& Scorer::score(std::uint32_t customer) {
     offer.customer = customer;
     offer.product = candidate.product;
     offer.is_repurchase = candidate.kind == PurchaseKind::repurchase;
-    offer.probability = model_.blend.probability(candidate);
+    offer.probability = model_.blend.probability(candidate, reader_.log_season());
     offer.baseline = offer.probability * candidate.baseline / candidate.probability();
     offer.trigger = candidate.trigger;
     offer.orders = now.orders;

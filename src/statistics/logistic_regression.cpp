@@ -35,11 +35,11 @@ Curvature of_rows(const LogisticRows& rows, const Eigen::VectorXd& coefficients,
   for (std::size_t row = begin; row < end; ++row) {
     const auto values = rows.row(row);
     for (Eigen::Index i = 0; i < features.size(); ++i) features[i] = values[static_cast<std::size_t>(i)];
-    const double x = features.dot(coefficients), p = logistic(x), weight = rows.weight(row);
+    const double x = rows.offset(row) + features.dot(coefficients), p = logistic(x);
     const double outcome = rows.outcome(row) ? 1 : 0;
-    sum.likelihood += weight * (outcome * x - softplus(x));
-    sum.gradient += weight * (outcome - p) * features;
-    sum.information.selfadjointView<Eigen::Lower>().rankUpdate(features, weight * p * (1 - p));
+    sum.likelihood += outcome * x - softplus(x);
+    sum.gradient += (outcome - p) * features;
+    sum.information.selfadjointView<Eigen::Lower>().rankUpdate(features, p * (1 - p));
   }
   return sum;
 }
@@ -66,16 +66,10 @@ Curvature curvature(const LogisticRows& rows, const Eigen::VectorXd& coefficient
 
 }  // namespace
 
-void LogisticRows::add(std::span<const float> features, bool outcome, double weight) {
+void LogisticRows::add(std::span<const float> features, bool outcome, double offset) {
   values_.insert(values_.end(), features.begin(), features.end());
   outcomes_.push_back(outcome ? 1 : 0);
-  weights_.push_back(static_cast<float>(weight));
-}
-
-void LogisticRows::reserve(std::size_t rows) {
-  values_.reserve(rows * features_);
-  weights_.reserve(rows);
-  outcomes_.reserve(rows);
+  offsets_.push_back(static_cast<float>(offset));
 }
 
 double logistic(double x) {

@@ -17,19 +17,19 @@ struct CoefficientPrior {
 class LogisticRows {
  public:
   explicit LogisticRows(std::size_t features) : features_(features) {}
-  void add(std::span<const float> features, bool outcome, double weight = 1);
+  /// `offset` is added to the log odds.
+  void add(std::span<const float> features, bool outcome, double offset = 0);
   [[nodiscard]] std::size_t features() const { return features_; }
   [[nodiscard]] std::size_t size() const { return outcomes_.size(); }
   [[nodiscard]] std::span<const float> row(std::size_t place) const {
     return std::span(values_).subspan(place * features_, features_);
   }
   [[nodiscard]] bool outcome(std::size_t place) const { return outcomes_[place] != 0; }
-  [[nodiscard]] double weight(std::size_t place) const { return weights_[place]; }
-  void reserve(std::size_t rows);
+  [[nodiscard]] double offset(std::size_t place) const { return offsets_[place]; }
 
  private:
   std::size_t features_;
-  std::vector<float> values_, weights_;
+  std::vector<float> values_, offsets_;
   std::vector<std::uint8_t> outcomes_;
 };
 

@@ -12,8 +12,12 @@ std::vector<statistics::CoefficientPrior> priors_of(PurchaseKind kind) {
   std::vector<statistics::CoefficientPrior> priors(feature_count(kind), {0, kPrecision});
   // log p - log(1 - p) are the log odds.
   priors[kLogProbability].mean = priors[kLogProbability + 1].mean = 1;
-  if (kind == PurchaseKind::new_product) priors[kClasses].mean = kTaste, priors[kItems].precision = 3;
   if (kind == PurchaseKind::repurchase) priors[kSteps].mean = 1;
+  if (kind == PurchaseKind::new_product) {
+    constexpr double kItemPrecision = 3;  // it varies less than the others
+    priors[kClasses].mean = kTaste;
+    priors[kItems].precision = kItemPrecision;
+  }
   return priors;
 }
 
@@ -27,12 +31,29 @@ std::uint32_t orders_with(std::span<const mining::HistoryEntry> history, std::ui
   return orders;
 }
 
-double probability_of(const std::vector<double>& coefficients, std::span<const float> features) {
-  return statistics::logistic(
-      std::inner_product(coefficients.begin(), coefficients.end(), features.begin(), 0.0));
+/// How many times the usual number of products customers ordered within the horizon. The weights of the parts
+/// must not depend on the season from which they were learned.
+double level_of(const PurchaseModel& model, const mining::Histories& known,
+                const mining::Histories& histories) {
+  constexpr double kWeight = 20;  // products
+  const std::array<std::int32_t, 1> days = {model.landmarks.as_of.days};
+  double ordered = kWeight, usual = kWeight;
+  for (std::uint32_t customer = 0; customer < known.customers(); ++customer) {
+    if (known.of(customer).empty()) continue;
+    for_each_landmark(histories.of(customer), model.landmarks, days, [&](const CustomerState& now) {
+      ordered += now.seen - now.known;
+      usual += model.rate.usual(now, model.groups.group_of(customer));
+    });
+  }
+  return ordered / usual;
 }
 
-double hazard_of(double probability) { return -std::log1p(-std::min(probability, 1 - 1e-9)); }
+double clamped(double probability) {
+  constexpr double kLeast = 1e-9;
+  return std::clamp(probability, kLeast, 1 - kLeast);
+}
+
+double hazard_of(double probability) { return -std::log1p(-clamped(probability)); }
 
 }  // namespace
 
@@ -47,12 +68,13 @@ void ObservedCandidates::add(const PurchaseModel& model, const Taste& taste, con
   const std::uint64_t apart = 1 + known.buyers * kOfCustomer / most;
   std::uint64_t buyers = 0;
   CandidateReader reader(model, taste, known, all);
+  const double log_season = std::log(level_of(model, known, histories));
   for (std::uint32_t customer = 0; customer < known.customers(); ++customer) {
     if (known.of(customer).empty() || buyers++ % apart != 0) continue;
     for (const Candidate& candidate : reader.read(customer)) {
       statistics::LogisticRows& own = rows_[static_cast<std::size_t>(candidate.kind)];
       const std::uint32_t orders = orders_with(histories.of(customer), candidate.product, model.landmarks);
-      own.add(std::span(candidate.features).first(own.features()), orders > 0);
+      own.add(std::span(candidate.features).first(own.features()), orders > 0, log_season);
       if (orders > 1) further_orders_[static_cast<std::size_t>(candidate.kind)] += orders - 1;
     }
   }
@@ -61,32 +83,56 @@ void ObservedCandidates::add(const PurchaseModel& model, const Taste& taste, con
 Blend Blend::fit(const ObservedCandidates& observed) {
   Blend blend;
   for (const PurchaseKind kind : kPurchaseKinds) {
-    blend.coefficients_[static_cast<std::size_t>(kind)] =
-        statistics::fit_logistic(observed.of(kind), priors_of(kind));
-    blend.fit_orders(kind, observed);
+    const statistics::LogisticRows& rows = observed.of(kind);
+    OfKind& own = blend.kinds_[static_cast<std::size_t>(kind)];
+    own.weights = statistics::fit_logistic(rows, priors_of(kind));
+    calibrate(rows, own);
+    fit_orders(rows, observed.further_orders(kind), own);
   }
   return blend;
 }
 
-/// By the method of moments, shrunk towards 1/2.
-void Blend::fit_orders(PurchaseKind kind, const ObservedCandidates& observed) {
-  constexpr double kWeight = 5;  // orders
-  const statistics::LogisticRows& rows = observed.of(kind);
-  double expected = kWeight;
+/// Unless it would turn the order of probabilities around.
+void Blend::calibrate(const statistics::LogisticRows& rows, OfKind& kind) {
+  constexpr double kPrecision = 10;
+  constexpr std::array<statistics::CoefficientPrior, 3> kPriors = {
+      {{0, kPrecision}, {1, kPrecision}, {1, kPrecision}}};
+  statistics::LogisticRows stated(kPriors.size());
   for (std::size_t row = 0; row < rows.size(); ++row) {
-    const double probability = probability_of(coefficients(kind), rows.row(row));
-    expected += probability * hazard_of(probability);
+    const double p = clamped(probability(kind, rows.row(row), rows.offset(row)));
+    const std::array<float, 3> features = {1, static_cast<float>(std::log(p)),
+                                           static_cast<float>(hazard_of(p))};
+    stated.add(features, rows.outcome(row));
   }
-  further_[static_cast<std::size_t>(kind)] = (observed.further_orders(kind) + kWeight / 2) / expected;
+  const std::vector<double> fitted = statistics::fit_logistic(stated, kPriors);
+  if (fitted[1] > 0 && fitted[2] > 0) std::copy(fitted.begin(), fitted.end(), kind.calibration.begin());
 }
 
-double Blend::probability(const Candidate& candidate) const {
-  const std::vector<double>& own = coefficients(candidate.kind);
-  return probability_of(own, std::span(candidate.features).first(own.size()));
+/// By the method of moments, shrunk towards 1/2.
+void Blend::fit_orders(const statistics::LogisticRows& rows, double further_orders, OfKind& kind) {
+  constexpr double kWeight = 5;  // orders
+  double expected = kWeight;
+  for (std::size_t row = 0; row < rows.size(); ++row) {
+    const double p = probability(kind, rows.row(row), rows.offset(row));
+    expected += p * hazard_of(p);
+  }
+  kind.further = (further_orders + kWeight / 2) / expected;
+}
+
+double Blend::probability(const OfKind& kind, std::span<const float> features, double log_season) {
+  const double p = clamped(statistics::logistic(
+      std::inner_product(kind.weights.begin(), kind.weights.end(), features.begin(), log_season)));
+  const auto& [constant, of_log, of_hazard] = kind.calibration;
+  return statistics::logistic(constant + of_log * std::log(p) + of_hazard * hazard_of(p));
+}
+
+double Blend::probability(const Candidate& candidate, double log_season) const {
+  const OfKind& own = of(candidate.kind);
+  return probability(own, std::span(candidate.features).first(own.weights.size()), log_season);
 }
 
 double Blend::orders(PurchaseKind kind, double probability) const {
-  return probability * (1 + further_[static_cast<std::size_t>(kind)] * hazard_of(probability));
+  return probability * (1 + of(kind).further * hazard_of(probability));
 }
 
 }  // namespace pear::recommender

@@ -3,6 +3,7 @@
 
 #include <array>
 #include <cstdint>
+#include <span>
 #include <vector>
 
 #include "recommender/blend/candidates.hpp"
@@ -32,24 +33,32 @@ class ObservedCandidates {
 };
 
 /// A logistic regression for each kind of purchase. Its prior is the purchase model as it is, so that few
-/// purchases change little.
+/// purchases change little. Its probabilities are calibrated once more (beta calibration: Kull, Silva Filho
+/// and Flach, AISTATS 2017), because steps do not add up on the scale of log odds.
 class Blend {
  public:
   [[nodiscard]] static Blend fit(const ObservedCandidates& observed);
 
-  [[nodiscard]] double probability(const Candidate& candidate) const;
+  /// `log_season`: the logarithm of how many times the usual number of products the customer orders. It is
+  /// added to the log odds.
+  [[nodiscard]] double probability(const Candidate& candidate, double log_season) const;
   /// The expected number of orders with a product within the horizon, if it is bought with this probability:
   /// p x (1 - f log(1 - p)). For a Poisson distribution, f is about 1/2.
   [[nodiscard]] double orders(PurchaseKind kind, double probability) const;
-  [[nodiscard]] const std::vector<double>& coefficients(PurchaseKind kind) const {
-    return coefficients_[static_cast<std::size_t>(kind)];
-  }
 
  private:
-  void fit_orders(PurchaseKind kind, const ObservedCandidates& observed);
+  struct OfKind {
+    std::vector<double> weights;                 ///< of the features
+    std::array<double, 3> calibration{0, 1, 1};  ///< of 1, log p and -log(1 - p)
+    double further = 0.5;                        ///< f of orders()
+  };
+  [[nodiscard]] const OfKind& of(PurchaseKind kind) const { return kinds_[static_cast<std::size_t>(kind)]; }
+  [[nodiscard]] static double probability(const OfKind& kind, std::span<const float> features,
+                                          double log_season);
+  static void calibrate(const statistics::LogisticRows& rows, OfKind& kind);
+  static void fit_orders(const statistics::LogisticRows& rows, double further_orders, OfKind& kind);
 
-  std::array<std::vector<double>, kPurchaseKinds.size()> coefficients_;
-  std::array<double, kPurchaseKinds.size()> further_{};  ///< f of orders()
+  std::array<OfKind, kPurchaseKinds.size()> kinds_;
 };
 
 }  // namespace pear::recommender

@@ -20,7 +20,7 @@ double log_of_not(double probability) { return -std::log(std::max(1 - probabilit
 
 }  // namespace
 
-std::size_t feature_count(PurchaseKind kind) { return kind == PurchaseKind::new_product ? 8 : 14; }
+std::size_t feature_count(PurchaseKind kind) { return kind == PurchaseKind::new_product ? 8 : 15; }
 
 CandidateReader::CandidateReader(const PurchaseModel& model, const Taste& taste,
                                  const mining::Histories& known, const std::vector<std::uint8_t>& allowed)
@@ -44,7 +44,8 @@ const std::vector<Candidate>& CandidateReader::read(std::uint32_t customer) {
   for_each_landmark(history, model_.landmarks, days, [&](const CustomerState& now) {
     state_ = now;
     const std::uint32_t group = model_.groups.group_of(customer);
-    expected_items_ = model_.rate.forecast(now, group);
+    expected_items_ = model_.rate.usual(now, group);
+    log_season_ = expected_items_ > 0 ? std::log(model_.rate.forecast(now, group) / expected_items_) : 0;
     gather(group, history);
     follow_steps(group);
     choose_likely(group);
@@ -204,7 +205,8 @@ void CandidateReader::set_features_of_repurchase(Candidate& candidate) const {
        taste_.trends.season(candidate.product), std::log1p(purchases_ / taste_.repeats.precision()),
        std::log(own.orders), late, late * late, own.orders == 1 ? 1.0 : 0.0, std::log(days_ago / kMonth),
        log_of(own_share(candidate.product, own.orders, purchases_)) -
-           log_of(own_share(candidate.product, own.weight, weight_))});
+           log_of(own_share(candidate.product, own.weight, weight_)),
+       candidate.trigger ? 1.0 : 0.0});
 }
 
 }  // namespace pear::recommender

@@ -21,7 +21,7 @@ enum class PurchaseKind : std::uint8_t { new_product, repurchase };
 inline constexpr std::array kPurchaseKinds = {PurchaseKind::new_product, PurchaseKind::repurchase};
 
 /// What speaks for a purchase, on the scale of log odds. Those of a kind are at the beginning.
-constexpr std::size_t kMostFeatures = 14;
+constexpr std::size_t kMostFeatures = 15;
 using Features = std::array<float, kMostFeatures>;
 [[nodiscard]] std::size_t feature_count(PurchaseKind kind);
 /// The places of some: the logarithm of the probability that the others correct, followed by that of its
@@ -48,7 +48,8 @@ struct Candidate {
   [[nodiscard]] double probability() const { return 1 - (1 - baseline) * none; }
 };
 
-/// Reads one customer after another. One for each thread. Borrows its inputs.
+/// Reads one customer after another. One for each thread. Borrows its inputs. All probabilities are those of
+/// a usual time of the year.
 class CandidateReader {
  public:
   CandidateReader(const PurchaseModel& model, const Taste& taste, const mining::Histories& known,
@@ -57,6 +58,9 @@ class CandidateReader {
   /// In order of product: allowed products that the customer bought, that a purchase triggers, and of the
   /// others the 40 likeliest. None if the customer is not active on model.landmarks.as_of.
   const std::vector<Candidate>& read(std::uint32_t customer);
+  /// The logarithm of how many times the usual number of products the customer read last is expected to
+  /// order.
+  [[nodiscard]] double log_season() const { return log_season_; }
   /// The state of the customer read last, if there were candidates.
   [[nodiscard]] const CustomerState& state() const { return state_; }
 
@@ -84,7 +88,7 @@ class CandidateReader {
   const Taste& taste_;
   const mining::Histories& known_;
   CustomerState state_;
-  double expected_items_ = 0, purchases_ = 0, weight_ = 0;
+  double expected_items_ = 0, log_season_ = 0, purchases_ = 0, weight_ = 0;
   std::vector<OwnPurchases> own_;      ///< by product
   std::vector<std::uint32_t> bought_;  ///< products of the history
   const std::vector<std::uint8_t>& allowed_;

@@ -6,7 +6,7 @@
 namespace pear::recommender {
 namespace {
 
-constexpr std::size_t kMost = 300;           ///< products of a group or class
+constexpr std::size_t kMost = 300;         ///< products of a group or class
 constexpr std::uint32_t kOfCategory = 10;  ///< of a group and category, beyond these
 
 /// Products by falling share: the first ones, and the first ones of each category.
@@ -45,8 +45,8 @@ Shortlists::Shortlists(const PurchaseModel& model, const LatentClasses& classes,
     of_groups_[group] = all.size() <= kFew ? all : first_of(all, share, &model.categories);
   }
   for (std::size_t place = 0; place < of_classes_.size() && all.size() > kFew; ++place)
-    of_classes_[place] =
-        first_of(all, [&](std::uint32_t product) { return classes.share(place, product); }, nullptr);
+    of_classes_[place] = first_of(
+        all, [&](std::uint32_t product) { return classes.share(place, product); }, nullptr);
 }
 
 }  // namespace pear::recommender

@@ -1,4 +1,6 @@
 // What customers like: compared with slow twins, and recovered from simulated purchases.
+#include "recommender/taste/taste.hpp"
+
 #include <algorithm>
 #include <cmath>
 #include <map>
@@ -13,7 +15,6 @@
 #include "recommender/parallel_counting.hpp"
 #include "recommender/rates/repurchase_rates.hpp"
 #include "recommender/taste/shared_buyers.hpp"
-#include "recommender/taste/taste.hpp"
 #include "support/random_shop.hpp"
 
 namespace pear::test {
@@ -161,7 +162,7 @@ TEST(ProductTrends, CompareTheLastHorizonAndTheYearBefore) {
   HistoryMaker maker(3);
   for (int day = 0; day < 1'000; day += 5) {
     maker.order(day, {0});
-    if (day >= 950) maker.order(day, {1});                                  // launched lately
+    if (day >= 950) maker.order(day, {1});                           // launched lately
     if (day % 365 >= 280 && day % 365 < 340) maker.order(day, {2});  // in its season
   }
   maker.end_customer();
@@ -230,7 +231,8 @@ RC_GTEST_PROP(RepurchaseRates, CountEachPosition, ()) {
           buys = buys || (entry.code == product && entry.day > day && entry.day <= day + landmarks.horizon);
         }
         if (last_of_product == recommender::kNever || day - last >= landmarks.active) continue;
-        Slow& own = slow[{product, recommender::RecencyState::of(day - last_of_product, last > last_of_product)}];
+        Slow& own =
+            slow[{product, recommender::RecencyState::of(day - last_of_product, last > last_of_product)}];
         ++own.exposures, own.purchases += buys ? 1U : 0U;
         own.customers.insert(customer);
       }

@@ -1,4 +1,6 @@
 // Logistic regression: the optimum by its definition, and coefficients that were simulated.
+#include "statistics/logistic_regression.hpp"
+
 #include <array>
 #include <cmath>
 #include <random>
@@ -7,7 +9,6 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "statistics/logistic_regression.hpp"
 #include "support/random_shop.hpp"
 
 namespace pear::test {

@@ -15,7 +15,7 @@ ObservedCandidates observe(const daybook::Daybook& daybook, const mining::Histor
                            const Landmarks& landmarks, const analysis::CustomerGroups& groups,
                            const Categories& categories, const analysis::Progress& progress) {
   constexpr std::uint64_t kMostCandidates = 600'000;
-  constexpr std::uint32_t kMostCustomers = 100'000;  // enough for a few weights
+  constexpr std::uint32_t kMostCustomers = 50'000;  // enough for a few weights
   const std::uint32_t apart = 1 + daybook.customers() / kMostCustomers;
   const std::int32_t days = earlier_days(daybook.customers());
   ObservedCandidates observed;

@@ -59,7 +59,7 @@ std::vector<EvidenceRow> evidence_of(const Counts& counts, std::span<const minin
       const std::int32_t days_ago = counts.as_of.days - day;
       const auto recency = recommender::RecencyState::of(days_ago, history.back().day > day);
       for (const recommender::StepCell& cell : steps.after(product, recency))
-        if (cell.later == offer.product)
+        if (cell.later == offer.product && (!offer.is_repurchase || product == offer.product))
           rows.push_back({offer.product, product, days_ago,
                           fmt::format("{} after, {} since", recommender::days_of_band(recency.band()),
                                       recency.ordered_since() ? "ordered" : "nothing"),
@@ -67,7 +67,7 @@ std::vector<EvidenceRow> evidence_of(const Counts& counts, std::span<const minin
     }
     // So that the contributions add up to the probability.
     for (std::size_t row = first_step; row < rows.size(); ++row) uplifts += rows[row].adds;
-    for (std::size_t row = first_step; row < rows.size(); ++row)
+    for (std::size_t row = first_step; row < rows.size() && uplifts > 0; ++row)
       rows[row].adds *= (offer.probability - offer.baseline) / uplifts;
   }
   return rows;

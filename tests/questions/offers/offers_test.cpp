@@ -528,6 +528,25 @@ TEST(Offers, UpliftLeavesOutWhatCustomersBuyByThemselves) {
   EXPECT_GT(fewer, 50);
 }
 
+TEST(Offers, ContributionsOfTheEvidenceAddUpToTheProbability) {
+  const daybook::Daybook daybook = daybook_of(make_shop(300, true, true, 12));
+  int offers = 0, with_steps = 0;
+  for (int customer = 0; customer < 40; ++customer) {
+    const auto result = try_to_ask("offers", {{"customer", fmt::format("C{}", customer)}}, daybook);
+    if (!result) continue;  // who bought nothing
+    std::map<std::string, double> sums;
+    std::map<std::string, int> rows;
+    for (const auto& row : columns_of(table(*result, "evidence"), {"product_id", "contribution"}))
+      sums[row[0]] += std::stod(row[1]), ++rows[row[0]];
+    for (const auto& row : columns_of(table(*result, ""), {"product_id", "probability"})) {
+      EXPECT_NEAR(sums.at(row[0]), std::stod(row[1]), 1e-5) << customer << " " << row[0];
+      ++offers, with_steps += rows.at(row[0]) > 1 ? 1 : 0;
+    }
+  }
+  EXPECT_GT(offers, 100);
+  EXPECT_GT(with_steps, 10);
+}
+
 TEST(Offers, ReportsMistakes) {
   const daybook::Daybook daybook = daybook_of(make_shop(60, true, true, 9));
   const auto error = [&](const analysis::OptionValues& options) {

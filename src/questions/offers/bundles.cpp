@@ -91,7 +91,7 @@ class BundleCounter {
 
 void count_reached(const Counts& counts, std::vector<Bundle>& bundles) {
   constexpr std::size_t kOffersPerRun = 16'384;
-  const auto& offers = counts.offers;
+  const auto offers = counts.offers_to_contact();
   tbb::enumerable_thread_specific<BundleCounter> counters([&] { return BundleCounter(counts, bundles); });
   tbb::parallel_for(tbb::blocked_range<std::size_t>(0, offers.size(), kOffersPerRun), [&](const auto& run) {
     BundleCounter& counter = counters.local();
@@ -100,7 +100,7 @@ void count_reached(const Counts& counts, std::vector<Bundle>& bundles) {
       if (!begins(begin)) continue;  // counted with its first offer
       std::size_t end = begin + 1;
       while (end < offers.size() && !begins(end)) ++end;
-      counter.count(std::span(offers).subspan(begin, end - begin));
+      counter.count(offers.subspan(begin, end - begin));
     }
   });
   for (const BundleCounter& counter : counters)

@@ -4,6 +4,7 @@
 #include <cmath>
 
 #include <fmt/format.h>
+#include <xxhash.h>
 
 #include "analysis/find_member.hpp"
 #include "analysis/tables/member_column.hpp"
@@ -54,6 +55,23 @@ OrError<recommender::OfferModel> fit_model(const analysis::QuestionInput& input,
                                       analysis::part_of(input.progress, 0, kFitted));
 }
 
+/// Whether a customer belongs to the control group: by a hash of the id, so that it is the same in every
+/// plan.
+bool is_in_control_group(std::string_view customer_id, double share) {
+  constexpr std::uint64_t kParts = 1'000'000;
+  return XXH3_64bits(customer_id.data(), customer_id.size()) % kParts <
+         static_cast<std::uint64_t>(std::llround(share * kParts));
+}
+
+void separate_control_group(Counts& counts) {
+  const auto is_contacted = [&](const recommender::Offer& offer) {
+    return !counts.options.control ||
+           !is_in_control_group(counts.input.daybook.customer_ids()[offer.customer], *counts.options.control);
+  };
+  const auto control = std::stable_partition(counts.offers.begin(), counts.offers.end(), is_contacted);
+  counts.contacted = static_cast<std::size_t>(control - counts.offers.begin());
+}
+
 }  // namespace
 
 std::int64_t Counts::expected_amount(const recommender::Offer& offer) const {
@@ -90,7 +108,8 @@ OrError<std::shared_ptr<const Counts>> count_offers(analysis::QuestionInput inpu
                                                       std::move(known),
                                                       active,
                                                       std::move(model),
-                                                      {}});
+                                                      {},
+                                                      0});
   if (options.customer) {
     PEAR_ASSIGN(const std::uint32_t customer, customer_asked(*counts));
     recommender::Scorer(counts->model, counts->known, counts->constraints)
@@ -100,6 +119,7 @@ OrError<std::shared_ptr<const Counts>> count_offers(analysis::QuestionInput inpu
         recommender::make_plan(counts->model, counts->known, counts->constraints, counts->planned,
                                analysis::part_of(counts->input.progress, kFitted, 100));
   }
+  separate_control_group(*counts);
   return counts;
 }
 

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <memory>
+#include <span>
 #include <string>
 #include <utility>
 #include <vector>
@@ -28,7 +29,13 @@ struct Counts {
   mining::Histories known;   ///< what customers bought up to as_of
   std::uint64_t active = 0;  ///< of the planned customers
   recommender::OfferModel model;
-  std::vector<recommender::Offer> offers;  ///< by customer, best first
+  /// By customer, best first: those to contact, and after them those of the control group.
+  std::vector<recommender::Offer> offers;
+  std::size_t contacted = 0;  ///< the first offers, this many, are not of the control group
+
+  [[nodiscard]] std::span<const recommender::Offer> offers_to_contact() const {
+    return std::span(offers).first(contacted);
+  }
 
   [[nodiscard]] const recommender::PurchaseModel& purchases() const { return model.purchases; }
   [[nodiscard]] const analysis::CustomerGroups& groups() const { return purchases().groups; }

@@ -23,7 +23,7 @@ std::vector<result::Figure> figures_of(const Counts& counts) {
       counts.has_margins() ? "Margin" : "Sales", analysis::days_text(counts.purchases().landmarks.horizon),
       to_text(Date{counts.as_of.days + 1}),
       sums.size() > kBars ? fmt::format(", the first {} of {}", kBars, sums.size()) : "",
-      counted(counts.offers.size(), "offer"));
+      counted(counts.contacted, "offer"));
   sums.resize(std::min(sums.size(), kBars));
   analysis::TableBuilder builder(figure.marks, sums);
   builder.text("product", "The offered product.",

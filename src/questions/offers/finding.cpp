@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <span>
 #include <utility>
 
 #include <fmt/format.h>
@@ -21,7 +22,7 @@ std::string money(const Counts& counts, std::int64_t units) {
 std::string value_noun(const Counts& counts) { return counts.has_margins() ? "margin" : "sales"; }
 
 /// The most likely offer, preferably one with a trigger; none if there is no offer.
-const recommender::Offer* most_likely_of(const std::vector<recommender::Offer>& offers) {
+const recommender::Offer* most_likely_of(std::span<const recommender::Offer> offers) {
   const auto found = std::max_element(offers.begin(), offers.end(), [](const auto& a, const auto& b) {
     return std::pair(a.is_triggered(), a.probability) < std::pair(b.is_triggered(), b.probability);
   });
@@ -42,11 +43,23 @@ std::vector<std::string> stock_notes(const Counts& counts) {
   return notes;
 }
 
+std::string control_note(const Counts& counts) {
+  std::uint64_t customers = 0;
+  for (std::size_t i = counts.contacted; i < counts.offers.size(); ++i)
+    customers +=
+        i == counts.contacted || counts.offers[i - 1].customer != counts.offers[i].customer ? 1U : 0U;
+  return fmt::format(
+      "Control group: {} ({} by a hash of the id, the same in every plan) have offers in the list, but are "
+      "not "
+      "to be contacted and do not count. Compare what both groups buy afterwards.",
+      counted(customers, "customer"), analysis::per_cent(*counts.options.control));
+}
+
 }  // namespace
 
 std::vector<ProductSum> sums_by_product(const Counts& counts) {
   std::vector<ProductSum> sums(counts.products.distinct);
-  for (const recommender::Offer& offer : counts.offers) {
+  for (const recommender::Offer& offer : counts.offers_to_contact()) {
     sums[offer.product].product = offer.product;
     ++sums[offer.product].customers;
     sums[offer.product].value += counts.expected_value(offer);
@@ -64,7 +77,7 @@ std::string product_sentence(const Counts& counts, const ProductSum& sum) {
 
 std::vector<std::string> headline_of(const Counts& counts) {
   const std::string active = counted(counts.active, "active customer");
-  const recommender::Offer* most_likely = most_likely_of(counts.offers);
+  const recommender::Offer* most_likely = most_likely_of(counts.offers_to_contact());
   if (most_likely == nullptr)
     return {fmt::format(
         "No offers: no product that brings something has a probability of {1} or more for any of {0}.",
@@ -72,7 +85,7 @@ std::vector<std::string> headline_of(const Counts& counts) {
   std::uint64_t customers = 0;
   std::int64_t value = 0;
   double purchases = 0;
-  for (std::size_t i = 0; i < counts.offers.size(); ++i) {
+  for (std::size_t i = 0; i < counts.contacted; ++i) {
     const recommender::Offer& offer = counts.offers[i];
     customers += i == 0 || counts.offers[i - 1].customer != offer.customer ? 1U : 0U;
     value += counts.expected_value(offer);
@@ -80,7 +93,7 @@ std::vector<std::string> headline_of(const Counts& counts) {
   }
   return {
       fmt::format("{} to {} of {}: {} purchases and {} {} expected within {}.",
-                  counted(counts.offers.size(), "offer"), analysis::number(customers), active,
+                  counted(counts.contacted, "offer"), analysis::number(customers), active,
                   analysis::number(static_cast<std::uint64_t>(std::llround(purchases))), money(counts, value),
                   value_noun(counts), analysis::days_text(counts.purchases().landmarks.horizon)),
       fmt::format("{}: {} to {}, probability {}. Reason: {}.",
@@ -146,6 +159,7 @@ std::vector<std::string> notes_of(const Counts& counts) {
           : "Expected purchases include those that customers would make without an offer; --uplift leaves "
             "out "
             "products that they buy again by themselves.");
+  if (counts.options.control) notes.push_back(control_note(counts));
   if (!counts.groups().note.empty()) notes.push_back(counts.groups().note);
   const std::string horizon = analysis::days_text(landmarks.horizon);
   notes.push_back(landmarks.season_day

@@ -27,14 +27,15 @@ analysis::OptionDeclaration<Options> rank_option() {
 /// Options that contradict each other.
 OrError<void> check(const Options& options) {
   if (options.folds && !options.test) return usage_error("--folds needs --test DAYS.");
-  if (options.test && (options.stock || options.budget || options.customer || options.min_probability))
+  if (options.test &&
+      (options.stock || options.budget || options.control || options.customer || options.min_probability))
     return usage_error(
         "--test scores the first 1, 3 and 5 offers to every active customer; leave out --stock, --budget, "
-        "--customer and --min-probability.");
-  if (options.customer && (options.stock || options.budget))
+        "--control, --customer and --min-probability.");
+  if (options.customer && (options.stock || options.budget || options.control))
     return usage_error(
-        "--customer shows the offers to one customer without regard to the others; leave out --stock and "
-        "--budget.");
+        "--customer shows the offers to one customer without regard to the others; leave out --stock, "
+        "--budget and --control.");
   return {};
 }
 
@@ -74,6 +75,10 @@ analysis::OptionDeclarations<Options> option_declarations() {
       analysis::text_option<Options>(std::move(stock), &Options::stock),
       analysis::whole_option<Options>({"budget", "N", "", "contact only the best N customers"},
                                       &Options::budget, 1, 1'000'000'000),
+      analysis::share_option<Options>(
+          {"control", "SHARE", "",
+           "a random part of the customers, such as 10%, is not contacted, to measure what offers cause"},
+          &Options::control),
       analysis::text_option<Options>(
           {"customer", "ID", "", "one customer's offers, with history and all evidence"}, &Options::customer),
       analysis::days_option<Options>(

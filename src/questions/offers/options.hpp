@@ -27,6 +27,7 @@ struct Options {
       customers;                        ///< a condition on lines: plan for customers who have such a line
   std::optional<std::string> stock;     ///< path of a list; its rows come with the input
   std::optional<std::int64_t> budget;   ///< customers
+  std::optional<double> control;        ///< share of the planned customers who are not contacted
   std::optional<std::string> customer;  ///< this one only, by id or name
   std::optional<std::int64_t> test;     ///< days that are held out
   std::optional<std::int64_t> folds;    ///< cuts; 3 by default, and fewer if the data is short

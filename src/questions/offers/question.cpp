@@ -68,13 +68,14 @@ analysis::Question question() {
   return {
       "offers",
       "the cross-selling plan: whom to offer what, when and why",
-      "For each active customer, the products not bought yet (or due again) that are worth offering, "
+      "For each active customer, the products that are worth offering, new ones and those bought before, "
       "with\nthe probability that they buy, the expected value, the best days and the reason. "
       "--customers chooses\nwhom to plan for; the model learns from all selected lines. --test backtests the "
       "plan on held-out sales.",
       {"pear-thread offers shop.daybook", "pear-thread offers --test 90",
        "pear-thread offers --customers \"region = 'North'\" --budget 500 --exclude P44",
-       "pear-thread offers --customer C101", "pear-thread offers --stock stock.csv --rank-by probability"},
+       "pear-thread offers --uplift --control 10%", "pear-thread offers --customer C101",
+       "pear-thread offers --stock stock.csv --rank-by probability"},
       analysis::infos(option_declarations()),
       [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
         PEAR_ASSIGN(const Options options, read(values));

@@ -56,7 +56,7 @@ struct ProductRow {
 std::vector<ProductRow> product_rows(const Counts& counts) {
   std::vector<ProductRow> rows(counts.products.distinct);
   const std::vector<std::int64_t> ranks = ranks_of(counts.offers);
-  for (std::size_t i = 0; i < counts.offers.size(); ++i) {
+  for (std::size_t i = 0; i < counts.contacted; ++i) {
     const recommender::Offer& offer = counts.offers[i];
     ProductRow& row = rows[offer.product];
     row.product = offer.product;
@@ -95,6 +95,14 @@ result::Table plan_table(const std::shared_ptr<const Counts>& kept) {
           "rank", "1 for the customer's best offer.",
           [&](const Offer& offer) { return ranks[static_cast<std::size_t>(&offer - counts.offers.data())]; })
       .always_shown = true;
+  if (counts.options.control)
+    builder
+        .text("group", "offer: contact the customer; control: do not, to compare what they buy.",
+              [&](const Offer& offer) {
+                return static_cast<std::size_t>(&offer - counts.offers.data()) < counts.contacted ? "offer"
+                                                                                                  : "control";
+              })
+        .always_shown = true;
   builder.id("product_id", "The product to offer.", daybook.product_ids(), product).always_shown = true;
   builder.names(daybook, counts.products, product);
   builder

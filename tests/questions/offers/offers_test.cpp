@@ -528,6 +528,37 @@ TEST(Offers, UpliftLeavesOutWhatCustomersBuyByThemselves) {
   EXPECT_GT(fewer, 50);
 }
 
+/// The same customers in every plan; the others' offers do not change, and only these count.
+TEST(Offers, AControlGroupIsRandomAndDoesNotCount) {
+  const daybook::Daybook daybook = daybook_of(make_shop(400, true, true, 13));
+  const auto rows_of = [&](const analysis::OptionValues& options) {
+    return columns_of(table(ask("offers", options, daybook), ""),
+                      {"customer_id", "product_id", "rank", "group"});
+  };
+  const result::Result with = ask("offers", {{"control", "25%"}}, daybook);
+  expect_checks_hold(with);
+  const Cells all = columns_of(table(ask("offers", {}, daybook), ""), {"customer_id", "product_id", "rank"});
+  const Cells rows = rows_of({{"control", "25%"}});
+  std::set<std::string> control, contacted;
+  Cells without_group;
+  std::map<std::string, int> offered;
+  for (const auto& row : rows) {
+    (row[3] == "control" ? control : contacted).insert(row[0]);
+    if (row[3] == "offer") ++offered[row[1]];
+    without_group.push_back({row[0], row[1], row[2]});
+  }
+  EXPECT_EQ(std::set(without_group.begin(), without_group.end()), std::set(all.begin(), all.end()));
+  const double share =
+      static_cast<double>(control.size()) / static_cast<double>(control.size() + contacted.size());
+  EXPECT_NEAR(share, 0.25, 0.07);
+  for (const auto& row : rows_of({{"control", "25%"}, {"rank-by", "probability"}, {"exclude", "P7"}}))
+    EXPECT_EQ(row[3] == "control", control.contains(row[0])) << row[0];
+  for (const auto& row : columns_of(table(with, "products"), {"product_id", "customers"}))
+    EXPECT_EQ(std::to_string(offered[row[0]]), row[1]) << row[0];
+  EXPECT_NE(with.headline[0].find(fmt::format("to {} of", contacted.size())), std::string::npos)
+      << with.headline[0];
+}
+
 TEST(Offers, ContributionsOfTheEvidenceAddUpToTheProbability) {
   const daybook::Daybook daybook = daybook_of(make_shop(300, true, true, 12));
   int offers = 0, with_steps = 0;
@@ -557,10 +588,10 @@ TEST(Offers, ReportsMistakes) {
             "--test 90 holds out as many days as the plan covers; leave out --horizon 30.");
   EXPECT_EQ(error({{"test", "90"}, {"budget", "3"}}),
             "--test scores the first 1, 3 and 5 offers to every active customer; leave out --stock, "
-            "--budget, --customer and --min-probability.");
+            "--budget, --control, --customer and --min-probability.");
   EXPECT_EQ(error({{"customer", "C1"}, {"budget", "3"}}),
-            "--customer shows the offers to one customer without regard to the others; leave out --stock and "
-            "--budget.");
+            "--customer shows the offers to one customer without regard to the others; leave out --stock, "
+            "--budget and --control.");
   EXPECT_EQ(error({{"rank-by", "margin"}}),
             "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or probability.");
   EXPECT_EQ(

@@ -393,7 +393,7 @@ TEST(Offers, LaterSalesDoNotChangeThePlan) {
 }
 
 TEST(Offers, BeatBaselinesIfThereIsStructure) {
-  const result::Result test = ask("offers", {{"test", "90"}}, daybook_of(make_shop(12'000, true, true, 6)));
+  const result::Result test = ask("offers", {{"test", "90"}}, daybook_of(make_shop(6'000, true, true, 6)));
   double plan_low = 0;
   for (const auto& row :
        columns_of(table(test, "test"), {"method", "first", "hits_per_customer_low", "hits_per_customer_high",

@@ -30,17 +30,29 @@ double softplus(double x) { return std::max(x, 0.0) + std::log1p(std::exp(-std::
 
 Curvature of_rows(const LogisticRows& rows, const Eigen::VectorXd& coefficients, std::size_t begin,
                   std::size_t end) {
+  const std::size_t features = rows.features();
+  const double* weights = coefficients.data();
+  std::vector<double> values(features), gradient(features), information(features * features);
   Curvature sum(coefficients.size());
-  Eigen::VectorXd features(coefficients.size());
   for (std::size_t row = begin; row < end; ++row) {
-    const auto values = rows.row(row);
-    for (Eigen::Index i = 0; i < features.size(); ++i) features[i] = values[static_cast<std::size_t>(i)];
-    const double x = rows.offset(row) + features.dot(coefficients), p = logistic(x);
+    const auto given = rows.row(row);
+    double x = rows.offset(row);
+    for (std::size_t i = 0; i < features; ++i) {
+      values[i] = given[i];
+      x += values[i] * weights[i];
+    }
+    const double p = logistic(x);
     const double outcome = rows.outcome(row) ? 1 : 0;
     sum.likelihood += outcome * x - softplus(x);
-    sum.gradient += (outcome - p) * features;
-    sum.information.selfadjointView<Eigen::Lower>().rankUpdate(features, p * (1 - p));
+    for (std::size_t i = 0; i < features; ++i) {
+      gradient[i] += (outcome - p) * values[i];
+      const double weighted = p * (1 - p) * values[i];
+      for (std::size_t j = 0; j <= i; ++j) information[j * features + i] += weighted * values[j];
+    }
   }
+  sum.gradient = Eigen::Map<const Eigen::VectorXd>(gradient.data(), coefficients.size());
+  sum.information =
+      Eigen::Map<const Eigen::MatrixXd>(information.data(), coefficients.size(), coefficients.size());
   return sum;
 }
 

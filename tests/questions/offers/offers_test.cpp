@@ -562,7 +562,7 @@ TEST(Offers, AControlGroupIsRandomAndDoesNotCount) {
 TEST(Offers, ContributionsOfTheEvidenceAddUpToTheProbability) {
   const daybook::Daybook daybook = daybook_of(make_shop(300, true, true, 12));
   int offers = 0, with_steps = 0;
-  for (int customer = 0; customer < 40; ++customer) {
+  for (int customer = 0; customer < 15; ++customer) {
     const auto result = try_to_ask("offers", {{"customer", fmt::format("C{}", customer)}}, daybook);
     if (!result) continue;  // who bought nothing
     std::map<std::string, double> sums;
@@ -574,8 +574,8 @@ TEST(Offers, ContributionsOfTheEvidenceAddUpToTheProbability) {
       ++offers, with_steps += rows.at(row[0]) > 1 ? 1 : 0;
     }
   }
-  EXPECT_GT(offers, 100);
-  EXPECT_GT(with_steps, 10);
+  EXPECT_GT(offers, 50);
+  EXPECT_GT(with_steps, 3);
 }
 
 TEST(Offers, ReportsMistakes) {

@@ -53,6 +53,7 @@ class Simulation {
 
   /// The segment to which a product appeals; all consumables are one group of their own.
   [[nodiscard]] int common_cause(int product) const {
+    if (appeal_.is_given()) return 0;  // all products are bought by taste
     return assortment_[product].cycle > 0 ? options_.segments : assortment_[product].segment;
   }
 

@@ -39,8 +39,8 @@ struct Constraints {
   std::size_t per_customer = 3;
   double min_probability = 0;
   RankBy rank_by = RankBy::margin;
-  /// Count only purchases that an offer can cause: of new products, and those that a step triggers. A
-  /// customer who buys a product regularly buys it without an offer.
+  /// Count only purchases that an offer can cause: of new products, and those that a step triggers.
+  /// Regular repurchases happen without an offer.
   bool uplift = false;
   std::vector<std::uint8_t> allowed;               ///< by product
   std::optional<std::vector<std::int64_t>> stock;  ///< by product, pieces

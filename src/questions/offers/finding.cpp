@@ -156,9 +156,8 @@ std::vector<std::string> notes_of(const Counts& counts) {
       counts.options.uplift
           ? "Expected purchases are those that an offer can cause: of new products, and those that a step "
             "triggers."
-          : "Expected purchases include those that customers would make without an offer; --uplift leaves "
-            "out "
-            "products that they buy again by themselves.");
+          : "Expected purchases include those that customers would make without an offer; --uplift "
+            "leaves out products that they buy again by themselves.");
   if (counts.options.control) notes.push_back(control_note(counts));
   if (!counts.groups().note.empty()) notes.push_back(counts.groups().note);
   const std::string horizon = analysis::days_text(landmarks.horizon);

@@ -1,6 +1,7 @@
 #include "questions/offers/reasons.hpp"
 
 #include <algorithm>
+#include <cmath>
 
 #include <fmt/format.h>
 
@@ -75,10 +76,13 @@ std::string position_text(recommender::RecencyState recency) {
 
 std::string repurchase_reason(const Counts& counts, const recommender::Offer& offer,
                               const std::string& within) {
-  return fmt::format("bought it {}, last {}; of {} who had bought it {}, {} bought it again {}{}",
-                     times(offer.own_orders), ago(offer.own_last_ago), whom(counts, offer),
+  const std::string bought =
+      fmt::format("bought it {}, last {}", times(offer.own_orders), ago(offer.own_last_ago));
+  const std::string usual = usual_days(counts.model.repurchases.timing(offer.product));
+  if (observed(counts, offer).customers == 0) return bought + usual;
+  return fmt::format("{}; of {} who had bought it {}, {} bought it again {}{}", bought, whom(counts, offer),
                      position_text(recency_of(offer)), analysis::per_cent(observed(counts, offer).rate()),
-                     within, usual_days(counts.model.repurchases.timing(offer.product)));
+                     within, usual);
 }
 
 std::string triggered_reason(const Counts& counts, const recommender::Offer& offer,
@@ -104,7 +108,8 @@ const recommender::Observed& observed(const Counts& counts, const recommender::O
 }
 
 double lift(const Counts& counts, const recommender::Offer& offer) {
-  return observed(counts, offer).rate() / counts.purchases().rates.of_all(offer.product).rate();
+  const double of_all = counts.purchases().rates.of_all(offer.product).rate();
+  return of_all > 0 ? observed(counts, offer).rate() / of_all : std::nan("");
 }
 
 std::pair<Date, Date> best_days(const Counts& counts, const recommender::Offer& offer) {

@@ -175,6 +175,7 @@ void CandidateReader::add(std::uint32_t group, std::uint32_t product) {
   const OwnPurchases& own = own_[product];
   if (own.orders == 0) {
     candidate.baseline = baseline_of_new(group, product);
+    if (candidate.probability() <= 0) return;  // nobody ever bought it
     set_features_of_new(group, candidate);
   } else {
     candidate.kind = PurchaseKind::repurchase;

@@ -8,20 +8,13 @@
 #include <vector>
 
 #include "analysis/progress.hpp"
+#include "analysis/side_table.hpp"
 #include "base/date.hpp"
 #include "daybook/daybook.hpp"
 #include "expression/rows/row_view.hpp"
 #include "result/result.hpp"
 
 namespace pear::analysis {
-
-/// A table from a file next to the daybook, as texts.
-struct SideTable {
-  std::string file;  ///< for messages
-  std::vector<std::string> header;
-  std::vector<std::vector<std::string>> rows;
-  std::vector<std::uint64_t> lines;  ///< of the file, by row
-};
 
 /// The selected lines as a daybook of their own, and what a question needs to know of the whole.
 struct QuestionInput {

@@ -72,30 +72,6 @@ TestedDepth tested(const Estimator& estimator, const DepthsOf& of_method, std::s
   return result;
 }
 
-std::string name_of(BaselineMethod baseline, const std::string& group) {
-  switch (baseline) {
-    case BaselineMethod::best_sellers:
-      return "best sellers";
-    case BaselineMethod::group_best_sellers:
-      return group.empty() ? "best sellers of the group" : "best sellers of the " + group;
-    case BaselineMethod::companions:
-      return "bought together with the last order";
-    case BaselineMethod::neighbours:
-      return "products with the same buyers";
-    case BaselineMethod::item_model:
-      return "linear model of products";
-    case BaselineMethod::classes:
-      return "latent classes of customers";
-    case BaselineMethod::own_best_sellers:
-      return "best sellers among own products";
-    case BaselineMethod::own_frequency:
-      return "bought most often";
-    case BaselineMethod::recent_frequency:
-      break;
-  }
-  return "bought most often lately";
-}
-
 std::vector<TestedMethod> plans_of(const BacktestRules& rules) {
   std::vector<TestedMethod> plans = {{"plan by probability", {}, {}}};
   if (rules.constraints.rank_by != RankBy::probability)

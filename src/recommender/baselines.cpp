@@ -30,6 +30,29 @@ bool holds(std::span<const mining::HistoryEntry> history, std::uint32_t product)
 
 }  // namespace
 
+std::string_view word_of(BaselineMethod baseline) {
+  static constexpr std::array<std::string_view, kBaselineMethods> kWords = {
+      "best-sellers", "segment-best-sellers", "bought-together",   "same-buyers",    "linear-model",
+      "classes",      "own-best-sellers",     "bought-most-often", "bought-recently"};
+  return kWords[static_cast<std::size_t>(baseline)];
+}
+
+std::string name_of(BaselineMethod baseline, const std::string& segment) {
+  static constexpr std::array<std::string_view, kBaselineMethods> kNames = {
+      "best sellers",
+      "best sellers of the ",
+      "bought together with the last order",
+      "products with the same buyers",
+      "linear model of products",
+      "latent classes of customers",
+      "best sellers among own products",
+      "bought most often",
+      "bought most often lately"};
+  std::string name(kNames[static_cast<std::size_t>(baseline)]);
+  if (baseline == BaselineMethod::group_best_sellers) name += segment.empty() ? "group" : segment;
+  return name;
+}
+
 std::span<const BaselineMethod> baselines_of(PurchaseKind kind) {
   static constexpr std::array kOfNew = {BaselineMethod::best_sellers, BaselineMethod::group_best_sellers,
                                         BaselineMethod::companions,   BaselineMethod::neighbours,

@@ -1,8 +1,11 @@
 // Baseline recommenders: simple ways to choose offers, with which the plan is compared.
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <span>
+#include <string>
+#include <string_view>
 #include <vector>
 
 #include "analysis/customer_groups.hpp"
@@ -29,8 +32,13 @@ enum class BaselineMethod : std::uint8_t {
   own_frequency,     ///< in most orders of the customer
   recent_frequency,  ///< likewise, an order half a year earlier counting half
 };
+inline constexpr std::size_t kBaselineMethods = 9;
 /// The baselines of a kind.
 [[nodiscard]] std::span<const BaselineMethod> baselines_of(PurchaseKind kind);
+/// How it is asked for: "best-sellers".
+[[nodiscard]] std::string_view word_of(BaselineMethod baseline);
+/// What tables call it: "best sellers". `segment` is what customers are grouped by; empty if they are not.
+[[nodiscard]] std::string name_of(BaselineMethod baseline, const std::string& segment);
 
 /// Choose among all allowed products of their kind: those that the customer has not bought, or those that the
 /// customer has bought. Borrows its inputs.

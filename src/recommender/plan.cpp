@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <numeric>
+#include <optional>
 #include <queue>
 #include <utility>
 
@@ -20,21 +21,21 @@ std::vector<std::size_t> begins_of_customers(const std::vector<Offer>& offers) {
   return begins;
 }
 
-/// The offers to the customers with the largest expected value.
+/// The offers to the customers with the largest expected uplift.
 std::vector<Offer> within_budget(const std::vector<Offer>& offers, std::size_t budget) {
   const std::vector<std::size_t> begins = begins_of_customers(offers);
   struct Whole {
-    double expected = 0;
+    double uplift = 0;
     std::size_t place = 0;
   };
   std::vector<Whole> wholes;
   for (std::size_t i = 0; i + 1 < begins.size(); ++i) {
     wholes.push_back({0, i});
     for (std::size_t offer = begins[i]; offer < begins[i + 1]; ++offer)
-      wholes.back().expected += offers[offer].expected;
+      wholes.back().uplift += offers[offer].uplift;
   }
   std::stable_sort(wholes.begin(), wholes.end(),
-                   [](const Whole& a, const Whole& b) { return a.expected > b.expected; });
+                   [](const Whole& a, const Whole& b) { return a.uplift > b.uplift; });
   wholes.resize(std::min(wholes.size(), budget));
   std::sort(wholes.begin(), wholes.end(), [](const Whole& a, const Whole& b) { return a.place < b.place; });
   std::vector<Offer> kept;
@@ -44,7 +45,11 @@ std::vector<Offer> within_budget(const std::vector<Offer>& offers, std::size_t b
   return kept;
 }
 
-/// Assigns the pieces in stock to the best offers of all customers.
+bool has_more_uplift(const Offer& a, const Offer& b) {
+  return a.uplift != b.uplift ? a.uplift > b.uplift : is_better(a, b);
+}
+
+/// Assigns the pieces in stock to the offers that cause most, of all customers.
 class StockDealer {
  public:
   StockDealer(Scorer& scorer, const Constraints& constraints) : scorer_(scorer), constraints_(constraints) {}
@@ -56,7 +61,7 @@ class StockDealer {
       fill(waiting_.back());
     }
     const auto is_worse = [&](std::size_t a, std::size_t b) {
-      return is_better(waiting_[b].next(), waiting_[a].next());
+      return has_more_uplift(waiting_[b].next(), waiting_[a].next());
     };
     std::priority_queue<std::size_t, std::vector<std::size_t>, decltype(is_worse)> queue(is_worse);
     for (std::size_t i = 0; i < waiting_.size(); ++i)
@@ -71,6 +76,7 @@ class StockDealer {
       if (left[offer.product] > 0) {
         --left[offer.product];
         dealt.push_back(offer);
+        dealt.back().rank = static_cast<std::uint32_t>(waiting.given + 1);
         if (++waiting.given == constraints_.per_customer) continue;
       }
       if (waiting.tried == waiting.offers.size()) fill(waiting);
@@ -113,7 +119,12 @@ std::vector<Offer> make_plan(const OfferModel& model, const mining::Histories& k
   constexpr std::uint32_t kCustomersPerBlock = 4096;
   const std::uint32_t customers = known.customers();
   std::vector<std::vector<Offer>> blocks((customers + kCustomersPerBlock - 1) / kCustomersPerBlock);
-  tbb::enumerable_thread_specific<Scorer> scorers([&] { return Scorer(model, known, constraints); });
+  std::optional<Baselines> baselines;
+  if (constraints.method)
+    baselines.emplace(known, model.purchases.groups, model.taste, constraints.allowed,
+                      model.purchases.landmarks.as_of);
+  tbb::enumerable_thread_specific<Scorer> scorers(
+      [&] { return Scorer(model, known, constraints, baselines ? &*baselines : nullptr); });
   analysis::ParallelProgress parts(progress, blocks.size());
   tbb::parallel_for(std::size_t{0}, blocks.size(), [&](std::size_t block) {
     const auto begin = static_cast<std::uint32_t>(block) * kCustomersPerBlock;

@@ -10,15 +10,20 @@ bool is_better(const Offer& a, const Offer& b) {
   return std::pair(a.customer, a.product) < std::pair(b.customer, b.product);
 }
 
-Scorer::Scorer(const OfferModel& model, const mining::Histories& known, const Constraints& constraints)
+Scorer::Scorer(const OfferModel& model, const mining::Histories& known, const Constraints& constraints,
+               const Baselines* baselines)
     : model_(model),
+      known_(known),
       constraints_(constraints),
+      baselines_(baselines),
       reader_(model.purchases, model.taste, known, constraints.allowed) {}
 
-const std::vector<Offer>& Scorer::score(std::uint32_t customer) {
+const std::vector<Offer>& Scorer::score(std::uint32_t customer) { return score(customer, {}); }
+
+const std::vector<Offer>& Scorer::score(std::uint32_t customer, std::span<const std::uint32_t> products) {
   offers_.clear();
   const std::uint32_t group = model_.purchases.groups.group_of(customer);
-  for (const Candidate& candidate : reader_.read(customer)) {
+  for (const Candidate& candidate : reader_.read(customer, products)) {
     const CustomerState& now = reader_.state();
     Offer& offer = offers_.emplace_back();
     offer.customer = customer;
@@ -32,14 +37,17 @@ const std::vector<Offer>& Scorer::score(std::uint32_t customer) {
     if (offer.is_repurchase) {
       offer.own_orders = candidate.own.orders;
       offer.own_last_ago = now.day - candidate.own.last_day;
+      offer.own_days = candidate.own.last_day - candidate.own.first_day;
     }
-    const double counted = constraints_.uplift && offer.is_repurchase
-                               ? (offer.probability - offer.baseline) / offer.probability
-                               : 1;
-    offer.purchases = counted * model_.blend.orders(candidate.kind, offer.probability);
-    offer.expected = constraints_.rank_by == RankBy::probability
-                         ? counted * offer.probability
-                         : offer.purchases * value_of(group, candidate.product);
+    const double caused = offer.is_repurchase ? (offer.probability - offer.baseline) / offer.probability : 1;
+    const double counted = constraints_.uplift ? caused : 1;
+    const double orders = model_.blend.orders(candidate.kind, offer.probability);
+    const double value = constraints_.rank_by == RankBy::probability
+                             ? offer.probability
+                             : orders * value_of(group, candidate.product);
+    offer.purchases = counted * orders;
+    offer.expected = counted * value;
+    offer.uplift = caused * value;
   }
   return offers_;
 }
@@ -50,14 +58,54 @@ double Scorer::value_of(std::uint32_t group, std::uint32_t product) const {
 }
 
 void Scorer::best(std::uint32_t customer, std::size_t most, std::vector<Offer>& into) {
-  score(customer);
-  const auto end = std::remove_if(offers_.begin(), offers_.end(), [&](const Offer& offer) {
+  const auto is_not_worth_it = [&](const Offer& offer) {
     return offer.expected <= 0 || offer.probability < constraints_.min_probability;
-  });
-  const auto found = static_cast<std::size_t>(end - offers_.begin());
-  const auto last = offers_.begin() + static_cast<std::ptrdiff_t>(std::min(most, found));
-  std::partial_sort(offers_.begin(), last, end, is_better);
-  into.insert(into.end(), offers_.begin(), last);
+  };
+  if (constraints_.method) {
+    keep_chosen(customer, most);
+    std::erase_if(offers_, is_not_worth_it);
+    offers_.resize(std::min(most, offers_.size()));
+  } else {
+    score(customer);
+    std::erase_if(offers_, is_not_worth_it);
+    const auto last = offers_.begin() + static_cast<std::ptrdiff_t>(std::min(most, offers_.size()));
+    std::partial_sort(offers_.begin(), last, offers_.end(), is_better);
+    offers_.erase(last, offers_.end());
+  }
+  std::uint32_t rank = 0;
+  for (Offer& offer : offers_) {
+    offer.rank = ++rank;
+    offer.parts = model_.blend.parts(reader_.candidate(offer.product), offer.baseline, reader_.log_season());
+    find_similar(offer);
+    into.push_back(offer);
+  }
+}
+
+/// The products that constraints.method chooses, in its order: some more than needed, because not all may be
+/// worth an offer.
+void Scorer::keep_chosen(std::uint32_t customer, std::size_t most) {
+  constexpr std::size_t kSpare = 20;
+  baselines_->choose(*constraints_.method, customer, most + kSpare, products_);
+  if (products_.empty()) return offers_.clear();
+  score(customer, products_);
+  std::vector<Offer> chosen;
+  for (const std::uint32_t product : products_) {
+    const auto found =
+        std::lower_bound(offers_.begin(), offers_.end(), product,
+                         [](const Offer& offer, std::uint32_t of) { return offer.product < of; });
+    if (found != offers_.end() && found->product == product) chosen.push_back(*found);
+  }
+  offers_ = std::move(chosen);
+}
+
+void Scorer::find_similar(Offer& offer) const {
+  if (offer.is_repurchase) return;
+  float largest = 0;
+  for (const mining::HistoryEntry& entry : known_.of(offer.customer)) {
+    if (entry.is_first == 0) continue;
+    const float weight = model_.taste.items.weight(entry.code, offer.product);
+    if (weight > largest) largest = weight, offer.similar = entry.code;
+  }
 }
 
 }  // namespace pear::recommender

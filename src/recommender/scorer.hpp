@@ -6,6 +6,7 @@
 #include <span>
 #include <vector>
 
+#include "recommender/baselines.hpp"
 #include "recommender/offer_model.hpp"
 
 namespace pear::recommender {
@@ -21,11 +22,18 @@ struct Offer {
                                ///< Constraints::uplift only those that an offer can cause
   double expected = 0;         ///< what offers are ranked by: the purchases, times the value of one; or, by
                                ///< probability, the probability of one
+  double uplift = 0;           ///< the part of `expected` that an offer can cause
+  std::uint32_t rank = 0;      ///< among the customer's offers, from 1
+  /// The earlier purchase of the customer that says most for this new product in the linear model;
+  /// kNoMember if none does.
+  std::uint32_t similar = daybook::kNoMember;
+  ProbabilityParts parts;
   std::optional<Trigger> trigger;
   std::uint32_t orders = 0;       ///< of the customer so far
   std::int32_t last_ago = 0;      ///< days since the last of them
   std::uint32_t own_orders = 0;   ///< of these, orders with the product
   std::int32_t own_last_ago = 0;  ///< days since the last of these
+  std::int32_t own_days = 0;      ///< days from the first to the last of these
 
   /// Whether the step explains more than the baseline does.
   [[nodiscard]] bool is_triggered() const {
@@ -45,27 +53,37 @@ struct Constraints {
   std::vector<std::uint8_t> allowed;               ///< by product
   std::optional<std::vector<std::int64_t>> stock;  ///< by product, pieces
   std::optional<std::size_t> budget;               ///< customers
+  std::optional<BaselineMethod> method;            ///< chooses the offers of each customer; none: the plan
 };
 
 /// Scores one customer after another. One for each thread. Borrows its inputs.
 class Scorer {
  public:
-  Scorer(const OfferModel& model, const mining::Histories& known, const Constraints& constraints);
+  /// `baselines` are needed for constraints.method.
+  Scorer(const OfferModel& model, const mining::Histories& known, const Constraints& constraints,
+         const Baselines* baselines = nullptr);
 
   /// All products that may be offered to a customer, in order of product. Empty if the customer is not
   /// active. O(products).
   const std::vector<Offer>& score(std::uint32_t customer);
-  /// Adds the best of them, best first: by expected value, then by product.
+  /// Adds the best of them, best first: by expected value, then by product; or in the order of
+  /// constraints.method.
   void best(std::uint32_t customer, std::size_t most, std::vector<Offer>& into);
 
  private:
+  const std::vector<Offer>& score(std::uint32_t customer, std::span<const std::uint32_t> products);
+  void keep_chosen(std::uint32_t customer, std::size_t most);
+  void find_similar(Offer& offer) const;
   /// Of one purchase, in units of Decimal.
   [[nodiscard]] double value_of(std::uint32_t group, std::uint32_t product) const;
 
   const OfferModel& model_;
+  const mining::Histories& known_;
   const Constraints& constraints_;
+  const Baselines* baselines_;
   CandidateReader reader_;
   std::vector<Offer> offers_;
+  std::vector<std::uint32_t> products_;
 };
 
 /// By expected value, then by customer and product.

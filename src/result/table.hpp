@@ -78,6 +78,7 @@ struct TableColumn {
   std::string group, heading;
   IdOf id_of = IdOf::none;  ///< so that names and other columns can be shown next to it
   bool is_asked = false;    ///< the user named it: on a terminal it is shown before all others
+  bool is_below = false;    ///< a sentence: a terminal without room for all columns shows it below its row
 
   [[nodiscard]] std::size_t size() const;
   /// The column's heading on a terminal and in reports: its own heading, or else the name.

@@ -1,15 +1,18 @@
 #include "support/asking.hpp"
 
 #include <stdexcept>
+#include <utility>
 
 #include "questions/all_questions.hpp"
 
 namespace pear::test {
 
 OrError<result::Result> try_to_ask(const std::string& question, const analysis::OptionValues& options,
-                                   const daybook::Daybook& daybook, const std::string& currency) {
+                                   const daybook::Daybook& daybook, const std::string& currency,
+                                   std::map<std::string, analysis::SideTable> side_tables) {
   analysis::DaybookSource source{
       {"order_id", "customer_id", "product_id"}, {}, currency, [&](const auto&) { return daybook; }};
+  source.side_tables = std::move(side_tables);
   for (const daybook::Column& column : daybook.parts().columns) {
     source.columns.push_back(column.name);
     source.levels.emplace(column.name, column.level);

@@ -165,6 +165,7 @@ std::vector<std::size_t> fitting(const result::Table& table, const std::vector<S
   std::vector<std::size_t> fitting;
   for (const std::size_t i : order) {
     const ColumnGroup& group = groups[i];
+    if (table.columns[group.begin].is_below && width < kUnlimited - kGap) continue;
     const bool fits = used + group.width <= width;
     if (group.rank == 2) has_room = has_room && fits;
     if (group.rank > 0 && !(group.rank == 2 ? has_room : fits)) continue;
@@ -191,7 +192,8 @@ std::string left_out(const result::Table& table, std::size_t rows, const std::ve
                      const std::string& file) {
   std::vector<std::string> names;
   for (std::size_t i = 0; i < table.columns.size(); ++i) {
-    if (std::find(fit.begin(), fit.end(), i) == fit.end()) names.push_back(table.columns[i].name);
+    if (!table.columns[i].is_below && std::find(fit.begin(), fit.end(), i) == fit.end())
+      names.push_back(table.columns[i].name);
   }
   std::vector<std::string> parts;
   if (rows < table.rows())
@@ -244,6 +246,20 @@ LastColumn last_column(const result::Table& table, const std::vector<ShownColumn
   return last;
 }
 
+/// The sentences of a row that are shown below it, one a paragraph.
+std::string sentences_below(const result::Table& table, std::size_t row, const std::vector<std::size_t>& fit,
+                            const TerminalStyle& style) {
+  const std::string indent(2 * kGap, ' ');
+  std::string text;
+  for (std::size_t i = 0; i < table.columns.size(); ++i)
+    if (table.columns[i].is_below && std::find(fit.begin(), fit.end(), i) == fit.end() &&
+        !table.columns[i].is_empty(row))
+      for (const std::string& line :
+           wrapped(readable_cell(table.columns[i], row), style.width - indent.size()))
+        text += indent + faint(line, style) + "\n";
+  return text;
+}
+
 }  // namespace
 
 std::string render_table(const result::Table& table, const TerminalStyle& style, const std::string& file) {
@@ -270,6 +286,7 @@ std::string render_table(const result::Table& table, const TerminalStyle& style,
         line > 0 && std::binary_search(table.totals.begin(), table.totals.end(), rows[line - 1]);
     const bool is_faint = line == 0 || (!table.faint.empty() && table.faint[rows[line - 1]] != 0);
     text += (is_faint ? faint(row, style) : is_total ? bold(row, style) : row) + "\n";
+    if (line > 0) text += sentences_below(table, rows[line - 1], fit, style);
   }
   const std::string rest = left_out(table, rows.size(), fit, file);
   if (!rest.empty())

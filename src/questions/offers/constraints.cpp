@@ -14,13 +14,6 @@
 namespace pear::offers {
 namespace {
 
-/// The position of a column of a list, by its name in snake_case; the number of columns if there is none.
-std::size_t column_of(const analysis::SideTable& table, std::string_view name) {
-  const auto found = std::find_if(table.header.begin(), table.header.end(),
-                                  [&](const std::string& each) { return snake_case(each) == name; });
-  return static_cast<std::size_t>(found - table.header.begin());
-}
-
 using PlacesById = absl::flat_hash_map<std::string_view, std::uint32_t>;
 
 PlacesById places_by_id(const TextArray& ids) {
@@ -51,27 +44,23 @@ OrError<std::vector<std::uint32_t>> listed(const daybook::Daybook& daybook, cons
 /// Pieces by product, of a list with the columns product_id and pieces.
 OrError<std::vector<std::int64_t>> stock_of(const daybook::Daybook& daybook,
                                             const analysis::SideTable& table) {
-  const std::size_t products = column_of(table, "product_id"), pieces = column_of(table, "pieces");
-  if (products == table.header.size() || pieces == table.header.size())
-    return data_error(
-        fmt::format("{}: a stock list needs the columns product_id and pieces; this one has {}.", table.file,
-                    join(table.header, ", ")));
+  PEAR_TRY(table.require("a stock list", {"product_id", "pieces"}));
+  const std::size_t products = table.column("product_id"), pieces = table.column("pieces");
   std::vector<std::int64_t> stock(daybook.products(), 0);
   std::vector<std::uint64_t> lines(daybook.products(), 0);
   const auto products_by_id = places_by_id(daybook.product_ids());
   for (std::size_t row = 0; row < table.rows.size(); ++row) {
     const std::string& id = table.rows[row][products];
-    const std::string where = fmt::format("{} line {}", table.file, table.lines[row]);
     const auto count = Decimal::parse(table.rows[row][pieces]);
     if (!count || count->units() < 0)
-      return data_error(fmt::format("{}, column {}: {} is not a number of pieces, 0 or more.", where,
-                                    table.header[pieces], in_quotes(table.rows[row][pieces])));
+      return data_error(fmt::format("{}: {} is not a number of pieces, 0 or more.",
+                                    table.place_of(row, pieces), in_quotes(table.rows[row][pieces])));
     const auto product = products_by_id.find(id);
     if (product == products_by_id.end()) continue;
     std::uint64_t& line = lines[product->second];
     if (line != 0)
-      return data_error(fmt::format("{}: {} is on line {} already. Keep one row for each product.", where,
-                                    in_quotes(id), line));
+      return data_error(fmt::format("{}: {} is on line {} already. Keep one row for each product.",
+                                    table.place_of(row), in_quotes(id), line));
     line = table.lines[row];
     stock[product->second] = count->units() / Decimal::kScale;
   }
@@ -105,6 +94,7 @@ OrError<recommender::Constraints> constraints_of(const analysis::QuestionInput& 
   constraints.rank_by =
       options.rank_by.value_or(has_margins ? recommender::RankBy::margin : recommender::RankBy::amount);
   constraints.uplift = options.uplift;
+  constraints.method = options.method;
   if (constraints.rank_by == recommender::RankBy::margin && !has_margins)
     return usage_error(
         "--rank-by margin needs costs, but the daybook has no unit_cost. Use amount or probability.");
@@ -126,7 +116,7 @@ OrError<recommender::Constraints> constraints_of(const analysis::QuestionInput& 
 
 std::vector<std::string> never_sold(const analysis::QuestionInput& input) {
   const analysis::SideTable& table = input.side_tables.at("stock");
-  const std::size_t products = column_of(table, "product_id");
+  const std::size_t products = table.column("product_id");
   const PlacesById known = places_by_id(input.daybook.product_ids());
   std::vector<std::string> unknown;
   for (const auto& row : table.rows)

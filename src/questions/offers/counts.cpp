@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <numeric>
+#include <optional>
 
 #include <fmt/format.h>
 #include <xxhash.h>
@@ -10,6 +12,7 @@
 #include "analysis/tables/member_column.hpp"
 #include "analysis/wording.hpp"
 #include "base/text.hpp"
+#include "questions/offers/reasons.hpp"
 #include "recommender/segment_choice.hpp"
 
 namespace pear::offers {
@@ -39,7 +42,7 @@ OrError<recommender::OfferModel> fit_model(const analysis::QuestionInput& input,
                                            Date as_of, const mining::Histories& known,
                                            const std::vector<std::uint8_t>& planned) {
   auto landmarks = recommender::choose_landmarks(
-      *input.population.first_date, as_of, static_cast<std::int32_t>(options.horizon),
+      *input.population.first_date, as_of, static_cast<std::int32_t>(options.days_ahead()),
       static_cast<std::int32_t>(options.active), input.daybook.customers());
   if (!landmarks)
     return data_error(fmt::format("{} Use a smaller --horizon{}.", landmarks.error().message,
@@ -70,6 +73,27 @@ void separate_control_group(Counts& counts) {
   };
   const auto control = std::stable_partition(counts.offers.begin(), counts.offers.end(), is_contacted);
   counts.contacted = static_cast<std::size_t>(control - counts.offers.begin());
+}
+
+void sort_best_first(Counts& counts) {
+  counts.best_first.resize(counts.offers.size());
+  std::iota(counts.best_first.begin(), counts.best_first.end(), 0U);
+  const auto is_before = [&](std::uint32_t a, std::uint32_t b) {
+    return recommender::is_better(counts.offers[a], counts.offers[b]);
+  };
+  const auto control = counts.best_first.begin() + static_cast<std::ptrdiff_t>(counts.contacted);
+  if (counts.options.customer) return;
+  std::stable_sort(counts.best_first.begin(), control, is_before);
+  std::stable_sort(control, counts.best_first.end(), is_before);
+}
+
+/// Counts the customers who bought the same before, for the reasons of new products.
+void count_similar(Counts& counts) {
+  std::vector<recommender::PairRates::Pair> pairs;
+  for (const recommender::Offer& offer : counts.offers)
+    if (is_due_to_taste(counts, offer)) pairs.emplace_back(offer.similar, offer.product);
+  counts.similar =
+      recommender::PairRates::count(counts.known, counts.purchases().landmarks, std::move(pairs));
 }
 
 }  // namespace
@@ -109,17 +133,25 @@ OrError<std::shared_ptr<const Counts>> count_offers(analysis::QuestionInput inpu
                                                       active,
                                                       std::move(model),
                                                       {},
-                                                      0});
+                                                      0,
+                                                      {},
+                                                      {}});
   if (options.customer) {
     PEAR_ASSIGN(const std::uint32_t customer, customer_asked(*counts));
-    recommender::Scorer(counts->model, counts->known, counts->constraints)
-        .best(customer, std::max(kListed, counts->constraints.per_customer), counts->offers);
+    const recommender::Constraints& limits = counts->constraints;
+    std::optional<recommender::Baselines> baselines;
+    if (limits.method)
+      baselines.emplace(counts->known, counts->groups(), counts->model.taste, limits.allowed, as_of);
+    recommender::Scorer(counts->model, counts->known, limits, baselines ? &*baselines : nullptr)
+        .best(customer, std::max(kListed, limits.per_customer), counts->offers);
   } else {
     counts->offers =
         recommender::make_plan(counts->model, counts->known, counts->constraints, counts->planned,
                                analysis::part_of(counts->input.progress, kFitted, 100));
   }
   separate_control_group(*counts);
+  sort_best_first(*counts);
+  count_similar(*counts);
   return counts;
 }
 

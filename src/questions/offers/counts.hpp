@@ -14,6 +14,7 @@
 #include "questions/offers/constraints.hpp"
 #include "questions/offers/options.hpp"
 #include "recommender/plan.hpp"
+#include "recommender/rates/pair_rates.hpp"
 
 namespace pear::offers {
 
@@ -32,6 +33,9 @@ struct Counts {
   /// By customer, best first: those to contact, and after them those of the control group.
   std::vector<recommender::Offer> offers;
   std::size_t contacted = 0;  ///< the first offers, this many, are not of the control group
+  /// Positions in `offers`: those to contact by falling expected value, then likewise the control group.
+  std::vector<std::uint32_t> best_first;
+  recommender::PairRates similar;  ///< of the pairs (similar, product) of offers that may have this reason
 
   [[nodiscard]] std::span<const recommender::Offer> offers_to_contact() const {
     return std::span(offers).first(contacted);

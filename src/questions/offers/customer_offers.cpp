@@ -73,14 +73,14 @@ std::vector<EvidenceRow> evidence_of(const Counts& counts, std::span<const minin
   return rows;
 }
 
-result::Table evidence_table(const Counts& counts, std::uint32_t group,
+result::Table observed_table(const Counts& counts, std::uint32_t group,
                              const std::vector<EvidenceRow>& rows) {
   const std::string whose = counts.groups().is_split() ? fmt::format(" ({}: {})", counts.groups().noun(),
                                                                      counts.groups().label(group))
                                                        : "";
   result::Table table{
-      "evidence",
-      "Evidence" + whose,
+      "observed",
+      "Customers observed" + whose,
       "For each offer, the baseline of the customer's group, and the contribution of each earlier purchase.",
       {}};
   const TextArray& ids = counts.input.daybook.product_ids();
@@ -147,8 +147,8 @@ OrError<result::Result> customer_result(const std::shared_ptr<const Counts>& kep
     return data_error(fmt::format("{} bought nothing up to {}.", who, to_text(counts.as_of)));
   result::Result result;
   result.headline = customer_headline(counts, who, history.back().day);
-  result.tables = {plan_table(kept),
-                   evidence_table(counts, counts.groups().group_of(customer), evidence_of(counts, history)),
+  result.tables = {plan_table(kept), evidence_table(counts),
+                   observed_table(counts, counts.groups().group_of(customer), evidence_of(counts, history)),
                    analysis::customer_history_table(counts.input.daybook, customer)};
   result.tables.back().part = "history";
   return result;

@@ -46,12 +46,11 @@ std::vector<std::string> stock_notes(const Counts& counts) {
 std::string control_note(const Counts& counts) {
   std::uint64_t customers = 0;
   for (std::size_t i = counts.contacted; i < counts.offers.size(); ++i)
-    customers +=
-        i == counts.contacted || counts.offers[i - 1].customer != counts.offers[i].customer ? 1U : 0U;
+    customers += counts.offers[i].rank == 1 ? 1U : 0U;
   return fmt::format(
       "Control group: {} ({} by a hash of the id, the same in every plan) have offers in the list, but are "
       "not "
-      "to be contacted and do not count. Compare what both groups buy afterwards.",
+      "to be contacted and do not count. Keep the list: offers --measure compares what both groups buy.",
       counted(customers, "customer"), analysis::per_cent(*counts.options.control));
 }
 
@@ -85,9 +84,8 @@ std::vector<std::string> headline_of(const Counts& counts) {
   std::uint64_t customers = 0;
   std::int64_t value = 0;
   double purchases = 0;
-  for (std::size_t i = 0; i < counts.contacted; ++i) {
-    const recommender::Offer& offer = counts.offers[i];
-    customers += i == 0 || counts.offers[i - 1].customer != offer.customer ? 1U : 0U;
+  for (const recommender::Offer& offer : counts.offers_to_contact()) {
+    customers += offer.rank == 1 ? 1U : 0U;
     value += counts.expected_value(offer);
     purchases += offer.purchases;
   }
@@ -107,7 +105,7 @@ std::vector<std::string> headline_of(const Counts& counts) {
 result::Definitions definitions_of(const Counts& counts) {
   return {
       {"as_of", to_text(counts.as_of)},
-      {"horizon", analysis::days_text(counts.options.horizon)},
+      {"horizon", analysis::days_text(counts.options.days_ahead())},
       {"active",
        fmt::format("last order less than {} before as_of", analysis::days_text(counts.options.active))},
       {"probability", "of at least one purchase within the horizon, with or without an offer"},
@@ -158,6 +156,16 @@ std::vector<std::string> notes_of(const Counts& counts) {
             "triggers."
           : "Expected purchases include those that customers would make without an offer; --uplift "
             "leaves out products that they buy again by themselves.");
+  if (counts.options.method)
+    notes.push_back(
+        fmt::format("Offers to each customer are chosen by the method \"{}\". Probabilities and values are "
+                    "those of the plan's "
+                    "model.",
+                    recommender::name_of(*counts.options.method, counts.groups().noun())));
+  if (counts.options.budget)
+    notes.emplace_back(
+        "The customers contacted are those for whom offers cause most: purchases that they would "
+        "make without an offer do not count for this choice.");
   if (counts.options.control) notes.push_back(control_note(counts));
   if (!counts.groups().note.empty()) notes.push_back(counts.groups().note);
   const std::string horizon = analysis::days_text(landmarks.horizon);

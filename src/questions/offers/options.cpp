@@ -1,6 +1,7 @@
 #include "questions/offers/options.hpp"
 
 #include <algorithm>
+#include <array>
 #include <utility>
 
 #include <fmt/format.h>
@@ -24,18 +25,57 @@ analysis::OptionDeclaration<Options> rank_option() {
       }};
 }
 
+analysis::OptionDeclaration<Options> method_option() {
+  std::string words = "plan";
+  for (std::size_t method = 0; method < recommender::kBaselineMethods; ++method)
+    words += fmt::format("|{}", recommender::word_of(static_cast<recommender::BaselineMethod>(method)));
+  return {
+      {"method", words, "plan", "how the offers of each customer are chosen: --test compares the methods"},
+      [](Options& options, std::string_view text) -> OrError<void> {
+        std::vector<std::string> choices = {"plan"};
+        for (std::size_t method = 0; method < recommender::kBaselineMethods; ++method)
+          choices.emplace_back(recommender::word_of(static_cast<recommender::BaselineMethod>(method)));
+        PEAR_ASSIGN(const std::size_t word, analysis::parse_word("method", text, choices));
+        options.method.reset();
+        if (word > 0) options.method = static_cast<recommender::BaselineMethod>(word - 1);
+        return {};
+      }};
+}
+
+analysis::OptionDeclaration<Options> list_option() {
+  return {
+      {"list", "customers|products", "",
+       "also a campaign list: a row for each customer with all offers, or the customers of each product"},
+      [](Options& options, std::string_view text) -> OrError<void> {
+        PEAR_ASSIGN(const std::size_t word, analysis::parse_word("list", text, {"customers", "products"}));
+        options.list = static_cast<CampaignList>(word);
+        return {};
+      }};
+}
+
+/// --measure only compares what customers bought.
+OrError<void> check_measure(const analysis::OptionValues& values) {
+  const std::array<std::string_view, 3> allowed = {"measure", "as-of", "horizon"};
+  for (const analysis::OptionInfo& option : analysis::infos(option_declarations()))
+    for (const auto& [name, value] : values)
+      if (name == option.name && std::find(allowed.begin(), allowed.end(), name) == allowed.end())
+        return usage_error(fmt::format(
+            "--measure compares the customers of a campaign that is over; leave out --{}.", name));
+  return {};
+}
+
 /// Options that contradict each other.
 OrError<void> check(const Options& options) {
   if (options.folds && !options.test) return usage_error("--folds needs --test DAYS.");
-  if (options.test &&
-      (options.stock || options.budget || options.control || options.customer || options.min_probability))
+  if (options.test && (options.stock || options.budget || options.control || options.customer ||
+                       options.min_probability || options.method || options.list))
     return usage_error(
-        "--test scores the first 1, 3 and 5 offers to every active customer; leave out --stock, --budget, "
-        "--control, --customer and --min-probability.");
-  if (options.customer && (options.stock || options.budget || options.control))
+        "--test scores the first 1, 3 and 5 offers of every method to every active customer; leave out "
+        "--stock, --budget, --control, --customer, --min-probability, --method and --list.");
+  if (options.customer && (options.stock || options.budget || options.control || options.list))
     return usage_error(
         "--customer shows the offers to one customer without regard to the others; leave out --stock, "
-        "--budget and --control.");
+        "--budget, --control and --list.");
   return {};
 }
 
@@ -45,6 +85,10 @@ analysis::OptionDeclarations<Options> option_declarations() {
   analysis::OptionInfo stock{"stock", "FILE", "",
                              "a CSV file of product_id and pieces; no product is offered more often"};
   stock.names_file = true;
+  analysis::OptionInfo campaign{
+      "measure", "FILE", "",
+      "what a campaign caused: offers.csv of a plan with --control, compared with later sales"};
+  campaign.names_file = true;
   return {
       analysis::days_option<Options>({"horizon", "DAYS", "90", "how far ahead the plan looks"},
                                      &Options::horizon, 1, 730),
@@ -62,6 +106,7 @@ analysis::OptionDeclarations<Options> option_declarations() {
           {"only", "PRODUCTS", "", "offer only these: ids or names, separated by commas"}, &Options::only),
       analysis::text_option<Options>({"exclude", "PRODUCTS", "", "do not offer these"}, &Options::exclude),
       rank_option(),
+      method_option(),
       analysis::switch_option<Options>(
           {"uplift", "", "",
            "count only purchases that an offer can cause: new products, and those that a step triggers"},
@@ -79,6 +124,7 @@ analysis::OptionDeclarations<Options> option_declarations() {
           {"control", "SHARE", "",
            "a random part of the customers, such as 10%, is not contacted, to measure what offers cause"},
           &Options::control),
+      list_option(),
       analysis::text_option<Options>(
           {"customer", "ID", "", "one customer's offers, with history and all evidence"}, &Options::customer),
       analysis::days_option<Options>(
@@ -86,18 +132,18 @@ analysis::OptionDeclarations<Options> option_declarations() {
           730),
       analysis::whole_option<Options>(
           {"folds", "N", "3", "the number of backtests, each this many days earlier"}, &Options::folds, 1,
-          24)};
+          24),
+      analysis::text_option<Options>(std::move(campaign), &Options::measure)};
 }
 
 OrError<Options> read(const analysis::OptionValues& values) {
   PEAR_ASSIGN(Options options, analysis::read_options(option_declarations(), values));
+  if (options.measure) PEAR_TRY(check_measure(values));
   PEAR_TRY(check(options));
-  const bool has_horizon =
-      std::any_of(values.begin(), values.end(), [](const auto& value) { return value.first == "horizon"; });
-  if (options.test && has_horizon && options.horizon != *options.test)
+  if (options.test && options.horizon && options.horizon != options.test)
     return usage_error(
         fmt::format("--test {} holds out as many days as the plan covers; leave out --horizon {}.",
-                    *options.test, options.horizon));
+                    *options.test, *options.horizon));
   if (options.test) options.horizon = *options.test;
   return options;
 }

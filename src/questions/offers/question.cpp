@@ -5,6 +5,8 @@
 
 #include "questions/offers/backtest.hpp"
 #include "questions/offers/bundles.hpp"
+#include "questions/offers/campaign/campaign_list.hpp"
+#include "questions/offers/campaign/measurement.hpp"
 #include "questions/offers/counts.hpp"
 #include "questions/offers/customer_offers.hpp"
 #include "questions/offers/figure.hpp"
@@ -25,7 +27,9 @@ OrError<result::Result> ask_plan(analysis::QuestionInput input, const Options& o
     for (const ProductSum& sum : sums_by_product(*counts)) value += sum.value;
     if (value > 0) result.stakes = {{0, value}};
     result.tables = {plan_table(counts), products_table(*counts),
-                     bundles_table(*counts, find_bundles(*counts))};
+                     bundles_table(*counts, find_bundles(*counts)), evidence_table(*counts)};
+    result.tables.back().most_shown = 0;
+    if (options.list) result.tables.insert(result.tables.begin() + 1, campaign_list(*counts, *options.list));
     result.figures = figures_of(*counts);
   }
   result.definitions = definitions_of(*counts);
@@ -59,7 +63,9 @@ OrError<result::Result> ask(analysis::QuestionInput input, const Options& option
   if (input.population.orders == 0)
     return data_error(
         "there are only returns and no purchases, so nothing is known about what customers buy.");
-  auto result = options.test ? ask_backtest(input, options) : ask_plan(std::move(input), options);
+  auto result = options.measure ? ask_measurement(input, options)
+                : options.test  ? ask_backtest(input, options)
+                                : ask_plan(std::move(input), options);
   if (result) result->question = "offers";
   return result;
 }
@@ -71,10 +77,11 @@ analysis::Question question() {
       "For each active customer, the products that are worth offering, new ones and those bought before, "
       "with\nthe probability that they buy, the expected value, the best days and the reason. "
       "--customers chooses\nwhom to plan for; the model learns from all selected lines. --test backtests the "
-      "plan on held-out sales.",
+      "plan on held-out\nsales; --measure compares a campaign with its control group.",
       {"pear-thread offers shop.daybook", "pear-thread offers --test 90",
        "pear-thread offers --customers \"region = 'North'\" --budget 500 --exclude P44",
-       "pear-thread offers --uplift --control 10%", "pear-thread offers --customer C101",
+       "pear-thread offers --control 10% --list customers --with email",
+       "pear-thread offers --measure campaign/offers.csv", "pear-thread offers --customer C101",
        "pear-thread offers --stock stock.csv --rank-by probability"},
       analysis::infos(option_declarations()),
       [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {

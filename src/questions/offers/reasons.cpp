@@ -11,8 +11,7 @@
 namespace pear::offers {
 namespace {
 
-constexpr std::uint32_t kFewestOfGroup =
-    20;  ///< customers: with fewer, the rate hardly differs from that of all
+constexpr std::uint32_t kFewestOfGroup = 20;  ///< customers: with fewer, a rate says little
 
 std::string ago(std::int32_t days) { return days == 0 ? "today" : analysis::days_text(days) + " ago"; }
 
@@ -40,6 +39,14 @@ bool is_of_group(const Counts& counts, const recommender::Offer& offer) {
          (offer.is_triggered() || group.rate() > counts.purchases().rates.of_all(offer.product).rate());
 }
 
+/// Whether the reason is about customers who bought the same product before.
+bool is_of_similar(const Counts& counts, const recommender::Offer& offer) {
+  if (!is_due_to_taste(counts, offer)) return false;
+  const recommender::Observed& similar = counts.similar.of(offer.similar, offer.product);
+  return similar.customers >= kFewestOfGroup &&
+         similar.rate() > counts.purchases().rates.of_all(offer.product).rate();
+}
+
 /// "62 customers (region: North)"
 std::string whom(const Counts& counts, const recommender::Offer& offer) {
   std::string text = counted(observed(counts, offer).customers, "customer");
@@ -47,6 +54,20 @@ std::string whom(const Counts& counts, const recommender::Offer& offer) {
     text += fmt::format(" ({}: {})", counts.groups().noun(),
                         counts.groups().label(counts.groups().group_of(offer.customer)));
   return text;
+}
+
+std::string similar_reason(const Counts& counts, const recommender::Offer& offer, const std::string& within) {
+  const auto history = counts.known.of(offer.customer);
+  const auto last = std::find_if(history.rbegin(), history.rend(), [&](const mining::HistoryEntry& entry) {
+    return entry.code == offer.similar;
+  });
+  return fmt::format(
+      "bought {} {}; of {} who had bought that and not this, {} bought this {}, {:.1f} times the share of "
+      "all "
+      "customers",
+      counts.names().title(offer.similar), ago(counts.as_of.days - last->day),
+      counted(observed(counts, offer).customers, "customer"),
+      analysis::per_cent(observed(counts, offer).rate()), within, lift(counts, offer));
 }
 
 std::string untriggered_reason(const Counts& counts, const recommender::Offer& offer,
@@ -74,12 +95,20 @@ std::string position_text(recommender::RecencyState recency) {
                      recency.ordered_since() ? "had ordered" : "nothing");
 }
 
+/// ", every 31 days on average"
+std::string own_interval(const recommender::Offer& offer) {
+  if (offer.own_orders < 2 || offer.own_days == 0) return "";
+  if (offer.own_orders == 2) return fmt::format(", {} apart", analysis::days_text(offer.own_days));
+  const double mean = static_cast<double>(offer.own_days) / (offer.own_orders - 1);
+  return fmt::format(", every {} on average", analysis::days_text(std::max(1L, std::lround(mean))));
+}
+
 std::string repurchase_reason(const Counts& counts, const recommender::Offer& offer,
                               const std::string& within) {
-  const std::string bought =
-      fmt::format("bought it {}, last {}", times(offer.own_orders), ago(offer.own_last_ago));
+  const std::string bought = fmt::format("bought it {}{}, last {}", times(offer.own_orders),
+                                         own_interval(offer), ago(offer.own_last_ago));
   const std::string usual = usual_days(counts.model.repurchases.timing(offer.product));
-  if (observed(counts, offer).customers == 0) return bought + usual;
+  if (observed(counts, offer).customers < kFewestOfGroup) return bought + usual;
   return fmt::format("{}; of {} who had bought it {}, {} bought it again {}{}", bought, whom(counts, offer),
                      position_text(recency_of(offer)), analysis::per_cent(observed(counts, offer).rate()),
                      within, usual);
@@ -100,8 +129,18 @@ std::string triggered_reason(const Counts& counts, const recommender::Offer& off
 
 }  // namespace
 
+bool is_due_to_taste(const Counts& counts, const recommender::Offer& offer) {
+  constexpr double kLeast = 1.2;
+  if (offer.is_repurchase || offer.is_triggered() || offer.similar == daybook::kNoMember) return false;
+  const double of_taste = (offer.parts.usual + offer.parts.taste) / offer.parts.usual;
+  const double of_group =
+      observed_of_group(counts, offer).rate() / counts.purchases().rates.of_all(offer.product).rate();
+  return of_taste >= kLeast && !(is_of_group(counts, offer) && of_group > of_taste);
+}
+
 const recommender::Observed& observed(const Counts& counts, const recommender::Offer& offer) {
   if (offer.is_repurchase) return counts.model.repurchases.of(offer.product, recency_of(offer));
+  if (is_of_similar(counts, offer)) return counts.similar.of(offer.similar, offer.product);
   if (is_of_group(counts, offer)) return observed_of_group(counts, offer);
   return offer.is_triggered() ? counts.purchases().steps.cell(offer.trigger->cell).observed
                               : counts.purchases().rates.of_all(offer.product);
@@ -112,8 +151,12 @@ double lift(const Counts& counts, const recommender::Offer& offer) {
   return of_all > 0 ? observed(counts, offer).rate() / of_all : std::nan("");
 }
 
+std::pair<Date, Date> days_of(const Counts& counts) {
+  return {{counts.as_of.days + 1}, {counts.as_of.days + counts.purchases().landmarks.horizon}};
+}
+
 std::pair<Date, Date> best_days(const Counts& counts, const recommender::Offer& offer) {
-  const Date first{counts.as_of.days + 1}, last{counts.as_of.days + counts.purchases().landmarks.horizon};
+  const auto [first, last] = days_of(counts);
   if (!offer.is_triggered() && !offer.is_repurchase) return {first, last};
   const recommender::StepTiming timing =
       offer.is_repurchase ? counts.model.repurchases.timing(offer.product)
@@ -130,6 +173,7 @@ std::string reason(const Counts& counts, const recommender::Offer& offer) {
   const std::string within =
       fmt::format("within {}", analysis::days_text(counts.purchases().landmarks.horizon));
   if (offer.is_repurchase) return repurchase_reason(counts, offer, within);
+  if (is_of_similar(counts, offer)) return similar_reason(counts, offer, within);
   return offer.is_triggered() ? triggered_reason(counts, offer, within)
                               : untriggered_reason(counts, offer, within);
 }

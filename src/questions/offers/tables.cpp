@@ -12,11 +12,10 @@
 namespace pear::offers {
 namespace {
 
-std::vector<std::int64_t> ranks_of(const std::vector<recommender::Offer>& offers) {
-  std::vector<std::int64_t> ranks;
-  for (std::size_t i = 0; i < offers.size(); ++i)
-    ranks.push_back(i > 0 && offers[i].customer == offers[i - 1].customer ? ranks.back() + 1 : 1);
-  return ranks;
+/// A figure of an offer, for rows that are positions in the offers.
+template <class Of>
+auto of_offer(const Counts& counts, Of of) {
+  return [&offers = counts.offers, of](std::uint32_t row) { return of(offers[row]); };
 }
 
 /// Sentences are composed when they are read: stored, they would take more memory than the rest of the plan.
@@ -24,11 +23,11 @@ result::TableColumn reason_column(const std::shared_ptr<const Counts>& kept) {
   result::TableColumn column;
   column.name = "reason";
   column.description = "The reason in words.";
-  column.always_shown = true;
+  column.is_below = true;
   column.values = result::LazyColumn<std::string_view>{
       kept->offers.size(), [kept](std::size_t row) {
         thread_local std::string text;  // valid until the thread reads the next one
-        text = reason(*kept, kept->offers[row]);
+        text = reason(*kept, kept->offers[kept->best_first[row]]);
         return std::string_view(text);
       }};
   return column;
@@ -55,13 +54,11 @@ struct ProductRow {
 
 std::vector<ProductRow> product_rows(const Counts& counts) {
   std::vector<ProductRow> rows(counts.products.distinct);
-  const std::vector<std::int64_t> ranks = ranks_of(counts.offers);
-  for (std::size_t i = 0; i < counts.contacted; ++i) {
-    const recommender::Offer& offer = counts.offers[i];
+  for (const recommender::Offer& offer : counts.offers_to_contact()) {
     ProductRow& row = rows[offer.product];
     row.product = offer.product;
     ++row.customers;
-    row.as_first += ranks[i] == 1 ? 1U : 0U;
+    row.as_first += offer.rank == 1 ? 1U : 0U;
     row.triggered += offer.is_triggered() ? 1U : 0U;
     row.buyers += offer.purchases;
     row.amount += counts.expected_amount(offer);
@@ -80,66 +77,100 @@ result::Table plan_table(const std::shared_ptr<const Counts>& kept) {
   using recommender::Offer;
   const Counts& counts = *kept;
   const daybook::Daybook& daybook = counts.input.daybook;
-  const std::vector<std::int64_t> ranks = ranks_of(counts.offers);
   result::Table table{
       "", "Offers", "One row for each customer and product to offer them, the best first.", {}};
-  analysis::TableBuilder builder(table, counts.offers);
-  const auto customer = [](const Offer& offer) { return offer.customer; };
-  const auto product = [](const Offer& offer) { return offer.product; };
+  analysis::TableBuilder builder(table, counts.best_first);
+  const auto each = [&](auto of) { return of_offer(counts, of); };
+  const auto customer = each([](const Offer& offer) { return offer.customer; });
+  const auto product = each([](const Offer& offer) { return offer.product; });
   builder.id("customer_id", "The customer.", daybook.customer_ids(), customer).always_shown = true;
   builder.names(daybook, counts.customers, customer);
   table.columns.back().always_shown =
       table.columns.size() == 1;  // ids are shown if there is no room for names
-  builder
-      .count(
-          "rank", "1 for the customer's best offer.",
-          [&](const Offer& offer) { return ranks[static_cast<std::size_t>(&offer - counts.offers.data())]; })
-      .always_shown = true;
-  if (counts.options.control)
+  builder.count("rank", "1 for the customer's best offer.",
+                each([](const Offer& offer) { return offer.rank; }));
+  if (counts.options.control) {
     builder
         .text("group", "offer: contact the customer; control: do not, to compare what they buy.",
-              [&](const Offer& offer) {
-                return static_cast<std::size_t>(&offer - counts.offers.data()) < counts.contacted ? "offer"
-                                                                                                  : "control";
-              })
+              [&](std::uint32_t row) { return row < counts.contacted ? "offer" : "control"; })
         .always_shown = true;
+    const auto [first, last] = days_of(counts);
+    builder.date("plan_from", "The first day of the plan.",
+                 [day = first.days](std::uint32_t) { return day; });
+    builder.date("plan_until", "Its last day: compare the groups when it is over.",
+                 [day = last.days](std::uint32_t) { return day; });
+  }
   builder.id("product_id", "The product to offer.", daybook.product_ids(), product).always_shown = true;
   builder.names(daybook, counts.products, product);
   builder
       .share("probability", "Probability that the customer buys it within the horizon.",
-             [](const Offer& offer) { return offer.probability; })
+             each([](const Offer& offer) { return offer.probability; }))
       .always_shown = true;
   builder.number("expected_purchases",
                  counts.options.uplift
                      ? "The expected number of orders with it within the horizon that an offer can cause."
                      : "The expected number of orders with it within the horizon, with or without an offer.",
-                 2, [](const Offer& offer) { return offer.purchases; });
+                 2, each([](const Offer& offer) { return offer.purchases; }));
   if (counts.has_margins())
     builder
         .money("expected_margin", "Expected purchases x the mean margin of a purchase of it in the group.",
-               [&](const Offer& offer) { return counts.expected_margin(offer); })
+               each([&](const Offer& offer) { return counts.expected_margin(offer); }))
         .always_shown = true;
   builder
       .money("expected_amount", "Expected purchases x the mean amount of a purchase of it in the group.",
-             [&](const Offer& offer) { return counts.expected_amount(offer); })
+             each([&](const Offer& offer) { return counts.expected_amount(offer); }))
       .always_shown = !counts.has_margins();
-  builder.date("best_from", "First day on which the offer fits best.",
-               [&](const Offer& offer) { return best_days(counts, offer).first.days; });
+  builder
+      .date("best_from", "First day on which the offer fits best.",
+            each([&](const Offer& offer) { return best_days(counts, offer).first.days; }))
+      .always_shown = true;
   builder.date("best_until", "Last day on which the offer fits best.",
-               [&](const Offer& offer) { return best_days(counts, offer).second.days; });
+               each([&](const Offer& offer) { return best_days(counts, offer).second.days; }));
   builder.add(reason_column(kept));
   builder.id("triggered_by",
              "The product bought earlier that triggers the offer; empty if the offer has no trigger.",
-             daybook.product_ids(), [](const Offer& offer) {
+             daybook.product_ids(), each([](const Offer& offer) {
                return offer.is_triggered() ? offer.trigger->product : daybook::kNoMember;
-             });
+             }));
   builder.count("evidence_customers", "Customers observed in the same position on earlier days.",
-                [&](const Offer& offer) { return observed(counts, offer).customers; });
+                each([&](const Offer& offer) { return observed(counts, offer).customers; }));
   builder.share("rate", "Share of them who bought it within the horizon, over all those days.",
-                [&](const Offer& offer) { return observed(counts, offer).rate(); });
+                each([&](const Offer& offer) { return observed(counts, offer).rate(); }));
   builder.number("lift", "rate / that of all active customers who had not bought it.", 1,
-                 [&](const Offer& offer) { return lift(counts, offer); });
+                 each([&](const Offer& offer) { return lift(counts, offer); }));
   shorten_headings(table);
+  return table;
+}
+
+result::Table evidence_table(const Counts& counts) {
+  using recommender::Offer;
+  result::Table table{
+      "evidence",
+      "Parts of each probability",
+      "One row for each offer, in the order of the offers. The parts add up to the probability.",
+      {}};
+  analysis::TableBuilder builder(table, counts.best_first);
+  const auto each = [&](auto of) { return of_offer(counts, of); };
+  const auto customer = each([](const Offer& offer) { return offer.customer; });
+  const auto product = each([](const Offer& offer) { return offer.product; });
+  builder.id("customer_id", "The customer.", counts.input.daybook.customer_ids(), customer);
+  builder.id("product_id", "The offered product.", counts.input.daybook.product_ids(), product).always_shown =
+      true;
+  builder.names(counts.input.daybook, counts.products, product);
+  const auto part = [&](const char* name, const char* what, auto of) {
+    builder.share(name, what, each(of)).always_shown = true;
+  };
+  part("probability", "Probability that the customer buys it within the horizon.",
+       [](const Offer& offer) { return offer.probability; });
+  part("segment", "Of a new product: how much the customer orders x its share in the segment.",
+       [](const Offer& offer) { return offer.is_repurchase ? 0 : offer.parts.usual; });
+  part("similar_customers", "Of a new product: what customers with the same purchases buy.",
+       [](const Offer& offer) { return offer.parts.taste; });
+  part("own_purchases", "Of a repurchase: how often, how regularly and how long ago the customer bought it.",
+       [](const Offer& offer) { return offer.is_repurchase ? offer.parts.usual : 0; });
+  part("trends", "How the product sells lately, and in this season.",
+       [](const Offer& offer) { return offer.parts.trends; });
+  part("steps", "Triggered by earlier purchases.", [](const Offer& offer) { return offer.parts.steps; });
   return table;
 }
 

@@ -131,6 +131,21 @@ double Blend::probability(const Candidate& candidate, double log_season) const {
   return probability(own, std::span(candidate.features).first(own.weights.size()), log_season);
 }
 
+ProbabilityParts Blend::parts(const Candidate& candidate, double baseline, double log_season) const {
+  Candidate without = candidate;
+  const double all = probability(candidate, log_season);
+  without.features[kRecentTrend] = without.features[kSeasonTrend] = 0;
+  const double without_trends = probability(without, log_season);
+  double usual = without_trends;
+  if (candidate.kind == PurchaseKind::new_product) {
+    without.features[kClasses] = without.features[kItems] = 0;
+    usual = probability(without, log_season);
+  }
+  const auto scaled = [&](double part) { return static_cast<float>(part * baseline / all); };
+  return {scaled(usual), scaled(without_trends - usual), scaled(all - without_trends),
+          static_cast<float>(all - baseline)};
+}
+
 double Blend::orders(PurchaseKind kind, double probability) const {
   return probability * (1 + of(kind).further * hazard_of(probability));
 }

@@ -32,6 +32,15 @@ class ObservedCandidates {
   std::array<double, kPurchaseKinds.size()> further_orders_{};
 };
 
+/// What a probability consists of; the parts add up to it, and may be negative. Each is what the probability
+/// increases by if the part is added to those before it.
+struct ProbabilityParts {
+  float usual = 0;   ///< of a new product: order rate x share in the group; of a repurchase: own purchases
+  float taste = 0;   ///< similar customers: latent classes and the linear model of products
+  float trends = 0;  ///< of the product: lately, and in the season
+  float steps = 0;   ///< triggered by earlier purchases
+};
+
 /// A logistic regression for each kind of purchase. Its prior is the purchase model as it is, so that few
 /// purchases change little. Its probabilities are calibrated once more (beta calibration: Kull, Silva Filho
 /// and Flach, AISTATS 2017), because steps do not add up on the scale of log odds.
@@ -42,6 +51,8 @@ class Blend {
   /// `log_season`: the logarithm of how many times the usual number of products the customer orders. It is
   /// added to the log odds.
   [[nodiscard]] double probability(const Candidate& candidate, double log_season) const;
+  /// `baseline` is the part of the probability that would be left without any step.
+  [[nodiscard]] ProbabilityParts parts(const Candidate& candidate, double baseline, double log_season) const;
   /// The expected number of orders with a product within the horizon, if it is bought with this probability:
   /// p x (1 - f log(1 - p)). For a Poisson distribution, f is about 1/2.
   [[nodiscard]] double orders(PurchaseKind kind, double probability) const;

@@ -37,7 +37,8 @@ CandidateReader::CandidateReader(const PurchaseModel& model, const Taste& taste,
       category_shares_(model.categories.count),
       classes_(taste.classes.count()) {}
 
-const std::vector<Candidate>& CandidateReader::read(std::uint32_t customer) {
+const std::vector<Candidate>& CandidateReader::read(std::uint32_t customer,
+                                                    std::span<const std::uint32_t> products) {
   candidates_.clear();
   const auto history = known_.of(customer);
   const std::array<std::int32_t, 1> days = {model_.landmarks.as_of.days};
@@ -48,11 +49,18 @@ const std::vector<Candidate>& CandidateReader::read(std::uint32_t customer) {
     log_season_ = expected_items_ > 0 ? std::log(model_.rate.forecast(now, group) / expected_items_) : 0;
     gather(group, history);
     follow_steps(group);
-    choose_likely(group);
+    if (products.empty()) choose_likely(group);
+    if (!products.empty()) chosen_.assign(products.begin(), products.end());
+    std::sort(chosen_.begin(), chosen_.end());
     for (const std::uint32_t product : chosen_) add(group, product);
     forget();
   });
   return candidates_;
+}
+
+const Candidate& CandidateReader::candidate(std::uint32_t product) const {
+  return *std::lower_bound(candidates_.begin(), candidates_.end(), product,
+                           [](const Candidate& each, std::uint32_t of) { return each.product < of; });
 }
 
 void CandidateReader::forget() {
@@ -91,7 +99,6 @@ void CandidateReader::choose_likely(std::uint32_t group) {
     likely_.resize(kMost);
   }
   for (const auto& [likelihood, product] : likely_) chosen_.push_back(product);
-  std::sort(chosen_.begin(), chosen_.end());
 }
 
 double CandidateReader::baseline_of_new(std::uint32_t group, std::uint32_t product) const {

@@ -29,6 +29,7 @@ using Features = std::array<float, kMostFeatures>;
 constexpr std::size_t kLogProbability = 1;
 constexpr std::size_t kClasses = 3, kItems = 4;  ///< of new products
 constexpr std::size_t kSteps = 3;                ///< of repurchases
+constexpr std::size_t kRecentTrend = 5, kSeasonTrend = 6;
 
 struct Candidate {
   /// The step with the largest uplift, with the earlier product that triggers it.
@@ -56,8 +57,11 @@ class CandidateReader {
                   const std::vector<std::uint8_t>& allowed);
 
   /// In order of product: allowed products that the customer bought, that a purchase triggers, and of the
-  /// others the 40 likeliest. None if the customer is not active on model.landmarks.as_of.
-  const std::vector<Candidate>& read(std::uint32_t customer);
+  /// others the 40 likeliest; or, if they are given, only these products. None if the customer is not active
+  /// on model.landmarks.as_of.
+  const std::vector<Candidate>& read(std::uint32_t customer, std::span<const std::uint32_t> products = {});
+  /// The candidate of a product that was read last.
+  [[nodiscard]] const Candidate& candidate(std::uint32_t product) const;
   /// The logarithm of how many times the usual number of products the customer read last is expected to
   /// order.
   [[nodiscard]] double log_season() const { return log_season_; }

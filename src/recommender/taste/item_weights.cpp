@@ -85,4 +85,12 @@ ItemWeights ItemWeights::fit(const mining::Histories& known) {
   return items;
 }
 
+float ItemWeights::weight(std::uint32_t product, std::uint32_t of) const {
+  const auto own = from(product);
+  const auto found =
+      std::lower_bound(own.begin(), own.end(), of,
+                       [](const Weight& each, std::uint32_t other) { return each.product < other; });
+  return found != own.end() && found->product == of ? found->weight : 0;
+}
+
 }  // namespace pear::recommender

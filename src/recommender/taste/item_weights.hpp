@@ -29,6 +29,8 @@ class ItemWeights {
   [[nodiscard]] std::span<const Weight> from(std::uint32_t product) const {
     return std::span(weights_).subspan(begins_[product], begins_[product + 1] - begins_[product]);
   }
+  /// One of them; 0 if it was not kept.
+  [[nodiscard]] float weight(std::uint32_t product, std::uint32_t of) const;
   /// The mean sum over all customers.
   [[nodiscard]] double mean(std::uint32_t product) const { return means_[product]; }
 

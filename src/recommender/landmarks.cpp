@@ -30,14 +30,15 @@ OrError<Landmarks> choose_landmarks(Date first_day, Date as_of, std::int32_t hor
   return landmarks;
 }
 
-mining::Histories known_by(const mining::Histories& histories, Date day, std::uint32_t apart) {
+mining::Histories known_by(const mining::Histories& histories, Date day, CustomerSample sample) {
   mining::Histories known;
   known.counts.resize(histories.counts.size());
   known.begins.reserve(histories.begins.size());
   for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
     const std::size_t before = known.entries.size();
+    const bool is_in_sample = sample.contains(customer);
     for (const mining::HistoryEntry& entry : histories.of(customer)) {
-      if (entry.day > day.days || customer % apart != 0) break;
+      if (entry.day > day.days || !is_in_sample) break;
       known.entries.push_back(entry);
       if (entry.is_first != 0) ++known.counts[entry.code];
     }

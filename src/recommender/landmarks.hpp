@@ -10,6 +10,7 @@
 #include "base/date.hpp"
 #include "base/error.hpp"
 #include "mining/purchase_histories.hpp"
+#include "recommender/customer_sample.hpp"
 
 namespace pear::recommender {
 
@@ -62,9 +63,9 @@ void for_each_landmark(std::span<const mining::HistoryEntry> history, const Land
   }
 }
 
-/// The entries up to a day, as if there were nothing later: the same customers and codes. Those of one
-/// customer out of `apart`, evenly spread; the others have none.
+/// The entries up to a day, as if there were nothing later: the same customers and codes. Customers who are
+/// not in the sample have none.
 [[nodiscard]] mining::Histories known_by(const mining::Histories& histories, Date day,
-                                         std::uint32_t apart = 1);
+                                         CustomerSample sample = {});
 
 }  // namespace pear::recommender

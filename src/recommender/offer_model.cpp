@@ -16,14 +16,14 @@ ObservedCandidates observe(const daybook::Daybook& daybook, const mining::Histor
                            const Categories& categories, const analysis::Progress& progress) {
   constexpr std::uint64_t kMostCandidates = 600'000;
   constexpr std::uint32_t kMostCustomers = 50'000;  // enough for a few weights
-  const std::uint32_t apart = 1 + daybook.customers() / kMostCustomers;
+  const CustomerSample sample = CustomerSample::of_about(kMostCustomers, daybook.customers());
   const std::int32_t days = earlier_days(daybook.customers());
   ObservedCandidates observed;
   for (std::int32_t i = 1; i <= days; ++i) {
     const Date day{landmarks.as_of.days - i * landmarks.horizon};
     auto earlier = choose_landmarks(first_day, day, landmarks.horizon, landmarks.active, daybook.customers());
     if (!earlier) break;
-    const mining::Histories known_then = known_by(known, day, apart);
+    const mining::Histories known_then = known_by(known, day, sample);
     const Taste taste = Taste::fit(known_then, *earlier, groups);
     const PurchaseModel purchases = fit_purchase_model(
         daybook, known_then, std::move(*earlier), groups, categories,

@@ -11,6 +11,7 @@
 #include <tbb/parallel_for.h>
 
 #include "mining/purchase_histories.hpp"
+#include "recommender/customer_sample.hpp"
 
 namespace pear::recommender {
 
@@ -63,16 +64,17 @@ Counter& added_up(tbb::enumerable_thread_specific<Counter>& counters) {
   return all;
 }
 
-/// Lets counters visit one customer out of `apart`, evenly spread.
+/// Lets counters visit the customers of a sample.
 template <class Counter>
 void look_at_all(const mining::Histories& histories, tbb::enumerable_thread_specific<Counter>& counters,
-                 std::uint32_t apart = 1) {
+                 CustomerSample sample = {}) {
   constexpr std::uint32_t kCustomersPerRun = 1024;
-  const std::uint32_t looked_at = (histories.customers() + apart - 1) / apart;
-  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, looked_at, kCustomersPerRun), [&](const auto& run) {
-    Counter& counter = counters.local();
-    for (std::uint32_t i = run.begin(); i != run.end(); ++i) counter.look_at(i * apart);
-  });
+  tbb::parallel_for(tbb::blocked_range<std::uint32_t>(0, histories.customers(), kCustomersPerRun),
+                    [&](const auto& run) {
+                      Counter& counter = counters.local();
+                      for (std::uint32_t customer = run.begin(); customer != run.end(); ++customer)
+                        if (sample.contains(customer)) counter.look_at(customer);
+                    });
 }
 
 /// Lets counters visit these customers, whose histories are fetched ahead.
@@ -90,12 +92,29 @@ void look_at_these(const mining::Histories& histories, std::span<const std::uint
                     });
 }
 
-/// Counts the customers of each block with the same counters, and visits the sums of each block. A counter
-/// has begin(block), which forgets the block before.
+/// Counts the customers of each block, and visits the counts of each block. A counter has begin(block), which
+/// forgets the block before. Many blocks are counted side by side, each by one thread; of few blocks, several
+/// threads count the customers. Several threads may visit at a time, each another block.
 template <class MakeCounter, class Visit>
 void count_blocks(const mining::Histories& histories, const std::vector<ProductBlock>& blocks,
                   const MakeCounter& make_counter, const Visit& visit) {
   using Counter = decltype(make_counter(std::size_t{}));
+  constexpr std::size_t kMany = 16;
+  if (blocks.size() >= kMany) {
+    tbb::enumerable_thread_specific<Counter> counters([&] { return make_counter(blocks.front().size()); });
+    tbb::parallel_for(
+        tbb::blocked_range<std::size_t>(0, blocks.size(), 1),
+        [&](const auto& run) {
+          for (std::size_t i = run.begin(); i != run.end(); ++i) {
+            Counter& counter = counters.local();
+            counter.begin(blocks[i]);
+            for (const std::uint32_t customer : blocks[i].customers) counter.look_at(customer);
+            visit(counter);
+          }
+        },
+        tbb::simple_partitioner());
+    return;
+  }
   const ProductBlock* now = nullptr;
   tbb::enumerable_thread_specific<Counter> counters([&] {
     Counter counter = make_counter(blocks.front().size());

@@ -44,10 +44,8 @@ Difference difference_of_ratios(const RatioSums& group, const RatioSums& other) 
   const double value = group.ratio() - other.ratio();
   const double a = group.variance(), b = other.variance();
   if (!(a + b > 0)) return {value, a + b == 0 ? Interval{value, value} : Interval{a + b, a + b}};
-  const double freedom =
-      (a + b) * (a + b) / (a * a / (group.cases() - 1) + b * b / (other.cases() - 1));
-  const double half =
-      std::sqrt(a + b) * boost::math::quantile(boost::math::students_t(freedom), 0.975);
+  const double freedom = (a + b) * (a + b) / (a * a / (group.cases() - 1) + b * b / (other.cases() - 1));
+  const double half = std::sqrt(a + b) * boost::math::quantile(boost::math::students_t(freedom), 0.975);
   return {value, {value - half, value + half}};
 }
 

@@ -156,7 +156,7 @@ RC_GTEST_PROP(OfferLearning, CustomersAreFollowedAlongSteps, ()) {
   }
   tbb::global_control threads(tbb::global_control::max_allowed_parallelism,
                               static_cast<std::size_t>(pick(1, 4)));
-  const auto counts = recommender::count_exposures(known.base(), steps, 1);
+  const auto counts = recommender::count_exposures(known.base(), steps, {});
   for (std::size_t step = 0; step < steps.size(); ++step) {
     auto slow = SlowFollower(known, steps[step]).counts;
     for (std::uint32_t group = 0; group < 2; ++group)

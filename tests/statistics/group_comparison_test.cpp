@@ -1,4 +1,6 @@
 // Differences between groups, compared with published examples, definitions and simulations.
+#include "statistics/group_comparison.hpp"
+
 #include <cmath>
 #include <random>
 #include <vector>
@@ -6,7 +8,6 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "statistics/group_comparison.hpp"
 #include "support/random_shop.hpp"
 
 namespace pear::test {

@@ -143,6 +143,13 @@ std::optional<result::Figure> calibration_figure(const recommender::KindBacktest
   return figure;
 }
 
+/// Which method to plan with, if a baseline is better; otherwise empty.
+std::string advice(const recommender::KindBacktest& test) {
+  const recommender::TestedMethod* level = not_beaten(test);
+  if (level == nullptr || !(headline_depth(*level).plan_advantage->interval.high < 0)) return "";
+  return fmt::format(" To plan with it: --method {}.", recommender::word_of(*level->baseline));
+}
+
 }  // namespace
 
 std::string calibration_title(const recommender::KindBacktest& test) {
@@ -170,7 +177,8 @@ std::string calibration_title(const recommender::KindBacktest& test) {
 
 std::vector<std::string> backtest_headline(const recommender::Backtest& test,
                                            const analysis::QuestionInput& input) {
-  return {kind_sentence(test.kinds[0]), kind_sentence(test.kinds[1]), found_sentence(test, input.currency)};
+  return {kind_sentence(test.kinds[0]) + advice(test.kinds[0]),
+          kind_sentence(test.kinds[1]) + advice(test.kinds[1]), found_sentence(test, input.currency)};
 }
 
 std::vector<result::Figure> backtest_figures(const recommender::Backtest& test, std::int32_t horizon) {

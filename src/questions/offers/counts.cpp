@@ -6,6 +6,7 @@
 #include <optional>
 
 #include <fmt/format.h>
+#include <tbb/parallel_sort.h>
 #include <xxhash.h>
 
 #include "analysis/find_member.hpp"
@@ -83,8 +84,8 @@ void sort_best_first(Counts& counts) {
   };
   const auto control = counts.best_first.begin() + static_cast<std::ptrdiff_t>(counts.contacted);
   if (counts.options.customer) return;
-  std::stable_sort(counts.best_first.begin(), control, is_before);
-  std::stable_sort(control, counts.best_first.end(), is_before);
+  tbb::parallel_sort(counts.best_first.begin(), control, is_before);  // no two offers are equal
+  tbb::parallel_sort(control, counts.best_first.end(), is_before);
 }
 
 /// Counts the customers who bought the same before, for the reasons of new products.

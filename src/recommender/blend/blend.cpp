@@ -65,12 +65,11 @@ void ObservedCandidates::add(const PurchaseModel& model, const Taste& taste, con
                              const mining::Histories& histories, std::uint64_t most) {
   const std::vector<std::uint8_t> all(known.counts.size(), 1);
   constexpr std::uint64_t kOfCustomer = 60;  // candidates of a customer, about
-  const std::uint64_t apart = 1 + known.buyers * kOfCustomer / most;
-  std::uint64_t buyers = 0;
+  const CustomerSample sample = CustomerSample::of_about(most, known.buyers * kOfCustomer);
   CandidateReader reader(model, taste, known, all);
   const double log_season = std::log(level_of(model, known, histories));
   for (std::uint32_t customer = 0; customer < known.customers(); ++customer) {
-    if (known.of(customer).empty() || buyers++ % apart != 0) continue;
+    if (known.of(customer).empty() || !sample.contains(customer)) continue;
     for (const Candidate& candidate : reader.read(customer)) {
       statistics::LogisticRows& own = rows_[static_cast<std::size_t>(candidate.kind)];
       const std::uint32_t orders = orders_with(histories.of(customer), candidate.product, model.landmarks);

@@ -16,7 +16,7 @@ class ObservedCandidates {
  public:
   ObservedCandidates();
   /// `model` and `taste` are fitted to `known`, the histories up to a day; `histories` contain the horizon
-  /// after it. Adds up to `most` candidates, of customers evenly spread.
+  /// after it. Adds about `most` candidates at most, of a sample of customers.
   void add(const PurchaseModel& model, const Taste& taste, const mining::Histories& known,
            const mining::Histories& histories, std::uint64_t most);
   [[nodiscard]] const statistics::LogisticRows& of(PurchaseKind kind) const {

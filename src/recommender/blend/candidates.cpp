@@ -15,6 +15,15 @@ void set(Features& features, std::initializer_list<double> values) {
                  [](double value) { return static_cast<float>(value); });
 }
 
+constexpr double kItemPrior = 4;                              ///< mean sums of weights
+constexpr double kUnrelated = kItemPrior / (1 + kItemPrior);  ///< the lift of a product without any weight
+
+/// A share divided by the usual one, shrunk towards 1.
+double shrunk_lift(double share, double usual) {
+  constexpr double kPrior = 0.25;
+  return (share + kPrior * usual + kLeast) / ((1 + kPrior) * usual + kLeast);
+}
+
 double log_of(double probability) { return std::log(std::max(probability, kLeast)); }
 double log_of_not(double probability) { return -std::log(std::max(1 - probability, kLeast)); }
 
@@ -32,7 +41,7 @@ CandidateReader::CandidateReader(const PurchaseModel& model, const Taste& taste,
       shortlists_(model, taste.classes, allowed),
       steps_(known.counts.size()),
       item_sums_(known.counts.size()),
-      is_considered_(known.counts.size()),
+      marks_(known.counts.size(), kUnseen),
       category_counts_(model.categories.count),
       category_shares_(model.categories.count),
       classes_(taste.classes.count()) {}
@@ -70,35 +79,47 @@ void CandidateReader::forget() {
   bought_.clear(), triggered_.clear(), related_.clear();
 }
 
-/// Allowed ones, each once.
-void CandidateReader::consider(const std::vector<std::uint32_t>& products) {
+/// Allowed ones, each once, with the first mark.
+void CandidateReader::consider(const std::vector<std::uint32_t>& products, Mark mark) {
   for (const std::uint32_t product : products)
-    if (allowed_[product] != 0 && std::exchange(is_considered_[product], 1) == 0)
+    if (marks_[product] == kUnseen && allowed_[product] != 0) {
+      marks_[product] = mark;
       considered_.push_back(product);
+    }
 }
 
-/// Without logarithms, because this is done for many products of every customer.
 void CandidateReader::choose_likely(std::uint32_t group) {
   constexpr std::size_t kMost = 40;
   constexpr double kLikelyClass = 0.05;
-  considered_.clear(), likely_.clear(), chosen_.clear();
-  consider(shortlists_.of_group(group));
+  considered_.clear(), likely_.clear(), chosen_.clear(), likely_classes_.clear();
   for (std::size_t place = 0; place < classes_.size(); ++place)
-    if (classes_[place] >= kLikelyClass) consider(shortlists_.of_class(place));
-  consider(bought_), consider(triggered_), consider(related_);
+    if (classes_[place] >= kLikelyClass) likely_classes_.push_back(place);
+  consider(bought_, kChosen), consider(triggered_, kChosen);
+  consider(shortlists_.of_group(group), kConsidered), consider(related_, kConsidered);
+  for (const std::size_t place : likely_classes_) consider(shortlists_.of_class(place), kConsidered);
   for (const std::uint32_t product : considered_) {
-    is_considered_[product] = 0;
-    if (own_[product].orders > 0 || steps_[product].trigger)
+    if (std::exchange(marks_[product], kUnseen) == kChosen)
       chosen_.push_back(product);
     else
-      likely_.emplace_back(-baseline_of_new(group, product) * class_lift(group, product) * item_lift(product),
-                           product);
+      likely_.emplace_back(-likelihood_of_new(group, product), product);
   }
   if (likely_.size() > kMost) {
     std::nth_element(likely_.begin(), likely_.begin() + kMost, likely_.end());
     likely_.resize(kMost);
   }
   for (const auto& [likelihood, product] : likely_) chosen_.push_back(product);
+}
+
+/// The expected number of purchases x class_lift() x item_lift(), the former of the likely classes only:
+/// without logarithms and as little else as possible, because it is needed for many products of every
+/// customer.
+double CandidateReader::likelihood_of_new(std::uint32_t group, std::uint32_t product) const {
+  double in_classes = 0;
+  for (const std::size_t place : likely_classes_)
+    in_classes += classes_[place] * taste_.classes.share(place, product);
+  const Shortlists::Usual& usual = shortlists_.usual(group, product);
+  return category_shares_[usual.category] * usual.of_category * shrunk_lift(in_classes, usual.of_all) *
+         (item_sums_[product] > 0 ? item_lift(product) : kUnrelated);
 }
 
 double CandidateReader::baseline_of_new(std::uint32_t group, std::uint32_t product) const {
@@ -108,18 +129,14 @@ double CandidateReader::baseline_of_new(std::uint32_t group, std::uint32_t produ
 
 /// The share of a product in what the customer's classes buy / its share in the group, shrunk towards 1.
 double CandidateReader::class_lift(std::uint32_t group, std::uint32_t product) const {
-  constexpr double kPrior = 0.25;
-  const double usual = model_.shares.of_product(group, product) *
-                       model_.shares.of_category(group, model_.categories.of_product[product], 0, 0);
-  return (taste_.classes.share_of(classes_, product) + kPrior * usual + kLeast) /
-         ((1 + kPrior) * usual + kLeast);
+  return shrunk_lift(taste_.classes.share_of(classes_, product), shortlists_.usual(group, product).of_all);
 }
 
 /// The sum of the weights from the customer's products / its mean over all customers, shrunk towards 1.
 double CandidateReader::item_lift(std::uint32_t product) const {
-  constexpr double kPrior = 4, kLeastMean = 1e-6;
+  constexpr double kLeastMean = 1e-6;
   const double mean = std::max(taste_.items.mean(product), kLeastMean);
-  return (std::max(item_sums_[product], 0.0) + kPrior * mean) / ((1 + kPrior) * mean);
+  return (std::max(item_sums_[product], 0.0) + kItemPrior * mean) / ((1 + kItemPrior) * mean);
 }
 
 void CandidateReader::gather(std::uint32_t group, std::span<const mining::HistoryEntry> history) {

@@ -75,13 +75,15 @@ class CandidateReader {
     double largest = 0;  ///< the largest uplift of a step
     std::optional<Candidate::Trigger> trigger;
   };
+  enum Mark : std::uint8_t { kUnseen, kConsidered, kChosen };
   void choose_likely(std::uint32_t group);
-  void consider(const std::vector<std::uint32_t>& products);
+  void consider(const std::vector<std::uint32_t>& products, Mark mark);
   void forget();
   void gather(std::uint32_t group, std::span<const mining::HistoryEntry> history);
   void follow_steps(std::uint32_t group);
   [[nodiscard]] double baseline_of_new(std::uint32_t group, std::uint32_t product) const;
   [[nodiscard]] double class_lift(std::uint32_t group, std::uint32_t product) const;
+  [[nodiscard]] double likelihood_of_new(std::uint32_t group, std::uint32_t product) const;
   [[nodiscard]] double item_lift(std::uint32_t product) const;
   [[nodiscard]] double own_share(std::uint32_t product, double own, double all) const;
   void add(std::uint32_t group, std::uint32_t product);
@@ -100,9 +102,10 @@ class CandidateReader {
   std::vector<StepSum> steps_;                      ///< by product
   std::vector<double> item_sums_;                   ///< by product
   std::vector<std::uint32_t> triggered_, related_;  ///< products with such a sum
-  std::vector<std::uint8_t> is_considered_;         ///< by product
+  std::vector<Mark> marks_;                         ///< by product
   std::vector<std::uint32_t> category_counts_;
   std::vector<double> category_shares_, classes_;
+  std::vector<std::size_t> likely_classes_;
   std::vector<std::pair<double, std::uint32_t>> likely_;  ///< with how likely they are
   std::vector<std::uint32_t> considered_, chosen_;
   std::vector<Candidate> candidates_;

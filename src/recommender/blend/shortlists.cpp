@@ -32,16 +32,19 @@ std::vector<std::uint32_t> first_of(std::vector<std::uint32_t> products, const S
 
 Shortlists::Shortlists(const PurchaseModel& model, const LatentClasses& classes,
                        const std::vector<std::uint8_t>& allowed)
-    : of_groups_(model.groups.count), of_classes_(classes.count()) {
+    : products_(allowed.size()), of_groups_(model.groups.count), of_classes_(classes.count()) {
   constexpr std::size_t kFew = 500;
   std::vector<std::uint32_t> all;
   for (std::uint32_t product = 0; product < allowed.size(); ++product)
     if (allowed[product] != 0) all.push_back(product);
   for (std::uint32_t group = 0; group < of_groups_.size(); ++group) {
-    const auto share = [&](std::uint32_t product) {
-      return model.shares.of_product(group, product) *
-             model.shares.of_category(group, model.categories.of_product[product], 0, 0);
-    };
+    for (std::uint32_t product = 0; product < allowed.size(); ++product) {
+      const double of_category = model.shares.of_product(group, product);
+      const std::uint32_t category = model.categories.of_product[product];
+      usual_.push_back(
+          {of_category, of_category * model.shares.of_category(group, category, 0, 0), category});
+    }
+    const auto share = [&](std::uint32_t product) { return usual(group, product).of_all; };
     of_groups_[group] = all.size() <= kFew ? all : first_of(all, share, &model.categories);
   }
   for (std::size_t place = 0; place < of_classes_.size() && all.size() > kFew; ++place)

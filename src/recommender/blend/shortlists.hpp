@@ -19,6 +19,15 @@ class Shortlists {
   Shortlists(const PurchaseModel& model, const LatentClasses& classes,
              const std::vector<std::uint8_t>& allowed);
 
+  /// Of a product in a group, next to one another, because they are read for many products of each customer.
+  struct Usual {
+    double of_category = 0;  ///< its share in what the group buys of its category
+    double of_all = 0;       ///< its share in all that the group buys
+    std::uint32_t category = 0;
+  };
+  [[nodiscard]] const Usual& usual(std::uint32_t group, std::uint32_t product) const {
+    return usual_[group * products_ + product];
+  }
   [[nodiscard]] const std::vector<std::uint32_t>& of_group(std::uint32_t group) const {
     return of_groups_[group];
   }
@@ -27,6 +36,8 @@ class Shortlists {
   }
 
  private:
+  std::size_t products_;
+  std::vector<Usual> usual_;  ///< by group, then product
   std::vector<std::vector<std::uint32_t>> of_groups_, of_classes_;
 };
 

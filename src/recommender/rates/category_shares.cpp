@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "recommender/customer_sample.hpp"
 #include "recommender/prior_weights.hpp"
 
 namespace pear::recommender {
@@ -59,17 +60,18 @@ CategoryShares CategoryShares::fit(const mining::Histories& histories, const ana
   return shares;
 }
 
-/// The most likely power of 2, for customers evenly spread.
+/// The most likely power of 2, for a sample of customers.
 void CategoryShares::fit_concentration(const mining::Histories& histories,
                                        const analysis::CustomerGroups& groups, const Categories& categories) {
   constexpr std::uint32_t kCustomers = 2'000;  // enough to distinguish powers of 2
   constexpr double kLargest = 1'024;           // beyond this, customers do not differ from their group
-  const std::uint32_t step = 1 + histories.customers() / kCustomers;
+  const CustomerSample sample = CustomerSample::of_about(kCustomers, histories.customers());
   double best = 0;
   std::vector<std::uint32_t> bought(categories_);
   for (double concentration = 1; concentration <= kLargest; concentration *= 2) {
     double likelihood = 0;
-    for (std::uint32_t customer = 0; customer < histories.customers(); customer += step) {
+    for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
+      if (!sample.contains(customer)) continue;
       std::fill(bought.begin(), bought.end(), 0);
       for (const mining::HistoryEntry& entry : histories.of(customer))
         ++bought[categories.of_product[entry.code]];

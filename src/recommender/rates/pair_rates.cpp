@@ -8,10 +8,10 @@ namespace pear::recommender {
 namespace {
 
 /// Counts one customer after another. One for each thread.
-class PairCounter {
+class PairRateCounter {
  public:
-  PairCounter(const mining::Histories& histories, const Landmarks& landmarks,
-              const std::vector<PairRates::Pair>& pairs, const std::vector<std::size_t>& begins)
+  PairRateCounter(const mining::Histories& histories, const Landmarks& landmarks,
+                  const std::vector<PairRates::Pair>& pairs, const std::vector<std::size_t>& begins)
       : histories_(histories),
         landmarks_(landmarks),
         pairs_(pairs),
@@ -33,7 +33,7 @@ class PairCounter {
     for (const mining::HistoryEntry& entry : history) states_[entry.code] = {};
   }
 
-  void add(const PairCounter& other) {
+  void add(const PairRateCounter& other) {
     for (std::size_t pair = 0; pair < observed_.size(); ++pair) observed_[pair].add(other.observed_[pair]);
   }
 
@@ -57,7 +57,8 @@ class PairCounter {
       const std::size_t end = std::min(later.had, days_.size());
       if (begin >= end) continue;
       const std::size_t seen = std::clamp(later.seen, begin, end);
-      observed_[pair].add({static_cast<std::uint32_t>(end - begin), static_cast<std::uint32_t>(end - seen), 1});
+      observed_[pair].add(
+          {static_cast<std::uint32_t>(end - begin), static_cast<std::uint32_t>(end - seen), 1});
     }
   }
 
@@ -81,8 +82,8 @@ PairRates PairRates::count(const mining::Histories& histories, const Landmarks& 
   std::vector<std::size_t> begins(histories.counts.size() + 1);
   for (const auto& [earlier, later] : rates.pairs_) ++begins[earlier + 1];
   for (std::size_t product = 1; product < begins.size(); ++product) begins[product] += begins[product - 1];
-  tbb::enumerable_thread_specific<PairCounter> counters(
-      [&] { return PairCounter(histories, landmarks, rates.pairs_, begins); });
+  tbb::enumerable_thread_specific<PairRateCounter> counters(
+      [&] { return PairRateCounter(histories, landmarks, rates.pairs_, begins); });
   look_at_all(histories, counters);
   rates.observed_ = added_up(counters).take();
   return rates;

@@ -79,10 +79,10 @@ TriggeredProducts triggered_by(const std::vector<Step>& steps, std::size_t produ
 std::vector<double> untriggered_ratios(const Baseline& base, const TriggeredProducts& triggered) {
   constexpr std::size_t kMostPairs = 20'000'000;  // far more than the ratios need
   const std::size_t products = base.products();
-  const auto apart = static_cast<std::uint32_t>(1 + base.histories.customers() * products / kMostPairs);
+  const CustomerSample sample = CustomerSample::of_about(kMostPairs, base.histories.customers() * products);
   tbb::enumerable_thread_specific<UntriggeredCounter> counters(
       [&] { return UntriggeredCounter(base, triggered); });
-  look_at_all(base.histories, counters, apart);
+  look_at_all(base.histories, counters, sample);
   const std::vector<UntriggeredPurchases>& sums = added_up(counters).purchases();
   std::vector<UntriggeredPurchases> all(products);
   for (std::size_t place = 0; place < sums.size(); ++place) all[place % products].add(sums[place]);

@@ -14,7 +14,7 @@ namespace pear::recommender {
 
 /// By group and product: purchases of customers for whom no step triggers it, divided by their expected
 /// purchases, each ratio shrunk towards that of all customers. A product that is often bought after another
-/// one is bought less without it. Uses up to 20 million pairs of customers and products, evenly spread. On
+/// one is bought less without it. Uses up to 20 million pairs of products and sampled customers. On
 /// all threads; the same for any number of them.
 [[nodiscard]] std::vector<double> untriggered_ratios(const Baseline& base,
                                                      const TriggeredProducts& triggered);

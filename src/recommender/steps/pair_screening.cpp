@@ -108,24 +108,54 @@ const Link* find(const Links& screened, std::uint32_t a, std::uint32_t b) {
   return found == own.end() || found->product != b ? nullptr : &*found;
 }
 
-/// The pairs whose direction is significant, from the earlier to the later one.
-absl::flat_hash_set<std::uint64_t> directed(const Links& screened) {
-  std::vector<std::uint64_t> pairs;
-  std::vector<double> probabilities;
-  for (std::uint32_t a = 0; a < screened.size(); ++a)
-    for (const Link& link : screened[a]) {
-      const Link* back = find(screened, link.product, a);
-      const std::uint32_t back_way = back == nullptr ? 0 : back->one_way;
-      const bool is_counted = link.one_way > back_way || (link.one_way == back_way && a < link.product);
-      if (!is_counted || link.one_way + back_way < kFewestTested) continue;
-      pairs.push_back(pair_key(a, link.product));
-      probabilities.push_back(statistics::sign_test(link.one_way, back_way));
-    }
-  const std::vector<double> q = statistics::q_values(probabilities, probabilities.size());
+/// A pair that is tested, and the counts of its test.
+struct TestedPair {
+  std::uint64_t key = 0;
+  std::uint64_t count = 0, other = 0;
+};
+
+/// The tested pairs among the links of all products, on all threads: `add(product, link, pairs)` adds one if
+/// it is tested.
+template <class Add>
+std::vector<TestedPair> tested_pairs(const Links& screened, const Add& add) {
+  std::vector<std::vector<TestedPair>> by_product(screened.size());
+  tbb::parallel_for(std::uint32_t{0}, static_cast<std::uint32_t>(screened.size()),
+                    [&](std::uint32_t product) {
+                      for (const Link& link : screened[product]) add(product, link, by_product[product]);
+                    });
+  std::vector<TestedPair> pairs;
+  for (const auto& own : by_product) pairs.insert(pairs.end(), own.begin(), own.end());
+  return pairs;
+}
+
+/// The pairs with a q value of up to 5%, if `tests` is the number of tests. p values are computed on all
+/// threads.
+template <class PValue>
+absl::flat_hash_set<std::uint64_t> significant(const std::vector<TestedPair>& pairs, std::size_t tests,
+                                               const PValue& p_value) {
+  std::vector<double> p_values(pairs.size());
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, pairs.size()), [&](const auto& run) {
+    for (std::size_t i = run.begin(); i != run.end(); ++i) p_values[i] = p_value(pairs[i]);
+  });
+  const std::vector<double> q = statistics::q_values(p_values, std::max(tests, pairs.size()));
   absl::flat_hash_set<std::uint64_t> found;
   for (std::size_t i = 0; i < pairs.size(); ++i)
-    if (q[i] <= statistics::kFalseDiscovery) found.insert(pairs[i]);
+    if (q[i] <= statistics::kFalseDiscovery) found.insert(pairs[i].key);
   return found;
+}
+
+/// The pairs whose direction is significant, from the earlier to the later one.
+absl::flat_hash_set<std::uint64_t> directed(const Links& screened) {
+  const std::vector<TestedPair> pairs =
+      tested_pairs(screened, [&](std::uint32_t a, const Link& link, std::vector<TestedPair>& own) {
+        const Link* back = find(screened, link.product, a);
+        const std::uint32_t back_way = back == nullptr ? 0 : back->one_way;
+        const bool is_counted = link.one_way > back_way || (link.one_way == back_way && a < link.product);
+        if (is_counted && link.one_way + back_way >= kFewestTested)
+          own.push_back({pair_key(a, link.product), link.one_way, back_way});
+      });
+  return significant(pairs, 0,
+                     [](const TestedPair& pair) { return statistics::sign_test(pair.count, pair.other); });
 }
 
 /// The pairs that orders contain more often than expected by chance, in both directions.
@@ -140,23 +170,20 @@ absl::flat_hash_set<std::uint64_t> associated(const Links& screened, const minin
     }
   }
   for (const std::uint64_t count : orders) frequent += count >= kFewestTested ? 1U : 0U;
-  std::vector<std::uint64_t> pairs;
-  std::vector<double> probabilities;
-  for (std::uint32_t a = 0; a < screened.size(); ++a)
-    for (const Link& link : screened[a]) {
-      const double expected = static_cast<double>(orders[a]) * static_cast<double>(orders[link.product]) /
-                              static_cast<double>(all);
-      if (link.product < a || link.together < kFewestTested || link.together <= expected) continue;
-      pairs.push_back(pair_key(a, link.product));
-      probabilities.push_back(
-          statistics::probability_of_overlap(link.together, orders[a], orders[link.product], all));
-    }
-  const std::vector<double> q = statistics::q_values(
-      probabilities, std::max<std::uint64_t>(probabilities.size(), frequent * (frequent - 1) / 2));
-  absl::flat_hash_set<std::uint64_t> found;
-  for (std::size_t i = 0; i < pairs.size(); ++i)
-    if (q[i] <= statistics::kFalseDiscovery)
-      found.insert(pairs[i]), found.insert(pair_key(pair_of(pairs[i]).second, pair_of(pairs[i]).first));
+  const std::vector<TestedPair> pairs =
+      tested_pairs(screened, [&](std::uint32_t a, const Link& link, std::vector<TestedPair>& own) {
+        const double expected = static_cast<double>(orders[a]) * static_cast<double>(orders[link.product]) /
+                                static_cast<double>(all);
+        if (link.product >= a && link.together >= kFewestTested && link.together > expected)
+          own.push_back({pair_key(a, link.product), link.together, 0});
+      });
+  absl::flat_hash_set<std::uint64_t> found =
+      significant(pairs, frequent * (frequent - 1) / 2, [&](const TestedPair& pair) {
+        const auto [a, b] = pair_of(pair.key);
+        return statistics::probability_of_overlap(pair.count, orders[a], orders[b], all);
+      });
+  const std::vector<std::uint64_t> one_way(found.begin(), found.end());
+  for (const std::uint64_t pair : one_way) found.insert(pair_key(pair_of(pair).second, pair_of(pair).first));
   return found;
 }
 

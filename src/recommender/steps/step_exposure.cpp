@@ -125,9 +125,9 @@ class StepFollower {
 
 std::vector<ByRecency<RecencyCount>> count_exposures(const Baseline& base,
                                                      const std::vector<FollowedStep>& steps,
-                                                     std::uint32_t apart) {
+                                                     CustomerSample sample) {
   tbb::enumerable_thread_specific<StepFollower> followers([&] { return StepFollower(base, steps); });
-  look_at_all(base.histories, followers, apart);
+  look_at_all(base.histories, followers, sample);
   return added_up(followers).counts();
 }
 

@@ -44,10 +44,10 @@ struct RecencyCount {
   void add(const RecencyCount& other) { observed.add(other.observed), expected.add(other.expected); }
 };
 
-/// By step, then group. Visits one customer out of `apart`, evenly spread; O(their entries) for each landmark
+/// By step, then group. Visits the customers of a sample; O(their entries) for each landmark
 /// and step, on all threads, the same for any number of them.
 [[nodiscard]] std::vector<ByRecency<RecencyCount>> count_exposures(const Baseline& base,
                                                                    const std::vector<FollowedStep>& steps,
-                                                                   std::uint32_t apart);
+                                                                   CustomerSample sample);
 
 }  // namespace pear::recommender

@@ -7,7 +7,6 @@
 
 #include <tbb/parallel_for.h>
 
-#include "base/pair_key.hpp"
 #include "recommender/parallel_counting.hpp"
 #include "recommender/steps/calendar_test.hpp"
 #include "recommender/steps/known_customer.hpp"
@@ -76,6 +75,7 @@ class PairCounter {
   void begin(const ProductBlock& block) {
     block_ = &block;
     counts_.clear();
+    purchased_.clear();
   }
 
   void look_at(std::uint32_t customer) {
@@ -98,20 +98,22 @@ class PairCounter {
     own_.clear();
   }
 
-  void add(const PairCounter& other) { counts_.add(other.counts_); }
+  void add(const PairCounter& other) {
+    counts_.add(other.counts_);
+    purchased_.insert(purchased_.end(), other.purchased_.begin(), other.purchased_.end());
+  }
 
   /// The pairs that may pass a test, by earlier and then later product.
   void read(std::vector<std::vector<Step>>& tested) const {
-    std::vector<std::uint64_t> pairs;
-    for (const std::size_t place : counts_.pairs.used())
-      if (counts_.pairs.at(place).purchases > 0)
-        pairs.push_back(
-            pair_key(static_cast<std::uint32_t>(block_->begin + place / base_.products() / kBands),
-                     static_cast<std::uint32_t>(place % base_.products())));
-    std::sort(pairs.begin(), pairs.end());
-    pairs.erase(std::unique(pairs.begin(), pairs.end()), pairs.end());
-    for (const std::uint64_t pair : pairs)
-      test(pair_of(pair).first, pair_of(pair).second, tested[pair_of(pair).first]);
+    std::vector<std::vector<std::uint32_t>> later(block_->size());
+    for (const auto& [earlier, product] : purchased_) later[earlier - block_->begin].push_back(product);
+    for (std::size_t place = 0; place < later.size(); ++place) {
+      auto& products = later[place];
+      std::sort(products.begin(), products.end());
+      products.erase(std::unique(products.begin(), products.end()), products.end());
+      const auto earlier = static_cast<std::uint32_t>(block_->begin + place);
+      for (const std::uint32_t product : products) test(earlier, product, tested[earlier]);
+    }
   }
 
  private:
@@ -129,9 +131,13 @@ class PairCounter {
       ++pair.had_exposures;
       pair.had_expected.add(known_.had_probabilities[i]);
     }
-    for (const std::uint32_t later : bought_) ++counts_.pairs[first + later].purchases;
+    for (const std::uint32_t later : bought_) add_purchase(first, earlier, later);
     if (std::find(again_.begin(), again_.end(), earlier) != again_.end())
-      ++counts_.pairs[first + earlier].purchases;
+      add_purchase(first, earlier, earlier);
+  }
+
+  void add_purchase(std::size_t first, std::uint32_t earlier, std::uint32_t later) {
+    if (counts_.pairs[first + later].purchases++ == 0) purchased_.emplace_back(earlier, later);
   }
 
   [[nodiscard]] std::size_t place_of(std::uint32_t earlier, std::size_t band) const {
@@ -167,6 +173,7 @@ class PairCounter {
   const Baseline& base_;
   const ProductBlock* block_ = nullptr;
   BlockCounts counts_;
+  std::vector<std::pair<std::uint32_t, std::uint32_t>> purchased_;  ///< pairs with purchases, of any band
   KnownCustomer known_;
   std::vector<std::uint32_t> own_;             ///< what the present customer has bought, of the block
   std::vector<std::uint32_t> bought_, again_;  ///< in the horizon: for the first time; of the block
@@ -199,6 +206,16 @@ std::vector<double> q_values_by_kind(const std::vector<std::vector<Step>>& teste
   std::vector<double> all;
   for (const std::size_t kind : kinds) all.push_back(q[kind][next[kind]++]);
   return all;
+}
+
+/// With a q value of at most 5%, and an uplift that is worth an offer.
+void keep_significant(std::vector<std::vector<Step>>& tested, const ScreenedPairs& screened) {
+  const std::vector<double> q = q_values_by_kind(tested, screened);
+  std::size_t next = 0;
+  for (auto& steps : tested)
+    std::erase_if(steps, [&](const Step& step) {
+      return q[next++] > statistics::kFalseDiscovery || step.uplift_lower_bound < kLeastUplift;
+    });
 }
 
 }  // namespace
@@ -240,14 +257,13 @@ RecencyWindow most_significant_window(std::span<const BandCount> bands, double o
 
 std::vector<Step> find_steps(const Baseline& base, const ScreenedPairs& screened) {
   std::vector<std::vector<Step>> tested = count_pairs(base);
+  // The calendar only makes p values larger and uplifts smaller, so the others cannot pass. They count as
+  // tests, with a p value of 1.
+  keep_significant(tested, screened);
   test_with_calendar(base, tested);
-  const std::vector<double> q = q_values_by_kind(tested, screened);
+  keep_significant(tested, screened);
   std::vector<Step> found;
-  std::size_t next = 0;
-  for (const auto& steps : tested)
-    for (const Step& step : steps)
-      if (q[next++] <= statistics::kFalseDiscovery && step.uplift_lower_bound >= kLeastUplift)
-        found.push_back(step);
+  for (const auto& steps : tested) found.insert(found.end(), steps.begin(), steps.end());
   return found;
 }
 

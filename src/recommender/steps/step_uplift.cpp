@@ -167,24 +167,24 @@ std::vector<FittedStep> fit_uplifts(const Baseline& base, const std::vector<Step
   const Ranks ranks(steps, base.products());
   const std::size_t groups = base.groups.count;
   Uplifts uplifts(steps.size(), std::vector<Uplift>(groups));
-  const auto counted = [&](const std::vector<std::uint32_t>& own, std::size_t known, std::uint32_t apart) {
-    return count_exposures(base, followed_of(steps, ranks, uplifts, own, known), apart);
+  const auto counted = [&](const std::vector<std::uint32_t>& own, std::size_t known, CustomerSample sample) {
+    return count_exposures(base, followed_of(steps, ranks, uplifts, own, known), sample);
   };
   const auto of_step = [&](const auto& counts, std::size_t i) {
     return std::span(counts).subspan(i * groups, groups);
   };
-  const std::uint32_t apart = 1 + base.histories.customers() / kEnough;
+  const CustomerSample sample = CustomerSample::of_about(kEnough, base.histories.customers());
   std::vector<std::uint32_t> all;
   for (std::size_t rank = 0; rank < kMostSteps; ++rank) {
     const std::vector<std::uint32_t> own = ranks.of(rank);
-    const auto counts = counted(own, rank, apart);
+    const auto counts = counted(own, rank, sample);
     for (std::size_t i = 0; i < own.size(); ++i)
       uplifts[own[i]] = fit_groups(of_step(counts, i), base.landmarks.overlap);
     all.insert(all.end(), own.begin(), own.end());
   }
   std::vector<FittedStep> fitted;
   for (const Step& step : steps) fitted.push_back({step.earlier, step.later, {}});
-  const auto counts = counted(all, kMostSteps, 1);
+  const auto counts = counted(all, kMostSteps, {});
   for (std::size_t i = 0; i < all.size(); ++i)
     fitted[all[i]].cells =
         cells_of(of_step(counts, i), fit_groups(of_step(counts, i), base.landmarks.overlap));

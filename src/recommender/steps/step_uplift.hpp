@@ -30,7 +30,7 @@ struct FittedStep {
 /// Fits the uplift of the steps, in their order. The steps to one product are fitted one after another, first
 /// the one with the largest lower bound of uplift. Of the purchases that follow a step, only those count that
 /// earlier fitted steps do not explain: a customer who bought A and then B buys C because of B. This uses up
-/// to 100,000 customers, evenly spread. Then each step is fitted again with all customers, given the uplift
+/// to 100,000 sampled customers. Then each step is fitted again with all customers, given the uplift
 /// of the others (backfitting: Buja, Hastie and Tibshirani, Linear smoothers and additive models, Annals of
 /// Statistics 17, 1989). At most eight steps to a product; others get no cells. Uplift is fitted by recency
 /// state and group, each shrunk towards the state before it and the group towards all customers

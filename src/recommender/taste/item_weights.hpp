@@ -21,7 +21,7 @@ class ItemWeights {
     std::uint32_t product = 0;
     float weight = 0;
   };
-  /// Uses up to 100,000 customers, evenly spread. O(pairs of products of these customers, and products^3 for
+  /// Uses a sample of up to 100,000 customers. O(pairs of products of these customers, and products^3 for
   /// those with most buyers). The same for any number of threads.
   [[nodiscard]] static ItemWeights fit(const mining::Histories& known);
 

@@ -6,20 +6,13 @@
 
 #include <tbb/parallel_for.h>
 
+#include "recommender/customer_sample.hpp"
+
 namespace pear::recommender {
 namespace {
 
 constexpr double kSmoothing = 50;  ///< products of all customers that are added to each class
 constexpr double kLeastShare = 1e-12;
-
-/// A pseudo-random class for a customer, the same on every machine (the finaliser of splitmix64: Steele, Lea
-/// and Flood, Fast splittable pseudorandom number generators, OOPSLA 2014).
-std::size_t any_class(std::size_t customer, std::size_t classes) {
-  std::uint64_t x = (customer + 1) * 0x9E3779B97F4A7C15ULL;
-  x = (x ^ (x >> 30U)) * 0xBF58476D1CE4E5B9ULL;
-  x = (x ^ (x >> 27U)) * 0x94D049BB133111EBULL;
-  return static_cast<std::size_t>((x ^ (x >> 31U)) % classes);
-}
 
 /// From logarithms of weights to probabilities.
 void normalise(std::span<double> logs) {
@@ -61,12 +54,13 @@ LatentClasses LatentClasses::fit(const mining::Histories& known, const analysis:
   constexpr std::uint32_t kMostCustomers = 60'000, kLeftOut = 5;
   constexpr std::size_t kMostClasses = 16;
   constexpr int kIterations = 30;
-  const std::uint32_t apart = 1 + known.customers() / kMostCustomers;
+  const CustomerSample sample = CustomerSample::of_about(kMostCustomers, known.customers());
   Baskets all, learned, left_out;
-  for (std::uint32_t customer = 0; customer < known.customers(); customer += apart) {
+  for (std::uint32_t customer = 0; customer < known.customers(); ++customer) {
+    if (!sample.contains(customer)) continue;
     const std::uint32_t group = groups.group_of(customer);
     all.add(group, known.of(customer));
-    (customer / apart % kLeftOut == 0 ? left_out : learned).add(group, known.of(customer));
+    (scrambled(scrambled(customer)) % kLeftOut == 0 ? left_out : learned).add(group, known.of(customer));
   }
   const std::size_t products = known.counts.size();
   const auto fitted = [&](const Baskets& customers, std::size_t classes) {
@@ -92,7 +86,7 @@ void LatentClasses::start(const Baskets& customers) {
     overall_[product] += 1.0 / static_cast<double>(customers.products.size());
   std::vector<double> counts(shares_.size()), sizes(sizes_.size());
   for (std::size_t customer = 0; customer < customers.customers(); ++customer) {
-    const std::size_t own = any_class(customer, classes);
+    const std::size_t own = scrambled(customer) % classes;
     ++sizes[customers.groups[customer] * classes + own];
     for (const std::uint32_t product : customers.of(customer)) ++counts[product * classes + own];
   }

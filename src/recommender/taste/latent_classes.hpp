@@ -18,7 +18,7 @@ namespace pear::recommender {
 /// second half of the products of customers who were left out.
 class LatentClasses {
  public:
-  /// Uses up to 60,000 customers, evenly spread. O(their products x classes) for each of 30 iterations. The
+  /// Uses a sample of up to 60,000 customers. O(their products x classes) for each of 30 iterations. The
   /// same for any number of threads.
   [[nodiscard]] static LatentClasses fit(const mining::Histories& known,
                                          const analysis::CustomerGroups& groups);

@@ -58,16 +58,17 @@ RepeatPurchases RepeatPurchases::fit(const mining::Histories& known, std::int32_
   return repeats;
 }
 
-/// The most likely power of 2, for customers evenly spread.
+/// The most likely power of 2, for a sample of customers.
 void RepeatPurchases::fit_precision(const mining::Histories& known) {
   constexpr std::uint32_t kCustomers = 2'000;  // enough to distinguish powers of 2
   constexpr double kLargest = 4'096;           // beyond this, customers do not differ
-  const std::uint32_t apart = 1 + known.customers() / kCustomers;
+  const CustomerSample sample = CustomerSample::of_about(kCustomers, known.customers());
   double best = 0;
   absl::flat_hash_map<std::uint32_t, std::uint32_t> bought;
   for (double precision = 1; precision <= kLargest; precision *= 2) {
     double likelihood = 0;
-    for (std::uint32_t customer = 0; customer < known.customers(); customer += apart) {
+    for (std::uint32_t customer = 0; customer < known.customers(); ++customer) {
+      if (!sample.contains(customer)) continue;
       const auto history = known.of(customer);
       bought.clear();
       for (const mining::HistoryEntry& entry : history) {

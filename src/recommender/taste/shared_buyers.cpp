@@ -25,9 +25,10 @@ Bought bought_by(const mining::Histories& known) {
   constexpr std::uint32_t kMostCustomers = 100'000;
   constexpr std::size_t kMostProducts = 500;  // an id for all cash sales would have all pairs
   Bought bought;
-  const std::uint32_t apart = 1 + known.customers() / kMostCustomers;
+  const CustomerSample sample = CustomerSample::of_about(kMostCustomers, known.customers());
   bought.begins_of_products.assign(known.counts.size() + 1, 0);
-  for (std::uint32_t customer = 0; customer < known.customers(); customer += apart) {
+  for (std::uint32_t customer = 0; customer < known.customers(); ++customer) {
+    if (!sample.contains(customer)) continue;
     const std::size_t begin = bought.products.size();
     for (const mining::HistoryEntry& entry : known.of(customer))
       if (entry.is_first != 0 && bought.products.size() < begin + kMostProducts)

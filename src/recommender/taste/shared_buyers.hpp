@@ -17,7 +17,7 @@ class SharedBuyers {
   struct Other {
     std::uint32_t product = 0, customers = 0;
   };
-  /// Up to 100,000 customers, evenly spread, of whom only the first 500 products count. O(pairs of products
+  /// A sample of up to 100,000 customers, of whom only the first 500 products count. O(pairs of products
   /// of each) on all threads.
   explicit SharedBuyers(const mining::Histories& known);
 

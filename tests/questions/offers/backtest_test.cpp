@@ -60,7 +60,8 @@ TEST(OfferBacktest, EqualsPlansComparedWithLaterSales) {
             counts[{name, depth}][1] += buys(all, row[0], row[2], cut) ? 1 : 0;
           }
   int seen = 0;
-  for (const auto& row : columns_of(table(test, "test"), {"purchases", "method", "first", "offers", "hits"})) {
+  for (const auto& row :
+       columns_of(table(test, "test"), {"purchases", "method", "first", "offers", "hits"})) {
     if (row[1].starts_with("plan") && (row[0] != "both" || row[1] != "plan by probability")) continue;
     ++seen;
     const auto& [offers, hits] = counts[{row[1], std::stoi(row[2])}];

@@ -19,10 +19,8 @@ int day_of(const std::string& text) { return parse_iso_moment(text.substr(0, 10)
 bool is_return(const Sale& sale) { return sale.quantity < 0 || sale.quantity * sale.unit_price < 0; }
 
 analysis::SideTable campaign_table(std::vector<std::vector<std::string>> rows) {
-  analysis::SideTable table{"campaign.csv",
-                            {"customer_id", "product_id", "group", "plan_from", "plan_until"},
-                            std::move(rows),
-                            {}};
+  analysis::SideTable table{
+      "campaign.csv", {"customer_id", "product_id", "group", "plan_from", "plan_until"}, std::move(rows), {}};
   for (std::size_t row = 0; row < table.rows.size(); ++row) table.lines.push_back(row + 2);
   return table;
 }
@@ -64,7 +62,8 @@ SlowCampaign random_campaign(const Sales& sales, const std::string& from, const 
   return campaign;
 }
 
-std::array<SlowGroup, 2> count_by_hand(const SlowCampaign& campaign, const Sales& sales, int from, int until) {
+std::array<SlowGroup, 2> count_by_hand(const SlowCampaign& campaign, const Sales& sales, int from,
+                                       int until) {
   std::array<SlowGroup, 2> groups;
   for (const auto& [customer, offered] : campaign.offers) {
     SlowGroup& group = groups[campaign.is_control.at(customer) ? 1 : 0];
@@ -99,18 +98,17 @@ RC_GTEST_PROP(Campaign, EqualsCountsByHand, ()) {
   const int from = pick(first, last), until = pick(from, last);
   const SlowCampaign campaign = random_campaign(sales, to_text(Date{from}), to_text(Date{until}));
   const auto groups = count_by_hand(campaign, sales, from, until);
-  const auto result = campaign.rows.empty()
-                          ? OrError<result::Result>(data_error(""))
-                          : measure(campaign_table(campaign.rows), sales);
+  const auto result = campaign.rows.empty() ? OrError<result::Result>(data_error(""))
+                                            : measure(campaign_table(campaign.rows), sales);
   const bool has_purchases =
       std::any_of(sales.begin(), sales.end(), [](const Sale& sale) { return !is_return(sale); });
   const bool knows_any = campaign.offers.size() > campaign.offers.count("nobody");
   RC_PRE(groups[0].customers > 0 && groups[1].customers > 0 && has_purchases && knows_any);
   if (!result) RC_FAIL(result.error().message);
   expect_checks_hold(*result);
-  const Cells rows = columns_of(table(*result, ""),
-                                {"customers", "offers", "bought_an_offer", "offers_bought", "amount_per_offer",
-                                 "offered_amount", "all_amount", "ordered", "orders"});
+  const Cells rows = columns_of(
+      table(*result, ""), {"customers", "offers", "bought_an_offer", "offers_bought", "amount_per_offer",
+                           "offered_amount", "all_amount", "ordered", "orders"});
   const auto near = [](const std::string& cell, double expected, double margin) {
     return std::abs(std::stod(cell) - expected) <= margin + 1e-9;
   };
@@ -149,13 +147,16 @@ TEST(Campaign, FindsWhatOffersCause) {
   }
   const auto result = measure(campaign_table(rows), sales);
   ASSERT_TRUE(result) << result.error().message;
-  EXPECT_EQ(result->headline[0],
-            "50.0% of 400 offered customers bought a product offered to them, and 20.0% of 400 control customers: "
-            "30.0 points more, a significant difference (95% interval 23.6 to 36.1).");
+  EXPECT_EQ(
+      result->headline[0],
+      "50.0% of 400 offered customers bought a product offered to them, and 20.0% of 400 control customers: "
+      "30.0 points more, a significant difference (95% interval 23.6 to 36.1).");
   EXPECT_EQ(result->headline[1],
-            "The offers caused 1,200.00 sales of the offered products: 1.50 per offer (95% interval 1.12 to 1.88).");
+            "The offers caused 1,200.00 sales of the offered products: 1.50 per offer (95% interval 1.12 to "
+            "1.88).");
   EXPECT_EQ(result->headline[2],
-            "Largest significant difference: A, bought by 50.0% of the offered and 20.0% of the control customers.");
+            "Largest significant difference: A, bought by 50.0% of the offered and 20.0% of the control "
+            "customers.");
   const Cells products = columns_of(table(*result, "products"),
                                     {"product_id", "offered", "offered_buyers", "control", "control_buyers"});
   EXPECT_EQ(products, (Cells{{"A", "400", "200", "400", "80"}, {"B", "400", "40", "400", "40"}}));
@@ -171,36 +172,42 @@ TEST(Campaign, ReportsMistakes) {
   EXPECT_EQ(error(campaign_table({offered, control}), {{"budget", "3"}}),
             "--measure compares the customers of a campaign that is over; leave out --budget.");
   EXPECT_EQ(error(campaign_table({})), "campaign.csv has no offers, only a header.");
-  EXPECT_EQ(error(campaign_table({offered})),
-            "campaign.csv has no row of the group control, so there is nothing to compare. Make the plan with "
-            "--control 10%, and measure its file offers.csv.");
+  EXPECT_EQ(
+      error(campaign_table({offered})),
+      "campaign.csv has no row of the group control, so there is nothing to compare. Make the plan with "
+      "--control 10%, and measure its file offers.csv.");
   EXPECT_EQ(error(campaign_table({offered, control, {"C1", "B", "control", "2024-02-01", "2024-03-31"}})),
             "campaign.csv line 4: customer \"C1\" belongs to both groups. Remove the rows of one.");
   EXPECT_EQ(error(campaign_table({offered, {"C2", "A", "test", "2024-02-01", "2024-03-31"}})),
             "campaign.csv line 3, column group: \"test\" is not a group. Write offer or control.");
-  EXPECT_EQ(error(campaign_table({offered, {"C2", "A", "control", "2024-02-02", "2024-03-31"}})),
-            "campaign.csv line 3, column plan_from: \"2024-02-02\" differs from \"2024-02-01\" in the rows before. "
-            "Measure one campaign at a time.");
+  EXPECT_EQ(
+      error(campaign_table({offered, {"C2", "A", "control", "2024-02-02", "2024-03-31"}})),
+      "campaign.csv line 3, column plan_from: \"2024-02-02\" differs from \"2024-02-01\" in the rows before. "
+      "Measure one campaign at a time.");
   EXPECT_EQ(error(campaign_table({{"C1", "A", "offer", "1.2.2024", "2024-03-31"}, control})),
             "campaign.csv line 2, column plan_from: \"1.2.2024\" is not a date (YYYY-MM-DD).");
-  EXPECT_EQ(error(campaign_table({offered, control}), {{"horizon", "90"}}),
-            "the sales end on 2024-03-31, but the campaign lasts until 2024-04-30. Import newer sales, or compare "
-            "its first days with --horizon 60.");
+  EXPECT_EQ(
+      error(campaign_table({offered, control}), {{"horizon", "90"}}),
+      "the sales end on 2024-03-31, but the campaign lasts until 2024-04-30. Import newer sales, or compare "
+      "its first days with --horizon 60.");
   EXPECT_EQ(error(campaign_table({offered, control}), {{"as-of", "2024-03-31"}}),
             "campaign.csv: the campaign ends on 2024-03-31, before it begins on 2024-04-01.");
-  EXPECT_EQ(error(campaign_table({{"X1", "A", "offer", "2024-02-01", "2024-03-31"},
-                                  {"X2", "A", "control", "2024-02-01", "2024-03-31"}})),
-            "none of the 2 customers of campaign.csv is in the daybook: check that its customer_id has the ids of "
-            "this shop.");
+  EXPECT_EQ(
+      error(campaign_table({{"X1", "A", "offer", "2024-02-01", "2024-03-31"},
+                            {"X2", "A", "control", "2024-02-01", "2024-03-31"}})),
+      "none of the 2 customers of campaign.csv is in the daybook: check that its customer_id has the ids of "
+      "this shop.");
   analysis::SideTable bare = campaign_table({offered, control});
   bare.header = {"customer_id", "product_id", "group", "x", "y"};
   EXPECT_EQ(error(bare),
-            "campaign.csv has no column plan_from, so the first day of the campaign is unknown. Give the day of the "
+            "campaign.csv has no column plan_from, so the first day of the campaign is unknown. Give the day "
+            "of the "
             "plan with --as-of DATE.");
   EXPECT_TRUE(measure(bare, sales, {{"as-of", "2024-01-31"}, {"horizon", "60"}}));
   bare.header[2] = "arm";
   EXPECT_EQ(error(bare),
-            "campaign.csv: a campaign needs the columns customer_id, product_id and group; this one has customer_id, "
+            "campaign.csv: a campaign needs the columns customer_id, product_id and group; this one has "
+            "customer_id, "
             "product_id, arm, x, y.");
 }
 

@@ -26,7 +26,8 @@ struct MadeShop {
   std::vector<int> kinds;  ///< by number of the customer
 };
 
-inline MadeShop make_shop(int customers, bool has_structure, bool has_kinds, unsigned seed, int days = kDays) {
+inline MadeShop make_shop(int customers, bool has_structure, bool has_kinds, unsigned seed,
+                          int days = kDays) {
   std::mt19937 random(seed);
   const auto whole = [&](int low, int high) {
     return low + static_cast<int>(random() % static_cast<unsigned>(high - low + 1));

@@ -161,7 +161,8 @@ TEST(OfferPlan, ContributionsOfTheEvidenceAddUpToTheProbability) {
 
 /// Of every offer, whatever its kind.
 TEST(OfferPlan, PartsOfEachProbabilityAddUpToIt) {
-  const result::Result plan = ask("offers", {{"per-customer", "8"}}, daybook_of(make_shop(300, true, true, 12)));
+  const result::Result plan =
+      ask("offers", {{"per-customer", "8"}}, daybook_of(make_shop(300, true, true, 12)));
   const Cells rows =
       columns_of(table(plan, "evidence"), {"customer_id", "product_id", "probability", "segment",
                                            "similar_customers", "own_purchases", "trends", "steps"});
@@ -195,10 +196,12 @@ TEST(OfferPlan, ABudgetChoosesByWhatOffersCause) {
   uplift.emplace_back("uplift", "");
   budget.emplace_back("budget", "40");
   std::map<std::string, double> caused;
-  for (const auto& row : columns_of(table(ask("offers", uplift, daybook), ""), {"customer_id", "expected_amount"}))
+  for (const auto& row :
+       columns_of(table(ask("offers", uplift, daybook), ""), {"customer_id", "expected_amount"}))
     caused[row[0]] += std::stod(row[1]);
   std::set<std::string> chosen;
-  for (const auto& row : columns_of(table(ask("offers", budget, daybook), ""), {"customer_id"})) chosen.insert(row[0]);
+  for (const auto& row : columns_of(table(ask("offers", budget, daybook), ""), {"customer_id"}))
+    chosen.insert(row[0]);
   EXPECT_EQ(chosen.size(), 40U);
   double least = 1e9, most = 0;
   for (const auto& [customer, amount] : caused)
@@ -220,8 +223,8 @@ TEST(OfferPlan, CampaignListsContainTheOffers) {
     if (row[0] == "offer") offers.push_back({row[1], row[2], row[3], row[4], row[5]});
   Cells listed;
   for (const std::string place : {"1", "2", "3"})
-    for (auto& row : columns_of(table(of_customers, "list"), {"customer_id", "product_" + place, "best_from_" + place,
-                                                              "best_until_" + place}))
+    for (auto& row : columns_of(table(of_customers, "list"), {"customer_id", "product_" + place,
+                                                              "best_from_" + place, "best_until_" + place}))
       if (!row[1].empty()) listed.push_back({row[0], row[1], row[2], row[3], place});
   EXPECT_EQ(sorted(listed), sorted(offers));
   Cells by_product =

@@ -124,12 +124,14 @@ Reason expect_true(const SlowEvidence& slow, const std::vector<std::string>& row
       "(?:today|([0-9]+) "
       "days? ago)");
   static const std::regex kAgain(
-      "bought it (once|twice|([0-9]+) times)(?:, ([0-9]+) days? apart|, every ([0-9]+) days? on average)?, last (?:today|([0-9]+) days? ago)(?:; of ([0-9,]+) customers? "
+      "bought it (once|twice|([0-9]+) times)(?:, ([0-9]+) days? apart|, every ([0-9]+) days? on average)?, "
+      "last (?:today|([0-9]+) days? ago)(?:; of ([0-9,]+) customers? "
       "who had bought it ([0-9]+)(?: to ([0-9]+) days|( days or more)) before and (nothing|had ordered) "
       "since, "
       "([0-9.]+%) bought it again within [0-9]+ days)?(?:; usually ([0-9]+)(?: to ([0-9]+))? days? after)?");
   static const std::regex kSimilar(
-      "bought ([PR][0-9]+) (?:today|([0-9]+) days? ago); of ([0-9,]+) customers? who had bought that and not this, "
+      "bought ([PR][0-9]+) (?:today|([0-9]+) days? ago); of ([0-9,]+) customers? who had bought that and not "
+      "this, "
       "([0-9.]+%) bought this within [0-9]+ days, ([0-9.]+) times the share of all customers");
   std::smatch part;
   if (std::regex_match(reason, part, kAgain)) {
@@ -214,9 +216,9 @@ Reason expect_true(const SlowEvidence& slow, const std::vector<std::string>& row
 
 /// The offers, with their reasons.
 Cells offers_of(const daybook::Daybook& daybook) {
-  const result::Result result =
-      ask("offers", {{"min-probability", "0"}, {"per-customer", "3"}, {"as-of", to_text(Date{kLastDay - 20})}},
-          daybook);
+  const result::Result result = ask(
+      "offers", {{"min-probability", "0"}, {"per-customer", "3"}, {"as-of", to_text(Date{kLastDay - 20})}},
+      daybook);
   expect_checks_hold(result);
   return columns_of(table(result, ""), {"customer_id", "product_id", "reason"});
 }
@@ -251,9 +253,8 @@ TEST(OfferReasons, EveryNumberOfAThousandIsTrue) {
 TEST(OfferReasons, NameSimilarCustomersWhereKindsAreHidden) {
   const MadeShop shop = make_shop(600, false, true, 4);
   Cells rows = offers_of(build(shop.sales).daybook);
-  std::stable_partition(rows.begin(), rows.end(), [](const auto& row) {
-    return row[2].find("and not this") != std::string::npos;
-  });
+  std::stable_partition(rows.begin(), rows.end(),
+                        [](const auto& row) { return row[2].find("and not this") != std::string::npos; });
   EXPECT_GT(expect_true(shop, rows, 100)[Reason::similar], 30);
 }
 

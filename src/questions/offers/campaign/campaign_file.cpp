@@ -39,8 +39,8 @@ OrError<Date> date_in(const analysis::SideTable& table, std::size_t row, std::si
   const std::string& text = table.rows[row][column];
   const auto moment = parse_iso_moment(text);
   if (!moment)
-    return data_error(fmt::format("{}: {} {}.", table.place_of(row, column), in_quotes(text),
-                                  describe(moment.error())));
+    return data_error(
+        fmt::format("{}: {} {}.", table.place_of(row, column), in_quotes(text), describe(moment.error())));
   return moment->date;
 }
 
@@ -50,9 +50,10 @@ OrError<Date> date_of_all(const analysis::SideTable& table, std::string_view nam
   PEAR_ASSIGN(const Date date, date_in(table, 0, column));
   for (std::size_t row = 1; row < table.rows.size(); ++row)
     if (table.rows[row][column] != table.rows.front()[column])
-      return data_error(fmt::format("{}: {} differs from {} in the rows before. Measure one campaign at a time.",
-                                    table.place_of(row, column), in_quotes(table.rows[row][column]),
-                                    in_quotes(table.rows.front()[column])));
+      return data_error(
+          fmt::format("{}: {} differs from {} in the rows before. Measure one campaign at a time.",
+                      table.place_of(row, column), in_quotes(table.rows[row][column]),
+                      in_quotes(table.rows.front()[column])));
   return date;
 }
 
@@ -65,9 +66,10 @@ OrError<std::pair<Date, Date>> days_of(const analysis::QuestionInput& input, con
   } else if (table.has(kFrom)) {
     PEAR_ASSIGN(from, date_of_all(table, kFrom));
   } else {
-    return data_error(fmt::format(
-        "{} has no column {}, so the first day of the campaign is unknown. Give the day of the plan with --as-of DATE.",
-        table.file, kFrom));
+    return data_error(
+        fmt::format("{} has no column {}, so the first day of the campaign is unknown. Give the day of the "
+                    "plan with --as-of DATE.",
+                    table.file, kFrom));
   }
   if (options.horizon || !table.has(kUntil)) {
     until = Date{from.days + static_cast<std::int32_t>(options.days_ahead()) - 1};
@@ -80,8 +82,8 @@ OrError<std::pair<Date, Date>> days_of(const analysis::QuestionInput& input, con
   if (until > input.data_end) {
     const std::int32_t covered = input.data_end.days - from.days + 1;
     return data_error(fmt::format(
-        "the sales end on {}, but the campaign lasts until {}. Import newer sales{}.", to_text(input.data_end),
-        to_text(until),
+        "the sales end on {}, but the campaign lasts until {}. Import newer sales{}.",
+        to_text(input.data_end), to_text(until),
         covered > 0 ? fmt::format(", or compare its first days with --horizon {}", covered) : ""));
   }
   return std::pair(from, until);
@@ -99,10 +101,11 @@ OrError<bool> is_control(const analysis::SideTable& table, std::size_t row, std:
 OrError<void> check(const Campaign& campaign, const analysis::SideTable& table) {
   for (const bool control : {false, true})
     if (campaign.size_of(control) == 0)
-      return data_error(fmt::format(
-          "{} has no row of the group {}, so there is nothing to compare. Make the plan with --control 10%, and "
-          "measure its file offers.csv.",
-          table.file, control ? "control" : "offer"));
+      return data_error(
+          fmt::format("{} has no row of the group {}, so there is nothing to compare. Make the plan with "
+                      "--control 10%, and "
+                      "measure its file offers.csv.",
+                      table.file, control ? "control" : "offer"));
   if (campaign.without_lines == campaign.members.size())
     return data_error(fmt::format(
         "none of the {} of {} is in the daybook: check that its customer_id has the ids of this shop.",
@@ -113,9 +116,8 @@ OrError<void> check(const Campaign& campaign, const analysis::SideTable& table) 
 }  // namespace
 
 std::uint64_t Campaign::size_of(bool is_control) const {
-  return static_cast<std::uint64_t>(std::count_if(members.begin(), members.end(), [&](const auto& member) {
-    return member.is_control == is_control;
-  }));
+  return static_cast<std::uint64_t>(std::count_if(
+      members.begin(), members.end(), [&](const auto& member) { return member.is_control == is_control; }));
 }
 
 std::uint64_t Campaign::offers_of(bool is_control) const {
@@ -129,7 +131,8 @@ OrError<Campaign> read_campaign(const analysis::QuestionInput& input, const Opti
   const analysis::SideTable& table = input.side_tables.at("measure");
   PEAR_TRY(table.require("a campaign", {"customer_id", "product_id", "group"}));
   if (table.rows.empty()) return data_error(fmt::format("{} has no offers, only a header.", table.file));
-  const std::size_t customer_column = table.column("customer_id"), product_column = table.column("product_id");
+  const std::size_t customer_column = table.column("customer_id"),
+                    product_column = table.column("product_id");
   const std::size_t group_column = table.column("group");
   Campaign campaign;
   PEAR_ASSIGN(const auto days, days_of(input, options, table));

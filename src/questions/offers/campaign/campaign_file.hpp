@@ -21,9 +21,9 @@ struct CampaignMember {
 struct Campaign {
   Date from, until;  ///< the days that the plan covers
   std::vector<CampaignMember> members;
-  std::vector<std::uint32_t> products;   ///< of all offers, each once, in order
-  std::uint64_t without_lines = 0;       ///< members
-  std::uint64_t unknown_products = 0;    ///< ids of products without a line; nobody bought them
+  std::vector<std::uint32_t> products;  ///< of all offers, each once, in order
+  std::uint64_t without_lines = 0;      ///< members
+  std::uint64_t unknown_products = 0;   ///< ids of products without a line; nobody bought them
   [[nodiscard]] std::uint64_t size_of(bool is_control) const;
   [[nodiscard]] std::uint64_t offers_of(bool is_control) const;
 };

@@ -16,7 +16,8 @@ namespace {
 
 using recommender::Offer;
 
-constexpr std::string_view kDescription = "Expected purchases x the mean value of a purchase of it in the group.";
+constexpr std::string_view kDescription =
+    "Expected purchases x the mean value of a purchase of it in the group.";
 
 /// All offers to one customer.
 struct CustomerRow {
@@ -40,8 +41,8 @@ std::vector<CustomerRow> customer_rows(const Counts& counts) {
 }
 
 /// The columns of each customer's offer of this rank; empty for customers with fewer offers.
-void add_offer(std::size_t place, const Counts& counts, analysis::TableBuilder<std::vector<CustomerRow>>& builder,
-               result::Table& table) {
+void add_offer(std::size_t place, const Counts& counts,
+               analysis::TableBuilder<std::vector<CustomerRow>>& builder, result::Table& table) {
   const std::string number = std::to_string(place + 1);
   const auto has = [place](const CustomerRow& row) { return place < row.offers.size(); };
   const auto product = [=](const CustomerRow& row) {
@@ -72,9 +73,11 @@ result::Table list_by_customer(const Counts& counts) {
       "list", "Campaign list", "One row for each customer to contact, with all offers, the best first.", {}};
   analysis::TableBuilder builder(table, rows);
   const auto customer = [](const CustomerRow& row) { return row.offers.front().customer; };
-  builder.id("customer_id", "The customer.", counts.input.daybook.customer_ids(), customer).always_shown = true;
+  builder.id("customer_id", "The customer.", counts.input.daybook.customer_ids(), customer).always_shown =
+      true;
   builder.names(counts.input.daybook, counts.customers, customer);
-  builder.count("offers", "Offers to the customer.", [](const CustomerRow& row) { return row.offers.size(); });
+  builder.count("offers", "Offers to the customer.",
+                [](const CustomerRow& row) { return row.offers.size(); });
   builder
       .money(counts.has_margins() ? "expected_margin" : "expected_amount", "Of all offers to the customer.",
              [](const CustomerRow& row) { return row.value; })
@@ -85,7 +88,8 @@ result::Table list_by_customer(const Counts& counts) {
   return table;
 }
 
-/// Positions in the offers to contact: the products with the largest value first, and of each the best offers.
+/// Positions in the offers to contact: the products with the largest value first, and of each the best
+/// offers.
 std::vector<std::uint32_t> order_by_product(const Counts& counts) {
   std::vector<std::int64_t> values(counts.products.distinct);
   for (const Offer& offer : counts.offers_to_contact()) values[offer.product] += counts.expected_value(offer);
@@ -110,7 +114,8 @@ result::Table list_by_product(const Counts& counts) {
   };
   const auto product = each([](const Offer& offer) { return offer.product; });
   const auto customer = each([](const Offer& offer) { return offer.customer; });
-  builder.id("product_id", "The product to offer.", counts.input.daybook.product_ids(), product).always_shown = true;
+  builder.id("product_id", "The product to offer.", counts.input.daybook.product_ids(), product)
+      .always_shown = true;
   builder.names(counts.input.daybook, counts.products, product);
   builder.id("customer_id", "The customer to contact.", counts.input.daybook.customer_ids(), customer)
       .always_shown = true;

@@ -7,8 +7,9 @@
 namespace pear::offers {
 
 /// Without the control group. For customers: a row for each customer with all offers side by side, such as a
-/// mail merge needs, the customers with the largest expected value first. For products: a row for each product
-/// and customer; the products with the largest expected value first, and of each the best customers first.
+/// mail merge needs, the customers with the largest expected value first. For products: a row for each
+/// product and customer; the products with the largest expected value first, and of each the best customers
+/// first.
 [[nodiscard]] result::Table campaign_list(const Counts& counts, CampaignList list);
 
 }  // namespace pear::offers

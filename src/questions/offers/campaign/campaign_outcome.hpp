@@ -14,10 +14,10 @@ namespace pear::offers {
 /// The customers of one group.
 struct GroupOutcome {
   std::uint64_t customers = 0, offers = 0;
-  std::uint64_t buyers = 0;       ///< customers who bought at least one product offered to them
-  std::uint64_t ordering = 0;     ///< customers with at least one order
-  statistics::RatioSums bought;   ///< products offered to the customer that the customer bought
-  statistics::RatioSums value;    ///< of these products: margin, or amount without costs, in units of Decimal
+  std::uint64_t buyers = 0;      ///< customers who bought at least one product offered to them
+  std::uint64_t ordering = 0;    ///< customers with at least one order
+  statistics::RatioSums bought;  ///< products offered to the customer that the customer bought
+  statistics::RatioSums value;   ///< of these products: margin, or amount without costs, in units of Decimal
   statistics::RatioSums per_offer;  ///< the same / the number of offers
   statistics::RatioSums orders;
   statistics::RatioSums all_value;  ///< of all purchases

@@ -28,15 +28,16 @@ double share_of(std::uint64_t part, std::uint64_t whole) {
 
 Comparison compared_shares(const CampaignOutcome& outcome, std::uint64_t GroupOutcome::*part) {
   const GroupOutcome &offered = outcome.offered(), &control = outcome.control();
-  return compared(share_of(offered.*part, offered.customers), share_of(control.*part, control.customers),
-                  statistics::difference_of_shares(offered.*part, offered.customers, control.*part,
-                                                   control.customers));
+  return compared(
+      share_of(offered.*part, offered.customers), share_of(control.*part, control.customers),
+      statistics::difference_of_shares(offered.*part, offered.customers, control.*part, control.customers));
 }
 
 Comparison compared_ratios(const CampaignOutcome& outcome, statistics::RatioSums GroupOutcome::*sums,
                            double unit = 1) {
   const statistics::RatioSums &offered = outcome.offered().*sums, &control = outcome.control().*sums;
-  Comparison rows = compared(offered.ratio(), control.ratio(), statistics::difference_of_ratios(offered, control));
+  Comparison rows =
+      compared(offered.ratio(), control.ratio(), statistics::difference_of_ratios(offered, control));
   for (double& row : rows) row /= unit;
   return rows;
 }
@@ -113,7 +114,8 @@ std::vector<double> q_values_of(const CampaignOutcome& outcome) {
     p_values.push_back(offered == 0 || control == 0
                            ? 1
                            : statistics::fisher_test(product.buyers[0], offered,
-                                                     product.buyers[0] + product.buyers[1], offered + control));
+                                                     product.buyers[0] + product.buyers[1],
+                                                     offered + control));
   }
   return statistics::q_values(p_values, p_values.size());
 }
@@ -129,8 +131,8 @@ result::Table campaign_products_table(const CampaignOutcome& outcome, const dayb
   const auto code = [](const ProductOutcome& product) { return product.product; };
   builder.id("product_id", "The offered product.", daybook.product_ids(), code).always_shown = true;
   builder.names(daybook, products, code);
-  const auto count = [&](const char* name, const char* what,
-                         std::array<std::uint64_t, 2> ProductOutcome::*of, std::size_t group) {
+  const auto count = [&](const char* name, const char* what, std::array<std::uint64_t, 2> ProductOutcome::*of,
+                         std::size_t group) {
     builder.count(name, what, [=](const ProductOutcome& product) { return (product.*of)[group]; });
   };
   const auto share = [&](const char* name, const char* what, std::size_t group) {
@@ -172,12 +174,12 @@ result::Figure campaign_figure(const CampaignOutcome& outcome, const analysis::I
   const std::size_t shown = std::min(kProducts, outcome.products.size());
   for (const ProductOutcome& product : std::span(outcome.products).first(shown))
     for (std::size_t group = 0; group < outcome.groups.size(); ++group)
-      rows.push_back(
-          {names.title(product.product), group, product.buyers[group], product.customers[group]});
+      rows.push_back({names.title(product.product), group, product.buyers[group], product.customers[group]});
   result::Figure figure;
   figure.title = share_text(outcome);
-  figure.subtitle = fmt::format("Share of customers who bought what was offered to them, {} to {}, with 95% intervals",
-                                to_text(outcome.campaign.from), to_text(outcome.campaign.until));
+  figure.subtitle =
+      fmt::format("Share of customers who bought what was offered to them, {} to {}, with 95% intervals",
+                  to_text(outcome.campaign.from), to_text(outcome.campaign.until));
   analysis::TableBuilder builder(figure.marks, rows);
   builder.text("group", "The product and the group.", [](const FigureRow& row) {
     return fmt::format("{}: {}", row.product, row.group == 0 ? "offered" : "control");

@@ -24,6 +24,7 @@ namespace pear::offers {
 /// "34.1% of 528 offered customers bought a product offered to them, and 23.2% of 56 control customers"
 [[nodiscard]] std::string share_text(const CampaignOutcome& outcome);
 
-[[nodiscard]] result::Figure campaign_figure(const CampaignOutcome& outcome, const analysis::ItemLabels& names);
+[[nodiscard]] result::Figure campaign_figure(const CampaignOutcome& outcome,
+                                             const analysis::ItemLabels& names);
 
 }  // namespace pear::offers

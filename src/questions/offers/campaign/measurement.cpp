@@ -23,12 +23,13 @@ std::string money(double units, const std::string& currency) {
 
 std::string share_sentence(const CampaignOutcome& outcome) {
   const GroupOutcome &offered = outcome.offered(), &control = outcome.control();
-  const statistics::Difference difference = statistics::difference_of_shares(
-      offered.buyers, offered.customers, control.buyers, control.customers);
-  return fmt::format("{}: {:.1f} points {}, {} (95% interval {:.1f} to {:.1f}).", share_text(outcome),
-                     100 * std::abs(difference.value), difference.value < 0 ? "fewer" : "more",
-                     difference.is_significant() ? "a significant difference" : "not a significant difference",
-                     100 * difference.interval.low, 100 * difference.interval.high);
+  const statistics::Difference difference =
+      statistics::difference_of_shares(offered.buyers, offered.customers, control.buyers, control.customers);
+  return fmt::format(
+      "{}: {:.1f} points {}, {} (95% interval {:.1f} to {:.1f}).", share_text(outcome),
+      100 * std::abs(difference.value), difference.value < 0 ? "fewer" : "more",
+      difference.is_significant() ? "a significant difference" : "not a significant difference",
+      100 * difference.interval.low, 100 * difference.interval.high);
 }
 
 std::string value_sentence(const CampaignOutcome& outcome, const std::string& currency) {
@@ -38,15 +39,15 @@ std::string value_sentence(const CampaignOutcome& outcome, const std::string& cu
   const std::string noun = outcome.has_margins ? "margin" : "sales";
   if (std::isnan(difference.interval.low))
     return fmt::format("The effect on {} has no interval: a group has only one customer.", noun);
-  const std::string interval =
-      fmt::format("95% interval {} to {}", money(difference.interval.low, currency),
-                  money(difference.interval.high, currency));
+  const std::string interval = fmt::format("95% interval {} to {}", money(difference.interval.low, currency),
+                                           money(difference.interval.high, currency));
   if (!difference.is_significant())
     return fmt::format("No significant effect on the {} of the offered products: {} per offer ({}).", noun,
                        money(difference.value, currency), interval);
   return fmt::format("The offers {} {} {} of the offered products: {} per offer ({}).",
-                     difference.value > 0 ? "caused" : "cost", money(std::abs(difference.value) * offers, currency),
-                     noun, money(difference.value, currency), interval);
+                     difference.value > 0 ? "caused" : "cost",
+                     money(std::abs(difference.value) * offers, currency), noun,
+                     money(difference.value, currency), interval);
 }
 
 /// Of the products with a significant difference, the one with the largest; nothing if there is none.
@@ -56,16 +57,16 @@ std::vector<std::string> product_sentence(const CampaignOutcome& outcome, const 
   for (std::size_t i = 0; i < outcome.products.size(); ++i) {
     const ProductOutcome& product = outcome.products[i];
     if (q_values[i] <= statistics::kFalseDiscovery &&
-        (largest == nullptr ||
-         std::abs(product.difference().value) > std::abs(largest->difference().value)))
+        (largest == nullptr || std::abs(product.difference().value) > std::abs(largest->difference().value)))
       largest = &product;
   }
   if (largest == nullptr) return {};
   const auto share = [&](std::size_t group) {
     return analysis::per_cent(largest->buyers[group], largest->customers[group]);
   };
-  return {fmt::format("Largest significant difference: {}, bought by {} of the offered and {} of the control customers.",
-                      names.title(largest->product), share(0), share(1))};
+  return {fmt::format(
+      "Largest significant difference: {}, bought by {} of the offered and {} of the control customers.",
+      names.title(largest->product), share(0), share(1))};
 }
 
 result::Check check_of(const CampaignOutcome& outcome) {
@@ -82,18 +83,19 @@ result::Check check_of(const CampaignOutcome& outcome) {
       fits = fits && product.buyers[group] <= product.customers[group];
     }
   if (outcome.campaign.unknown_products == 0) fits = fits && listed == offers;
-  return {fmt::format("both groups add up to all {} of the campaign; no product has more buyers than customers",
-                      counted(customers, "customer")),
-          fits && customers == outcome.campaign.members.size()};
+  return {
+      fmt::format("both groups add up to all {} of the campaign; no product has more buyers than customers",
+                  counted(customers, "customer")),
+      fits && customers == outcome.campaign.members.size()};
 }
 
 std::vector<std::string> notes_of(const CampaignOutcome& outcome) {
   const Campaign& campaign = outcome.campaign;
-  std::vector<std::string> notes = {
-      fmt::format("Both groups are compared over the {} from {} to {}. They differ only by the offers, because "
-                  "the control group is random.",
-                  analysis::days_text(days_between(campaign.from, campaign.until) + 1), to_text(campaign.from),
-                  to_text(campaign.until))};
+  std::vector<std::string> notes = {fmt::format(
+      "Both groups are compared over the {} from {} to {}. They differ only by the offers, because "
+      "the control group is random.",
+      analysis::days_text(days_between(campaign.from, campaign.until) + 1), to_text(campaign.from),
+      to_text(campaign.until))};
   if (campaign.without_lines > 0)
     notes.push_back(fmt::format("{} of the campaign {} no lines here, and {} as having bought nothing.",
                                 counted(campaign.without_lines, "customer"),
@@ -116,7 +118,8 @@ OrError<result::Result> ask_measurement(const analysis::QuestionInput& input, co
   const analysis::ItemLabels names{input.daybook, products, "product"};
   result::Result result;
   result.headline = {share_sentence(outcome), value_sentence(outcome, input.currency)};
-  for (std::string& sentence : product_sentence(outcome, names)) result.headline.push_back(std::move(sentence));
+  for (std::string& sentence : product_sentence(outcome, names))
+    result.headline.push_back(std::move(sentence));
   result.tables = {groups_table(outcome), campaign_products_table(outcome, input.daybook, products)};
   result.figures = {campaign_figure(outcome, names)};
   result.definitions = {

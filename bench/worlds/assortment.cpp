@@ -28,11 +28,17 @@ int Assortment::choose(Random& random) const {
   return static_cast<int>(std::upper_bound(cumulative_.begin(), cumulative_.end(), at) - cumulative_.begin());
 }
 
-bool Assortment::is_wanted(Random& random, int product, int day, int segment) const {
+double Assortment::probability_wanted(int product, int day, int segment) const {
   const Product& it = (*this)[product];
   constexpr double kOutOfSeason = 1.0 / 3, kOtherSegment = 1.0 / 3;
-  return it.is_sold(day) && (it.quarter < 0 || it.quarter == day % 365 / 92 || random.chance(kOutOfSeason)) &&
-         (it.segment < 0 || it.segment == segment || random.chance(kOtherSegment));
+  if (!it.is_sold(day)) return 0;
+  return (it.quarter < 0 || it.quarter == day % 365 / 92 ? 1 : kOutOfSeason) *
+         (it.segment < 0 || it.segment == segment ? 1 : kOtherSegment);
+}
+
+bool Assortment::is_wanted(Random& random, int product, int day, int segment) const {
+  const double probability = probability_wanted(product, day, segment);
+  return probability == 1 || (probability > 0 && random.chance(probability));
 }
 
 }  // namespace pear::worlds

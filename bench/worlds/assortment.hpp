@@ -31,6 +31,8 @@ class Assortment {
   /// A product, by popularity.
   [[nodiscard]] int choose(Random& random) const;
 
+  /// The probability that a customer of this segment who has chosen a product buys it on this day.
+  [[nodiscard]] double probability_wanted(int product, int day, int segment) const;
   /// Whether a customer of this segment who has chosen a product buys it on this day.
   [[nodiscard]] bool is_wanted(Random& random, int product, int day, int segment) const;
 

@@ -3,58 +3,16 @@
 #include <algorithm>
 #include <numeric>
 #include <set>
-#include <stdexcept>
 #include <utility>
 
 #include <absl/strings/str_split.h>
 
-#include "analysis/run_question.hpp"
-#include "questions/all_questions.hpp"
+#include "worlds/asking.hpp"
 
 namespace pear::worlds {
 namespace {
 
 using Pair = std::pair<std::string, std::string>;
-
-result::Result ask(const std::string& question, const analysis::OptionValues& options, const World& world) {
-  analysis::DaybookSource source{
-      {"order_id", "customer_id", "product_id"}, {}, "", [&](const auto&) { return world.daybook; }};
-  for (const daybook::Column& column : world.daybook.parts().columns) {
-    source.columns.push_back(column.name);
-    source.levels.emplace(column.name, column.level);
-  }
-  const auto& questions = questions::all_questions();
-  const auto asked = std::find_if(questions.begin(), questions.end(),
-                                  [&](const analysis::Question& each) { return each.name == question; });
-  const auto answer = [&]() -> OrError<result::Result> {
-    PEAR_ASSIGN(const analysis::PreparedQuestion prepared, asked->prepare(options));
-    PEAR_ASSIGN(const analysis::SharedOptions shared, analysis::read_shared_options(*asked, options));
-    return analysis::run_question(prepared, shared, source);
-  };
-  auto result = answer();
-  if (!result) throw std::runtime_error(question + ": " + result.error().message);
-  return std::move(*result);
-}
-
-/// The texts of a column, as in its file.
-std::vector<std::string> texts(const result::Table& table, std::string_view column) {
-  std::vector<std::string> cells;
-  for (std::size_t row = 0; row < table.rows(); ++row)
-    cells.push_back(result::cell_text(table.column(column), row));
-  return cells;
-}
-
-const result::Table& table(const result::Result& result, std::string_view part) {
-  const auto found = std::find_if(result.tables.begin(), result.tables.end(),
-                                  [&](const result::Table& each) { return each.part == part; });
-  return *found;
-}
-
-std::vector<double> numbers(const result::Table& table, std::string_view column) {
-  std::vector<double> values;
-  for (const std::string& cell : texts(table, column)) values.push_back(cell.empty() ? 0 : std::stod(cell));
-  return values;
-}
 
 /// Rows with a value of at most this in a column.
 std::vector<bool> at_most(const result::Table& table, std::string_view column, double most) {
@@ -221,31 +179,11 @@ ClaimCount compare_steps(const result::Table& offers, const World& world) {
 }
 
 void count_offers(const World& world, ShopReport& report) {
-  const auto days = world.daybook.order_days();
-  const auto [begin, end] = std::minmax_element(days.begin(), days.end());
-  constexpr int kShortest = 365;
-  if (*end - *begin < kShortest) return;  // too little to learn from before the days held out
+  if (!has_room_for_backtest(world)) return;
   const result::Result plan = ask("offers", {}, world);
   report.claims.push_back(compare_bundles(table(plan, "bundles"), world));
   report.claims.push_back(compare_steps(table(plan, ""), world));
-  const result::Result result = ask("offers", {{"test", "90"}, {"folds", "1"}}, world);
-  const result::Table &test = table(result, "test"), &calibration = table(result, "calibration");
-  const std::vector<std::string> purchases = texts(test, "purchases"), methods = texts(test, "method"),
-                                 first = texts(test, "first"), kinds = texts(calibration, "purchases");
-  const std::vector<double> hits = numbers(test, "hits"), pairs = numbers(calibration, "pairs"),
-                            bought = numbers(calibration, "bought"), stated = numbers(calibration, "stated");
-  for (const std::string kind : {"new products", "repurchases"}) {
-    BacktestCount count{kind, {}, 0, 0};
-    for (std::size_t row = 0; row < hits.size(); ++row)
-      if (purchases[row] == kind && first[row] == "3")
-        count.hits[methods[row]] += static_cast<int>(hits[row]);
-    for (std::size_t row = 0; row < pairs.size(); ++row) {
-      if (kinds[row] != kind) continue;
-      count.stated += pairs[row] * stated[row];
-      count.observed += bought[row];
-    }
-    report.backtests.push_back(count);
-  }
+  report.backtests = backtest_offers(world);
 }
 
 /// Customers called new, compared with those whose first order is within the data.

@@ -1,12 +1,12 @@
 // What the questions claim of a simulated shop, compared with its truth.
 #pragma once
 
-#include <map>
 #include <string>
 #include <string_view>
 #include <utility>
 #include <vector>
 
+#include "worlds/backtests.hpp"
 #include "worlds/world.hpp"
 
 namespace pear::worlds {
@@ -25,13 +25,6 @@ struct Coverage {
   std::vector<std::pair<double, double>> intervals;  ///< minus the true value, if that is known
   /// Otherwise it is a rate, the same in all shops of a world: these are its numerator and denominator here.
   double successes = 0, trials = 0;
-};
-
-/// The backtest of offers of one kind of purchase: hits of the first 3 offers, and stated and observed purchases.
-struct BacktestCount {
-  std::string purchases;  ///< "new products", "repurchases"
-  std::map<std::string, int> hits;  ///< by method
-  double stated = 0, observed = 0;
 };
 
 struct ShopReport {

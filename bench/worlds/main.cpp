@@ -46,12 +46,8 @@ Summary ask(const pear::worlds::WorldOptions& world, int shops, std::string_view
       sum.successes += report.coverage[i].successes;
       sum.trials += report.coverage[i].trials;
     }
-    for (std::size_t i = 0; i < report.backtests.size(); ++i) {
-      if (all.backtests.size() == i) all.backtests.push_back({report.backtests[i].purchases, {}, 0, 0});
-      for (const auto& [method, hits] : report.backtests[i].hits) all.backtests[i].hits[method] += hits;
-      all.backtests[i].stated += report.backtests[i].stated;
-      all.backtests[i].observed += report.backtests[i].observed;
-    }
+    all.backtests.resize(report.backtests.size());
+    for (std::size_t i = 0; i < report.backtests.size(); ++i) all.backtests[i].add(report.backtests[i]);
   }
   return all;
 }
@@ -70,12 +66,8 @@ void print(const pear::worlds::WorldOptions& world, const Summary& all) {
     fmt::print("| {} | {} | | | | {:.1f}% of {} |\n", world.name, figure,
                100.0 * static_cast<double>(inside) / static_cast<double>(intervals.size()), intervals.size());
   }
-  for (const auto& [purchases, hits, stated, observed] : all.backtests) {
-    fmt::print("| {} | offers, {} | ", world.name, purchases);
-    for (const auto& [method, count] : hits) fmt::print("{} {}; ", method, count);
-    fmt::print("| stated {:.0f} | observed {:.0f} | {:.2f} |\n", stated, observed,
-               stated / std::max(1.0, observed));
-  }
+  for (const pear::worlds::BacktestCount& count : all.backtests)
+    pear::worlds::print_backtest(world.name, count);
   std::fflush(stdout);
 }
 

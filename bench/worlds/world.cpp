@@ -40,6 +40,7 @@ class Simulation {
                 std::move(volume_),
                 std::move(new_customers_),
                 std::move(pulls_of_ids_),
+                std::move(truth_),
                 {}};
     for (int i = 0; i < options_.products; ++i)
       if (const int group = common_cause(i); group >= 0) world.common_cause[id(i)] = group;
@@ -90,9 +91,25 @@ class Simulation {
     const double span = options_.days + options_.days_before;
     double day = random_.fraction() * span - options_.days_before;
     if (day >= 0) new_customers_.insert(id);
+    keep_truth(id);
     for (; day < options_.days; day += random_.waiting(gap)) {
       make_order(id, static_cast<int>(std::floor(day)));
       if (random_.chance(dropout)) break;
+    }
+  }
+
+  /// How likely the customer is to choose each product in the last days, apart from what they bought before.
+  void keep_truth(const std::string& id) {
+    constexpr int kMostProducts = 5'000, kDays = 90, kStep = 10;
+    const bool depends_on_purchases = !pairs_.empty() || !sequels_.empty() || options_.consumables > 0;
+    if (depends_on_purchases || options_.has_cash_customer || options_.products > kMostProducts) return;
+    std::vector<float>& own = truth_[id];
+    for (int product = 0; product < options_.products; ++product) {
+      double sum = 0;
+      for (int day = options_.days - kDays; day < options_.days; day += kStep)
+        sum += assortment_.probability_wanted(product, day, segment_);
+      own.push_back(static_cast<float>(sum * assortment_[product].popularity *
+                                       (appeal_.is_given() ? appeal_.of(product) : 1)));
     }
   }
 
@@ -238,6 +255,7 @@ class Simulation {
   std::map<int, int> pairs_, sequels_;
   std::map<int, Pull> pulls_;
   std::map<std::string, double> pulls_of_ids_;
+  std::map<std::string, std::vector<float>> truth_;
   std::set<std::string> negotiated_, volume_, new_customers_;
   double customer_size_ = 1;  ///< of the present customer, like the next three
   int segment_ = -1;

@@ -71,6 +71,9 @@ struct World {
   std::set<std::string> negotiated, volume;  ///< planted: customers
   std::set<std::string> new_customers;       ///< whose first order is within the data
   std::map<std::string, double> pulls;  ///< planted: the margin that each brings, per basket with it
+  /// By customer, how likely each product is in truth to be chosen within the last 90 days, times a number; empty if
+  /// something is planted that depends on earlier purchases, or the shop has too many products to keep it.
+  std::map<std::string, std::vector<float>> appeal;
   /// Products that are bought by the same customers, or at the same times, by group. That two of one group are
   /// bought together is neither planted nor false.
   std::map<std::string, int> common_cause;

@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <cmath>
 #include <numeric>
+#include <span>
+#include <utility>
 
 #include <tbb/parallel_for.h>
 
@@ -20,6 +22,17 @@ void normalise(std::span<double> logs) {
   double sum = 0;
   for (double& value : logs) sum += value = std::exp(value - largest);
   for (double& value : logs) value /= sum;
+}
+
+/// Whether the sum is larger by more than the standard error of the difference (the one-standard-error rule:
+/// Breiman, Friedman, Olshen and Stone, Classification and Regression Trees, 1984).
+bool is_clearly_larger(std::span<const double> values, std::span<const double> others) {
+  double sum = 0, squares = 0;
+  for (std::size_t i = 0; i < values.size(); ++i) {
+    const double difference = values[i] - others[i];
+    sum += difference, squares += difference * difference;
+  }
+  return sum > 0 && sum * sum > squares;
 }
 
 }  // namespace
@@ -70,11 +83,11 @@ LatentClasses LatentClasses::fit(const mining::Histories& known, const analysis:
     return model;
   };
   std::size_t best = 1;
-  double best_predicted = fitted(learned, 1).predicted(left_out);
+  std::vector<double> best_predicted = fitted(learned, 1).predicted(left_out);
   for (std::size_t classes = 2; classes <= kMostClasses; classes *= 2) {
-    const double predicted = fitted(learned, classes).predicted(left_out);
-    if (!(predicted > best_predicted)) break;
-    best = classes, best_predicted = predicted;
+    std::vector<double> predicted = fitted(learned, classes).predicted(left_out);
+    if (!is_clearly_larger(predicted, best_predicted)) break;
+    best = classes, best_predicted = std::move(predicted);
   }
   return fitted(all, best);
 }
@@ -135,18 +148,19 @@ void LatentClasses::set_from(std::span<const double> counts, std::span<const dou
   }
 }
 
-/// The sum of the logarithms of the shares of each customer's second half of products, given the first.
-double LatentClasses::predicted(const Baskets& customers) const {
-  double sum = 0;
-  std::vector<double> probabilities(count());
+/// By customer, the sum of the logarithms of the shares of the second half of their products, given the
+/// first.
+std::vector<double> LatentClasses::predicted(const Baskets& customers) const {
+  std::vector<double> sums, probabilities(count());
   for (std::size_t customer = 0; customer < customers.customers(); ++customer) {
     const auto products = customers.of(customer);
     const std::size_t half = products.size() / 2;
     classify(customers.groups[customer], products.first(half), probabilities);
+    double& sum = sums.emplace_back();
     for (const std::uint32_t product : products.subspan(half))
       sum += std::log(std::max(share_of(probabilities, product), kLeastShare));
   }
-  return sum;
+  return sums;
 }
 
 void LatentClasses::classify(std::uint32_t group, std::span<const std::uint32_t> products,

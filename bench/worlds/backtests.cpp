@@ -62,7 +62,9 @@ std::array<int, 2> oracle_hits(const World& world, std::int32_t cut) {
     if (found == world.appeal.end() || !later.is_active) continue;
     std::vector<std::pair<double, std::uint32_t>> ranked;
     for (std::uint32_t product = 0; product < daybook.products(); ++product) {
-      const auto place = static_cast<std::size_t>(std::stoi(std::string(daybook.product_ids()[product].substr(1)))) - 1;
+      const std::string id(daybook.product_ids()[product]);
+      if (!id.starts_with('P')) continue;  // a fee
+      const auto place = static_cast<std::size_t>(std::stoi(id.substr(1))) - 1;
       if (!later.known.contains(product)) ranked.emplace_back(-found->second[place], product);
     }
     std::sort(ranked.begin(), ranked.end());
@@ -72,7 +74,8 @@ std::array<int, 2> oracle_hits(const World& world, std::int32_t cut) {
   return hits;
 }
 
-/// The expected margin of a plan as of the cut, and what these customers' purchases of these products brought.
+/// The expected margin of a plan as of the cut, and what these customers' purchases of these products
+/// brought.
 Promise margin_of_plan(const World& world, std::int32_t cut, analysis::OptionValues options) {
   options.insert(options.end(), {{"as-of", to_text(Date{cut})}, {"horizon", std::to_string(kHeldOut)}});
   const result::Result result = ask("offers", options, world);
@@ -98,14 +101,16 @@ Promise margin_of_plan(const World& world, std::int32_t cut, analysis::OptionVal
 
 void count_hits(const result::Table& test, BacktestCount& count) {
   constexpr double kWidth = 2 * 1.96;  // standard errors
-  const auto purchases = texts(test, "purchases"), methods = texts(test, "method"), first = texts(test, "first");
+  const auto purchases = texts(test, "purchases"), methods = texts(test, "method"),
+             first = texts(test, "first");
   const auto hits = numbers(test, "hits"), per_customer = numbers(test, "hits_per_customer"),
              low = numbers(test, "plan_advantage_low"), high = numbers(test, "plan_advantage_high");
   for (std::size_t row = 0; row < hits.size(); ++row) {
     if (purchases[row] != count.purchases || first[row] == "1") continue;
     count.hits[methods[row]].at(first[row] == "3" ? 0 : 1) = static_cast<int>(hits[row]);
     const double customers = per_customer[row] > 0 ? hits[row] / per_customer[row] : 0;
-    if (first[row] == "3") count.variance[methods[row]] = std::pow(customers * (high[row] - low[row]) / kWidth, 2);
+    if (first[row] == "3")
+      count.variance[methods[row]] = std::pow(customers * (high[row] - low[row]) / kWidth, 2);
   }
 }
 
@@ -161,7 +166,8 @@ std::vector<BacktestCount> backtest_offers(const World& world) {
 void print_backtest(std::string_view world, const BacktestCount& count) {
   std::string best;
   for (const auto& [method, hits] : count.hits)
-    if (!method.starts_with("plan") && method != kOracle && (best.empty() || hits[0] > count.hits.at(best)[0]))
+    if (!method.starts_with("plan") && method != kOracle &&
+        (best.empty() || hits[0] > count.hits.at(best)[0]))
       best = method;
   const auto [three, five] = count.hits.at(kPlan);
   const auto& [best_three, best_five] = count.hits.at(best);
@@ -171,12 +177,14 @@ void print_backtest(std::string_view world, const BacktestCount& count) {
     return promise.realised > 0 ? fmt::format("{:.2f}", promise.ratio()) : "-";
   };
   const auto oracle = count.hits.find(kOracle);
-  fmt::print("| {} | {} | {}, {} | {}: {}, {} | {:+d} ({:+.0f} to {:+.0f}) | {} | {} | {}, {}, {} | {} |\n", world,
-             count.purchases, three, five, best, best_three, best_five, ahead, ahead - half, ahead + half,
-             oracle == count.hits.end() ? "" : fmt::format("{}, {}", oracle->second[0], oracle->second[1]),
-             ratio(count.purchases_of_all), ratio(count.purchases_of_thirds[0]),
-             ratio(count.purchases_of_thirds[1]), ratio(count.purchases_of_thirds[2]),
-             count.margins[0].stated > 0 ? fmt::format("{}, {}", ratio(count.margins[0]), ratio(count.margins[1])) : "");
+  fmt::print(
+      "| {} | {} | {}, {} | {}: {}, {} | {:+d} ({:+.0f} to {:+.0f}) | {} | {} | {}, {}, {} | {} |\n", world,
+      count.purchases, three, five, best, best_three, best_five, ahead, ahead - half, ahead + half,
+      oracle == count.hits.end() ? "" : fmt::format("{}, {}", oracle->second[0], oracle->second[1]),
+      ratio(count.purchases_of_all), ratio(count.purchases_of_thirds[0]), ratio(count.purchases_of_thirds[1]),
+      ratio(count.purchases_of_thirds[2]),
+      count.margins[0].stated > 0 ? fmt::format("{}, {}", ratio(count.margins[0]), ratio(count.margins[1]))
+                                  : "");
 }
 
 }  // namespace pear::worlds

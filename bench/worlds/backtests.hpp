@@ -1,5 +1,5 @@
-// How good offers are in a simulated shop: hits, compared with baselines and with a plan that knows the truth, and whether
-// stated purchases and margins come true.
+// How good offers are in a simulated shop: hits, compared with baselines and with a plan that knows the truth; and
+// purchases and margins, stated and realised.
 #pragma once
 
 #include <array>

@@ -164,6 +164,7 @@ OrError<Backtest> run_backtest(const analysis::QuestionInput& input, const expre
   std::vector<BacktestSums> sums(groups, BacktestSums(rules));
   const Categories categories = categories_of(input.daybook);
   std::string group_name;
+  KnownParts parts;
   const std::size_t folds = rules.cuts.size();
   for (std::size_t fold = 0; fold < folds; ++fold) {
     const mining::Histories known = known_by(histories, rules.cuts[fold]);
@@ -172,9 +173,9 @@ OrError<Backtest> run_backtest(const analysis::QuestionInput& input, const expre
                                  input.daybook.customers()));
     PEAR_ASSIGN(const analysis::CustomerGroups buyers, choose_segments(rules.group, lines, known));
     group_name = buyers.is_split() ? buyers.noun() : "";
-    const OfferModel model =
-        fit_offer_model(input.daybook, known, *input.population.first_date, landmarks, buyers, categories,
-                        analysis::part_of(input.progress, 100 * fold / folds, 100 * (fold + 1) / folds));
+    const OfferModel model = fit_offer_model(
+        input.daybook, known, *input.population.first_date, landmarks, buyers, categories,
+        analysis::part_of(input.progress, 100 * fold / folds, 100 * (fold + 1) / folds), &parts);
     BacktestFold(input, known, model, rules).score(planned, sums);
   }
   const Estimator estimator(sums, rules);

@@ -11,26 +11,46 @@ std::int32_t earlier_days(std::uint32_t customers) {
   return customers > kMany ? 1 : 3;
 }
 
-ObservedCandidates observe(const daybook::Daybook& daybook, const mining::Histories& known, Date first_day,
-                           const Landmarks& landmarks, const analysis::CustomerGroups& groups,
-                           const Categories& categories, const analysis::Progress& progress) {
+/// What all fits have in common.
+struct Inputs {
+  const daybook::Daybook& daybook;
+  const mining::Histories& known;  ///< of which the fits know a part
+  Date first_day;
+  const analysis::CustomerGroups& groups;
+  const Categories& categories;
+  KnownParts* parts;  ///< none if they are not kept
+};
+
+std::shared_ptr<const FittedParts> fit_parts(const Inputs& inputs, const mining::Histories& known,
+                                             const Landmarks& landmarks, bool is_sample,
+                                             const analysis::Progress& progress) {
+  const auto fit = [&] {
+    return FittedParts{
+        fit_purchase_model(inputs.daybook, known, landmarks, inputs.groups, inputs.categories, progress),
+        Taste::fit(known, landmarks, inputs.groups)};
+  };
+  if (inputs.parts == nullptr || is_sample) return std::make_shared<const FittedParts>(fit());
+  return inputs.parts->at(landmarks.as_of, inputs.groups, fit);
+}
+
+ObservedCandidates observe(const Inputs& inputs, const Landmarks& landmarks, const CustomerSample& sample,
+                           const analysis::Progress& progress) {
   constexpr std::uint64_t kMostCandidates = 600'000;
-  constexpr std::uint32_t kMostCustomers = 50'000;  // enough for a few weights
-  const CustomerSample sample = CustomerSample::of_about(kMostCustomers, daybook.customers());
-  const std::int32_t days = earlier_days(daybook.customers());
+  const std::int32_t days = earlier_days(inputs.daybook.customers());
   ObservedCandidates observed;
   for (std::int32_t i = 1; i <= days; ++i) {
     const Date day{landmarks.as_of.days - i * landmarks.horizon};
-    auto earlier = choose_landmarks(first_day, day, landmarks.horizon, landmarks.active, daybook.customers());
+    const auto earlier = choose_landmarks(inputs.first_day, day, landmarks.horizon, landmarks.active,
+                                          inputs.daybook.customers());
     if (!earlier) break;
-    const mining::Histories known_then = known_by(known, day, sample);
-    const Taste taste = Taste::fit(known_then, *earlier, groups);
-    const PurchaseModel purchases = fit_purchase_model(
-        daybook, known_then, std::move(*earlier), groups, categories,
-        analysis::part_of(progress,
-                          100 * static_cast<std::uint64_t>(i - 1) / static_cast<std::uint64_t>(days),
-                          100 * static_cast<std::uint64_t>(i) / static_cast<std::uint64_t>(days)));
-    observed.add(purchases, taste, known_then, known, kMostCandidates / static_cast<std::uint64_t>(days));
+    const mining::Histories known_then = known_by(inputs.known, day, sample);
+    const auto part = [&](std::int32_t done) {
+      return 100 * static_cast<std::uint64_t>(done) / static_cast<std::uint64_t>(days);
+    };
+    const auto parts = fit_parts(inputs, known_then, *earlier, !sample.is_all(),
+                                 analysis::part_of(progress, part(i - 1), part(i)));
+    observed.add(parts->purchases, parts->taste, known_then, inputs.known,
+                 kMostCandidates / static_cast<std::uint64_t>(days));
   }
   return observed;
 }
@@ -39,12 +59,15 @@ ObservedCandidates observe(const daybook::Daybook& daybook, const mining::Histor
 
 OfferModel fit_offer_model(const daybook::Daybook& daybook, const mining::Histories& known, Date first_day,
                            const Landmarks& landmarks, const analysis::CustomerGroups& groups,
-                           const Categories& categories, const analysis::Progress& progress) {
-  Blend blend = Blend::fit(
-      observe(daybook, known, first_day, landmarks, groups, categories, analysis::part_of(progress, 0, 60)));
-  return {
-      fit_purchase_model(daybook, known, landmarks, groups, categories, analysis::part_of(progress, 60, 95)),
-      Taste::fit(known, landmarks, groups), std::move(blend), RepurchaseRates::count(known, landmarks)};
+                           const Categories& categories, const analysis::Progress& progress,
+                           KnownParts* parts) {
+  constexpr std::uint32_t kMostCustomers = 50'000;  // enough for a few weights
+  const CustomerSample sample = CustomerSample::of_about(kMostCustomers, daybook.customers());
+  const Inputs inputs{daybook, known, first_day, groups, categories, sample.is_all() ? parts : nullptr};
+  Blend blend = Blend::fit(observe(inputs, landmarks, sample, analysis::part_of(progress, 0, 60)));
+  FittedParts own = *fit_parts(inputs, known, landmarks, false, analysis::part_of(progress, 60, 95));
+  return {std::move(own.purchases), std::move(own.taste), std::move(blend),
+          RepurchaseRates::count(known, landmarks)};
 }
 
 }  // namespace pear::recommender

@@ -1,6 +1,10 @@
 // All that the plan needs: what customers are going to buy, and what they like.
 #pragma once
 
+#include <memory>
+#include <utility>
+#include <vector>
+
 #include "recommender/blend/blend.hpp"
 #include "recommender/purchase_model.hpp"
 #include "recommender/rates/repurchase_rates.hpp"
@@ -15,13 +19,39 @@ struct OfferModel {
   RepurchaseRates repurchases;
 };
 
-/// Fits the purchase model and the taste as of an earlier day, a horizon before landmarks.as_of, and from
-/// what customers bought after it how much weight each part has; then both parts as of landmarks.as_of.
+/// What is fitted to the histories up to a day.
+struct FittedParts {
+  PurchaseModel purchases;
+  Taste taste;
+};
+
+/// The parts as of days for which they were fitted before: the folds of a backtest have days in common. Only
+/// for the same daybook and horizon. Not for large shops, whose parts take much memory.
+class KnownParts {
+ public:
+  /// Those of a day, fitted unless they are known for these groups.
+  template <class Fit>
+  [[nodiscard]] std::shared_ptr<const FittedParts> at(Date day, const analysis::CustomerGroups& groups,
+                                                      const Fit& fit) {
+    for (const auto& [known_day, parts] : parts_)
+      if (known_day == day && parts->purchases.groups.of_customer == groups.of_customer) return parts;
+    auto parts = std::make_shared<const FittedParts>(fit());
+    parts_.emplace_back(day, parts);
+    return parts;
+  }
+
+ private:
+  std::vector<std::pair<Date, std::shared_ptr<const FittedParts>>> parts_;
+};
+
+/// Fits the purchase model and the taste as of earlier days, each a horizon before the next, and from what
+/// customers bought after them how much weight each part has; then both parts as of landmarks.as_of.
 /// `known`, `groups` and so on are as in fit_purchase_model(). Where the data is too short for an earlier
-/// day, the purchase model is used as it is.
+/// day, the purchase model is used as it is. `parts` are kept for the next call.
 [[nodiscard]] OfferModel fit_offer_model(const daybook::Daybook& daybook, const mining::Histories& known,
                                          Date first_day, const Landmarks& landmarks,
                                          const analysis::CustomerGroups& groups, const Categories& categories,
-                                         const analysis::Progress& progress = {});
+                                         const analysis::Progress& progress = {},
+                                         KnownParts* parts = nullptr);
 
 }  // namespace pear::recommender

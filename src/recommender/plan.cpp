@@ -45,10 +45,6 @@ std::vector<Offer> within_budget(const std::vector<Offer>& offers, std::size_t b
   return kept;
 }
 
-bool has_more_uplift(const Offer& a, const Offer& b) {
-  return a.uplift != b.uplift ? a.uplift > b.uplift : is_better(a, b);
-}
-
 /// Assigns the pieces in stock to the offers that cause most, of all customers.
 class StockDealer {
  public:
@@ -76,14 +72,16 @@ class StockDealer {
       if (left[offer.product] > 0) {
         --left[offer.product];
         dealt.push_back(offer);
-        dealt.back().rank = static_cast<std::uint32_t>(waiting.given + 1);
         if (++waiting.given == constraints_.per_customer) continue;
       }
       if (waiting.tried == waiting.offers.size()) fill(waiting);
       if (waiting.tried < waiting.offers.size()) queue.push(i);
     }
-    std::stable_sort(dealt.begin(), dealt.end(),
-                     [](const Offer& a, const Offer& b) { return a.customer < b.customer; });
+    std::sort(dealt.begin(), dealt.end(), [](const Offer& a, const Offer& b) {
+      return a.customer != b.customer ? a.customer < b.customer : is_better(a, b);
+    });
+    for (std::size_t i = 0; i < dealt.size(); ++i)
+      dealt[i].rank = i > 0 && dealt[i].customer == dealt[i - 1].customer ? dealt[i - 1].rank + 1 : 1;
     return dealt;
   }
 
@@ -103,7 +101,7 @@ class StockDealer {
       waiting.most *= 4;
     }
     waiting.offers.clear();
-    scorer_.best(waiting.customer, waiting.most, waiting.offers);
+    scorer_.best(waiting.customer, waiting.most, waiting.offers, has_more_uplift);
   }
 
   Scorer& scorer_;

@@ -10,6 +10,10 @@ bool is_better(const Offer& a, const Offer& b) {
   return std::pair(a.customer, a.product) < std::pair(b.customer, b.product);
 }
 
+bool has_more_uplift(const Offer& a, const Offer& b) {
+  return a.uplift != b.uplift ? a.uplift > b.uplift : is_better(a, b);
+}
+
 Scorer::Scorer(const OfferModel& model, const mining::Histories& known, const Constraints& constraints,
                const Baselines* baselines)
     : model_(model),
@@ -57,7 +61,8 @@ double Scorer::value_of(std::uint32_t group, std::uint32_t product) const {
   return constraints_.rank_by == RankBy::amount ? value.amount(group, product) : value.margin(group, product);
 }
 
-void Scorer::best(std::uint32_t customer, std::size_t most, std::vector<Offer>& into) {
+void Scorer::best(std::uint32_t customer, std::size_t most, std::vector<Offer>& into,
+                  bool (*is_before)(const Offer&, const Offer&)) {
   const auto is_not_worth_it = [&](const Offer& offer) {
     return offer.expected <= 0 || offer.probability < constraints_.min_probability;
   };
@@ -69,7 +74,7 @@ void Scorer::best(std::uint32_t customer, std::size_t most, std::vector<Offer>& 
     score(customer);
     std::erase_if(offers_, is_not_worth_it);
     const auto last = offers_.begin() + static_cast<std::ptrdiff_t>(std::min(most, offers_.size()));
-    std::partial_sort(offers_.begin(), last, offers_.end(), is_better);
+    std::partial_sort(offers_.begin(), last, offers_.end(), is_before);
     offers_.erase(last, offers_.end());
   }
   std::uint32_t rank = 0;

@@ -56,6 +56,11 @@ struct Constraints {
   std::optional<BaselineMethod> method;            ///< chooses the offers of each customer; none: the plan
 };
 
+/// By expected value, then by customer and product.
+[[nodiscard]] bool is_better(const Offer& a, const Offer& b);
+/// By what an offer can cause, then likewise.
+[[nodiscard]] bool has_more_uplift(const Offer& a, const Offer& b);
+
 /// Scores one customer after another. One for each thread. Borrows its inputs.
 class Scorer {
  public:
@@ -66,9 +71,9 @@ class Scorer {
   /// All products that may be offered to a customer, in order of product. Empty if the customer is not
   /// active. O(products).
   const std::vector<Offer>& score(std::uint32_t customer);
-  /// Adds the best of them, best first: by expected value, then by product; or in the order of
-  /// constraints.method.
-  void best(std::uint32_t customer, std::size_t most, std::vector<Offer>& into);
+  /// Adds the best of them, best first; or in the order of constraints.method.
+  void best(std::uint32_t customer, std::size_t most, std::vector<Offer>& into,
+            bool (*is_before)(const Offer&, const Offer&) = is_better);
 
  private:
   const std::vector<Offer>& score(std::uint32_t customer, std::span<const std::uint32_t> products);
@@ -85,8 +90,5 @@ class Scorer {
   std::vector<Offer> offers_;
   std::vector<std::uint32_t> products_;
 };
-
-/// By expected value, then by customer and product.
-[[nodiscard]] bool is_better(const Offer& a, const Offer& b);
 
 }  // namespace pear::recommender

@@ -25,21 +25,22 @@ analysis::OptionDeclaration<Options> rank_option() {
       }};
 }
 
-analysis::OptionDeclaration<Options> method_option() {
-  std::string words = "plan";
+/// "plan", and the words of all baselines in their order.
+std::vector<std::string> methods() {
+  std::vector<std::string> words = {"plan"};
   for (std::size_t method = 0; method < recommender::kBaselineMethods; ++method)
-    words += fmt::format("|{}", recommender::word_of(static_cast<recommender::BaselineMethod>(method)));
-  return {
-      {"method", words, "plan", "how the offers of each customer are chosen: --test compares the methods"},
-      [](Options& options, std::string_view text) -> OrError<void> {
-        std::vector<std::string> choices = {"plan"};
-        for (std::size_t method = 0; method < recommender::kBaselineMethods; ++method)
-          choices.emplace_back(recommender::word_of(static_cast<recommender::BaselineMethod>(method)));
-        PEAR_ASSIGN(const std::size_t word, analysis::parse_word("method", text, choices));
-        options.method.reset();
-        if (word > 0) options.method = static_cast<recommender::BaselineMethod>(word - 1);
-        return {};
-      }};
+    words.emplace_back(recommender::word_of(static_cast<recommender::BaselineMethod>(method)));
+  return words;
+}
+
+analysis::OptionDeclaration<Options> method_option() {
+  return {{"method", "METHOD", "plan", "how offers are chosen: " + join(methods(), ", ")},
+          [](Options& options, std::string_view text) -> OrError<void> {
+            PEAR_ASSIGN(const std::size_t word, analysis::parse_word("method", text, methods()));
+            options.method.reset();
+            if (word > 0) options.method = static_cast<recommender::BaselineMethod>(word - 1);
+            return {};
+          }};
 }
 
 analysis::OptionDeclaration<Options> list_option() {

@@ -159,7 +159,31 @@ TEST(OfferPlan, ContributionsOfTheEvidenceAddUpToTheProbability) {
   EXPECT_GT(with_steps, 3);
 }
 
-/// Of every offer, whatever its kind.
+/// Nobody had bought it by the day of the plan, so that nothing speaks for or against it.
+TEST(OfferPlan, DoesNotOfferWhatNobodyBoughtYet) {
+  MadeShop shop = make_shop(150, true, true, 16);
+  const int as_of = kLastDay - 60;
+  shop.sales.push_back({"A-new", to_text(Date{as_of + 5}), "C1", "P99", 1, 500});
+  const daybook::Daybook daybook = daybook_of(shop);
+  for (const std::string method : {"plan", "best-sellers"})
+    for (const bool uplift : {false, true}) {
+      analysis::OptionValues options = {{"as-of", to_text(Date{as_of})},
+                                        {"per-customer", "50"},
+                                        {"min-probability", "0"},
+                                        {"method", method}};
+      if (uplift) options.emplace_back("uplift", "");
+      const result::Result plan = ask("offers", options, daybook);
+      for (const result::Check& check : plan.checks) EXPECT_TRUE(check.holds) << method << check.statement;
+      const Cells rows = columns_of(table(plan, ""), {"product_id", "expected_amount"});
+      EXPECT_GT(rows.size(), 100U) << method;
+      for (const auto& row : rows) {
+        EXPECT_NE(row[0], "P99") << method;
+        EXPECT_GT(std::stod(row[1]), -0.001) << method;
+      }
+    }
+}
+
+/// Of every offer, of any kind.
 TEST(OfferPlan, PartsOfEachProbabilityAddUpToIt) {
   const result::Result plan =
       ask("offers", {{"per-customer", "8"}}, daybook_of(make_shop(300, true, true, 12)));

@@ -1,6 +1,7 @@
 // A random sample of customers, the same every time.
 #pragma once
 
+#include <algorithm>
 #include <cstdint>
 
 namespace pear::recommender {
@@ -20,7 +21,7 @@ class CustomerSample {
  public:
   /// Of all customers, about `most`.
   [[nodiscard]] static CustomerSample of_about(std::uint64_t most, std::uint64_t customers) {
-    return CustomerSample(1 + customers / most);
+    return CustomerSample(std::max<std::uint64_t>(1, (customers + most - 1) / most));
   }
   /// All customers.
   CustomerSample() = default;

@@ -12,6 +12,7 @@
 #include <rapidcheck/gtest.h>
 #include <tbb/global_control.h>
 
+#include "recommender/history_maker.hpp"
 #include "recommender/parallel_counting.hpp"
 #include "recommender/rates/repurchase_rates.hpp"
 #include "recommender/taste/shared_buyers.hpp"
@@ -19,58 +20,6 @@
 
 namespace pear::test {
 namespace {
-
-constexpr int kBegin = 19'000;
-
-/// Purchases of one customer after another; each has a day and products, and products are numbers.
-class HistoryMaker {
- public:
-  explicit HistoryMaker(std::size_t products) { histories_.counts.resize(products); }
-
-  void order(int day, const std::set<std::uint32_t>& products) {
-    for (const std::uint32_t product : products) {
-      mining::HistoryEntry entry;
-      entry.code = product;
-      entry.order = orders_ & 0xFFFFFFU;
-      entry.is_first = had_.insert(product).second ? 1 : 0;
-      entry.day = kBegin + day;
-      histories_.entries.push_back(entry);
-      if (entry.is_first != 0) ++histories_.counts[product];
-    }
-    ++orders_;
-  }
-  void end_customer() {
-    histories_.buyers += had_.empty() ? 0U : 1U;
-    histories_.begins.push_back(static_cast<std::uint32_t>(histories_.entries.size()));
-    had_.clear();
-  }
-  [[nodiscard]] const mining::Histories& histories() const { return histories_; }
-
- private:
-  mining::Histories histories_;
-  std::set<std::uint32_t> had_;
-  unsigned orders_ = 0;
-};
-
-mining::Histories random_histories(int customers, int products, int days) {
-  HistoryMaker maker(static_cast<std::size_t>(products));
-  for (int customer = 0; customer < customers; ++customer) {
-    std::map<int, std::set<std::uint32_t>> orders;
-    for (int order = pick(0, 6); order > 0; --order)
-      for (int line = pick(1, 3); line > 0; --line)
-        orders[pick(0, days)].insert(static_cast<std::uint32_t>(pick(0, products - 1)));
-    for (const auto& [day, bought] : orders) maker.order(day, bought);
-    maker.end_customer();
-  }
-  return maker.histories();
-}
-
-analysis::CustomerGroups one_group(std::uint32_t customers) {
-  analysis::CustomerGroups groups;
-  groups.count = 1;
-  groups.of_customer.assign(customers, 0);
-  return groups;
-}
 
 /// Customers buy eight times among 20 products, mostly among the ten of their own kind.
 mining::Histories two_kinds(int customers, int per_cent_own) {
@@ -113,7 +62,7 @@ TEST(LatentClasses, FindNoneAmongAlikeCustomers) {
 RC_GTEST_PROP(ItemWeights, SolveTheRidgeRegression, ()) {
   constexpr double kPenalty = 100;
   const int products = pick(2, 6);
-  const mining::Histories histories = random_histories(pick(1, 40), products, 300);
+  const mining::Histories histories = random_purchases(pick(1, 40), products, 300);
   const auto items = recommender::ItemWeights::fit(histories);
   const auto size = static_cast<std::size_t>(products);
   std::vector<std::vector<double>> both(size, std::vector<double>(size)), weights = both;
@@ -138,7 +87,7 @@ RC_GTEST_PROP(ItemWeights, SolveTheRidgeRegression, ()) {
 }
 
 RC_GTEST_PROP(SharedBuyers, CountsCustomersOfBothProducts, ()) {
-  const mining::Histories histories = random_histories(pick(1, 20), pick(1, 12), 300);
+  const mining::Histories histories = random_purchases(pick(1, 20), pick(1, 12), 300);
   const recommender::SharedBuyers shared(histories);
   std::map<std::pair<std::uint32_t, std::uint32_t>, std::uint32_t> counts;
   for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
@@ -210,7 +159,7 @@ TEST(RepeatPurchases, KnowTheUsualIntervalAndTendency) {
 /// Exposures of customers who had bought a product, one landmark after another.
 RC_GTEST_PROP(RepurchaseRates, CountEachPosition, ()) {
   constexpr int kDays = 400;
-  const mining::Histories histories = random_histories(pick(1, 20), 4, kDays);
+  const mining::Histories histories = random_purchases(pick(1, 20), 4, kDays);
   recommender::Landmarks landmarks{Date{kBegin + kDays}, pick(10, 90), pick(30, 365), {}, {}, 1};
   for (int day = 60; day + landmarks.horizon <= kDays; day += pick(10, 60))
     landmarks.days.push_back(kBegin + day);

@@ -14,7 +14,7 @@
 namespace pear::test {
 namespace {
 
-int day_of(const std::string& text) { return parse_iso_moment(text.substr(0, 10))->date.days; }
+int day_number(const std::string& text) { return parse_iso_moment(text.substr(0, 10))->date.days; }
 
 bool is_return(const Sale& sale) { return sale.quantity < 0 || sale.quantity * sale.unit_price < 0; }
 
@@ -71,7 +71,7 @@ std::array<SlowGroup, 2> count_by_hand(const SlowCampaign& campaign, const Sales
     group.offers += static_cast<int>(offered.size());
     std::set<std::string> orders, bought;
     for (const Sale& sale : sales) {
-      const int day = day_of(sale.date);
+      const int day = day_number(sale.date);
       if (sale.customer_id != customer || day < from || day > until) continue;
       group.all_amount += sale.quantity * sale.unit_price;
       if (!is_return(sale)) orders.insert(sale.order_id);
@@ -93,7 +93,7 @@ RC_GTEST_PROP(Campaign, EqualsCountsByHand, ()) {
   std::map<std::pair<std::string, std::string>, std::string> dates;  // an order has one date
   for (Sale& sale : sales) {
     sale.date = dates.try_emplace({sale.customer_id, sale.order_id}, sale.date).first->second;
-    first = std::min(first, day_of(sale.date)), last = std::max(last, day_of(sale.date));
+    first = std::min(first, day_number(sale.date)), last = std::max(last, day_number(sale.date));
   }
   const int from = pick(first, last), until = pick(from, last);
   const SlowCampaign campaign = random_campaign(sales, to_text(Date{from}), to_text(Date{until}));

@@ -1,4 +1,5 @@
-// Customers who bought one product and not another, compared with a slow twin; and random samples of customers.
+// Customers who bought one product and not another, compared with a slow twin; and random samples of
+// customers.
 #include "recommender/rates/pair_rates.hpp"
 
 #include <climits>
@@ -47,9 +48,8 @@ recommender::Observed slow_rate(const mining::Histories& histories, const recomm
 RC_GTEST_PROP(PairRates, EqualTheSlowTwin, ()) {
   const int products = pick(2, 8), days = pick(100, 500);
   const mining::Histories histories = random_purchases(pick(1, 30), products, days);
-  const auto landmarks =
-      recommender::choose_landmarks(Date{kBegin}, Date{kBegin + days}, pick(10, 30), pick(30, 365),
-                                    histories.customers());
+  const auto landmarks = recommender::choose_landmarks(Date{kBegin}, Date{kBegin + days}, pick(10, 30),
+                                                       pick(30, 365), histories.customers());
   RC_PRE(landmarks.has_value());
   std::vector<recommender::PairRates::Pair> pairs;
   for (int i = pick(1, 10); i > 0; --i) {
@@ -72,7 +72,8 @@ TEST(CustomerSample, ContainsAboutAsManyAsAskedFor) {
     constexpr std::uint32_t kCustomers = 100'000;
     const auto sample = recommender::CustomerSample::of_about(most, kCustomers);
     std::uint64_t inside = 0;
-    for (std::uint32_t customer = 0; customer < kCustomers; ++customer) inside += sample.contains(customer) ? 1U : 0U;
+    for (std::uint32_t customer = 0; customer < kCustomers; ++customer)
+      inside += sample.contains(customer) ? 1U : 0U;
     EXPECT_NEAR(static_cast<double>(inside), static_cast<double>(most), 0.2 * static_cast<double>(most) + 10);
   }
   EXPECT_TRUE(recommender::CustomerSample::of_about(1'000, 1'000).is_all());

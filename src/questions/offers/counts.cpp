@@ -79,11 +79,11 @@ void separate_control_group(Counts& counts) {
 void sort_best_first(Counts& counts) {
   counts.best_first.resize(counts.offers.size());
   std::iota(counts.best_first.begin(), counts.best_first.end(), 0U);
+  if (counts.options.customer) return;
   const auto is_before = [&](std::uint32_t a, std::uint32_t b) {
     return recommender::is_better(counts.offers[a], counts.offers[b]);
   };
   const auto control = counts.best_first.begin() + static_cast<std::ptrdiff_t>(counts.contacted);
-  if (counts.options.customer) return;
   tbb::parallel_sort(counts.best_first.begin(), control, is_before);  // no two offers are equal
   tbb::parallel_sort(control, counts.best_first.end(), is_before);
 }

@@ -56,7 +56,7 @@ analysis::OptionDeclaration<Options> list_option() {
 
 /// --measure only compares what customers bought.
 OrError<void> check_measure(const analysis::OptionValues& values) {
-  const std::array<std::string_view, 3> allowed = {"measure", "as-of", "horizon"};
+  const std::array<std::string_view, 4> allowed = {"measure", "as-of", "horizon", "customers"};
   for (const analysis::OptionInfo& option : analysis::infos(option_declarations()))
     for (const auto& [name, value] : values)
       if (name == option.name && std::find(allowed.begin(), allowed.end(), name) == allowed.end())

@@ -58,8 +58,10 @@ const std::vector<Candidate>& CandidateReader::read(std::uint32_t customer,
     log_season_ = expected_items_ > 0 ? std::log(model_.rate.forecast(now, group) / expected_items_) : 0;
     gather(group, history);
     follow_steps(group);
-    if (products.empty()) choose_likely(group);
-    if (!products.empty()) chosen_.assign(products.begin(), products.end());
+    if (products.empty())
+      choose_likely(group);
+    else
+      chosen_.assign(products.begin(), products.end());
     std::sort(chosen_.begin(), chosen_.end());
     for (const std::uint32_t product : chosen_) add(group, product);
     forget();

@@ -162,6 +162,25 @@ TEST(Campaign, FindsWhatOffersCause) {
   EXPECT_EQ(products, (Cells{{"A", "400", "200", "400", "80"}, {"B", "400", "40", "400", "40"}}));
 }
 
+/// Both groups consist of the chosen customers; the others' purchases do not count.
+TEST(Campaign, ComparesOnlyChosenCustomers) {
+  Sales sales;
+  std::vector<std::vector<std::string>> rows;
+  for (int i = 0; i < 40; ++i) {
+    const std::string customer = fmt::format("C{}", i), product = i < 20 ? "A" : "B";
+    rows.push_back({customer, "A", i % 2 == 0 ? "control" : "offer", "2024-02-01", "2024-03-31"});
+    sales.push_back({fmt::format("O{}", i), "2024-01-01", customer, product, 1, 100});
+    sales.push_back({fmt::format("P{}", i), "2024-03-31", customer, "A", 1, 100});
+  }
+  const auto result = measure(campaign_table(rows), sales, {{"customers", "product_id = 'B'"}});
+  ASSERT_TRUE(result) << result.error().message;
+  const Cells groups = columns_of(table(*result, ""), {"customers", "bought_an_offer"});
+  EXPECT_EQ(groups[0], (Cells::value_type{"10", "1.000000"}));
+  EXPECT_EQ(groups[1], (Cells::value_type{"10", "1.000000"}));
+  EXPECT_EQ(result->notes.back(),
+            "Only the customers that --customers or --quiet-since chooses are compared.");
+}
+
 TEST(Campaign, ReportsMistakes) {
   const Sales sales = {{"O1", "2024-01-01", "C1", "A", 1, 100}, {"O2", "2024-03-31", "C2", "B", 1, 100}};
   const auto error = [&](const analysis::SideTable& table, const analysis::OptionValues& options = {}) {

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <string>
 #include <string_view>
+#include <tuple>
 #include <utility>
 
 #include <absl/container/flat_hash_map.h>
@@ -120,13 +121,6 @@ std::uint64_t Campaign::size_of(bool is_control) const {
       members.begin(), members.end(), [&](const auto& member) { return member.is_control == is_control; }));
 }
 
-std::uint64_t Campaign::offers_of(bool is_control) const {
-  std::uint64_t offers = 0;
-  for (const CampaignMember& member : members)
-    if (member.is_control == is_control) offers += member.products.size();
-  return offers;
-}
-
 OrError<Campaign> read_campaign(const analysis::QuestionInput& input, const Options& options) {
   const analysis::SideTable& table = input.side_tables.at("measure");
   PEAR_TRY(table.require("a campaign", {"customer_id", "product_id", "group"}));
@@ -153,6 +147,10 @@ OrError<Campaign> read_campaign(const analysis::QuestionInput& input, const Opti
     if (std::find(member.products.begin(), member.products.end(), product) == member.products.end())
       member.products.push_back(product);
   }
+  if (!input.chosen_customers.empty())
+    std::erase_if(campaign.members, [&](const CampaignMember& member) {
+      return member.customer == daybook::kNoMember || input.chosen_customers[member.customer] == 0;
+    });
   absl::flat_hash_set<std::uint32_t> offered;
   for (const CampaignMember& member : campaign.members) {
     campaign.without_lines += member.customer == daybook::kNoMember ? 1U : 0U;

@@ -2,7 +2,6 @@
 #pragma once
 
 #include <cstdint>
-#include <optional>
 #include <vector>
 
 #include "analysis/question_input.hpp"
@@ -25,13 +24,13 @@ struct Campaign {
   std::uint64_t without_lines = 0;      ///< members
   std::uint64_t unknown_products = 0;   ///< ids of products without a line; nobody bought them
   [[nodiscard]] std::uint64_t size_of(bool is_control) const;
-  [[nodiscard]] std::uint64_t offers_of(bool is_control) const;
 };
 
 /// Reads a plan that was made with --control: a row for each offer, with the columns customer_id, product_id
 /// and group (offer or control). The days are those of the columns plan_from and plan_until, unless --as-of
-/// and --horizon give others. Error: data, if a value is wrong, a customer is in both groups, a group is
-/// missing, or the sales end before the campaign does.
+/// and --horizon give others. With --customers or --quiet-since only the customers that these choose. Error:
+/// data, if a value is wrong, a customer is in both groups, a group is missing, or the sales end before the
+/// campaign does.
 [[nodiscard]] OrError<Campaign> read_campaign(const analysis::QuestionInput& input, const Options& options);
 
 }  // namespace pear::offers

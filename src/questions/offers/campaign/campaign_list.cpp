@@ -1,7 +1,6 @@
 #include "questions/offers/campaign/campaign_list.hpp"
 
 #include <algorithm>
-#include <map>
 #include <span>
 #include <utility>
 #include <vector>

@@ -97,10 +97,11 @@ std::vector<std::string> notes_of(const CampaignOutcome& outcome) {
       analysis::days_text(days_between(campaign.from, campaign.until) + 1), to_text(campaign.from),
       to_text(campaign.until))};
   if (campaign.without_lines > 0)
-    notes.push_back(fmt::format("{} of the campaign {} no lines here, and {} as having bought nothing.",
-                                counted(campaign.without_lines, "customer"),
-                                campaign.without_lines == 1 ? "has" : "have",
-                                campaign.without_lines == 1 ? "counts" : "count"));
+    notes.push_back(
+        fmt::format("{} of the campaign {} no lines here, and {} as having bought nothing. To "
+                    "compare only some customers, use --customers.",
+                    counted(campaign.without_lines, "customer"), campaign.without_lines == 1 ? "has" : "have",
+                    campaign.without_lines == 1 ? "counts" : "count"));
   if (campaign.unknown_products > 0)
     notes.push_back(fmt::format("{} of the campaign {} no lines here, and {} as not bought.",
                                 counted(campaign.unknown_products, "product"),
@@ -129,6 +130,8 @@ OrError<result::Result> ask_measurement(const analysis::QuestionInput& input, co
       {"q_value", "Fisher's exact test, two-sided; q values by Benjamini and Hochberg over all products"}};
   result.checks = {check_of(outcome)};
   result.notes = notes_of(outcome);
+  if (!input.chosen_customers.empty())
+    result.notes.emplace_back("Only the customers that --customers or --quiet-since chooses are compared.");
   return result;
 }
 

@@ -226,11 +226,15 @@ RC_GTEST_PROP(Together, PairsAndAmountsEqualSql, ()) {
       " bought AS x JOIN bought AS y ON x.customer_id = y.customer_id AND x.order_id = y.order_id AND"
       " (length(x.product_id), x.product_id) < (length(y.product_id), y.product_id) GROUP BY 1, 2"
       " ORDER BY both DESC, length(x.product_id), x.product_id, length(y.product_id), y.product_id");
-  for (auto& row : theirs)
-    for (const std::size_t money : {3U, 4U})
+  // A shop without any known cost has no margins.
+  std::vector<std::string> columns = {"product_a", "product_b", "both", "amount_together"};
+  if (sql.ask("SELECT count(margin_u) FROM lines") != Cells{{"0"}}) columns.push_back("margin_together");
+  for (auto& row : theirs) {
+    row.resize(columns.size());
+    for (std::size_t money = 3; money < row.size(); ++money)
       row[money] = Decimal::from_units(std::stoll(row[money])).to_text(2);
-  RC_ASSERT(sorted(columns_of(table(*result, ""), {"product_a", "product_b", "both", "amount_together",
-                                                   "margin_together"})) == sorted(theirs));
+  }
+  RC_ASSERT(sorted(columns_of(table(*result, ""), columns)) == sorted(theirs));
 }
 
 /// Pairs with the numbers of baskets of each customer, from the baskets themselves.

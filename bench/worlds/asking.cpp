@@ -5,6 +5,7 @@
 #include <utility>
 
 #include "questions/all_questions.hpp"
+#include "result/cell_text.hpp"
 
 namespace pear::worlds {
 

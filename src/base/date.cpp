@@ -61,15 +61,21 @@ Month month_of(Date date) {
 }
 
 std::string to_text(Date date) {
-  const auto ymd = calendar(date);
-  std::string text = "0000-00-00";
-  const auto put = [&](std::size_t end, unsigned value) {  // digits from the right
-    for (; value > 0; value /= 10) text[--end] = static_cast<char>('0' + value % 10);
-  };
-  put(4, static_cast<unsigned>(static_cast<int>(ymd.year())));
-  put(7, static_cast<unsigned>(ymd.month()));
-  put(10, static_cast<unsigned>(ymd.day()));
+  std::string text(kDateText, '0');
+  write_text(date, text.data());
   return text;
+}
+
+char* write_text(Date date, char* to) {
+  const auto ymd = calendar(date);
+  const auto put = [&](std::size_t begin, std::size_t end, unsigned value) {
+    for (; end > begin; value /= 10) to[--end] = static_cast<char>('0' + value % 10);
+  };
+  put(0, 4, static_cast<unsigned>(static_cast<int>(ymd.year())));
+  put(5, 7, static_cast<unsigned>(ymd.month()));
+  put(8, kDateText, static_cast<unsigned>(ymd.day()));
+  to[4] = to[7] = '-';
+  return to + kDateText;
 }
 
 std::string to_text(Month month) {

@@ -39,6 +39,8 @@ enum class DateFault { empty, not_a_date, no_such_day };
 [[nodiscard]] Month month_of(Date date);
 
 [[nodiscard]] std::string to_text(Date date);    ///< "2024-09-30"
+constexpr std::size_t kDateText = 10;            ///< its length
+char* write_text(Date date, char* to);           ///< the same, written to `to`; returns its end
 [[nodiscard]] std::string to_text(Month month);  ///< "2024-09"
 
 /// "14:05", or "14:05:59" where there are seconds.

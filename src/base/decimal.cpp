@@ -1,9 +1,8 @@
 #include "base/decimal.hpp"
 
 #include <array>
+#include <charconv>
 #include <limits>
-
-#include <fmt/format.h>
 
 #include "base/ascii.hpp"
 
@@ -89,25 +88,22 @@ tl::expected<Decimal, DecimalFault> Decimal::parse_rounded(std::string_view text
 }
 
 std::string Decimal::to_text(int places) const {
-  std::string text;
-  append_to(text, places);
-  return text;
+  std::array<char, kLongestText> text;
+  return {text.data(), write_text(text.data(), places)};
 }
 
-void Decimal::append_to(std::string& text, int places) const {
-  const auto magnitude = static_cast<std::uint64_t>(units_ < 0 ? -Int128{units_} : Int128{units_});
-  const fmt::format_int whole(magnitude / kScale);
-  if (units_ < 0) text += '-';
-  text.append(whole.data(), whole.size());
+char* Decimal::write_text(char* to, int places) const {
+  const auto magnitude =
+      units_ < 0 ? 0 - static_cast<std::uint64_t>(units_) : static_cast<std::uint64_t>(units_);
+  if (units_ < 0) *to++ = '-';
+  to = std::to_chars(to, to + kLongestText - 2 - kPlaces, magnitude / kScale).ptr;
   auto rest = static_cast<unsigned>(magnitude % kScale);
-  if (rest == 0 && places <= 0) return;
-  std::array<char, 1 + kPlaces> fraction = {'.'};
-  std::size_t size = 1;
-  for (unsigned unit = kScale / 10; unit > 0 && (rest > 0 || places > 0); unit /= 10, --places) {
-    fraction[size++] = static_cast<char>('0' + rest / unit);
-    rest %= unit;
-  }
-  text.append(fraction.data(), size);
+  if (rest == 0 && places <= 0) return to;
+  *to = '.';
+  for (int place = kPlaces; place > 0; --place, rest /= 10) to[place] = static_cast<char>('0' + rest % 10);
+  int size = kPlaces;
+  while (size > places && to[size] == '0') --size;
+  return to + size + 1;
 }
 
 std::optional<Decimal> checked_add(Decimal a, Decimal b) { return in_range(Int128{a.units()} + b.units()); }

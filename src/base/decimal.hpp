@@ -42,8 +42,9 @@ class Decimal {
   /// The shortest text that parses back to the same value, with at least `places` decimals:
   /// 12.5 is "12.5", and "12.50" with two places.
   [[nodiscard]] std::string to_text(int places = 0) const;
-  /// The same, appended to a text.
-  void append_to(std::string& text, int places = 0) const;
+  /// The same with at most four places, written to `to`, which needs room for kLongestText. Returns its end.
+  char* write_text(char* to, int places = 0) const;
+  static constexpr std::size_t kLongestText = 24;
 
   constexpr auto operator<=>(const Decimal&) const = default;
 

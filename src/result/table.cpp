@@ -3,7 +3,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <iterator>
 #include <numeric>
 #include <stdexcept>
 #include <utility>
@@ -69,83 +68,16 @@ TableColumn lazy_share_column(std::string name, std::string description, LazyCol
 TableColumn seen_from(const TableColumn& by_member, LazyColumn<std::uint32_t> members) {
   TableColumn column = by_member;
   const auto source = std::make_shared<TableColumn>(by_member);
-  const std::size_t rows = members.rows;
-  const auto at = [&](auto read) {
-    return [source, member = std::move(members.at), read](std::size_t row) {
-      return read(*source, member(row));
-    };
-  };
   if (by_member.unit == Unit::text)
-    column.values = LazyColumn<std::string_view>{
-        rows, at([](const TableColumn& of, std::uint32_t member) { return of.text(member); })};
+    column.values = computed_from<std::string_view>(
+        std::move(members), [source](std::uint32_t member) { return source->text(member); });
   else if (is_fraction(by_member.unit))
-    column.values = LazyColumn<double>{
-        rows, at([](const TableColumn& of, std::uint32_t member) { return of.fraction(member); })};
+    column.values = computed_from<double>(
+        std::move(members), [source](std::uint32_t member) { return source->fraction(member); });
   else
-    column.values = LazyColumn<std::int64_t>{
-        rows, at([](const TableColumn& of, std::uint32_t member) { return of.integer(member); })};
+    column.values = computed_from<std::int64_t>(
+        std::move(members), [source](std::uint32_t member) { return source->integer(member); });
   return column;
-}
-
-namespace {
-
-/// Six places. Uses integers, which is fast, except where the direction of rounding is uncertain.
-void append_share(std::string& text, double share) {
-  const double millionths = share * 1e6;
-  const double whole = std::nearbyint(millionths);
-  const bool easy = share >= 0 && share <= 1 && std::abs(millionths - whole) < 0.4999;
-  if (!easy) {
-    fmt::format_to(std::back_inserter(text), "{:.6f}", share);
-    return;
-  }
-  auto rest = static_cast<std::uint32_t>(whole);
-  std::array<char, 8> digits = {'0', '.'};
-  digits[0] = static_cast<char>('0' + rest / 1'000'000);
-  for (std::size_t place = digits.size(); place-- > 2; rest /= 10)
-    digits[place] = static_cast<char>('0' + rest % 10);
-  text.append(digits.data(), digits.size());
-}
-
-}  // namespace
-
-void append_cell(std::string& text, const TableColumn& column, std::size_t row) {
-  if (column.unit == Unit::text) {
-    text += column.text(row);
-    return;
-  }
-  if (is_fraction(column.unit)) {
-    const double fraction = column.fraction(row);
-    if (std::isnan(fraction)) return;
-    if (column.unit == Unit::share)
-      append_share(text, fraction);
-    else
-      fmt::format_to(std::back_inserter(text), "{:.6g}", fraction);
-    return;
-  }
-  const std::int64_t value = column.integer(row);
-  if (value == kEmptyCell) return;
-  switch (column.unit) {
-    case Unit::date:
-      text += to_text(Date{static_cast<std::int32_t>(value)});
-      return;
-    case Unit::money:
-      Decimal::from_units(value).append_to(text, 2);
-      return;
-    case Unit::number:
-      Decimal::from_units(value).append_to(text);
-      return;
-    default: {
-      const fmt::format_int digits(value);
-      text.append(digits.data(), digits.size());
-      return;
-    }
-  }
-}
-
-std::string cell_text(const TableColumn& column, std::size_t row) {
-  std::string text;
-  append_cell(text, column, row);
-  return text;
 }
 
 namespace {
@@ -190,7 +122,7 @@ CodedTexts picked(const CodedTexts& values, const std::vector<std::uint32_t>& ro
 }
 template <class T>
 LazyColumn<T> picked(const LazyColumn<T>& values, const std::vector<std::uint32_t>& rows) {
-  return {rows.size(), [at = values.at, rows](std::size_t row) { return at(rows[row]); }};
+  return computed<T>(rows.size(), [values, rows](std::size_t row) { return values[rows[row]]; });
 }
 
 }  // namespace

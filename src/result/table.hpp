@@ -1,6 +1,8 @@
 // Tables: typed columns, each with a unit and a sentence that says what it is.
 #pragma once
 
+#include <algorithm>
+#include <array>
 #include <cstdint>
 #include <functional>
 #include <limits>
@@ -52,15 +54,44 @@ struct CodedTexts {
 };
 
 /// Values computed whenever they are read, for tables with so many rows that storing them would take more
-/// memory than their inputs. `at` keeps the inputs alive, and several threads may call it.
+/// memory than their inputs.
 template <class T>
 struct LazyColumn {
   std::size_t rows = 0;
-  std::function<T(std::size_t)> at;
+  /// Computes the values of rows `begin` to `end`, so that the loop over many rows is compiled as one. Keeps
+  /// its inputs alive, and several threads may call it.
+  std::function<void(std::size_t begin, std::size_t end, T* values)> fill;
 
   [[nodiscard]] std::size_t size() const { return rows; }
-  [[nodiscard]] T operator[](std::size_t row) const { return at(row); }
+  [[nodiscard]] T operator[](std::size_t row) const {
+    T value{};
+    fill(row, row + 1, &value);
+    return value;
+  }
 };
+
+/// The column whose value in a row is at(row).
+template <class T, class At>
+[[nodiscard]] LazyColumn<T> computed(std::size_t rows, At at) {
+  return {rows, [at = std::move(at)](std::size_t begin, std::size_t end, T* values) {
+            for (std::size_t row = begin; row < end; ++row) *values++ = static_cast<T>(at(row));
+          }};
+}
+
+/// The column whose values are of(value) of another one.
+template <class T, class From, class Of>
+[[nodiscard]] LazyColumn<T> computed_from(LazyColumn<From> from, Of of) {
+  const std::size_t rows = from.rows;
+  return {rows, [fill = std::move(from.fill), of = std::move(of)](std::size_t begin, std::size_t end, T* to) {
+            std::array<From, 256> part;
+            while (begin < end) {
+              const std::size_t count = std::min(part.size(), end - begin);
+              fill(begin, begin + count, part.data());
+              for (std::size_t i = 0; i < count; ++i) *to++ = static_cast<T>(of(part[i]));
+              begin += count;
+            }
+          }};
+}
 
 /// Whose id the texts of a column are.
 enum class IdOf : std::uint8_t { none, customer, product };
@@ -143,11 +174,5 @@ struct Table {
 
 /// The table with these of its rows, in this order.
 [[nodiscard]] Table picked_rows(Table table, const std::vector<std::uint32_t>& rows);
-
-/// The text of a cell in a file: exact, no separators; empty for no value. Money has at least two places,
-/// shares and probabilities have six.
-[[nodiscard]] std::string cell_text(const TableColumn& column, std::size_t row);
-/// The same, appended to `text`.
-void append_cell(std::string& text, const TableColumn& column, std::size_t row);
 
 }  // namespace pear::result

@@ -15,6 +15,7 @@
 #include "files/whole_file.hpp"
 #include "output/tables/data_package.hpp"
 #include "output/tables/trail_json.hpp"
+#include "result/cell_text.hpp"
 #include "study/compared_table.hpp"
 
 namespace pear::study {

@@ -8,6 +8,7 @@
 #include "expression/aggregate/windows.hpp"
 #include "expression/expression.hpp"
 #include "expression/syntax/parse.hpp"
+#include "result/cell_text.hpp"
 #include "support/asking.hpp"
 #include "support/importing.hpp"
 

@@ -2,6 +2,7 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
+#include "result/cell_text.hpp"
 #include "support/asking.hpp"
 #include "support/random_shop.hpp"
 #include "support/results.hpp"

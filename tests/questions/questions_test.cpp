@@ -9,6 +9,7 @@
 #include <tbb/global_control.h>
 
 #include "base/natural_order.hpp"
+#include "result/cell_text.hpp"
 #include "support/asking.hpp"
 #include "support/sql_opinion.hpp"
 

@@ -9,6 +9,7 @@
 #include <rapidcheck.h>
 
 #include "base/decimal.hpp"
+#include "result/cell_text.hpp"
 #include "result/result.hpp"
 #include "support/sql_opinion.hpp"
 

@@ -6,6 +6,7 @@
 #include <sqlite3.h>
 
 #include "expression/rows/line_view.hpp"
+#include "result/cell_text.hpp"
 #include "support/temporary_folder.hpp"
 
 namespace pear::test {

@@ -30,10 +30,9 @@ result::TableColumn in_rows(const result::TableColumn& by_member,
   const auto source = std::make_shared<const result::TableColumn>(by_member);
   const auto lazily = [&](auto empty, auto read) {
     using T = decltype(empty);
-    return result::LazyColumn<T>{members.rows, [source, at = members.at, empty, read](std::size_t row) -> T {
-                                   const std::uint32_t member = at(row);
-                                   return member == daybook::kNoMember ? empty : read(*source, member);
-                                 }};
+    return result::computed_from<T>(members, [source, empty, read](std::uint32_t member) -> T {
+      return member == daybook::kNoMember ? empty : read(*source, member);
+    });
   };
   if (by_member.unit == result::Unit::text)
     column.values = lazily(std::string_view(), [](const result::TableColumn& of, std::uint32_t member) {
@@ -106,12 +105,14 @@ result::LazyColumn<std::uint32_t> MemberLabels::members_of(const result::TableCo
     std::vector<std::uint32_t> by_code(coded->texts->size());
     for (std::size_t code = 0; code < by_code.size(); ++code)
       by_code[code] = member_of((*coded->texts)[code]);
-    return {ids.size(), [codes = coded->codes, by_code = std::move(by_code)](std::size_t row) {
-              return codes[row] < by_code.size() ? by_code[codes[row]] : daybook::kNoMember;
-            }};
+    return result::computed<std::uint32_t>(
+        ids.size(), [codes = coded->codes, by_code = std::move(by_code)](std::size_t row) {
+          return codes[row] < by_code.size() ? by_code[codes[row]] : daybook::kNoMember;
+        });
   }
   const auto texts = std::make_shared<const result::TableColumn>(ids);
-  return {ids.size(), [texts, member_of](std::size_t row) { return member_of(texts->text(row)); }};
+  return result::computed<std::uint32_t>(
+      ids.size(), [texts, member_of](std::size_t row) { return member_of(texts->text(row)); });
 }
 
 bool MemberLabels::add_to(result::Table& table) const {

@@ -166,9 +166,8 @@ class TableBuilder {
   template <class T, class Of>
   [[nodiscard]] auto values(Of of) const {
     if constexpr (kIsLazy) {
-      return result::LazyColumn<T>{rows_.size(), [rows = rows_, of = std::move(of)](std::size_t row) {
-                                     return static_cast<T>(of(rows[row]));
-                                   }};
+      return result::computed<T>(
+          rows_.size(), [rows = rows_, of = std::move(of)](std::size_t row) { return of(rows[row]); });
     } else {
       std::vector<T> all(rows_.size());
       for_each_run(all.size(), [&](std::size_t begin, std::size_t end) {

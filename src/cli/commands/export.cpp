@@ -21,6 +21,7 @@
 #include "expression/syntax/parse.hpp"
 #include "output/sinks/csv_sink.hpp"
 #include "output/sinks/sql_sink.hpp"
+#include "result/cell_text.hpp"
 #include "storage/daybook_reader.hpp"
 
 namespace pear::cli {

@@ -6,14 +6,24 @@
 #include <csv.h>
 #include <tbb/parallel_pipeline.h>
 
+#include "result/cell_text.hpp"
+
 namespace pear::output {
 
 std::string_view csv_beginning(const CsvStyle& style) { return style.byte_order_mark ? "\xEF\xBB\xBF" : ""; }
 
-void append_csv_field(std::string& line, std::string_view field) {
+namespace {
+
+bool is_plain(std::string_view field) {
   bool plain = true;
   for (const char c : field) plain &= c != ',' && c != '"' && c != '\r' && c != '\n';
-  if (plain) {
+  return plain;
+}
+
+}  // namespace
+
+void append_csv_field(std::string& line, std::string_view field) {
+  if (is_plain(field)) {
     line += field;
     return;
   }
@@ -39,24 +49,59 @@ std::string csv_text(std::string_view text, Formulas formulas) {
 
 namespace {
 
-std::string rows_text(const result::Table& table, std::size_t begin, std::size_t end, Formulas formulas) {
-  std::string text;
-  for (std::size_t row = begin; row < end; ++row) {
-    for (const result::TableColumn& column : table.columns) {
-      if (&column != &table.columns.front()) text += ',';
-      if (column.unit == result::Unit::text) {
-        if (formulas == Formulas::keep)
-          append_csv_field(text, column.text(row));
-        else
-          append_csv_field(text, csv_text(column.text(row), formulas));
-      } else {
-        result::append_cell(text, column, row);
-      }
+/// Some rows as text. Values are computed column by column, for few enough rows to stay in the cache.
+class RowsText {
+ public:
+  RowsText(const result::Table& table, Formulas formulas)
+      : cells_(table.columns.begin(), table.columns.end()), formulas_(formulas) {}
+
+  std::string of(std::size_t begin, std::size_t end) {
+    constexpr std::size_t kRowsAtOnce = 256;
+    for (std::size_t from = begin; from < end; from += kRowsAtOnce) {
+      const std::size_t until = std::min(end, from + kRowsAtOnce);
+      for (result::CellReader& column : cells_) column.read(from, until);
+      for (std::size_t row = from; row < until; ++row) add_row(row);
     }
-    text += '\n';
+    text_.resize(size_);
+    return std::move(text_);
   }
-  return text;
-}
+
+ private:
+  void add_row(std::size_t row) {
+    for (const result::CellReader& column : cells_) {
+      if (column.is_text())
+        add_text(column.text(row));
+      else
+        size_ =
+            static_cast<std::size_t>(column.write(room(result::CellReader::kLongest), row) - text_.data());
+      *room(1) = ',';
+      ++size_;
+    }
+    text_[size_ - 1] = '\n';
+  }
+
+  void add_text(std::string_view field) {
+    if (formulas_ == Formulas::keep && is_plain(field)) {
+      std::copy(field.begin(), field.end(), room(field.size()));
+      size_ += field.size();
+      return;
+    }
+    text_.resize(size_);
+    append_csv_field(text_, csv_text(field, formulas_));
+    size_ = text_.size();
+  }
+
+  /// A place for this many characters after the text.
+  char* room(std::size_t characters) {
+    if (text_.size() < size_ + characters) text_.resize(2 * (size_ + characters));
+    return text_.data() + size_;
+  }
+
+  std::vector<result::CellReader> cells_;
+  Formulas formulas_;
+  std::string text_;  ///< of which `size_` characters are written
+  std::size_t size_ = 0;
+};
 
 }  // namespace
 
@@ -70,23 +115,22 @@ OrError<void> write_csv(const result::Table& table, files::AtomicFile& file, con
   constexpr std::size_t kBlocksAtOnce = 16;
   std::size_t next = 0;
   OrError<void> outcome;
-  tbb::parallel_pipeline(kBlocksAtOnce,
-                         tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order,
-                                                             [&](tbb::flow_control& control) {
-                                                               if (next >= table.rows() || !outcome)
-                                                                 control.stop();
-                                                               return std::exchange(next, next + kBlock);
-                                                             }) &
-                             tbb::make_filter<std::size_t, std::string>(
-                                 tbb::filter_mode::parallel,
-                                 [&](std::size_t begin) {
-                                   return rows_text(table, begin, std::min(table.rows(), begin + kBlock),
-                                                    style.formulas);
-                                 }) &
-                             tbb::make_filter<std::string, void>(tbb::filter_mode::serial_in_order,
-                                                                 [&](const std::string& text) {
-                                                                   if (outcome) outcome = file.write(text);
-                                                                 }));
+  tbb::parallel_pipeline(
+      kBlocksAtOnce,
+      tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order,
+                                          [&](tbb::flow_control& control) {
+                                            if (next >= table.rows() || !outcome) control.stop();
+                                            return std::exchange(next, next + kBlock);
+                                          }) &
+          tbb::make_filter<std::size_t, std::string>(
+              tbb::filter_mode::parallel,
+              [&](std::size_t begin) {
+                return RowsText(table, style.formulas).of(begin, std::min(table.rows(), begin + kBlock));
+              }) &
+          tbb::make_filter<std::string, void>(tbb::filter_mode::serial_in_order,
+                                              [&](const std::string& text) {
+                                                if (outcome) outcome = file.write(text);
+                                              }));
   return outcome;
 }
 

@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "output/tables/trail_json.hpp"
+#include "result/cell_text.hpp"
 
 namespace pear::output {
 namespace {

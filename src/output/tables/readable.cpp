@@ -5,6 +5,7 @@
 #include <unicode/utf8.h>
 
 #include "base/text.hpp"
+#include "result/cell_text.hpp"
 
 namespace pear::output {
 namespace {

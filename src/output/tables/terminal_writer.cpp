@@ -8,6 +8,7 @@
 
 #include "base/text.hpp"
 #include "output/tables/readable.hpp"
+#include "result/cell_text.hpp"
 
 namespace pear::output {
 namespace {

@@ -50,8 +50,8 @@ result::Table prices_table(const Counts& counts) {
   const auto rows = counts.rows;
   const auto pair = [levels, rows](std::size_t row) -> std::size_t { return (*rows)[row]; };
   const auto member = [&](auto of) {
-    return result::LazyColumn<std::uint32_t>{
-        rows->size(), [levels, pair, of](std::size_t row) { return levels->paid()[pair(row)].*of; }};
+    return result::computed<std::uint32_t>(
+        rows->size(), [levels, pair, of](std::size_t row) { return levels->paid()[pair(row)].*of; });
   };
   add_members(counts.daybook(), daybook::Level::product, member(&CustomerProductPrice::product), columns);
   add_members(counts.daybook(), daybook::Level::customer, member(&CustomerProductPrice::customer), columns);
@@ -113,8 +113,8 @@ result::Table customers_table(const Counts& counts) {
   const auto customers = counts.customers;
   const auto row = [customers](std::size_t at) -> const CustomerPrices& { return (*customers)[at]; };
   const auto member = [&](auto of) {
-    return result::LazyColumn<std::uint32_t>{customers->size(),
-                                             [row, of](std::size_t at) { return row(at).*of; }};
+    return result::computed<std::uint32_t>(customers->size(),
+                                           [row, of](std::size_t at) { return row(at).*of; });
   };
   using C = CustomerPrices;
   add_members(counts.daybook(), daybook::Level::customer, member(&C::customer), columns);
@@ -161,12 +161,12 @@ result::Table customers_table(const Counts& counts) {
                                         "most orders than customers with the same volume.",
                                         TextArray{}));
   columns.back().values =
-      result::LazyColumn<std::string_view>{customers->size(), [row](std::size_t at) -> std::string_view {
-                                             const PriceReason reason = row(at).reason;
-                                             return reason == PriceReason::volume        ? "volume"
-                                                    : reason == PriceReason::unexplained ? "unexplained"
-                                                                                         : "";
-                                           }};
+      result::computed<std::string_view>(customers->size(), [row](std::size_t at) -> std::string_view {
+        const PriceReason reason = row(at).reason;
+        return reason == PriceReason::volume        ? "volume"
+               : reason == PriceReason::unexplained ? "unexplained"
+                                                    : "";
+      });
   columns.back().always_shown = true;
   const TextArray& ids = counts.daybook().product_ids();
   std::vector<std::uint32_t> all(ids.size());
@@ -186,9 +186,9 @@ result::Table customers_table(const Counts& counts) {
   columns.push_back(result::seen_from(
       analysis::id_column("highest_list_product", "That product; the first if there are several.", ids,
                           with_none),
-      {customers->size(), [row, none](std::size_t at) {
-         return row(at).highest_list_price == daybook::kEmptyUnits ? none : row(at).highest_list_product;
-       }}));
+      result::computed<std::uint32_t>(customers->size(), [row, none](std::size_t at) {
+        return row(at).highest_list_price == daybook::kEmptyUnits ? none : row(at).highest_list_product;
+      })));
   return table;
 }
 
@@ -207,8 +207,10 @@ result::Table products_table(const Counts& counts) {
       counts.product ? "One row: the product." : "One row for each product, the largest amount first.",
       {}};
   auto& columns = table.columns;
-  add_members(counts.daybook(), daybook::Level::product,
-              {products.size(), [products](std::size_t row) { return products[row]; }}, columns);
+  add_members(
+      counts.daybook(), daybook::Level::product,
+      result::computed<std::uint32_t>(products.size(), [products](std::size_t row) { return products[row]; }),
+      columns);
   const analysis::LazyRows lazy{products.size(),
                                 [products, kept = counts.levels](std::size_t row) -> const ProductPrices& {
                                   return kept->product(products[row]);

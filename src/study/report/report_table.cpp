@@ -10,6 +10,7 @@
 #include "base/natural_order.hpp"
 #include "base/text.hpp"
 #include "output/tables/readable.hpp"
+#include "result/cell_text.hpp"
 #include "study/report/html.hpp"
 
 namespace pear::study {

@@ -8,6 +8,7 @@
 #include <rapidcheck/gtest.h>
 
 #include "questions/concentration/ranking.hpp"
+#include "result/cell_text.hpp"
 #include "support/asking.hpp"
 #include "support/results.hpp"
 #include "support/sql_opinion.hpp"

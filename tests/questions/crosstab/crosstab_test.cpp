@@ -10,6 +10,7 @@
 
 #include "daybook/columns/derived_columns.hpp"
 #include "expression/rows/line_view.hpp"
+#include "result/cell_text.hpp"
 #include "support/asking.hpp"
 #include "support/results.hpp"
 #include "support/sql_opinion.hpp"

@@ -6,6 +6,7 @@
 
 #include "daybook/columns/derived_columns.hpp"
 #include "questions/retention/periods.hpp"
+#include "result/cell_text.hpp"
 #include "support/asking.hpp"
 #include "support/results.hpp"
 #include "support/sql_opinion.hpp"

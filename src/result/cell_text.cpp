@@ -72,7 +72,7 @@ std::string cell_text(const TableColumn& column, std::size_t row) {
   if (column.unit == Unit::text) return std::string(column.text(row));
   std::array<char, CellReader::kLongest> text;
   char* end = is_fraction(column.unit) ? write_fraction(text.data(), column.unit, column.fraction(row))
-                                             : write_integer(text.data(), column.unit, column.integer(row));
+                                       : write_integer(text.data(), column.unit, column.integer(row));
   return std::string(text.data(), end);
 }
 

@@ -4,7 +4,6 @@
 #include <utility>
 
 #include <fmt/format.h>
-#include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 #include <tbb/parallel_sort.h>
 
@@ -29,16 +28,21 @@ std::vector<std::uint32_t> rows_of(const PriceComparison& levels, const Options&
     return (!options.below || levels.is_below(pair, *options.below)) &&
            (!options.above || levels.is_above(pair, *options.above));
   };
-  std::vector<Row> rows;
-  if (!options.below && !options.above) rows.reserve(run.size());
-  for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
-    if (is_kept(pair)) rows.push_back({0, pair});
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows.size(), 16'384), [&](const auto& part) {
-    for (std::size_t i = part.begin(); i != part.end(); ++i) {
-      const std::int64_t gap = levels.gap(rows[i].pair);
-      rows[i].gap = upwards && gap != daybook::kEmptyUnits ? -gap : gap;
+  constexpr std::uint32_t kPart = 65'536;
+  std::vector<std::vector<Row>> parts((run.size() + kPart - 1) / kPart);
+  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t part) {
+    const auto begin = static_cast<std::uint32_t>(run.begin + part * kPart);
+    for (std::uint32_t pair = begin; pair < std::min(run.end, begin + kPart); ++pair) {
+      if (!is_kept(pair)) continue;
+      const std::int64_t gap = levels.gap(pair);
+      parts[part].push_back({upwards && gap != daybook::kEmptyUnits ? -gap : gap, pair});
     }
   });
+  std::vector<Row> rows;
+  for (std::vector<Row>& part : parts) {
+    rows.insert(rows.end(), part.begin(), part.end());
+    part = {};
+  }
   tbb::parallel_sort(rows.begin(), rows.end(), [](const Row& a, const Row& b) {
     return a.gap != b.gap ? a.gap > b.gap : a.pair < b.pair;
   });
@@ -83,8 +87,8 @@ OrError<Counts> count(analysis::QuestionInput input, const Options& options) {
   std::vector<MonthPrices> months;
   if (product) months = months_of(input.daybook, *product);
   std::optional<PriceOfTheTime> time(std::in_place, input.daybook, paid);
-  PEAR_ASSIGN(PriceComparison levels,
-              PriceComparison::work_out(std::move(paid), *time, options.against, options.at_least));
+  PEAR_ASSIGN(PriceComparison levels, PriceComparison::work_out(std::move(paid), time->take_sums(),
+                                                                options.against, options.at_least));
   const std::vector<OrderEvidence> evidence = order_evidence(input.daybook, levels, *time);
   time.reset();
   levels.forget_lines();

@@ -1,8 +1,8 @@
 #include "questions/prices/finding.hpp"
 
 #include <algorithm>
+#include <atomic>
 #include <cmath>
-#include <set>
 #include <utility>
 
 #include <fmt/format.h>
@@ -59,14 +59,15 @@ std::string bounds_sentence(const Counts& counts) {
   std::string bounds;
   if (options.below) bounds = "below " + per_cent_of(*options.below);
   if (options.above) bounds += (bounds.empty() ? "" : " and ") + ("above " + per_cent_of(*options.above));
-  std::set<std::uint32_t> customers;
-  for (const std::uint32_t pair : *counts.rows) customers.insert(counts.levels->paid()[pair].customer);
+  std::vector<std::uint8_t> is_among(counts.daybook().customers());
+  for (const std::uint32_t pair : *counts.rows) is_among[counts.levels->paid()[pair].customer] = 1;
+  const auto customers = static_cast<std::uint64_t>(std::count(is_among.begin(), is_among.end(), 1));
   const std::uint64_t all = counts.product ? counts.levels->paid().of_product(*counts.product).size()
                                            : counts.levels->paid().size();
   return fmt::format("{} of {} average prices {} {} of {}, paid by {}.",
                      with_thousands(static_cast<std::int64_t>(counts.rows->size())),
                      with_thousands(static_cast<std::int64_t>(all)), counts.rows->size() == 1 ? "is" : "are",
-                     bounds, counts.compared_with(), counted(customers.size(), "customer"));
+                     bounds, counts.compared_with(), counted(customers, "customer"));
 }
 
 /// "P91 and 3 more"
@@ -79,32 +80,37 @@ std::string some_of(const daybook::Daybook& daybook, const std::vector<std::uint
          (products.size() > kNamed ? fmt::format(" and {} more", products.size() - kNamed) : "");
 }
 
+/// Whether holds(pairs, prices) is true of every product.
+template <class Holds>
+bool holds_for_products(const PriceComparison& levels, const Holds& holds) {
+  std::atomic<bool> all = true;
+  tbb::parallel_for(std::uint32_t{0}, static_cast<std::uint32_t>(levels.products().size()),
+                    [&](std::uint32_t product) {
+                      if (!holds(levels.paid().of_product(product), levels.product(product))) all = false;
+                    });
+  return all;
+}
+
 /// In every product the pairs' indices, weighted by quantity, average 1.
 result::Check indices_come_to_one(const PriceComparison& levels) {
-  std::vector<std::uint8_t> holds(levels.products().size(), 1);
-  tbb::parallel_for(std::size_t{0}, levels.products().size(), [&](std::size_t product) {
-    const ProductPrices& prices = levels.product(static_cast<std::uint32_t>(product));
-    if (prices.amount == 0) return;
-    double weighted = 0;
-    const daybook::Run run = levels.paid().of_product(static_cast<std::uint32_t>(product));
-    for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
-      weighted += levels.index(pair) * static_cast<double>(levels.paid()[pair].quantity);
-    holds[product] = std::abs(weighted / static_cast<double>(prices.quantity) - 1) < 1e-9 ? 1 : 0;
-  });
   return {"the index of all customers, weighted by quantity, is 1 for every product",
-          std::find(holds.begin(), holds.end(), 0) == holds.end()};
+          holds_for_products(levels, [&](daybook::Run run, const ProductPrices& prices) {
+            double weighted = 0;
+            for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
+              weighted += levels.index(pair) * static_cast<double>(levels.paid()[pair].quantity);
+            return prices.amount == 0 || std::abs(weighted / static_cast<double>(prices.quantity) - 1) < 1e-9;
+          })};
 }
 
 /// Compared with the average of all, what some pay less others pay more: to within the rounding of each gap.
 result::Check gaps_come_to_nothing(const PriceComparison& levels) {
-  bool holds = true;
-  for (std::uint32_t product = 0; product < levels.products().size(); ++product) {
-    const daybook::Run run = levels.paid().of_product(product);
-    Int128 doubled = 0;
-    for (std::uint32_t pair = run.begin; pair < run.end; ++pair) doubled += 2 * Int128{levels.gap(pair)};
-    holds = holds && doubled <= run.size() && -doubled <= run.size();
-  }
-  return {"gaps add up to 0 for every product, except for rounding", holds};
+  return {"gaps add up to 0 for every product, except for rounding",
+          holds_for_products(levels, [&](daybook::Run run, const ProductPrices&) {
+            Int128 doubled = 0;
+            for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
+              doubled += 2 * Int128{levels.gap(pair)};
+            return doubled <= run.size() && -doubled <= run.size();
+          })};
 }
 
 }  // namespace

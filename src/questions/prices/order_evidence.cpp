@@ -3,7 +3,9 @@
 #include <algorithm>
 #include <array>
 
+#include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
+#include <tbb/parallel_reduce.h>
 
 #include "base/date.hpp"
 #include "statistics/raking.hpp"
@@ -30,6 +32,13 @@ class Rates {
   void add(std::size_t cell, bool is_low) {
     ++orders_[cell];
     low_[cell] += is_low ? 1 : 0;
+  }
+  /// Counts are whole numbers, so their sums do not depend on the order.
+  void add(const Rates& other) {
+    for (std::size_t cell = 0; cell < orders_.size(); ++cell) {
+      orders_[cell] += other.orders_[cell];
+      low_[cell] += other.low_[cell];
+    }
   }
   void fit() {
     constexpr double kPrior = 10;  // low orders
@@ -65,12 +74,13 @@ class Evidence {
   std::vector<OrderEvidence> gather() {
     tbb::parallel_for(std::uint32_t{0}, daybook_.orders(), [&](std::uint32_t order) { compare(order); });
     std::vector<OrderEvidence> customers(daybook_.customers());
-    for (std::uint32_t customer = 0; customer < daybook_.customers(); ++customer)
+    tbb::parallel_for(std::uint32_t{0}, daybook_.customers(), [&](std::uint32_t customer) {
       for_compared(customer, [&](std::uint32_t order) {
         ++customers[customer].orders;
         customers[customer].expected.orders += shown_[order].is_below_expected ? 1U : 0U;
         customers[customer].usual.orders += shown_[order].is_below_usual ? 1U : 0U;
       });
+    });
     test(customers, &OrderEvidence::expected, &Shown::is_below_expected);
     test(customers, &OrderEvidence::usual, &Shown::is_below_usual);
     return customers;
@@ -124,11 +134,21 @@ class Evidence {
 
   void test_once(std::vector<OrderEvidence>& customers, OrderEvidence::Below OrderEvidence::*below,
                  bool Shown::*is_below) const {
-    Rates rates(months_);
-    for (std::uint32_t customer = 0; customer < daybook_.customers(); ++customer)
-      if (!customers[customer].is_clear(customers[customer].*below))
-        for_compared(customer,
-                     [&](std::uint32_t order) { rates.add(shown_[order].cell, shown_[order].*is_below); });
+    using Customers = tbb::blocked_range<std::uint32_t>;
+    Rates rates = tbb::parallel_reduce(
+        Customers(0, daybook_.customers(), 4096), Rates(months_),
+        [&](const Customers& part, Rates sums) {
+          for (std::uint32_t customer = part.begin(); customer != part.end(); ++customer)
+            if (!customers[customer].is_clear(customers[customer].*below))
+              for_compared(customer, [&](std::uint32_t order) {
+                sums.add(shown_[order].cell, shown_[order].*is_below);
+              });
+          return sums;
+        },
+        [](Rates a, const Rates& b) {
+          a.add(b);
+          return a;
+        });
     rates.fit();
     std::vector<std::uint32_t> tested;
     for (std::uint32_t customer = 0; customer < daybook_.customers(); ++customer)

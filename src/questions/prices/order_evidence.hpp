@@ -6,6 +6,7 @@
 
 #include "daybook/daybook.hpp"
 #include "questions/prices/price_comparison.hpp"
+#include "questions/prices/price_of_the_time.hpp"
 
 namespace pear::prices {
 

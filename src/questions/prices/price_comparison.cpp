@@ -27,16 +27,14 @@ double price(std::int64_t amount, std::int64_t quantity) {
 
 std::int64_t ProductPrices::average() const { return by_piece(amount, quantity); }
 
-OrError<PriceComparison> PriceComparison::work_out(CustomerProductPrices paid, const PriceOfTheTime& time,
-                                                   Against against, std::int64_t at_least) {
+OrError<PriceComparison> PriceComparison::work_out(CustomerProductPrices paid,
+                                                   std::vector<double> at_price_of_time, Against against,
+                                                   std::int64_t at_least) {
   PriceComparison levels;
   levels.paid_ = std::move(paid);
   levels.against_ = against;
   levels.products_.resize(levels.paid_.products());
-  levels.at_price_of_time_.resize(levels.paid_.size());
-  for (std::uint32_t line = 0; line < time.lines(); ++line)
-    if (const std::uint32_t pair = levels.paid_.pair_of(line); pair != CustomerProductPrices::kNoPair)
-      levels.at_price_of_time_[pair] += time.of_line(line);
+  levels.at_price_of_time_ = std::move(at_price_of_time);
   std::vector<OrError<void>> faults(levels.paid_.products());
   tbb::parallel_for(std::uint32_t{0}, levels.paid_.products(),
                     [&](std::uint32_t product) { faults[product] = levels.complete(product, at_least); });

@@ -6,7 +6,6 @@
 #include <vector>
 
 #include "questions/prices/customer_product_prices.hpp"
-#include "questions/prices/price_of_the_time.hpp"
 #include "statistics/isotonic_regression.hpp"
 
 namespace pear::prices {
@@ -45,9 +44,10 @@ class PriceComparison {
  public:
   /// `at_least`: customers that a product needs to compare its prices by volume. O(pairs x log pairs of a
   /// product) on all threads. Error: data, if sums are out of range.
+  /// `at_price_of_time` is by pair, see PriceOfTheTime::take_sums.
   [[nodiscard]] static OrError<PriceComparison> work_out(CustomerProductPrices paid,
-                                                         const PriceOfTheTime& time, Against against,
-                                                         std::int64_t at_least);
+                                                         std::vector<double> at_price_of_time,
+                                                         Against against, std::int64_t at_least);
 
   /// Frees what belongs to lines.
   void forget_lines() { paid_.forget_lines(); }

@@ -14,26 +14,30 @@ namespace {
 
 constexpr std::size_t kFewestOrders = 15, kFewestPurchases = 7;  ///< of the time
 
+}  // namespace
+
 /// Finds the prices of lines, relative to each product's median at first.
-class Finder {
+class TimeFinder {
  public:
-  Finder(const daybook::Daybook& daybook, const CustomerProductPrices& paid)
+  TimeFinder(const daybook::Daybook& daybook, const CustomerProductPrices& paid, PriceOfTheTime& found)
       : daybook_(daybook),
         paid_(paid),
+        found_(found),
         products_(daybook.parts().line_products),
         amounts_(daybook.amounts()),
         quantities_(std::get<daybook::DecimalValues>(daybook.find(daybook::role::kQuantity)->values).units),
         days_(daybook.order_days()) {}
 
-  std::vector<float> find() {
+  void find() {
+    sort_orders();
     list_purchases();
     find_medians();
     find_orders();
-    std::vector<float> prices(products_.size());
+    found_.of_line_.resize(products_.size());
+    found_.of_pair_.resize(paid_.size());
     tbb::parallel_for(std::uint32_t{0}, paid_.products(), [&](std::uint32_t product) {
-      if (medians_[product] > 0) set_prices(product, prices);
+      if (medians_[product] > 0) set_prices(product);
     });
-    return prices;
   }
 
  private:
@@ -44,32 +48,55 @@ class Finder {
     return paid_.pair_of(line) != CustomerProductPrices::kNoPair;
   }
 
-  /// Orders, and the purchases of each product, in order of time.
-  void list_purchases() {
+  void sort_orders() {
     orders_.resize(daybook_.orders());
     std::iota(orders_.begin(), orders_.end(), 0U);
     tbb::parallel_sort(orders_.begin(), orders_.end(), [&](std::uint32_t a, std::uint32_t b) {
       return days_[a] != days_[b] ? days_[a] < days_[b] : a < b;
     });
-    begins_.assign(paid_.products() + 1, 0);
-    for (std::uint32_t line = 0; line < products_.size(); ++line)
-      if (has_price(line)) ++begins_[products_[line] + 1];
-    std::partial_sum(begins_.begin(), begins_.end(), begins_.begin());
-    purchases_.resize(begins_.back());
-    std::vector<std::uint32_t> next(begins_.begin(), begins_.end() - 1);
-    for (const std::uint32_t order : orders_) {
-      const daybook::Run lines = daybook_.lines_of(order);
+  }
+
+  /// Visits the lines with a price, in order of time, of one of kBlocks parts of the orders.
+  template <class Visit>
+  void for_lines(std::size_t block, const Visit& visit) const {
+    const std::size_t begin = orders_.size() * block / kBlocks, end = orders_.size() * (block + 1) / kBlocks;
+    for (std::size_t i = begin; i < end; ++i) {
+      const daybook::Run lines = daybook_.lines_of(orders_[i]);
       for (std::uint32_t line = lines.begin; line < lines.end; ++line)
-        if (has_price(line)) purchases_[next[products_[line]]++] = {line, order};
+        if (has_price(line)) visit(line, orders_[i]);
     }
+  }
+
+  /// The purchases of each product, in order of time: counted in each block of orders, which gives their
+  /// places, and then filled in.
+  void list_purchases() {
+    const std::size_t products = paid_.products();
+    std::vector<std::uint32_t> next(kBlocks * products);  // by block, then by product
+    tbb::parallel_for(std::size_t{0}, kBlocks, [&](std::size_t block) {
+      for_lines(block,
+                [&](std::uint32_t line, std::uint32_t) { ++next[block * products + products_[line]]; });
+    });
+    begins_.clear();
+    std::uint32_t purchases = 0;
+    for (std::size_t product = 0; product < products; ++product) {
+      begins_.push_back(purchases);
+      for (std::size_t block = 0; block < kBlocks; ++block)
+        purchases += std::exchange(next[block * products + product], purchases);
+    }
+    begins_.push_back(purchases);
+    purchases_.resize(purchases);
+    tbb::parallel_for(std::size_t{0}, kBlocks, [&](std::size_t block) {
+      for_lines(block, [&](std::uint32_t line, std::uint32_t order) {
+        purchases_[next[block * products + products_[line]]++] = {line, order};
+      });
+    });
   }
 
   void find_medians() {
     medians_.resize(paid_.products());
     tbb::parallel_for(std::uint32_t{0}, paid_.products(), [&](std::uint32_t product) {
       std::vector<double> prices;
-      for (std::uint32_t i = begins_[product]; i < begins_[product + 1]; ++i)
-        prices.push_back(price(purchases_[i].line));
+      for (const Purchase& each : purchases_of(product)) prices.push_back(price(each.line));
       if (!prices.empty()) medians_[product] = *statistics::quantile_of(prices, statistics::kHalf);
     });
   }
@@ -98,30 +125,36 @@ class Finder {
     orders_ = {};
   }
 
-  void set_prices(std::uint32_t product, std::vector<float>& prices) const {
+  void set_prices(std::uint32_t product) {
     std::vector<DatedValue> ratios;
     const auto expected = [&](const Purchase& purchase) {
       return medians_[product] * static_cast<double>(of_order_[purchase.order]);
     };
-    const auto purchases =
-        std::span(purchases_).subspan(begins_[product], begins_[product + 1] - begins_[product]);
+    const auto purchases = purchases_of(product);
     ratios.reserve(purchases.size());
     for (const Purchase& each : purchases)
       ratios.push_back({days_[each.order], price(each.line) / expected(each)});
     const std::vector<double> around = running_upper_quartile(ratios, kFewestPurchases);
     for (std::size_t i = 0; i < purchases.size(); ++i) {
       const std::uint32_t line = purchases[i].line;
-      prices[line] =
-          static_cast<float>(static_cast<double>(quantities_[line]) * expected(purchases[i]) * around[i]);
+      float& cost = found_.of_line_[line];
+      cost = static_cast<float>(static_cast<double>(quantities_[line]) * expected(purchases[i]) * around[i]);
+      found_.of_pair_[paid_.pair_of(line)] += static_cast<double>(cost);
     }
   }
 
   struct Purchase {
     std::uint32_t line, order;
   };
+  [[nodiscard]] std::span<const Purchase> purchases_of(std::uint32_t product) const {
+    return std::span(purchases_).subspan(begins_[product], begins_[product + 1] - begins_[product]);
+  }
+
+  static constexpr std::size_t kBlocks = 64;
 
   const daybook::Daybook& daybook_;
   const CustomerProductPrices& paid_;
+  PriceOfTheTime& found_;
   std::span<const std::uint32_t> products_;
   std::span<const std::int64_t> amounts_, quantities_;
   std::span<const std::int32_t> days_;
@@ -132,10 +165,9 @@ class Finder {
   std::vector<float> of_order_;  ///< NaN for orders without a price
 };
 
-}  // namespace
-
-PriceOfTheTime::PriceOfTheTime(const daybook::Daybook& daybook, const CustomerProductPrices& paid)
-    : of_line_(Finder(daybook, paid).find()) {}
+PriceOfTheTime::PriceOfTheTime(const daybook::Daybook& daybook, const CustomerProductPrices& paid) {
+  TimeFinder(daybook, paid, *this).find();
+}
 
 std::vector<double> running_upper_quartile(const std::vector<DatedValue>& values, std::size_t fewest) {
   std::vector<double> quartiles(values.size()), window;

@@ -3,6 +3,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <utility>
 #include <vector>
 
 #include "daybook/daybook.hpp"
@@ -26,11 +27,14 @@ class PriceOfTheTime {
 
   /// What the pieces of a line would have cost, in units; 0 if it has no price, or the product was given
   /// away.
-  [[nodiscard]] std::uint32_t lines() const { return static_cast<std::uint32_t>(of_line_.size()); }
   [[nodiscard]] double of_line(std::uint32_t line) const { return static_cast<double>(of_line_[line]); }
+  /// The sums of the lines of each pair.
+  [[nodiscard]] std::vector<double> take_sums() { return std::move(of_pair_); }
 
  private:
+  friend class TimeFinder;
   std::vector<float> of_line_;
+  std::vector<double> of_pair_;
 };
 
 /// A value of a day.

@@ -1,6 +1,7 @@
 #include "questions/prices/counts.hpp"
 
 #include <algorithm>
+#include <atomic>
 #include <utility>
 
 #include <fmt/format.h>
@@ -13,10 +14,15 @@
 namespace pear::prices {
 namespace {
 
+struct KeptPairs {
+  std::vector<std::uint32_t> pairs;
+  std::uint32_t customers = 0;
+};
+
 /// Pairs within the bounds and of the requested product, the largest gap first; the smallest first if only
 /// those who pay more are requested. Those without gap come last; equal ones by product and customer.
-std::vector<std::uint32_t> rows_of(const PriceComparison& levels, const Options& options,
-                                   std::optional<std::uint32_t> product) {
+KeptPairs rows_of(const PriceComparison& levels, const Options& options, std::optional<std::uint32_t> product,
+                  std::uint32_t customers) {
   struct Row {
     std::int64_t gap;
     std::uint32_t pair;
@@ -29,11 +35,13 @@ std::vector<std::uint32_t> rows_of(const PriceComparison& levels, const Options&
            (!options.above || levels.is_above(pair, *options.above));
   };
   constexpr std::uint32_t kPart = 65'536;
+  std::vector<std::uint8_t> is_among(customers);
   std::vector<std::vector<Row>> parts((run.size() + kPart - 1) / kPart);
   tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t part) {
     const auto begin = static_cast<std::uint32_t>(run.begin + part * kPart);
     for (std::uint32_t pair = begin; pair < std::min(run.end, begin + kPart); ++pair) {
       if (!is_kept(pair)) continue;
+      std::atomic_ref(is_among[levels.paid()[pair].customer]).store(1, std::memory_order_relaxed);
       const std::int64_t gap = levels.gap(pair);
       parts[part].push_back({upwards && gap != daybook::kEmptyUnits ? -gap : gap, pair});
     }
@@ -46,10 +54,10 @@ std::vector<std::uint32_t> rows_of(const PriceComparison& levels, const Options&
   tbb::parallel_sort(rows.begin(), rows.end(), [](const Row& a, const Row& b) {
     return a.gap != b.gap ? a.gap > b.gap : a.pair < b.pair;
   });
-  std::vector<std::uint32_t> pairs;
-  pairs.reserve(rows.size());
-  for (const Row& row : rows) pairs.push_back(row.pair);
-  return pairs;
+  KeptPairs kept{{}, static_cast<std::uint32_t>(std::count(is_among.begin(), is_among.end(), 1))};
+  kept.pairs.reserve(rows.size());
+  for (const Row& row : rows) kept.pairs.push_back(row.pair);
+  return kept;
 }
 
 OrError<CustomerProductPrices> gather(const daybook::Daybook& daybook, const Options& options,
@@ -93,15 +101,19 @@ OrError<Counts> count(analysis::QuestionInput input, const Options& options) {
   time.reset();
   levels.forget_lines();
   input.daybook = daybook::without_lines(std::move(input.daybook));
-  auto rows = std::make_shared<std::vector<std::uint32_t>>(rows_of(levels, options, product));
+  KeptPairs rows = rows_of(levels, options, product, input.daybook.customers());
   PEAR_ASSIGN(std::vector<CustomerPrices> customers, customer_price_indices(input.daybook, levels, evidence));
   tbb::parallel_sort(customers.begin(), customers.end(),
                      [](const CustomerPrices& a, const CustomerPrices& b) {
                        return a.gap != b.gap ? a.gap > b.gap : a.customer < b.customer;
                      });
-  return Counts{std::move(input), options,
-                product,          std::make_shared<PriceComparison>(std::move(levels)),
-                std::move(rows),  std::make_shared<std::vector<CustomerPrices>>(std::move(customers)),
+  return Counts{std::move(input),
+                options,
+                product,
+                std::make_shared<PriceComparison>(std::move(levels)),
+                std::make_shared<std::vector<std::uint32_t>>(std::move(rows.pairs)),
+                rows.customers,
+                std::make_shared<std::vector<CustomerPrices>>(std::move(customers)),
                 std::move(months)};
 }
 

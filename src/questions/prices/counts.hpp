@@ -23,7 +23,8 @@ struct Counts {
   Options options;
   std::optional<std::uint32_t> product;  ///< the requested one
   std::shared_ptr<const PriceComparison> levels;
-  std::shared_ptr<const std::vector<std::uint32_t>> rows;        ///< pairs, in the order of the main table
+  std::shared_ptr<const std::vector<std::uint32_t>> rows;  ///< pairs, in the order of the main table
+  std::uint32_t customers_in_rows = 0;
   std::shared_ptr<const std::vector<CustomerPrices>> customers;  ///< the largest gap first
   std::vector<MonthPrices> months;                               ///< of the requested product
 

@@ -59,15 +59,12 @@ std::string bounds_sentence(const Counts& counts) {
   std::string bounds;
   if (options.below) bounds = "below " + per_cent_of(*options.below);
   if (options.above) bounds += (bounds.empty() ? "" : " and ") + ("above " + per_cent_of(*options.above));
-  std::vector<std::uint8_t> is_among(counts.daybook().customers());
-  for (const std::uint32_t pair : *counts.rows) is_among[counts.levels->paid()[pair].customer] = 1;
-  const auto customers = static_cast<std::uint64_t>(std::count(is_among.begin(), is_among.end(), 1));
   const std::uint64_t all = counts.product ? counts.levels->paid().of_product(*counts.product).size()
                                            : counts.levels->paid().size();
   return fmt::format("{} of {} average prices {} {} of {}, paid by {}.",
                      with_thousands(static_cast<std::int64_t>(counts.rows->size())),
                      with_thousands(static_cast<std::int64_t>(all)), counts.rows->size() == 1 ? "is" : "are",
-                     bounds, counts.compared_with(), counted(customers, "customer"));
+                     bounds, counts.compared_with(), counted(counts.customers_in_rows, "customer"));
 }
 
 /// "P91 and 3 more"

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <span>
 
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
@@ -63,7 +64,13 @@ class Rates {
 class Evidence {
  public:
   Evidence(const daybook::Daybook& daybook, const PriceComparison& prices, const PriceOfTheTime& time)
-      : daybook_(daybook), prices_(prices), time_(time), shown_(daybook.orders()) {
+      : daybook_(daybook),
+        prices_(prices),
+        time_(time),
+        products_(daybook.parts().line_products),
+        shown_(daybook.orders()) {
+    for (std::uint32_t product = 0; product < prices.products().size(); ++product)
+      usual_levels_.push_back(prices.is_judged(product) ? prices.usual_level(product) : 0);
     const auto days = daybook.order_days();
     if (days.empty()) return;
     const auto [first, last] = std::minmax_element(days.begin(), days.end());
@@ -98,11 +105,11 @@ class Evidence {
     for (std::uint32_t line = lines.begin; line < lines.end; ++line) {
       const std::uint32_t pair = prices_.paid().pair_of(line);
       if (pair == CustomerProductPrices::kNoPair || time_.of_line(line) <= 0) continue;
-      const std::uint32_t product = prices_.paid()[pair].product;
+      const std::uint32_t product = products_[line];
       if (!prices_.is_judged(product)) continue;
       amount += static_cast<double>(daybook_.amounts()[line]);
       expected += time_.of_line(line) * prices_.expected_index(pair);
-      usual += time_.of_line(line) * prices_.usual_level(product);
+      usual += time_.of_line(line) * usual_levels_[product];
       ++compared;
     }
     if (compared == 0) return;
@@ -168,6 +175,8 @@ class Evidence {
   const daybook::Daybook& daybook_;
   const PriceComparison& prices_;
   const PriceOfTheTime& time_;
+  std::span<const std::uint32_t> products_;  ///< by line
+  std::vector<double> usual_levels_;         ///< by product
   Month first_month_;
   std::size_t months_ = 1;
   std::vector<Shown> shown_;

@@ -35,6 +35,7 @@ OrError<PriceComparison> PriceComparison::work_out(CustomerProductPrices paid,
   levels.against_ = against;
   levels.products_.resize(levels.paid_.products());
   levels.at_price_of_time_ = std::move(at_price_of_time);
+  levels.expected_index_.assign(levels.paid_.size(), kNone);
   std::vector<OrError<void>> faults(levels.paid_.products());
   tbb::parallel_for(std::uint32_t{0}, levels.paid_.products(),
                     [&](std::uint32_t product) { faults[product] = levels.complete(product, at_least); });
@@ -78,6 +79,9 @@ OrError<void> PriceComparison::complete(std::uint32_t product, std::int64_t at_l
   for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
     if (at_price_of_time_[pair] > 0) observations.push_back({paid_[pair].quantity, time_index(pair)});
   prices.expected = statistics::isotonic_regression(observations);
+  if (!prices.expected.is_empty())
+    for (std::uint32_t pair = run.begin; pair < run.end; ++pair)
+      expected_index_[pair] = prices.expected.at(paid_[pair].quantity);
   return {};
 }
 
@@ -161,11 +165,6 @@ std::int64_t PriceComparison::gap(std::size_t pair) const {
     gap = to(all.amount - paid.amount, all.quantity - paid.quantity);
   }
   return gap > INT64_MAX || gap <= INT64_MIN ? daybook::kEmptyUnits : static_cast<std::int64_t>(gap);
-}
-
-double PriceComparison::expected_index(std::size_t pair) const {
-  const statistics::FallingSteps& expected = products_[paid_[pair].product].expected;
-  return expected.is_empty() ? kNone : expected.at(paid_[pair].quantity);
 }
 
 double PriceComparison::time_index(std::size_t pair) const {

@@ -76,7 +76,7 @@ class PriceComparison {
   /// What the pieces would have cost at the price of the time, in units; 0 if that is not known.
   [[nodiscard]] double at_price_of_time(std::size_t pair) const { return at_price_of_time_[pair]; }
   [[nodiscard]] double time_index(std::size_t pair) const;  ///< to the price of the time
-  [[nodiscard]] double expected_index(std::size_t pair) const;
+  [[nodiscard]] double expected_index(std::size_t pair) const { return expected_index_[pair]; }
   /// time_index / expected_index
   [[nodiscard]] double unexplained(std::size_t pair) const;
   /// Whether it is at least 5% below the price expected at the time and for the quantity.
@@ -97,7 +97,7 @@ class PriceComparison {
   CustomerProductPrices paid_;
   Against against_ = Against::others;
   std::vector<ProductPrices> products_;
-  std::vector<double> at_price_of_time_;  ///< by pair
+  std::vector<double> at_price_of_time_, expected_index_;  ///< by pair
 };
 
 }  // namespace pear::prices

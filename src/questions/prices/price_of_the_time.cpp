@@ -2,7 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <numeric>
+#include <utility>
 
 #include <tbb/parallel_for.h>
 #include <tbb/parallel_sort.h>
@@ -29,7 +29,6 @@ class TimeFinder {
         days_(daybook.order_days()) {}
 
   void find() {
-    sort_orders();
     list_purchases();
     find_medians();
     find_orders();
@@ -48,27 +47,21 @@ class TimeFinder {
     return paid_.pair_of(line) != CustomerProductPrices::kNoPair;
   }
 
-  void sort_orders() {
-    orders_.resize(daybook_.orders());
-    std::iota(orders_.begin(), orders_.end(), 0U);
-    tbb::parallel_sort(orders_.begin(), orders_.end(), [&](std::uint32_t a, std::uint32_t b) {
-      return days_[a] != days_[b] ? days_[a] < days_[b] : a < b;
-    });
-  }
-
-  /// Visits the lines with a price, in order of time, of one of kBlocks parts of the orders.
+  /// Visits the lines with a price of one of kBlocks parts of the orders.
   template <class Visit>
   void for_lines(std::size_t block, const Visit& visit) const {
-    const std::size_t begin = orders_.size() * block / kBlocks, end = orders_.size() * (block + 1) / kBlocks;
-    for (std::size_t i = begin; i < end; ++i) {
-      const daybook::Run lines = daybook_.lines_of(orders_[i]);
+    const std::size_t orders = daybook_.orders();
+    const auto begin = static_cast<std::uint32_t>(orders * block / kBlocks),
+               end = static_cast<std::uint32_t>(orders * (block + 1) / kBlocks);
+    for (std::uint32_t order = begin; order < end; ++order) {
+      const daybook::Run lines = daybook_.lines_of(order);
       for (std::uint32_t line = lines.begin; line < lines.end; ++line)
-        if (has_price(line)) visit(line, orders_[i]);
+        if (has_price(line)) visit(line, order);
     }
   }
 
-  /// The purchases of each product, in order of time: counted in each block of orders, which gives their
-  /// places, and then filled in.
+  /// The purchases of each product: counted in each block of orders, which gives their places, and then
+  /// filled in.
   void list_purchases() {
     const std::size_t products = paid_.products();
     std::vector<std::uint32_t> next(kBlocks * products);  // by block, then by product
@@ -76,7 +69,6 @@ class TimeFinder {
       for_lines(block,
                 [&](std::uint32_t line, std::uint32_t) { ++next[block * products + products_[line]]; });
     });
-    begins_.clear();
     std::uint32_t purchases = 0;
     for (std::size_t product = 0; product < products; ++product) {
       begins_.push_back(purchases);
@@ -85,19 +77,26 @@ class TimeFinder {
     }
     begins_.push_back(purchases);
     purchases_.resize(purchases);
+    prices_.resize(purchases);
     tbb::parallel_for(std::size_t{0}, kBlocks, [&](std::size_t block) {
       for_lines(block, [&](std::uint32_t line, std::uint32_t order) {
-        purchases_[next[block * products + products_[line]]++] = {line, order};
+        purchases_[next[block * products + products_[line]]++] = {days_[order], order, line};
       });
     });
   }
 
+  /// Of each product's purchases, which are then in order of time.
   void find_medians() {
     medians_.resize(paid_.products());
     tbb::parallel_for(std::uint32_t{0}, paid_.products(), [&](std::uint32_t product) {
-      std::vector<double> prices;
-      for (const Purchase& each : purchases_of(product)) prices.push_back(price(each.line));
-      if (!prices.empty()) medians_[product] = *statistics::quantile_of(prices, statistics::kHalf);
+      const std::span<Purchase> purchases = of_product(purchases_, product);
+      std::sort(purchases.begin(), purchases.end(), [](const Purchase& a, const Purchase& b) {
+        return a.day != b.day ? a.day < b.day : a.line < b.line;
+      });
+      const std::span<double> prices = of_product(prices_, product);
+      for (std::size_t i = 0; i < purchases.size(); ++i) prices[i] = price(purchases[i].line);
+      std::vector<double> sorted(prices.begin(), prices.end());
+      if (!sorted.empty()) medians_[product] = *statistics::quantile_of(sorted, statistics::kHalf);
     });
   }
 
@@ -114,40 +113,55 @@ class TimeFinder {
       }
       of_order_[order] = static_cast<float>(amount / at_median);  // NaN if it has no price
     });
-    std::erase_if(orders_, [&](std::uint32_t order) { return !std::isfinite(of_order_[order]); });
+    std::vector<std::uint64_t> by_time;  // the day, from 0 on, and the order
+    const auto first = days_.empty() ? 0 : *std::min_element(days_.begin(), days_.end());
+    for (std::uint32_t order = 0; order < daybook_.orders(); ++order)
+      if (std::isfinite(of_order_[order]))
+        by_time.push_back(static_cast<std::uint64_t>(std::int64_t{days_[order]} - first) << 32U | order);
+    tbb::parallel_sort(by_time.begin(), by_time.end());
     std::vector<DatedValue> ratios;
-    ratios.reserve(orders_.size());
-    for (const std::uint32_t order : orders_)
+    ratios.reserve(by_time.size());
+    for (const std::uint64_t each : by_time) {
+      const auto order = static_cast<std::uint32_t>(each);
       ratios.push_back({days_[order], static_cast<double>(of_order_[order])});
+    }
     const std::vector<double> around = running_upper_quartile(ratios, kFewestOrders);
-    for (std::size_t i = 0; i < orders_.size(); ++i)
-      of_order_[orders_[i]] = around[i] > 0 ? static_cast<float>(around[i]) : 1;
-    orders_ = {};
+    for (std::size_t i = 0; i < by_time.size(); ++i)
+      of_order_[static_cast<std::uint32_t>(by_time[i])] = around[i] > 0 ? static_cast<float>(around[i]) : 1;
   }
 
+  /// Values from all over memory are read in loops of their own, so that the processor waits for many of them
+  /// at once.
   void set_prices(std::uint32_t product) {
-    std::vector<DatedValue> ratios;
-    const auto expected = [&](const Purchase& purchase) {
-      return medians_[product] * static_cast<double>(of_order_[purchase.order]);
-    };
-    const auto purchases = purchases_of(product);
-    ratios.reserve(purchases.size());
-    for (const Purchase& each : purchases)
-      ratios.push_back({days_[each.order], price(each.line) / expected(each)});
+    const auto purchases = of_product(purchases_, product);
+    const auto prices = of_product(prices_, product);
+    std::vector<double> expected(purchases.size());
+    std::vector<DatedValue> ratios(purchases.size());
+    for (std::size_t i = 0; i < purchases.size(); ++i) {
+      expected[i] = medians_[product] * static_cast<double>(of_order_[purchases[i].order]);
+      ratios[i] = {purchases[i].day, prices[i] / expected[i]};
+    }
     const std::vector<double> around = running_upper_quartile(ratios, kFewestPurchases);
+    std::vector<float> costs(purchases.size());
+    std::vector<std::uint32_t> pairs(purchases.size());
     for (std::size_t i = 0; i < purchases.size(); ++i) {
       const std::uint32_t line = purchases[i].line;
-      float& cost = found_.of_line_[line];
-      cost = static_cast<float>(static_cast<double>(quantities_[line]) * expected(purchases[i]) * around[i]);
-      found_.of_pair_[paid_.pair_of(line)] += static_cast<double>(cost);
+      costs[i] = static_cast<float>(static_cast<double>(quantities_[line]) * expected[i] * around[i]);
+      pairs[i] = paid_.pair_of(line);
+    }
+    for (std::size_t i = 0; i < purchases.size(); ++i) {
+      found_.of_line_[purchases[i].line] = costs[i];
+      found_.of_pair_[pairs[i]] += static_cast<double>(costs[i]);
     }
   }
 
   struct Purchase {
-    std::uint32_t line, order;
+    std::int32_t day;
+    std::uint32_t order, line;
   };
-  [[nodiscard]] std::span<const Purchase> purchases_of(std::uint32_t product) const {
-    return std::span(purchases_).subspan(begins_[product], begins_[product + 1] - begins_[product]);
+  template <class T>
+  [[nodiscard]] std::span<T> of_product(std::vector<T>& values, std::uint32_t product) const {
+    return std::span(values).subspan(begins_[product], begins_[product + 1] - begins_[product]);
   }
 
   static constexpr std::size_t kBlocks = 64;
@@ -158,9 +172,9 @@ class TimeFinder {
   std::span<const std::uint32_t> products_;
   std::span<const std::int64_t> amounts_, quantities_;
   std::span<const std::int32_t> days_;
-  std::vector<std::uint32_t> orders_;  ///< in order of time
   std::vector<std::uint32_t> begins_;  ///< by product its first purchase, and the end
   std::vector<Purchase> purchases_;
+  std::vector<double> prices_;   ///< of a piece, by purchase
   std::vector<double> medians_;  ///< by product, price of a piece; 0 if there is none
   std::vector<float> of_order_;  ///< NaN for orders without a price
 };

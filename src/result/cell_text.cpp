@@ -56,8 +56,18 @@ void read_values(const TableColumn& column, std::size_t begin, std::size_t end, 
 
 void CellReader::read(std::size_t begin, std::size_t end) {
   begin_ = begin;
-  if (is_text()) return;
-  if (is_fraction(column_.unit))
+  if (const auto* composed = std::get_if<LazyColumn<std::string>>(&column_.values)) {
+    composed_.resize(end - begin);
+    composed->fill(begin, end, composed_.data());
+    texts_.assign(composed_.begin(), composed_.end());
+  } else if (const auto* seen = std::get_if<LazyColumn<std::string_view>>(&column_.values)) {
+    texts_.resize(end - begin);
+    seen->fill(begin, end, texts_.data());
+    for (const std::string_view text : texts_) __builtin_prefetch(text.data());  // from all over memory
+  } else if (is_text()) {
+    texts_.clear();
+    for (std::size_t row = begin; row < end; ++row) texts_.push_back(column_.text(row));
+  } else if (is_fraction(column_.unit))
     read_values(column_, begin, end, fractions_);
   else
     read_values(column_, begin, end, integers_);

@@ -20,11 +20,11 @@ class CellReader {
   /// The column must outlive the reader.
   explicit CellReader(const TableColumn& column) : column_(column) {}
 
-  /// Computes the values of rows `begin` to `end`; for texts does nothing.
+  /// Computes the values of rows `begin` to `end`.
   void read(std::size_t begin, std::size_t end);
   [[nodiscard]] bool is_text() const { return column_.unit == Unit::text; }
-  /// For texts. Valid until the thread reads the next one.
-  [[nodiscard]] std::string_view text(std::size_t row) const { return column_.text(row); }
+  /// For texts: the cell of a row that was read, valid until others are.
+  [[nodiscard]] std::string_view text(std::size_t row) const { return texts_[row - begin_]; }
   /// For all others: writes the cell of a row that was read, and returns its end. `to` needs room for
   /// kLongest.
   char* write(char* to, std::size_t row) const;
@@ -35,6 +35,8 @@ class CellReader {
   std::size_t begin_ = 0;
   std::vector<std::int64_t> integers_;
   std::vector<double> fractions_;
+  std::vector<std::string_view> texts_;
+  std::vector<std::string> composed_;
 };
 
 }  // namespace pear::result

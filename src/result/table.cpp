@@ -23,6 +23,15 @@ std::size_t TableColumn::size() const {
   return std::visit([](const auto& array) { return array.size(); }, values);
 }
 
+std::string_view TableColumn::text(std::size_t row) const {
+  if (const auto* coded = std::get_if<CodedTexts>(&values)) return (*coded)[row];
+  if (const auto* texts = std::get_if<TextArray>(&values)) return (*texts)[row];
+  if (const auto* seen = std::get_if<LazyColumn<std::string_view>>(&values)) return (*seen)[row];
+  thread_local std::string text;
+  text = std::get<LazyColumn<std::string>>(values)[row];
+  return text;
+}
+
 bool TableColumn::is_empty(std::size_t row) const {
   switch (unit) {
     case Unit::text:

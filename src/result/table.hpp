@@ -101,7 +101,8 @@ struct TableColumn {
   Unit unit = Unit::text;
   std::string description;
   std::variant<std::vector<std::int64_t>, std::vector<double>, TextArray, CodedTexts,
-               LazyColumn<std::int64_t>, LazyColumn<double>, LazyColumn<std::string_view>>
+               LazyColumn<std::int64_t>, LazyColumn<double>, LazyColumn<std::string_view>,
+               LazyColumn<std::string>>
       values;
   int places = -1;  ///< decimals on a terminal; -1: two for money, and as many as there are for numbers
   bool always_shown = false;  ///< on a terminal without room for all columns
@@ -121,11 +122,8 @@ struct TableColumn {
   [[nodiscard]] double fraction(std::size_t row) const {
     return values.index() == 1 ? std::get<1>(values)[row] : std::get<LazyColumn<double>>(values)[row];
   }
-  [[nodiscard]] std::string_view text(std::size_t row) const {
-    if (const auto* coded = std::get_if<CodedTexts>(&values)) return (*coded)[row];
-    if (const auto* texts = std::get_if<TextArray>(&values)) return (*texts)[row];
-    return std::get<LazyColumn<std::string_view>>(values)[row];
-  }
+  /// Where texts are composed when they are read, valid until the thread reads the next one.
+  [[nodiscard]] std::string_view text(std::size_t row) const;
 };
 
 [[nodiscard]] TableColumn text_column(std::string name, std::string description, TextArray values);

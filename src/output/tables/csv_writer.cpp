@@ -1,6 +1,8 @@
 #include "output/tables/csv_writer.hpp"
 
 #include <algorithm>
+#include <array>
+#include <cstdint>
 #include <utility>
 
 #include <csv.h>
@@ -15,9 +17,14 @@ std::string_view csv_beginning(const CsvStyle& style) { return style.byte_order_
 namespace {
 
 bool is_plain(std::string_view field) {
-  bool plain = true;
-  for (const char c : field) plain &= c != ',' && c != '"' && c != '\r' && c != '\n';
-  return plain;
+  static constexpr auto kIsSpecial = [] {
+    std::array<std::uint8_t, 256> special{};
+    for (const char c : {',', '"', '\r', '\n'}) special.at(static_cast<unsigned char>(c)) = 1;
+    return special;
+  }();
+  unsigned special = 0;
+  for (const char c : field) special |= kIsSpecial[static_cast<unsigned char>(c)];
+  return special == 0;
 }
 
 }  // namespace

@@ -24,10 +24,8 @@ result::TableColumn reason_column(const std::shared_ptr<const Counts>& kept) {
   column.name = "reason";
   column.description = "The reason in words.";
   column.is_below = true;
-  column.values = result::computed<std::string_view>(kept->offers.size(), [kept](std::size_t row) {
-    thread_local std::string text;  // valid until the thread reads the next one
-    text = reason(*kept, kept->offers[kept->best_first[row]]);
-    return std::string_view(text);
+  column.values = result::computed<std::string>(kept->offers.size(), [kept](std::size_t row) {
+    return reason(*kept, kept->offers[kept->best_first[row]]);
   });
   return column;
 }

@@ -47,7 +47,7 @@ std::string Counts::entry_noun() const {
 }
 
 std::string Counts::label(const Entry& entry) const {
-  return analysis::label_with_name(daybook, entry_key, entry.code);
+  return analysis::label_with_name(daybook(), entry_key, entry.code);
 }
 
 std::string Counts::followed() const { return counted(static_cast<std::uint64_t>(options.follow), "day"); }
@@ -59,16 +59,17 @@ std::vector<Entry> Counts::comparable_entries() const {
   return enough;
 }
 
-OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
-  const daybook::Daybook& daybook = input.daybook;
-  const expression::LineView lines(daybook, input.grains);
-  const Date begin = input.population.first_date.value_or(input.data_end);
-  const std::int64_t run_in = options.run_in.value_or(usual_run_in(daybook, begin, input.data_end));
-  const Date new_from{begin.days + static_cast<std::int32_t>(run_in)};
-  Counts counts{options, daybook, first_orders_of(daybook, options.follow, new_from, input.data_end),
-                {},      run_in,  {},
-                {},      {},      {},
-                {}};
+OrError<std::shared_ptr<const Counts>> count(analysis::QuestionInput input, const Options& options) {
+  const auto kept = std::make_shared<Counts>();
+  Counts& counts = *kept;
+  counts.input = std::move(input);
+  counts.options = options;
+  const daybook::Daybook& daybook = counts.daybook();
+  const expression::LineView lines(daybook, counts.input.grains);
+  const Date begin = counts.input.population.first_date.value_or(counts.input.data_end);
+  counts.run_in = options.run_in.value_or(usual_run_in(daybook, begin, counts.input.data_end));
+  const Date new_from{begin.days + static_cast<std::int32_t>(counts.run_in)};
+  counts.beginnings = first_orders_of(daybook, options.follow, new_from, counts.input.data_end);
   for (std::uint32_t customer = 0; customer < counts.beginnings.size(); ++customer)
     if (counts.beginnings[customer].has_order()) counts.customers.push_back(customer);
   PEAR_ASSIGN(counts.groups, analysis::group_customers(options.by, lines));
@@ -77,8 +78,8 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   PEAR_ASSIGN(counts.entry_key, entry_key_of(lines, options));
   PEAR_ASSIGN(counts.entries, entry_products_of(daybook, counts.entry_key, counts.beginnings));
   set_q_values(counts.entries, static_cast<std::uint64_t>(options.at_least));
-  if (options.per) counts.first_buys = first_buys(daybook, counts.entry_key);
-  return counts;
+  if (options.per) counts.first_buys.emplace(daybook, counts.entry_key);
+  return kept;
 }
 
 }  // namespace pear::first

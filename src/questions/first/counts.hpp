@@ -2,6 +2,8 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -19,8 +21,8 @@ namespace pear::first {
 
 /// Everything that first computes.
 struct Counts {
+  analysis::QuestionInput input;
   Options options;
-  const daybook::Daybook& daybook;       ///< borrowed
   std::vector<FirstOrders> beginnings;   ///< by customer
   std::vector<std::uint32_t> customers;  ///< with an order, sorted by id
   std::int64_t run_in = 0;               ///< days at the start whose customers are not called new
@@ -28,8 +30,9 @@ struct Counts {
   std::vector<MonthFacts> months;
   expression::GroupKey entry_key;  ///< of --per, or of products
   Entries entries;
-  std::vector<FirstBuy> first_buys;  ///< with --per
+  std::optional<FirstBuys> first_buys;  ///< with --per
 
+  [[nodiscard]] const daybook::Daybook& daybook() const { return input.daybook; }
   /// "product", "category": the noun for a value of the entry key, in sentences and file names.
   [[nodiscard]] std::string entry_noun() const;
   /// "P43 Starter kit"
@@ -41,6 +44,7 @@ struct Counts {
 };
 
 /// See ask().
-[[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
+[[nodiscard]] OrError<std::shared_ptr<const Counts>> count(analysis::QuestionInput input,
+                                                           const Options& options);
 
 }  // namespace pear::first

@@ -34,8 +34,8 @@ std::string customers_headline(const Counts& counts) {
   std::vector<std::int64_t> days;
   for (const FirstOrders& each : counts.beginnings)
     if (each.is_new && each.second != daybook::kNoMember)
-      days.push_back(
-          days_between(counts.daybook.date_of_order(each.first), counts.daybook.date_of_order(each.second)));
+      days.push_back(days_between(counts.daybook().date_of_order(each.first),
+                                  counts.daybook().date_of_order(each.second)));
   if (customers == 0)
     return fmt::format("Nobody placed a first order after the run-in of {}.",
                        counted(static_cast<std::uint64_t>(counts.run_in), "day"));
@@ -153,7 +153,8 @@ std::string run_in_reason(const Counts& counts, Date begin, Date end) {
 
 }  // namespace
 
-void add_notes(const Counts& counts, const analysis::QuestionInput& input, result::Result& result) {
+void add_notes(const Counts& counts, result::Result& result) {
+  const analysis::QuestionInput& input = counts.input;
   if (!counts.groups.note.empty()) result.notes.push_back(counts.groups.note);
   const std::uint64_t without = result.population.customers - counts.customers.size();
   if (without > 0)

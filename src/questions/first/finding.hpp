@@ -23,7 +23,7 @@ struct EntryExtremes {
 
 [[nodiscard]] std::vector<std::string> headline_of(const Counts& counts);
 /// Need the population of the result.
-void add_notes(const Counts& counts, const analysis::QuestionInput& input, result::Result& result);
+void add_notes(const Counts& counts, result::Result& result);
 void add_checks(const Counts& counts, result::Result& result);
 [[nodiscard]] result::Definitions definitions_of(const Options& options);
 

@@ -1,17 +1,24 @@
 // When each customer first bought each product, or first bought in each category.
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
+#include <span>
 #include <vector>
 
 #include "base/decimal.hpp"
+#include "daybook/purchases.hpp"
 #include "expression/aggregate/grouping.hpp"
 
 namespace pear::first {
 
-/// A customer's first order with a value of the key, and the totals of its lines with that value.
+/// A customer's first order with a value of the key.
 struct FirstBuy {
   std::uint32_t customer = 0, code = 0, order = 0;
+};
+
+/// The totals of the lines of a first order with the value, without returned ones.
+struct BoughtFirst {
   std::int64_t unit_price = 0;  ///< of all of the lines, before discounts; kEmptyUnits if they differ
   DecimalSum quantity, amount;
 
@@ -19,8 +26,27 @@ struct FirstBuy {
   [[nodiscard]] std::int64_t price_paid() const;
 };
 
-/// By customer, then in order of time; without returned lines. O(lines) on all threads. Needs amount.
-[[nodiscard]] std::vector<FirstBuy> first_buys(const daybook::Daybook& daybook,
-                                               const expression::GroupKey& key);
+/// All of them, by customer, then in order of time.
+class FirstBuys {
+ public:
+  /// O(lines) on all threads. Needs amount. The daybook and the key must outlive it.
+  FirstBuys(const daybook::Daybook& daybook, const expression::GroupKey& key);
+
+  [[nodiscard]] const std::vector<FirstBuy>& rows() const { return rows_; }
+  /// Added up from the order's lines whenever it is asked for: stored, the totals of all rows would take
+  /// several times the memory of the rows.
+  [[nodiscard]] BoughtFirst bought(const FirstBuy& row) const;
+
+ private:
+  /// Visits the rows of one of kBlocks parts of the customers.
+  template <class Visit>
+  void find(std::uint32_t block, const Visit& visit) const;
+
+  const daybook::Daybook& daybook_;
+  const expression::GroupKey& key_;
+  daybook::Purchases purchases_;
+  std::span<const std::int64_t> amounts_, quantities_, prices_;  ///< of lines
+  std::vector<FirstBuy> rows_;
+};
 
 }  // namespace pear::first

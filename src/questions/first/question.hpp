@@ -14,7 +14,7 @@ namespace pear::first {
 /// those of such lines. Amounts are exact. Customers with returns only are counted in a note. Errors: data,
 /// if a sum is out of the range of Decimal; usage, if an expression does not fit. O(lines), on all threads.
 /// Needs the columns order_date, is_return, amount and the ids of customers, orders and products.
-[[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
+[[nodiscard]] OrError<result::Result> ask(analysis::QuestionInput input, const Options& options);
 
 [[nodiscard]] analysis::Question question();
 

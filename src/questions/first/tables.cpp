@@ -42,12 +42,12 @@ struct FirstProducts {
 };
 
 FirstProducts first_products(const Counts& counts) {
-  const daybook::Purchases purchases(counts.daybook);
+  const daybook::Purchases purchases(counts.daybook());
   FirstProducts all;
   all.sizes.resize(counts.customers.size());
   all.names = analysis::parallel_texts(counts.customers.size(), [&](std::size_t row, std::string& text) {
     all.sizes[row] =
-        append_products(counts.daybook, purchases, counts.beginnings[counts.customers[row]].first, text);
+        append_products(counts.daybook(), purchases, counts.beginnings[counts.customers[row]].first, text);
   });
   return all;
 }
@@ -56,11 +56,11 @@ FirstProducts first_products(const Counts& counts) {
 
 result::Table customers_table(const Counts& counts) {
   const auto day = [&](std::uint32_t order) -> std::int64_t {
-    return order == daybook::kNoMember ? result::kEmptyCell : counts.daybook.date_of_order(order).days;
+    return order == daybook::kNoMember ? result::kEmptyCell : counts.daybook().date_of_order(order).days;
   };
   result::Table table{"", "First purchases", "One row for each customer who placed an order.", {}};
   analysis::TableBuilder builder(table, counts.customers);
-  builder.id("customer_id", "The customer.", counts.daybook.customer_ids(),
+  builder.id("customer_id", "The customer.", counts.daybook().customer_ids(),
              [](std::uint32_t customer) { return customer; });
   const auto of = [&](std::uint32_t customer) -> const FirstOrders& { return counts.beginnings[customer]; };
   builder.date("first_date", "Date of the customer's first order.",
@@ -68,7 +68,7 @@ result::Table customers_table(const Counts& counts) {
   builder.add(result::text_column(
       "first_order_id", "Id of the first order.",
       analysis::parallel_texts(counts.customers.size(), [&](std::size_t row, std::string& text) {
-        text += counts.daybook.order_ids()[of(counts.customers[row]).first];
+        text += counts.daybook().order_ids()[of(counts.customers[row]).first];
       })));
   FirstProducts products = first_products(counts);
   builder.add(result::text_column(
@@ -109,7 +109,7 @@ result::Table entry_table(const Counts& counts) {
   const auto code = [](const Entry& entry) { return entry.code; };
   builder.key(counts.options.per ? counts.options.per->name : "product_id", fmt::format("The {}.", name),
               counts.entry_key, code);
-  builder.names(counts.daybook, counts.entry_key, code);
+  builder.names(counts.daybook(), counts.entry_key, code);
   builder.count("new_customers", "New customers whose first order contains it.",
                 [](const Entry& entry) { return entry.new_customers; });
   builder.share("share", "These as a share of all new customers.", [&](const Entry& entry) {
@@ -174,40 +174,46 @@ result::Table months_table(const Counts& counts) {
   return table;
 }
 
-result::Table first_buys_table(const Counts& counts) {
-  const daybook::Daybook& daybook = counts.daybook;
-  const std::string noun = counts.entry_noun();
+result::Table first_buys_table(const std::shared_ptr<const Counts>& counts) {
+  const std::string noun = counts->entry_noun();
   result::Table table{
       noun,
       fmt::format("First purchase of each {}", noun),
       fmt::format("One row for each customer and {} that the customer bought, in order of time.", noun),
       {}};
   std::replace(table.part.begin(), table.part.end(), ' ', '-');
-  analysis::TableBuilder builder(table, counts.first_buys);
-  builder.id("customer_id", "The customer.", daybook.customer_ids(),
+  const std::size_t rows = counts->first_buys->rows().size();
+  const analysis::LazyRows lazy{
+      rows, [counts](std::size_t row) -> const FirstBuy& { return counts->first_buys->rows()[row]; }};
+  analysis::TableBuilder builder(table, lazy);
+  builder.id("customer_id", "The customer.", counts->daybook().customer_ids(),
              [](const FirstBuy& row) { return row.customer; });
   const auto code = [](const FirstBuy& row) { return row.code; };
-  const expression::Tree& per = *counts.options.per;
-  builder.key(per.name, fmt::format("What was bought: {}.", per.text), counts.entry_key, code).always_shown =
+  const expression::Tree& per = *counts->options.per;
+  builder.key(per.name, fmt::format("What was bought: {}.", per.text), counts->entry_key, code).always_shown =
       false;
-  builder.names(daybook, counts.entry_key, code);
+  builder.names(counts->daybook(), counts->entry_key, code);
   builder.date("first_date", "Date of the customer's first order with it.",
-               [&](const FirstBuy& row) { return daybook.date_of_order(row.order).days; });
-  builder.add(result::text_column(
-      "first_order_id", "Id of that order.",
-      daybook.order_ids().picked(builder.codes([](const FirstBuy& row) { return row.order; }))));
-  const daybook::Column* pieces = daybook.find(daybook::role::kQuantity);
+               [counts](const FirstBuy& row) { return counts->daybook().date_of_order(row.order).days; });
+  builder.add(result::text_column("first_order_id", "Id of that order.", TextArray()));
+  table.columns.back().values = result::computed<std::string_view>(rows, [counts](std::size_t row) {
+    return counts->daybook().order_ids()[counts->first_buys->rows()[row].order];
+  });
+  const auto bought = [counts](auto of) {
+    return [counts, of](const FirstBuy& row) { return of(counts->first_buys->bought(row)); };
+  };
+  const daybook::Column* pieces = counts->daybook().find(daybook::role::kQuantity);
   const bool has_quantity = pieces != nullptr && pieces->level == daybook::Level::line;
   builder.integer(result::Unit::number, "quantity", "Pieces of it in that order, without returned ones.",
-                  [&](const FirstBuy& row) {
-                    return has_quantity ? analysis::in_units(row.quantity) : result::kEmptyCell;
-                  });
+                  bought([has_quantity](const BoughtFirst& sum) {
+                    return has_quantity ? analysis::in_units(sum.quantity) : result::kEmptyCell;
+                  }));
   builder.money("price_paid", "Price paid per piece in that order: amount / quantity.",
-                [](const FirstBuy& row) { return row.price_paid(); });
+                bought([](const BoughtFirst& sum) { return sum.price_paid(); }));
   builder.money("unit_price", "Price per piece before discounts; empty if several lines differ.",
-                [](const FirstBuy& row) { return row.unit_price; });
+                bought([](const BoughtFirst& sum) { return sum.unit_price; }));
   builder.money("amount", "Amount of it in that order, without returned lines.",
-                [](const FirstBuy& row) { return analysis::in_units(row.amount); });
+                bought([](const BoughtFirst& sum) { return analysis::in_units(sum.amount); }));
   return table;
 }
 

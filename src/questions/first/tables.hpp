@@ -16,6 +16,6 @@ namespace pear::first {
 [[nodiscard]] result::Table months_table(const Counts& counts);
 
 /// A row for each customer and each value of --per: when it was first bought.
-[[nodiscard]] result::Table first_buys_table(const Counts& counts);
+[[nodiscard]] result::Table first_buys_table(const std::shared_ptr<const Counts>& counts);
 
 }  // namespace pear::first

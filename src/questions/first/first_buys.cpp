@@ -29,16 +29,15 @@ std::int64_t BoughtFirst::price_paid() const {
 }
 
 template <class Visit>
-void FirstBuys::find(std::uint32_t block, const Visit& visit) const {
+void FirstBuys::walk(std::uint32_t block, const Visit& visit) const {
   const auto bound = [&](std::uint32_t i) {
     return static_cast<std::uint32_t>(std::uint64_t{daybook_.customers()} * i / kBlocks);
   };
-  std::vector<std::uint32_t> last(key_.distinct + 1, daybook::kNoMember);  // who bought it, by code
+  std::vector<Seen> seen(key_.distinct + 1);  // the last customer who bought it, by code
   daybook::walk_lines(daybook_, {bound(block), bound(block + 1)}, [&](const daybook::LinePlace& place) {
     if (!purchases_.is_of_product(place.line)) return;
     const std::uint32_t code = key_.codes[place.member(key_.level)];
-    if (std::exchange(last[code], place.customer) != place.customer)
-      visit(FirstBuy{place.customer, code, place.order});
+    visit(place, code, seen[code]);
   });
 }
 
@@ -49,31 +48,39 @@ FirstBuys::FirstBuys(const daybook::Daybook& daybook, const expression::GroupKey
       amounts_(daybook.amounts()),
       quantities_(decimals(daybook, daybook::role::kQuantity)),
       prices_(decimals(daybook, daybook::role::kUnitPrice)) {
-  std::vector<std::size_t> next(kBlocks + 1);  // the first row of each block
+  std::vector<std::size_t> begins(kBlocks + 1);  // the first row of each block
   tbb::parallel_for(std::uint32_t{0}, kBlocks, [&](std::uint32_t block) {
-    std::size_t rows = 0;
-    find(block, [&](const FirstBuy&) { ++rows; });
-    next[block + 1] = rows;
+    walk(block, [&](const daybook::LinePlace& place, std::uint32_t, Seen& seen) {
+      begins[block + 1] += std::exchange(seen.customer, place.customer) == place.customer ? 0U : 1U;
+    });
   });
-  std::partial_sum(next.begin(), next.end(), next.begin());
-  rows_.resize(next.back());
+  std::partial_sum(begins.begin(), begins.end(), begins.begin());
+  rows_.resize(begins.back());
   tbb::parallel_for(std::uint32_t{0}, kBlocks, [&](std::uint32_t block) {
-    FirstBuy* row = rows_.data() + next[block];
-    find(block, [&](const FirstBuy& found) { *row++ = found; });
+    std::size_t next = begins[block];
+    walk(block, [&](const daybook::LinePlace& place, std::uint32_t code, Seen& seen) {
+      if (seen.customer != place.customer) {
+        seen = {place.customer, next};
+        rows_[next++] = {place.customer, code, place.order, place.line};
+      } else if (rows_[seen.row].order == place.order) {
+        rows_[seen.row].is_only = false;
+      }
+    });
   });
 }
 
 BoughtFirst FirstBuys::bought(const FirstBuy& row) const {
   BoughtFirst sum;
-  bool is_first = true;
   const daybook::Run lines = daybook_.lines_of(row.order);
-  daybook::LinePlace place{lines.begin, row.order, row.customer};
-  for (; place.line < lines.end; ++place.line) {
-    place.product = daybook_.parts().line_products[place.line];
-    if (key_.codes[place.member(key_.level)] != row.code || !purchases_.is_of_product(place.line)) continue;
+  daybook::LinePlace place{row.line, row.order, row.customer};
+  const std::uint32_t end = row.is_only ? row.line + 1 : lines.end;
+  for (; place.line < end; ++place.line) {
+    if (place.line != row.line) {
+      place.product = daybook_.parts().line_products[place.line];
+      if (key_.codes[place.member(key_.level)] != row.code || !purchases_.is_of_product(place.line)) continue;
+    }
     const std::int64_t price = prices_.empty() ? daybook::kEmptyUnits : prices_[place.line];
-    sum.unit_price = is_first || sum.unit_price == price ? price : daybook::kEmptyUnits;
-    is_first = false;
+    sum.unit_price = place.line == row.line || sum.unit_price == price ? price : daybook::kEmptyUnits;
     sum.amount.add(Decimal::from_units(amounts_[place.line]));
     if (!quantities_.empty() && quantities_[place.line] != daybook::kEmptyUnits)
       sum.quantity.add(Decimal::from_units(quantities_[place.line]));

@@ -15,6 +15,8 @@ namespace pear::first {
 /// A customer's first order with a value of the key.
 struct FirstBuy {
   std::uint32_t customer = 0, code = 0, order = 0;
+  std::uint32_t line = 0;  ///< the first line of the order with the value
+  bool is_only = true;     ///< of these
 };
 
 /// The totals of the lines of a first order with the value, without returned ones.
@@ -33,14 +35,18 @@ class FirstBuys {
   FirstBuys(const daybook::Daybook& daybook, const expression::GroupKey& key);
 
   [[nodiscard]] const std::vector<FirstBuy>& rows() const { return rows_; }
-  /// Added up from the order's lines whenever it is asked for: stored, the totals of all rows would take
-  /// several times the memory of the rows.
+  /// Added up from the order's lines whenever it is asked for: stored, the totals would take more memory than
+  /// the rows.
   [[nodiscard]] BoughtFirst bought(const FirstBuy& row) const;
 
  private:
-  /// Visits the rows of one of kBlocks parts of the customers.
+  struct Seen {
+    std::uint32_t customer = daybook::kNoMember;
+    std::size_t row = 0;
+  };
+  /// Visits the lines of one of kBlocks parts of the customers, with their code and what was seen of it.
   template <class Visit>
-  void find(std::uint32_t block, const Visit& visit) const;
+  void walk(std::uint32_t block, const Visit& visit) const;
 
   const daybook::Daybook& daybook_;
   const expression::GroupKey& key_;

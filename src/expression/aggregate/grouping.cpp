@@ -11,34 +11,19 @@
 #include "base/date.hpp"
 #include "base/text.hpp"
 #include "daybook/walk_lines.hpp"
+#include "expression/rows/distinct_values.hpp"
 
 namespace pear::expression {
 namespace {
 
-template <class T>
-std::vector<T> distinct_of(const std::vector<T>& values, T empty) {
-  absl::flat_hash_set<T> seen(values.begin(), values.end());
-  seen.erase(empty);
-  std::vector<T> distinct(seen.begin(), seen.end());
-  std::sort(distinct.begin(), distinct.end());
-  return distinct;
-}
-
 /// Codes by size of number.
 template <class Values, class T>
 void code_numbers(const Values& values, T empty, GroupKey& key) {
-  const std::vector<T>& array = daybook::array_of(values);
-  const std::vector<T> distinct = distinct_of(array, empty);
-  absl::flat_hash_map<T, std::uint32_t> codes;
-  for (const T value : distinct) codes.emplace(value, static_cast<std::uint32_t>(codes.size()));
-  key.distinct = static_cast<std::uint32_t>(distinct.size());
-  codes.emplace(empty, key.distinct);
-  key.codes.resize(array.size());
-  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, array.size(), 65'536), [&](const auto& run) {
-    for (std::size_t i = run.begin(); i != run.end(); ++i) key.codes[i] = codes.find(array[i])->second;
-  });
+  CodedValues<T> coded = *code_values<T>(daybook::array_of(values), empty);
+  key.distinct = static_cast<std::uint32_t>(coded.distinct.size());
+  key.codes = std::move(coded.codes);
   Values labels;
-  daybook::array_of(labels) = distinct;
+  daybook::array_of(labels) = std::move(coded.distinct);
   key.labels = std::move(labels);
 }
 

@@ -6,11 +6,13 @@
 #include <utility>
 
 #include <absl/container/flat_hash_map.h>
+#include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 
 #include "base/date.hpp"
 #include "base/text_hash.hpp"
 #include "daybook/natural_ranks.hpp"
+#include "expression/rows/distinct_values.hpp"
 
 namespace pear::expression {
 namespace {
@@ -87,74 +89,136 @@ OrError<daybook::ColumnValues> column_of_truths(const Expression& expression, co
   return tl::unexpected(std::move(checked).error());
 }
 
-/// Texts: codes by first appearance, then by natural order.
-OrError<daybook::ColumnValues> column_of_texts(const Expression& expression, const RowView& rows) {
-  daybook::TextValues column{std::vector<std::uint32_t>(rows.rows, daybook::kEmptyCode), {}};
-  absl::flat_hash_map<std::string, std::uint32_t, TextHash, std::equal_to<>> codes;
+/// Texts of some rows: codes by first appearance.
+struct TextPart {
+  std::vector<std::uint32_t> codes;  ///< by row
   TextArray texts;
-  for (std::size_t begin = 0; begin < rows.rows; begin += Expression::kBlock) {
-    const std::size_t end = std::min(rows.rows, begin + Expression::kBlock);
-    PEAR_ASSIGN(const Values values, expression.evaluate_checked(rows, begin, end));
-    for (std::size_t i = 0; i < values.size(); ++i) {
-      if (values.states[i] != ValueState::filled) continue;
-      const std::string_view text = values.texts[i];
-      auto found = codes.find(text);
-      if (found == codes.end()) {
-        found = codes.emplace(std::string(text), static_cast<std::uint32_t>(texts.size())).first;
-        texts.push_back(text);
+
+  OrError<void> evaluate(const Expression& expression, const RowView& rows, std::size_t begin,
+                         std::size_t end) {
+    absl::flat_hash_map<std::string, std::uint32_t, TextHash, std::equal_to<>> known;
+    codes.assign(end - begin, daybook::kEmptyCode);
+    for (std::size_t from = begin; from < end; from += Expression::kBlock) {
+      PEAR_ASSIGN(const Values values,
+                  expression.evaluate_checked(rows, from, std::min(end, from + Expression::kBlock)));
+      for (std::size_t i = 0; i < values.size(); ++i) {
+        if (values.states[i] != ValueState::filled) continue;
+        auto found = known.find(values.texts[i]);
+        if (found == known.end()) {
+          found = known.emplace(std::string(values.texts[i]), static_cast<std::uint32_t>(texts.size())).first;
+          texts.push_back(values.texts[i]);
+        }
+        codes[from - begin + i] = found->second;
       }
-      column.codes[begin + i] = found->second;
     }
+    return {};
   }
+};
+
+/// Parts of the rows on all threads: codes by first appearance, then by natural order. The first fault is
+/// that of the first row.
+OrError<daybook::ColumnValues> column_of_texts(const Expression& expression, const RowView& rows) {
+  constexpr std::size_t kPart = 64 * Expression::kBlock;
+  std::vector<TextPart> parts((rows.rows + kPart - 1) / kPart);
+  std::vector<OrError<void>> faults(parts.size());
+  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t i) {
+    faults[i] = parts[i].evaluate(expression, rows, i * kPart, std::min(rows.rows, (i + 1) * kPart));
+  });
+  for (const OrError<void>& fault : faults) PEAR_TRY(fault);
+  absl::flat_hash_map<std::string_view, std::uint32_t> known;
+  TextArray texts;
+  std::vector<std::vector<std::uint32_t>> codes(parts.size());  // by part, then by its own code
+  for (std::size_t i = 0; i < parts.size(); ++i)
+    for (std::size_t text = 0; text < parts[i].texts.size(); ++text) {
+      const auto [found, is_new] =
+          known.emplace(parts[i].texts[text], static_cast<std::uint32_t>(texts.size()));
+      if (is_new) texts.push_back(found->first);
+      codes[i].push_back(found->second);
+    }
   const std::vector<std::uint32_t> positions = daybook::natural_positions(texts);
   const std::vector<std::uint32_t> ranks = daybook::inverse(positions);
-  for (std::uint32_t& code : column.codes) code = code == daybook::kEmptyCode ? code : ranks[code];
-  column.dictionary = texts.picked(positions);
+  daybook::TextValues column{std::vector<std::uint32_t>(rows.rows), texts.picked(positions)};
+  tbb::parallel_for(std::size_t{0}, parts.size(), [&](std::size_t i) {
+    std::uint32_t* to = column.codes.data() + i * kPart;
+    for (const std::uint32_t code : parts[i].codes)
+      *to++ = code == daybook::kEmptyCode ? code : ranks[codes[i][code]];
+  });
   return column;
 }
 
-/// The text column that the expression depends on, if it is the only one and has fewer texts than there are
-/// rows.
-const daybook::TextValues* only_text(const Expression& expression, const RowView& rows) {
-  if (expression.columns().size() != 1) return nullptr;
-  const auto* text = std::get_if<daybook::TextValues>(rows.columns[*expression.columns().begin()].values);
-  return text != nullptr && text->dictionary.size() + 1 < rows.rows ? text : nullptr;
+/// The rows of a column as codes: positions among the distinct values, of which the last is the empty one.
+struct CodedColumn {
+  std::vector<std::uint32_t> codes;  ///< by member
+  daybook::ColumnValues values;      ///< by code
+};
+
+/// Nothing if so many values are distinct that evaluating each once would not be faster.
+template <class Values, class T>
+std::optional<CodedColumn> coded_numbers(const Values& values, T empty, std::size_t rows) {
+  const std::vector<T>& array = daybook::array_of(values);
+  auto coded = code_values<T>(array, empty, rows / 16);
+  if (!coded || coded->distinct.size() + 1 >= rows) return std::nullopt;
+  coded->distinct.push_back(empty);
+  Values each;
+  daybook::array_of(each) = std::move(coded->distinct);
+  return CodedColumn{std::move(coded->codes), std::move(each)};
 }
 
-/// Worked out once for each text, and once for none.
-OrError<daybook::ColumnValues> column_by_text(const Expression& expression, const RowView& rows,
-                                              const daybook::TextValues& text) {
-  const std::size_t position = *expression.columns().begin();
-  const ViewColumn& column = rows.columns[position];
-  const auto texts = static_cast<std::uint32_t>(text.dictionary.size());
-  daybook::TextValues each{std::vector<std::uint32_t>(texts + 1), text.dictionary};
+std::optional<CodedColumn> coded_texts(const daybook::TextValues& texts, std::size_t rows) {
+  const auto distinct = static_cast<std::uint32_t>(texts.dictionary.size());
+  if (distinct + 1 >= rows) return std::nullopt;
+  daybook::TextValues each{std::vector<std::uint32_t>(distinct + 1), texts.dictionary};
   std::iota(each.codes.begin(), each.codes.end(), 0U);
   each.codes.back() = daybook::kEmptyCode;
-  const daybook::ColumnValues each_text = std::move(each);
+  CodedColumn coded{texts.codes, std::move(each)};
+  for (std::uint32_t& code : coded.codes) code = std::min(code, distinct);  // kEmptyCode is the largest
+  return coded;
+}
+
+/// The column that the expression depends on as codes, if it is the only one and has far fewer values than
+/// there are rows.
+std::optional<CodedColumn> only_column(const Expression& expression, const RowView& rows) {
+  if (expression.columns().size() != 1) return std::nullopt;
+  const daybook::ColumnValues& values = *rows.columns[*expression.columns().begin()].values;
+  if (const auto* texts = std::get_if<daybook::TextValues>(&values)) return coded_texts(*texts, rows.rows);
+  if (const auto* decimals = std::get_if<daybook::DecimalValues>(&values))
+    return coded_numbers(*decimals, daybook::kEmptyUnits, rows.rows);
+  if (const auto* dates = std::get_if<daybook::DateValues>(&values))
+    return coded_numbers(*dates, daybook::kEmptyDays, rows.rows);
+  return std::nullopt;
+}
+
+/// Evaluated once for each value of the only column.
+OrError<daybook::ColumnValues> column_by_value(const Expression& expression, const RowView& rows,
+                                               const CodedColumn& coded) {
+  const std::size_t position = *expression.columns().begin();
+  const ViewColumn& column = rows.columns[position];
   RowView small = rows;
-  small.rows = texts + 1;
-  small.columns[position] = {column.name, &each_text, nullptr};
-  PEAR_ASSIGN(daybook::ColumnValues by_text, column_of(expression, small));
+  small.rows = std::visit([](const auto& values) { return daybook::array_of(values).size(); }, coded.values);
+  small.columns[position] = {column.name, &coded.values, nullptr};
+  PEAR_ASSIGN(daybook::ColumnValues by_value, column_of(expression, small));
+  const auto empty = static_cast<std::uint32_t>(small.rows - 1);
   std::visit(
       [&](auto& values) {
         auto& array = daybook::array_of(values);
         std::remove_reference_t<decltype(array)> spread(rows.rows);
-        for (std::size_t row = 0; row < rows.rows; ++row) {
-          const std::uint32_t member = column.member(row);
-          const std::uint32_t code = member == daybook::kNoMember ? daybook::kEmptyCode : text.codes[member];
-          spread[row] = array[code == daybook::kEmptyCode ? texts : code];
-        }
+        tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows.rows, 65'536), [&](const auto& part) {
+          for (std::size_t row = part.begin(); row != part.end(); ++row) {
+            const std::uint32_t member = column.member(row);
+            spread[row] = array[member == daybook::kNoMember ? empty : coded.codes[member]];
+          }
+        });
         array = std::move(spread);
       },
-      by_text);
-  return by_text;
+      by_value);
+  return by_value;
 }
 
 }  // namespace
 
 OrError<daybook::ColumnValues> column_of(const Expression& expression, const RowView& rows) {
-  if (const daybook::TextValues* text = only_text(expression, rows))
-    return column_by_text(expression, rows, *text);
+  if (const std::optional<CodedColumn> coded = only_column(expression, rows))
+    return column_by_value(expression, rows, *coded);
   if (expression.type() == ValueType::truth) return column_of_truths(expression, rows);
   const bool as_text = expression.type() == ValueType::text || expression.type() == ValueType::null;
   return as_text ? column_of_texts(expression, rows) : column_of_numbers(expression, rows);

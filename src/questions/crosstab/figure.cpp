@@ -62,24 +62,20 @@ class FigureMaker {
   /// The largest `most`, sorted by size unless their order is fixed.
   [[nodiscard]] Drawn drawn(bool is_down, std::size_t most) const {
     const Axis& axis = is_down ? crosstab_.down() : crosstab_.across();
-    Drawn drawn{&axis, axis.places[0].children, 0, false};
-    const auto larger = [&](std::uint32_t a, std::uint32_t b) {
-      return size_of(is_down, a) > size_of(is_down, b);
-    };
+    const std::vector<std::uint32_t>& places = axis.places[0].children;
+    std::vector<std::pair<std::int64_t, std::size_t>> by_size;  // negative, so that the largest come first
+    for (std::size_t i = 0; i < places.size(); ++i) by_size.emplace_back(-size_of(is_down, places[i]), i);
+    const bool fits = places.size() <= most;
+    const std::size_t kept = fits ? places.size() : most - 1;
+    std::partial_sort(by_size.begin(), by_size.begin() + static_cast<std::ptrdiff_t>(kept), by_size.end());
+    by_size.resize(kept);
     const Options& options = crosstab_.options();
     const bool chosen_order = is_down && (!options.sort.empty() || options.keep);
-    if (!is_ordered(axis) && !chosen_order)
-      std::stable_sort(drawn.places.begin(), drawn.places.end(), larger);
-    if (drawn.places.size() <= most) return drawn;
-    std::vector<std::uint32_t> by_size = drawn.places;
-    std::stable_sort(by_size.begin(), by_size.end(), larger);
-    by_size.resize(most - 1);
-    drawn.left_out = drawn.places.size() - by_size.size();
-    std::sort(by_size.begin(), by_size.end());
-    std::erase_if(drawn.places, [&](std::uint32_t place) {
-      return !std::binary_search(by_size.begin(), by_size.end(), place);
-    });
-    drawn.with_other = adds_up();
+    if (is_ordered(axis) || chosen_order)
+      std::sort(by_size.begin(), by_size.end(),
+                [](const auto& a, const auto& b) { return a.second < b.second; });
+    Drawn drawn{&axis, {}, places.size() - kept, !fits && adds_up()};
+    for (const auto& [size, position] : by_size) drawn.places.push_back(places[position]);
     return drawn;
   }
 

@@ -44,7 +44,7 @@ OrError<std::map<daybook::Level, expression::Expression>> by_level(const express
   std::map<daybook::Level, expression::Expression> conditions;
   for (const auto& [level, node] : nodes) {
     PEAR_ASSIGN(expression::Expression condition,
-                expression::Expression::compile(node, where.text, lines.rows_of(level)));
+                expression::Expression::compile(node, where.text, lines.schema(level)));
     conditions.emplace(level, std::move(condition));
   }
   return conditions;
@@ -110,7 +110,7 @@ OrError<std::vector<std::uint8_t>> lines_where(const expression::Tree& where,
     return tl::unexpected(Error{conditions.error().kind, "--where: " + conditions.error().message});
   LevelTruths all;
   for (const auto& [level, condition] : *conditions)
-    all[level] = expression::truths(condition, lines.rows_of(level));
+    all[level] = expression::truths(condition, lines.rows_of(level, condition.columns()));
   std::vector<std::uint8_t> chosen(lines.daybook().lines());
   daybook::for_each_customer_run(lines.daybook(),
                                  [&](daybook::CustomerRun run) { all.choose(lines.daybook(), run, chosen); });

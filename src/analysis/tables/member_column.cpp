@@ -101,7 +101,7 @@ OrError<daybook::ColumnValues> values_by_member(const std::string& option, const
   if (!expression::within(expression->grain(), expression::grain_of(level)))
     return usage_error(fmt::format("--{}: {} is not one value for each {}.", option, in_quotes(tree.text),
                                    daybook::to_text(level)));
-  auto values = expression::column_of(*expression, lines.rows_of(level));
+  auto values = expression::column_of(*expression, lines.rows_of(level, expression->columns()));
   if (!values) return in_option(option, values.error());
   return std::move(*values);
 }

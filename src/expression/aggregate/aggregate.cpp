@@ -139,11 +139,12 @@ OrError<void> Aggregate::bind_filter(const Node& node, const LineView& lines) {
   if (condition.type() != ValueType::truth)
     return usage_error(fmt::format("FILTER needs a condition (column {})", node.filter.front().at));
   filter_level_ = LineView::level_for(condition.grain());
-  filter_ = truths(condition, lines.rows_of(filter_level_));
+  const RowView& rows = lines.rows_of(filter_level_, condition.columns());
+  filter_ = truths(condition, rows);
   const auto fault = std::find(filter_.begin(), filter_.end(), Truth::fault);
   if (fault == filter_.end()) return {};
   const auto row = static_cast<std::size_t>(fault - filter_.begin());
-  auto checked = condition.evaluate_checked(lines.rows_of(filter_level_), row, row + 1);
+  auto checked = condition.evaluate_checked(rows, row, row + 1);
   return tl::unexpected(std::move(checked).error());
 }
 

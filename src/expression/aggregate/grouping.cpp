@@ -143,9 +143,12 @@ OrError<GroupKey> group_key(const Expression& expression, const LineView& lines)
   const daybook::ColumnValues& values = *column.values;
   if (const auto* text = std::get_if<daybook::TextValues>(&values)) {
     key.distinct = static_cast<std::uint32_t>(text->dictionary.size());
-    key.codes = text->codes;
-    for (std::uint32_t& code : key.codes) code = std::min(code, key.distinct);  // kEmptyCode is the largest
     key.labels = daybook::TextValues{{}, text->dictionary};
+    key.codes = column.made ? std::move(std::get<daybook::TextValues>(*column.made).codes) : text->codes;
+    tbb::parallel_for(tbb::blocked_range<std::size_t>(0, key.codes.size(), 65'536), [&](const auto& run) {
+      for (std::size_t i = run.begin(); i != run.end(); ++i)
+        key.codes[i] = std::min(key.codes[i], key.distinct);  // kEmptyCode is the largest
+    });
   } else if (const auto* decimal = std::get_if<daybook::DecimalValues>(&values)) {
     code_numbers(*decimal, daybook::kEmptyUnits, key);
   } else if (const auto* date = std::get_if<daybook::DateValues>(&values)) {

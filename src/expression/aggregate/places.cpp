@@ -90,7 +90,7 @@ OrError<WindowColumn> place_column(const daybook::Daybook& daybook,
   const daybook::Level level = LineView::level_for(result.grain);
   SortValues values;
   for (const auto& [expression, descends] : expressions)
-    PEAR_TRY(values.add(expression, lines.rows_of(level), descends));
+    PEAR_TRY(values.add(expression, lines.rows_of(level, expression.columns()), descends));
   std::vector<std::uint32_t> members = placed_members(daybook, level);
   tbb::parallel_sort(members.begin(), members.end(), [&](std::uint32_t a, std::uint32_t b) {
     const int order = values.compare(a, b, 0, values.size());

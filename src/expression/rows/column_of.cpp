@@ -146,7 +146,7 @@ OrError<daybook::ColumnValues> column_of_texts(const Expression& expression, con
   return column;
 }
 
-/// The rows of a column as codes: positions among the distinct values, of which the last is the empty one.
+/// The members of a column as codes: positions among the distinct values, of which the last is the empty one.
 struct CodedColumn {
   std::vector<std::uint32_t> codes;  ///< by member
   daybook::ColumnValues values;      ///< by code
@@ -188,26 +188,41 @@ std::optional<CodedColumn> only_column(const Expression& expression, const RowVi
   return std::nullopt;
 }
 
+/// to(row, from(row)) for all rows, on all threads.
+template <class From, class To>
+void for_rows(std::size_t rows, const From& from, const To& to) {
+  tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows, 65'536), [&](const auto& part) {
+    for (std::size_t row = part.begin(); row != part.end(); ++row) to(row, from(row));
+  });
+}
+
 /// Evaluated once for each value of the only column.
 OrError<daybook::ColumnValues> column_by_value(const Expression& expression, const RowView& rows,
-                                               const CodedColumn& coded) {
+                                               CodedColumn coded) {
   const std::size_t position = *expression.columns().begin();
   const ViewColumn& column = rows.columns[position];
   RowView small = rows;
   small.rows = std::visit([](const auto& values) { return daybook::array_of(values).size(); }, coded.values);
   small.columns[position] = {column.name, &coded.values, nullptr};
   PEAR_ASSIGN(daybook::ColumnValues by_value, column_of(expression, small));
-  const auto empty = static_cast<std::uint32_t>(small.rows - 1);
+  if (auto* texts = std::get_if<daybook::TextValues>(&by_value);
+      texts != nullptr && column.members == nullptr) {
+    // Codes become codes in place: new memory takes longer to get than to fill.
+    for_rows(
+        rows.rows, [&](std::size_t row) { return texts->codes[coded.codes[row]]; },
+        [&](std::size_t row, std::uint32_t code) { coded.codes[row] = code; });
+    texts->codes = std::move(coded.codes);
+    return by_value;
+  }
+  const auto code = [&](std::size_t row) {
+    const std::uint32_t member = column.member(row);
+    return member == daybook::kNoMember ? small.rows - 1 : coded.codes[member];
+  };
   std::visit(
       [&](auto& values) {
         auto& array = daybook::array_of(values);
         std::remove_reference_t<decltype(array)> spread(rows.rows);
-        tbb::parallel_for(tbb::blocked_range<std::size_t>(0, rows.rows, 65'536), [&](const auto& part) {
-          for (std::size_t row = part.begin(); row != part.end(); ++row) {
-            const std::uint32_t member = column.member(row);
-            spread[row] = array[member == daybook::kNoMember ? empty : coded.codes[member]];
-          }
-        });
+        for_rows(rows.rows, code, [&](std::size_t row, std::size_t at) { spread[row] = array[at]; });
         array = std::move(spread);
       },
       by_value);
@@ -217,8 +232,8 @@ OrError<daybook::ColumnValues> column_by_value(const Expression& expression, con
 }  // namespace
 
 OrError<daybook::ColumnValues> column_of(const Expression& expression, const RowView& rows) {
-  if (const std::optional<CodedColumn> coded = only_column(expression, rows))
-    return column_by_value(expression, rows, *coded);
+  if (std::optional<CodedColumn> coded = only_column(expression, rows))
+    return column_by_value(expression, rows, std::move(*coded));
   if (expression.type() == ValueType::truth) return column_of_truths(expression, rows);
   const bool as_text = expression.type() == ValueType::text || expression.type() == ValueType::null;
   return as_text ? column_of_texts(expression, rows) : column_of_numbers(expression, rows);
@@ -240,8 +255,10 @@ OrError<MemberColumn> column_of(const Expression& expression, const LineView& li
       return column;
     }
   }
-  PEAR_ASSIGN(daybook::ColumnValues values, column_of(expression, lines.rows_of(column.level)));
-  column.values = std::make_shared<const daybook::ColumnValues>(std::move(values));
+  PEAR_ASSIGN(daybook::ColumnValues values,
+              column_of(expression, lines.rows_of(column.level, expression.columns())));
+  column.made = std::make_shared<daybook::ColumnValues>(std::move(values));
+  column.values = column.made;
   return column;
 }
 

@@ -19,6 +19,7 @@ struct MemberColumn {
   ValueType type = ValueType::null;
   std::shared_ptr<const daybook::ColumnValues>
       values;  ///< borrowed from the daybook if the expression is one of its columns, unchanged
+  std::shared_ptr<daybook::ColumnValues> made;  ///< the same values if they are not borrowed, for their owner
 };
 
 /// The values of all rows; the texts of the dictionary are distinct and in natural order. On all threads.

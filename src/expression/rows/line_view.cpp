@@ -3,6 +3,8 @@
 #include <algorithm>
 #include <numeric>
 
+#include "daybook/walk_lines.hpp"
+
 namespace pear::expression {
 namespace {
 
@@ -56,36 +58,45 @@ void LineView::add(const std::string& name, daybook::Level level, const daybook:
   show(daybook::Level::product, nullptr, level == daybook::Level::product);
 }
 
-const RowView& LineView::rows_of(daybook::Level level) const {
-  prepare(level);
-  return views_.at(static_cast<std::size_t>(level));
+const RowView& LineView::rows_of(daybook::Level level, const std::set<std::size_t>& columns) const {
+  const RowView& view = schema(level);
+  for (const std::size_t column : columns) prepare(view.columns[column].members);
+  return view;
 }
 
-/// The customer and order of each row, if the level's rows need them.
-void LineView::prepare(daybook::Level level) const {
-  if (level == daybook::Level::order) {
-    std::call_once(orders_prepared_, [&] {
-      order_customers_.resize(daybook_.orders());
-      for (std::uint32_t customer = 0; customer < daybook_.customers(); ++customer) {
-        const daybook::Run orders = daybook_.orders_of(customer);
-        std::fill(order_customers_.begin() + orders.begin, order_customers_.begin() + orders.end, customer);
-      }
+const RowView& LineView::rows() const {
+  for (const ViewColumn& column : schema().columns) prepare(column.members);
+  return schema();
+}
+
+/// Fills in the order or customer of each row, if it is these that a column reads.
+void LineView::prepare(const std::vector<std::uint32_t>* members) const {
+  const auto once = [&](std::once_flag& prepared, std::vector<std::uint32_t>& of, std::uint32_t rows,
+                        const auto& fill) {
+    if (members != &of) return;
+    std::call_once(prepared, [&] {
+      of.resize(rows);
+      daybook::for_each_customer_run(daybook_, [&](daybook::CustomerRun run) {
+        for (std::uint32_t customer = run.begin; customer < run.end; ++customer) fill(customer);
+      });
     });
-  }
-  if (level == daybook::Level::line) {
-    std::call_once(lines_prepared_, [&] {
-      line_orders_.resize(daybook_.lines());
-      line_customers_.resize(daybook_.lines());
-      for (std::uint32_t customer = 0; customer < daybook_.customers(); ++customer) {
-        const daybook::Run orders = daybook_.orders_of(customer);
-        for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
-          const daybook::Run lines = daybook_.lines_of(order);
-          std::fill(line_orders_.begin() + lines.begin, line_orders_.begin() + lines.end, order);
-          std::fill(line_customers_.begin() + lines.begin, line_customers_.begin() + lines.end, customer);
-        }
-      }
-    });
-  }
+  };
+  const auto set = [](std::vector<std::uint32_t>& of, daybook::Run run, std::uint32_t member) {
+    std::fill(of.begin() + run.begin, of.begin() + run.end, member);
+  };
+  const auto for_orders = [&](std::uint32_t customer, const auto& visit) {
+    const daybook::Run orders = daybook_.orders_of(customer);
+    for (std::uint32_t order = orders.begin; order < orders.end; ++order) visit(order);
+  };
+  once(order_customers_prepared_, order_customers_, daybook_.orders(),
+       [&](std::uint32_t customer) { set(order_customers_, daybook_.orders_of(customer), customer); });
+  once(line_customers_prepared_, line_customers_, daybook_.lines(), [&](std::uint32_t customer) {
+    for_orders(customer,
+               [&](std::uint32_t order) { set(line_customers_, daybook_.lines_of(order), customer); });
+  });
+  once(line_orders_prepared_, line_orders_, daybook_.lines(), [&](std::uint32_t customer) {
+    for_orders(customer, [&](std::uint32_t order) { set(line_orders_, daybook_.lines_of(order), order); });
+  });
 }
 
 daybook::Level LineView::level_for(Grain grain) {

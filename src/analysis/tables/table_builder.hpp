@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "analysis/tables/member_column.hpp"
+#include "analysis/tables/parallel_texts.hpp"
 #include "base/decimal.hpp"
 #include "daybook/daybook.hpp"
 #include "expression/aggregate/grouping.hpp"
@@ -112,9 +113,9 @@ class TableBuilder {
   /// Not for lazy rows.
   template <class Of>
   result::TableColumn& text(std::string name, std::string description, Of of) {
-    TextArray texts;
-    for (std::size_t row = 0; row < rows_.size(); ++row) texts.push_back(of(rows_[row]));
-    return add(std::move(name), result::Unit::text, std::move(description), std::move(texts));
+    return add(
+        std::move(name), result::Unit::text, std::move(description),
+        parallel_texts(rows_.size(), [&](std::size_t row, std::string& text) { text = of(rows_[row]); }));
   }
 
   /// Ids or other texts by position; empty for kNoMember. Not for lazy rows.

@@ -240,7 +240,7 @@ OrError<daybook::ColumnValues> column_of(const Expression& expression, const Row
 }
 
 OrError<MemberColumn> column_of(const Expression& expression, const LineView& lines) {
-  MemberColumn column{LineView::level_for(expression.grain()), expression.grain(), expression.type(),
+  MemberColumn column{LineView::level_for(expression.grain()), expression.grain(), expression.type(), nullptr,
                       nullptr};
   if (expression.is_column()) {
     const ViewColumn& own = lines.schema(column.level).columns[*expression.columns().begin()];

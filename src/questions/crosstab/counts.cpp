@@ -1,6 +1,7 @@
 #include "questions/crosstab/counts.hpp"
 
 #include <algorithm>
+#include <iterator>
 #include <limits>
 #include <utility>
 
@@ -304,10 +305,12 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
   PEAR_ASSIGN(std::vector<expression::GroupKey> keys, axis_keys("down", options.down, lines));
   PEAR_ASSIGN(std::vector<expression::GroupKey> across_keys, axis_keys("across", options.across, lines));
   PEAR_ASSIGN(std::vector<expression::GroupedExpression> figures, compile_figures(options.figures, lines));
-  std::vector<expression::GroupKey> all_keys = keys;
-  all_keys.insert(all_keys.end(), across_keys.begin(), across_keys.end());
-  expression::Grouping grouping = expression::group_lines(input.daybook, all_keys);
-  all_keys.clear();
+  std::move(across_keys.begin(), across_keys.end(), std::back_inserter(keys));
+  expression::Grouping grouping = expression::group_lines(input.daybook, keys);
+  for (expression::GroupKey& key : keys) key.codes = {};  // axes only need the labels
+  const auto first_across = keys.begin() + static_cast<std::ptrdiff_t>(options.down.size());
+  across_keys.assign(std::make_move_iterator(first_across), std::make_move_iterator(keys.end()));
+  keys.erase(first_across, keys.end());
   Axis down = make_axis(column_names(options.down), std::move(keys), grouping, 0);
   Axis across =
       make_axis(column_names(options.across), std::move(across_keys), grouping, options.down.size());

@@ -4,8 +4,6 @@
 #include <limits>
 #include <numeric>
 
-#include "base/pair_key.hpp"
-
 namespace pear::crosstab {
 namespace {
 
@@ -92,6 +90,15 @@ Axis make_axis(std::vector<std::string> names, std::vector<expression::GroupKey>
 OrError<Cube> Cube::compute(const expression::Grouping& grouping, const Axis& down, const Axis& across,
                             const std::vector<expression::GroupedExpression>& figures) {
   Cube cube;
+  const auto depths_of = [](const Axis& axis) {
+    std::vector<std::uint8_t> depths;
+    for (const AxisPlace& place : axis.places) depths.push_back(static_cast<std::uint8_t>(place.depth));
+    return depths;
+  };
+  cube.down_depths_ = depths_of(down);
+  cube.across_depths_ = depths_of(across);
+  cube.depths_across_ = across.depth() + 1;
+  cube.groups_.assign(down.places.size() * across.places.size(), kNoLines);
   std::vector<expression::FigureCells> cells;
   for (const expression::GroupedExpression& figure : figures)
     cells.push_back(figure.by_cell(grouping.cell_of_line, grouping.cells));
@@ -106,16 +113,15 @@ OrError<void> Cube::add(const expression::Grouping& grouping, const Axis& down, 
                         const std::vector<expression::FigureCells>& figures,
                         std::pair<std::size_t, std::size_t> depths) {
   constexpr std::uint32_t kElsewhere = std::numeric_limits<std::uint32_t>::max();
-  const auto set = static_cast<std::uint32_t>(values_.size());
   std::vector<std::uint32_t> group_of_cell(grouping.cells, kElsewhere);
   std::uint32_t groups = 0;
   for (std::uint32_t cell = 0; cell < grouping.cells; ++cell) {
     const auto d = down.ancestor(down.leaf_of_cell[cell], depths.first);
     const auto a = across.ancestor(across.leaf_of_cell[cell], depths.second);
     if (!d || !a) continue;
-    const auto [entry, is_new] = entries_.try_emplace(pair_key(*d, *a), Entry{set, groups});
-    if (is_new) ++groups;
-    group_of_cell[cell] = entry->second.group;
+    std::uint32_t& known = group(*d, *a);
+    if (known == kNoLines) known = groups++;
+    group_of_cell[cell] = known;
   }
   // After the groups: one without lines, for the figures of empty cells, and one for lines that are in no
   // group.
@@ -133,10 +139,11 @@ OrError<void> Cube::add(const expression::Grouping& grouping, const Axis& down, 
 }
 
 CubeCell Cube::at(std::size_t figure, std::uint32_t down, std::uint32_t across) const {
-  const auto found = entries_.find(pair_key(down, across));
-  const bool has_lines = found != entries_.end();
-  const expression::Values& values = has_lines ? values_[found->second.set][figure] : values_.back()[figure];
-  const std::size_t row = has_lines ? found->second.group : values.size() - 2;
+  const std::uint32_t group = groups_[down * across_depths_.size() + across];
+  const bool has_lines = group != kNoLines;
+  const expression::Values& values =
+      values_[down_depths_[down] * depths_across_ + across_depths_[across]][figure];
+  const std::size_t row = has_lines ? group : values.size() - 2;
   if (values.states[row] != expression::ValueState::filled) return {has_lines, false, 0, {}};
   if (values.type == expression::ValueType::text) return {has_lines, true, 0, values.texts[row]};
   return {has_lines, true, values.numbers[row], {}};

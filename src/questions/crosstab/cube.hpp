@@ -7,8 +7,6 @@
 #include <utility>
 #include <vector>
 
-#include <absl/container/flat_hash_map.h>
-
 #include "base/error.hpp"
 #include "expression/aggregate/grouped.hpp"
 #include "expression/aggregate/grouping.hpp"
@@ -70,17 +68,19 @@ class Cube {
   [[nodiscard]] std::uint64_t faults() const { return faults_; }
 
  private:
+  [[nodiscard]] std::uint32_t& group(std::uint32_t down, std::uint32_t across) {
+    return groups_[down * across_depths_.size() + across];
+  }
   OrError<void> add(const expression::Grouping& grouping, const Axis& down, const Axis& across,
                     const std::vector<expression::FigureCells>& figures,
                     std::pair<std::size_t, std::size_t> depths);
 
-  struct Entry {
-    std::uint32_t set = 0;
-    std::uint32_t group = 0;
-  };
-  absl::flat_hash_map<std::uint64_t, Entry> entries_;  ///< by place down and place across
-  std::vector<std::vector<expression::Values>>
-      values_;  ///< by pair of depths, then by figure; the last but one is empty
+  static constexpr std::uint32_t kNoLines = 0xffff'ffff;
+  std::vector<std::uint8_t> down_depths_, across_depths_;  ///< by place
+  std::size_t depths_across_ = 1;                          ///< of the axis across, with that of the total
+  std::vector<std::uint32_t> groups_;  ///< by place down, then by place across; kNoLines if it has none
+  /// By pair of depths, then by figure, then by group. The last but one group has no lines.
+  std::vector<std::vector<expression::Values>> values_;
   std::uint64_t faults_ = 0;
 };
 

@@ -100,12 +100,10 @@ std::string total_word(const Axis& axis) {
   return "Total";
 }
 
-/// The labels of a row, the word for totals among them.
-std::vector<std::string> row_labels(const Axis& down, std::uint32_t row, const std::string& total) {
-  std::vector<std::string> texts = down.labels(row);
-  if (texts.size() < down.depth() && !down.places[row].is_other) texts.push_back(total);
-  texts.resize(down.depth());
-  return texts;
+/// The label of a row at a depth; the word for totals at the first depth that it does not have.
+std::string row_label(const Axis& down, std::uint32_t row, std::size_t depth, const std::string& total) {
+  if (const auto above = down.ancestor(row, depth)) return down.places[*above].label;
+  return depth == down.places[row].depth + 1 && !down.places[row].is_other ? total : "";
 }
 
 /// Next to the figure that it belongs to.
@@ -203,7 +201,7 @@ result::Table wide_table(const Crosstab& crosstab, const std::string& currency) 
   for (std::size_t i = 0; i < down.depth(); ++i) {
     result::TableColumn& column =
         builder.text(down.names[i], fmt::format("{}; {} for totals.", down.names[i], total),
-                     [&](std::uint32_t row) { return row_labels(down, row, total)[i]; });
+                     [&](std::uint32_t row) { return row_label(down, row, i + 1, total); });
     column.always_shown = true;
     column.id_of = analysis::id_of(down.keys[i].source);
   }
@@ -247,9 +245,8 @@ result::Table long_table(const Crosstab& crosstab) {
       builder
           .text(axis->names[i], axis->names[i] + ".",
                 [&](const auto& cell) {
-                  const std::vector<std::string> texts =
-                      axis->labels(axis == &down ? cell.first : cell.second);
-                  return i < texts.size() ? texts[i] : "";
+                  const auto place = axis->ancestor(axis == &down ? cell.first : cell.second, i + 1);
+                  return place ? axis->places[*place].label : "";
                 })
           .id_of = analysis::id_of(axis->keys[i].source);
   for (const ShownValue& shown : crosstab.shown())

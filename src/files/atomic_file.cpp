@@ -5,6 +5,7 @@
 #include <cstdlib>
 #include <cstring>
 #include <filesystem>
+#include <map>
 #include <mutex>
 #include <set>
 #include <thread>
@@ -69,6 +70,9 @@ AtomicFile::AtomicFile(AtomicFile&& other) noexcept
       hidden_path_(std::move(other.hidden_path_)),
       descriptor_(std::exchange(other.descriptor_, -1)),
       buffer_(std::move(other.buffer_)),
+      is_finished_(other.is_finished_),
+      size_(other.size_),
+      on_its_way_(other.on_its_way_),
       unfinished_(std::move(other.unfinished_)) {}
 
 AtomicFile& AtomicFile::operator=(AtomicFile&& other) noexcept {
@@ -78,6 +82,9 @@ AtomicFile& AtomicFile::operator=(AtomicFile&& other) noexcept {
   hidden_path_ = std::move(other.hidden_path_);
   descriptor_ = std::exchange(other.descriptor_, -1);
   buffer_ = std::move(other.buffer_);
+  is_finished_ = other.is_finished_;
+  size_ = other.size_;
+  on_its_way_ = other.on_its_way_;
   unfinished_ = std::move(other.unfinished_);
   return *this;
 }
@@ -153,34 +160,51 @@ OrError<AtomicFile> AtomicFile::create_locked(const std::string& path, const Wai
 }
 
 OrError<void> AtomicFile::write(std::string_view bytes) {
-  buffer_.append(bytes);
-  return buffer_.size() >= kBuffer ? flush() : OrError<void>{};
+  is_finished_ = false;
+  if (buffer_.size() + bytes.size() < kBuffer) {
+    buffer_.append(bytes);
+    return {};
+  }
+  PEAR_TRY(write_now(std::exchange(buffer_, {})));
+  return write_now(bytes);
 }
 
-OrError<void> AtomicFile::flush() {
-  std::string_view rest = buffer_;
-  while (!rest.empty()) {
-    const ssize_t written = ::write(descriptor_, rest.data(), rest.size());
+/// Every few MB are sent on their way to the disk at once, so that finish() has little left to wait for.
+OrError<void> AtomicFile::write_now(std::string_view bytes) {
+  while (!bytes.empty()) {
+    const ssize_t written = ::write(descriptor_, bytes.data(), bytes.size());
     if (written < 0 && errno == EINTR) continue;
     if (written < 0) return cannot_write(path_);
-    rest.remove_prefix(static_cast<std::size_t>(written));
+    bytes.remove_prefix(static_cast<std::size_t>(written));
+    size_ += written;
   }
-  buffer_.clear();
+  constexpr std::int64_t kAtOnce = 8'000'000;
+  if (size_ - on_its_way_ >= kAtOnce) {
+    sync_file_range(descriptor_, on_its_way_, size_ - on_its_way_, SYNC_FILE_RANGE_WRITE);
+    on_its_way_ = size_;
+  }
   return {};
 }
 
 OrError<void> AtomicFile::finish() {
-  PEAR_TRY(flush());
+  if (is_finished_) return {};
+  PEAR_TRY(write_now(std::exchange(buffer_, {})));
   if (fsync(descriptor_) != 0) return cannot_write(path_);
+  is_finished_ = true;
+  return {};
+}
+
+OrError<void> AtomicFile::rename() {
+  if (std::rename(hidden_path_.c_str(), path_.c_str()) != 0) return cannot_write(path_);
+  unfinished_.forget();
+  close(std::exchange(descriptor_, -1));
   return {};
 }
 
 OrError<void> AtomicFile::commit() {
   PEAR_TRY(finish());
   const auto uninterrupted = no_interruption();
-  if (std::rename(hidden_path_.c_str(), path_.c_str()) != 0) return cannot_write(path_);
-  unfinished_.forget();
-  close(std::exchange(descriptor_, -1));
+  PEAR_TRY(rename());
   sync_folder(path_);
   return {};
 }
@@ -188,7 +212,12 @@ OrError<void> AtomicFile::commit() {
 OrError<void> commit_together(std::vector<AtomicFile>& files) {
   for (AtomicFile& file : files) PEAR_TRY(file.finish());
   const auto uninterrupted = no_interruption();
-  for (AtomicFile& file : files) PEAR_TRY(file.commit());
+  std::map<std::string, std::string> by_folder;  // one path in each
+  for (AtomicFile& file : files) {
+    PEAR_TRY(file.rename());
+    by_folder.emplace(std::filesystem::path(file.path()).parent_path().string(), file.path());
+  }
+  for (const auto& [folder, path] : by_folder) sync_folder(path);
   return {};
 }
 

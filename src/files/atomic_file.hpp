@@ -2,6 +2,7 @@
 #pragma once
 
 #include <chrono>
+#include <cstdint>
 #include <functional>
 #include <string>
 #include <string_view>
@@ -34,7 +35,8 @@ class AtomicFile {
   ~AtomicFile();  ///< removes the file, unless it was committed
 
   [[nodiscard]] OrError<void> write(std::string_view bytes);
-  /// Writes everything to the disk, so that only the renaming is left.
+  /// Writes everything to the disk, so that only the renaming is left. What other code writes must be there
+  /// by then.
   [[nodiscard]] OrError<void> finish();
   /// Finishes the file, renames it, syncs the folder.
   [[nodiscard]] OrError<void> commit();
@@ -44,13 +46,18 @@ class AtomicFile {
 
  private:
   AtomicFile(std::string path, std::string hidden_path, int descriptor);
-  [[nodiscard]] OrError<void> flush();
+  friend OrError<void> commit_together(std::vector<AtomicFile>& files);
+  [[nodiscard]] OrError<void> write_now(std::string_view bytes);
+  [[nodiscard]] OrError<void> rename();
   void discard();
 
   std::string path_;
   std::string hidden_path_;
   int descriptor_ = -1;
   std::string buffer_;
+  bool is_finished_ = false;
+  std::int64_t size_ = 0,
+               on_its_way_ = 0;  ///< bytes written, and of these, those that go to the disk already
   Unfinished unfinished_;
 };
 

@@ -150,6 +150,10 @@ OrError<Answer> run_and_write(const analysis::Question& question, const RunReque
   const auto lap = [&](std::string_view what) {
     if (asking.lap) asking.lap(what);
   };
+  const auto report = [&](const std::string& stage, std::uint64_t done, std::uint64_t all) {
+    if (asking.progress) asking.progress(stage, done, all);
+  };
+  const std::string name = std::filesystem::path(asking.daybook).filename().string();
   PEAR_ASSIGN(const analysis::PreparedQuestion prepared, question.prepare(asking.values));
   PEAR_ASSIGN(const analysis::SharedOptions shared, analysis::read_shared_options(question, asking.values));
   PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(asking.daybook));
@@ -160,14 +164,14 @@ OrError<Answer> run_and_write(const analysis::Question& question, const RunReque
       {},
       file.info().provenance.currency,
       [&](const std::vector<std::string>& columns) -> OrError<daybook::Daybook> {
+        report("reading " + name, 0, 0);
         auto daybook = file.load(columns);
         lap("daybook read");
+        report(question.name, 0, 0);
         return daybook;
       }};
   PEAR_ASSIGN(source.side_tables, read_side_tables(question.options, asking.values));
-  source.progress = [&](std::uint64_t done, std::uint64_t all) {
-    if (asking.progress) asking.progress(done, all);
-  };
+  source.progress = [&](std::uint64_t done, std::uint64_t all) { report(question.name, done, all); };
   for (const storage::DaybookInfo::ColumnInfo& column : file.info().columns) {
     source.columns.push_back(column.name);
     source.levels.emplace(column.name, column.level);
@@ -176,10 +180,9 @@ OrError<Answer> run_and_write(const analysis::Question& question, const RunReque
   PEAR_ASSIGN(answer.result, pear::analysis::run_question(prepared, shared, source));
   lap("question answered");
   PEAR_TRY(require_checks(answer.result));
-  const std::string name = std::filesystem::path(asking.daybook).filename().string();
   answer.trail = {command_text(question, asking.daybook, asking.values), name, file.info().fingerprint,
                   fmt::format("{} of {}", answer.result.selection, name)};
-  PEAR_ASSIGN(answer.files, output::write_result(answer.result, answer.trail, asking.files));
+  PEAR_ASSIGN(answer.files, output::write_result(answer.result, answer.trail, asking.files, report));
   lap("files written");
   return answer;
 }

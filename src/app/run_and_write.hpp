@@ -41,7 +41,9 @@ struct RunRequest {
   std::string daybook;
   analysis::OptionValues values;
   output::FilePlan files;
-  std::function<void(std::uint64_t done, std::uint64_t all)> progress = {};  ///< of long work
+  /// The stage of the work, and how much of it is done (`all` is 0 if that is not known). From any thread,
+  /// one at a time.
+  std::function<void(const std::string& stage, std::uint64_t done, std::uint64_t all)> progress = {};
   std::function<void(std::string_view what)> lap = {};  ///< what has been done, for timing
 };
 

@@ -42,7 +42,9 @@ OrError<void> run_question(const analysis::Question& question, const Arguments& 
   asking.lap = [&](std::string_view what) { stopwatch.lap(what); };
   const auto ask_with_progress = [&]() -> OrError<app::Answer> {
     ProgressBar bar(!arguments.has("quiet"));  // gone before anything is printed
-    asking.progress = [&](std::uint64_t done, std::uint64_t all) { bar.show(done, all, question.name); };
+    asking.progress = [&](const std::string& stage, std::uint64_t done, std::uint64_t all) {
+      bar.show(done, all, stage);
+    };
     return app::run_and_write(question, asking);
   };
   PEAR_ASSIGN(const app::Answer answer, ask_with_progress());

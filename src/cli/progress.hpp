@@ -2,12 +2,16 @@
 #pragma once
 
 #include <chrono>
+#include <condition_variable>
 #include <cstdint>
+#include <mutex>
 #include <string>
+#include <thread>
 
 namespace pear::cli {
 
-/// Shown only on a terminal and only for work that takes over a second; redrawn at most ten times a second.
+/// Shown only on a terminal and only for work that takes over a second: the stage, how much of it is done if
+/// that is known, and the time left or else the time it has taken. Several threads may call show().
 class ProgressBar {
  public:
   explicit ProgressBar(bool wanted);
@@ -15,15 +19,22 @@ class ProgressBar {
   ProgressBar(const ProgressBar&) = delete;
   ProgressBar& operator=(const ProgressBar&) = delete;
 
-  /// `done` of `all` (0 if unknown), and the text next to the bar.
-  void show(std::uint64_t done, std::uint64_t all, const std::string& text);
+  /// `done` of `all` (0 if unknown) of a stage, and what to show next to it.
+  void show(std::uint64_t done, std::uint64_t all, const std::string& stage, const std::string& detail = "");
 
  private:
   using Clock = std::chrono::steady_clock;
-  bool wanted_;
-  bool drawn_ = false;
+  void draw_until_stopped();
+  void draw() const;
+
   Clock::time_point begin_ = Clock::now();
-  Clock::time_point last_ = begin_;
+  std::mutex mutex_;  ///< for all below
+  std::condition_variable stopping_;
+  bool stopped_ = false;
+  std::uint64_t done_ = 0, all_ = 0;
+  std::string stage_, detail_;
+  Clock::time_point stage_begin_ = begin_;
+  std::thread drawer_;  ///< redraws in stages that report nothing, too; none if not wanted
 };
 
 }  // namespace pear::cli

@@ -249,7 +249,7 @@ OrError<void> write_lines(const expression::RowView& view, const std::vector<std
         PEAR_TRY(target.add(values, split ? &split_value : nullptr));
       }
     }
-    bar.show(end, view.rows, counted(end, "line"));
+    bar.show(end, view.rows, "writing", counted(end, "line"));
   }
   return {};
 }

@@ -162,9 +162,11 @@ auto with_progress(const ImportTask& task, Listings& listings, Work work) {
       [&](const intake::RejectedRow& row) { return listings.add(row); },
       [&](const intake::ChangedCell& cell) { return listings.add(cell); },
       [&](const intake::ImportProgress& progress) {
-        bar.show(progress.bytes, progress.bytes_in_all,
-                 fmt::format("{}: {}, {} MB", progress.source, counted(progress.rows, "row"),
-                             progress.bytes / 1'000'000));
+        if (progress.bytes < progress.bytes_in_all)
+          bar.show(progress.bytes, progress.bytes_in_all, progress.source,
+                   fmt::format("{}, {} MB", counted(progress.rows, "row"), progress.bytes / 1'000'000));
+        else
+          bar.show(0, 0, "joining, sorting and writing");
       },
       [&](const intake::ExcludedRow& row) { return listings.add(row); }};
   return work(hooks);

@@ -48,8 +48,7 @@ OrError<void> run_inspect(const Arguments& arguments) {
   auto inspection = [&] {
     ProgressBar bar(!arguments.has("quiet"));
     return intake::inspect_sources(sources, [&](const intake::ImportProgress& progress) {
-      bar.show(progress.bytes, progress.bytes_in_all,
-               fmt::format("{}: {}", progress.source, counted(progress.rows, "row")));
+      bar.show(progress.bytes, progress.bytes_in_all, progress.source, counted(progress.rows, "row"));
     });
   }();
   PEAR_TRY(inspection);

@@ -35,7 +35,7 @@ study::StudyAnswers run_with_progress(const study::Study& study, bool show_progr
   ProgressBar bar(show_progress);  // gone before anything is said
   std::size_t done = 0;
   return study::run_study(study, [&](const study::StudyQuestion& question) {
-    bar.show(done++, study.questions.size(), question.files.stem);
+    bar.show(done++, study.questions.size(), "study", question.files.stem);
   });
 }
 

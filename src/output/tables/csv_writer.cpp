@@ -112,7 +112,8 @@ class RowsText {
 
 }  // namespace
 
-OrError<void> write_csv(const result::Table& table, files::AtomicFile& file, const CsvStyle& style) {
+OrError<void> write_csv(const result::Table& table, files::AtomicFile& file, const CsvStyle& style,
+                        const std::function<void(std::size_t rows)>& written) {
   std::vector<std::string_view> names;
   for (const result::TableColumn& column : table.columns) names.push_back(column.name);
   PEAR_TRY(file.write(std::string(csv_beginning(style)) + csv_line(names)));
@@ -120,24 +121,25 @@ OrError<void> write_csv(const result::Table& table, files::AtomicFile& file, con
   // converted.
   constexpr std::size_t kBlock = 8'192;
   constexpr std::size_t kBlocksAtOnce = 16;
-  std::size_t next = 0;
+  std::size_t next = 0, rows = 0;
   OrError<void> outcome;
-  tbb::parallel_pipeline(
-      kBlocksAtOnce,
-      tbb::make_filter<void, std::size_t>(tbb::filter_mode::serial_in_order,
-                                          [&](tbb::flow_control& control) {
-                                            if (next >= table.rows() || !outcome) control.stop();
-                                            return std::exchange(next, next + kBlock);
-                                          }) &
-          tbb::make_filter<std::size_t, std::string>(
-              tbb::filter_mode::parallel,
-              [&](std::size_t begin) {
-                return RowsText(table, style.formulas).of(begin, std::min(table.rows(), begin + kBlock));
-              }) &
-          tbb::make_filter<std::string, void>(tbb::filter_mode::serial_in_order,
-                                              [&](const std::string& text) {
-                                                if (outcome) outcome = file.write(text);
-                                              }));
+  const auto begin_next = [&](tbb::flow_control& control) {
+    if (next >= table.rows() || !outcome) control.stop();
+    return std::exchange(next, next + kBlock);
+  };
+  const auto text_of = [&](std::size_t begin) {
+    return RowsText(table, style.formulas).of(begin, std::min(table.rows(), begin + kBlock));
+  };
+  const auto write = [&](const std::string& text) {
+    if (outcome) outcome = file.write(text);
+    rows = std::min(table.rows(), rows + kBlock);
+    if (written) written(rows);
+  };
+  using tbb::filter_mode;
+  tbb::parallel_pipeline(kBlocksAtOnce,
+                         tbb::make_filter<void, std::size_t>(filter_mode::serial_in_order, begin_next) &
+                             tbb::make_filter<std::size_t, std::string>(filter_mode::parallel, text_of) &
+                             tbb::make_filter<std::string, void>(filter_mode::serial_in_order, write));
   return outcome;
 }
 

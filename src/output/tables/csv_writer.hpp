@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -36,8 +37,10 @@ void append_csv_field(std::string& line, std::string_view field);
 /// The field of a text according to the policy.
 [[nodiscard]] std::string csv_text(std::string_view text, Formulas formulas);
 
-/// The header and all rows, exact values (see cell_text).
+/// The header and all rows, exact values (see cell_text). `written` is called with the number of rows so far,
+/// from any thread, but one at a time.
 [[nodiscard]] OrError<void> write_csv(const result::Table& table, files::AtomicFile& file,
-                                      const CsvStyle& style = {});
+                                      const CsvStyle& style = {},
+                                      const std::function<void(std::size_t rows)>& written = {});
 
 }  // namespace pear::output

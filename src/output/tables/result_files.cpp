@@ -18,7 +18,7 @@ bool is_wanted(const FilePlan& plan, TableFormat format) {
 
 /// The files of the tables except the workbook, written but not yet visible.
 OrError<std::vector<files::AtomicFile>> write_tables(const result::Result& result, const Trail& trail,
-                                                     const FilePlan& plan) {
+                                                     const FilePlan& plan, const WritingProgress& progress) {
   std::vector<files::AtomicFile> files;
   const auto add = [&](const std::string& stem, const char* ending) -> OrError<files::AtomicFile*> {
     PEAR_ASSIGN(files::AtomicFile file, files::AtomicFile::create(plan.folder + "/" + stem + ending));
@@ -28,7 +28,10 @@ OrError<std::vector<files::AtomicFile>> write_tables(const result::Result& resul
   if (is_wanted(plan, TableFormat::csv)) {
     for (const result::Table& table : result.tables) {
       PEAR_ASSIGN(files::AtomicFile * file, add(file_stem(plan.stem, table.part), ".csv"));
-      PEAR_TRY(write_csv(table, *file, plan.csv));
+      const std::string what = "writing " + file_stem(plan.stem, table.part) + ".csv";
+      PEAR_TRY(write_csv(table, *file, plan.csv, [&](std::size_t rows) {
+        if (progress) progress(what, rows, table.rows());
+      }));
     }
   }
   if (is_wanted(plan, TableFormat::json)) {
@@ -65,13 +68,14 @@ void draw_figures(const result::Result& result, const FilePlan& plan, std::vecto
 }  // namespace
 
 OrError<StagedResult> StagedResult::stage(const result::Result& result, const Trail& trail,
-                                          const FilePlan& plan) {
+                                          const FilePlan& plan, const WritingProgress& progress) {
   PEAR_TRY(files::make_folder(plan.folder));
   StagedResult staged;
   staged.result_ = &result;
   staged.trail_ = trail;
   staged.plan_ = plan;
-  PEAR_ASSIGN(staged.files_, write_tables(result, trail, plan));
+  PEAR_ASSIGN(staged.files_, write_tables(result, trail, plan, progress));
+  if (progress && !plan.figures.empty()) progress("drawing figures", 0, 0);
   std::vector<std::string> pictures;
   draw_figures(result, plan, staged.files_, pictures, staged.written_);
   if (is_wanted(plan, TableFormat::xlsx)) {
@@ -94,8 +98,9 @@ OrError<WrittenFiles> StagedResult::commit() {
   return std::move(written_);
 }
 
-OrError<WrittenFiles> write_result(const result::Result& result, const Trail& trail, const FilePlan& plan) {
-  PEAR_ASSIGN(StagedResult staged, StagedResult::stage(result, trail, plan));
+OrError<WrittenFiles> write_result(const result::Result& result, const Trail& trail, const FilePlan& plan,
+                                   const WritingProgress& progress) {
+  PEAR_ASSIGN(StagedResult staged, StagedResult::stage(result, trail, plan, progress));
   return staged.commit();
 }
 

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -15,6 +16,10 @@
 namespace pear::output {
 
 enum class TableFormat : std::uint8_t { csv, json, xlsx, md };
+
+/// Called while files are written: what, and how many of how many rows (0 if that is not known).
+using WritingProgress =
+    std::function<void(const std::string& what, std::uint64_t rows, std::uint64_t of_rows)>;
 
 struct FilePlan {
   std::string folder;
@@ -43,7 +48,8 @@ class StagedResult {
   /// Creates the folder if it is missing. A workbook contains the figures that are drawn as PNG. A figure
   /// that cannot be drawn is a warning. `result` must live until commit(). Errors: io.
   [[nodiscard]] static OrError<StagedResult> stage(const result::Result& result, const Trail& trail,
-                                                   const FilePlan& plan);
+                                                   const FilePlan& plan,
+                                                   const WritingProgress& progress = {});
   /// A further file of the same set, which appears together with the others.
   void add(files::AtomicFile file) { files_.push_back(std::move(file)); }
   /// Errors: io, data (see describe_in_package).
@@ -61,7 +67,7 @@ class StagedResult {
 
 /// Stages and commits. Errors: as above.
 [[nodiscard]] OrError<WrittenFiles> write_result(const result::Result& result, const Trail& trail,
-                                                 const FilePlan& plan);
+                                                 const FilePlan& plan, const WritingProgress& progress = {});
 
 /// The part of a workbook for a result that was written like this.
 [[nodiscard]] WorkbookPart workbook_part(const result::Result& result, const Trail& trail,

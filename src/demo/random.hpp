@@ -33,4 +33,13 @@ class Random {
   std::mt19937_64 engine_;
 };
 
+/// [0, 1), always the same for a key (the finaliser of SplitMix64: Steele, Lea and Flood, Fast splittable
+/// pseudorandom number generators, OOPSLA 2014).
+inline double hashed_fraction(std::uint64_t key) {
+  key += 0x9e37'79b9'7f4a'7c15U;
+  key = (key ^ (key >> 30U)) * 0xbf58'476d'1ce4'e5b9U;
+  key = (key ^ (key >> 27U)) * 0x94d0'49bb'1331'11ebU;
+  return static_cast<double>((key ^ (key >> 31U)) >> 11U) * 0x1.0p-53;
+}
+
 }  // namespace pear::demo

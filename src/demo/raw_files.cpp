@@ -87,8 +87,8 @@ std::string customer_row(const Shop& shop, std::uint32_t customer, bool before_m
 
 std::string line_row(const Shop& shop, std::size_t order, std::uint64_t at) {
   const SaleLine& line = shop.lines[at];
-  return fmt::format("{};{};P{};{};{}\n", order_id(order), at - shop.orders[order].first_line + 1,
-                     line.product + 1, line.quantity, with_comma(line.unit_price));
+  return fmt::format("{};{};{};{};{}\n", order_id(order), at - shop.orders[order].first_line + 1,
+                     product_id(line.product, line.variant), line.quantity, with_comma(line.unit_price));
 }
 
 /// The rows of faulty orders: on impossible days, and without a customer.
@@ -168,12 +168,14 @@ OrError<void> write_orders(const Shop& shop, const Write& write) {
   return messy(shop) ? write(faulty_orders(shop)) : OrError<void>{};
 }
 
-OrError<void> write_products(const Write& write) {
+OrError<void> write_products(const Shop& shop, const Write& write) {
   std::string text = "Article;Description;Category;Cost;List price\n";
   const auto listed = assortment().first(kListedProducts);
-  for (std::size_t i = 0; i < listed.size(); ++i)
-    text += fmt::format("P{};{};{};{};{}\n", i + 1, listed[i].name, listed[i].category,
-                        with_comma(listed[i].unit_cost), with_comma(listed[i].list_price));
+  for (std::uint32_t i = 0; i < listed.size(); ++i)
+    for (std::uint32_t variant = 0; variant < shop.variants(i); ++variant)
+      text +=
+          fmt::format("{};{};{};{};{}\n", product_id(i, variant), product_name(i, variant),
+                      listed[i].category, with_comma(listed[i].unit_cost), with_comma(listed[i].list_price));
   return write(text);
 }
 

@@ -32,7 +32,7 @@ constexpr std::uint32_t kNamesake = 57;  ///< a customer with the name of anothe
 /// orders.csv: semicolons, dates as DD.MM.YYYY.
 [[nodiscard]] OrError<void> write_orders(const Shop& shop, const Write& write);
 /// products.csv: semicolons, decimal commas.
-[[nodiscard]] OrError<void> write_products(const Write& write);
+[[nodiscard]] OrError<void> write_products(const Shop& shop, const Write& write);
 /// customers.csv: semicolons, Windows-1252, a last column without name.
 [[nodiscard]] OrError<void> write_customers(const Shop& shop, const Write& write);
 /// The intake file that reads all four.

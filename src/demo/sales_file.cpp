@@ -16,13 +16,11 @@ namespace {
 std::string with_point(std::int64_t cents) { return fmt::format("{}.{:02}", cents / 100, cents % 100); }
 
 /// The columns of a product in each row: list price, cost, name, category.
-std::vector<std::string> product_endings() {
-  std::vector<std::string> endings;
-  for (const Product& product : assortment().first(kListedProducts))
-    endings.push_back(fmt::format("{},{},{},{}", with_point(product.list_price),
-                                  with_point(product.unit_cost), product.name, product.category));
-  endings.emplace_back(",,,");  // unknown for the product that is on no list
-  return endings;
+std::string product_columns(const SaleLine& line) {
+  if (line.product == kUnlisted) return ",,,";
+  const Product& product = assortment()[line.product];
+  return fmt::format("{},{},{},{}", with_point(product.list_price), with_point(product.unit_cost),
+                     product_name(line.product, line.variant), product.category);
 }
 
 }  // namespace
@@ -31,7 +29,6 @@ OrError<void> write_sales(const Shop& shop, const Write& write) {
   PEAR_TRY(write(
       "order_id,order_date,customer_id,product_id,quantity,unit_price,list_price,unit_cost,product_name,"
       "category,channel,region,customer_kind\n"));
-  const std::vector<std::string> endings = product_endings();
   std::string text;
   for (std::size_t i = 0; i < shop.orders.size(); ++i) {
     const Order& order = shop.orders[i];
@@ -43,8 +40,9 @@ OrError<void> write_sales(const Shop& shop, const Write& write) {
     text.clear();
     for (std::uint64_t at = order.first_line; at < order.first_line + order.line_count; ++at) {
       const SaleLine& line = shop.lines[at];
-      fmt::format_to(std::back_inserter(text), "{},P{},{},{},{},{}\n", beginning, line.product + 1,
-                     line.quantity, with_point(line.unit_price), endings[line.product], ending);
+      fmt::format_to(std::back_inserter(text), "{},{},{},{},{},{}\n", beginning,
+                     product_id(line.product, line.variant), line.quantity, with_point(line.unit_price),
+                     product_columns(line), ending);
     }
     PEAR_TRY(write(text));
   }

@@ -3,7 +3,10 @@
 #include <algorithm>
 #include <array>
 #include <bitset>
+#include <cmath>
 #include <numeric>
+
+#include <fmt/format.h>
 
 #include "demo/assortment.hpp"
 #include "demo/customer_kinds.hpp"
@@ -24,7 +27,10 @@ struct Plan {
 /// Simulates the three years of one customer after another.
 class ShopMaker {
  public:
-  explicit ShopMaker(const ShopOptions& options) : options_(options), random_(options.seed) {}
+  explicit ShopMaker(const ShopOptions& options)
+      : options_(options), random_(options.seed), of_variants_(options.seed + 1) {
+    shop_.products = options.products;
+  }
 
   Shop make() {
     while (shop_.lines.size() < options_.lines) live(next_customer());
@@ -130,7 +136,7 @@ class ShopMaker {
                 random_.chance(kind_->trade ? 0.5 : 0.2)};
     for (const std::uint32_t product : basket_) {
       const std::int32_t quantity = quantity_of(product);
-      shop_.lines.push_back({product, quantity, price(product, quantity)});
+      shop_.lines.push_back({product, quantity, price(product, quantity), variant_of(customer, product)});
     }
     order.line_count = static_cast<std::uint32_t>(basket_.size());
     shop_.orders.push_back(order);
@@ -144,7 +150,17 @@ class ShopMaker {
     const SaleLine& line = shop_.lines[order.first_line];
     shop_.orders.push_back(
         {order.customer, {kFirstDay.days + day}, shop_.lines.size(), 1, order.by_telephone});
-    shop_.lines.push_back({line.product, -line.quantity, line.unit_price});
+    shop_.lines.push_back({line.product, -line.quantity, line.unit_price, line.variant});
+  }
+
+  /// In half of the cases the customer's own variant. The variants have random numbers of their own, so that
+  /// the rest of the shop is the same with and without them.
+  std::uint32_t variant_of(std::uint32_t customer, std::uint32_t product) {
+    const std::uint32_t variants = shop_.variants(product);
+    if (variants == 1) return 0;
+    const double place = of_variants_.chance(0.5) ? hashed_fraction(std::uint64_t{customer} * 1'000 + product)
+                                                  : of_variants_.fraction();
+    return std::min(variants - 1, static_cast<std::uint32_t>(std::pow(variants + 1.0, place) - 1));
   }
 
   void put(std::uint32_t product) {
@@ -207,7 +223,7 @@ class ShopMaker {
   static inline const Date kFirstDay = date_of(2023, 1, 2);
 
   ShopOptions options_;
-  Random random_;
+  Random random_, of_variants_;
   Shop shop_;
   const CustomerKind* kind_ = nullptr;
   bool quiet_discount_ = false;
@@ -217,6 +233,15 @@ class ShopMaker {
 };
 
 }  // namespace
+
+std::string product_id(std::uint32_t product, std::uint32_t variant) {
+  return variant == 0 ? fmt::format("P{}", product + 1) : fmt::format("P{}-{}", product + 1, variant + 1);
+}
+
+std::string product_name(std::uint32_t product, std::uint32_t variant) {
+  const std::string_view name = assortment()[product].name;
+  return variant == 0 ? std::string(name) : fmt::format("{} no. {}", name, variant + 1);
+}
 
 Shop make_shop(const ShopOptions& options) { return ShopMaker(options).make(); }
 

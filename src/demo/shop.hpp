@@ -9,6 +9,7 @@
 
 #include "base/date.hpp"
 #include "base/error.hpp"
+#include "demo/assortment.hpp"
 
 namespace pear::demo {
 
@@ -16,12 +17,17 @@ struct ShopOptions {
   std::uint64_t lines =
       16'000;  ///< exactly this many; customers and orders grow in proportion (1,200 and 5,000 here)
   std::uint64_t seed = 1;
+  /// On the shop's list, at least kListedProducts: the products of the assortment in variants, of which the
+  /// first sell best (the n-th about 1 / n times as often), and of which a customer often buys the same
+  /// again.
+  std::uint32_t products = kListedProducts;
 };
 
 struct SaleLine {
   std::uint32_t product = 0;    ///< position in the assortment
   std::int32_t quantity = 0;    ///< negative for a return
   std::int64_t unit_price = 0;  ///< cents
+  std::uint32_t variant = 0;
 };
 
 struct Order {
@@ -42,7 +48,19 @@ struct Shop {
   std::vector<Customer> customers;
   std::vector<Order> orders;
   std::vector<SaleLine> lines;
+  std::uint32_t products = kListedProducts;
+
+  /// The number of variants of a product of the assortment.
+  [[nodiscard]] std::uint32_t variants(std::uint32_t product) const {
+    return product == kUnlisted ? 1
+                                : products / kListedProducts + (product < products % kListedProducts ? 1 : 0);
+  }
 };
+
+/// "P12"; "P12-3" for the third variant.
+[[nodiscard]] std::string product_id(std::uint32_t product, std::uint32_t variant);
+/// "Sock yarn moss", "Sock yarn moss no. 3".
+[[nodiscard]] std::string product_name(std::uint32_t product, std::uint32_t variant);
 
 /// Three years, 2023 to 2025. Planted structure:
 ///  - together: sock yarn with sock needles, dye with mordant;

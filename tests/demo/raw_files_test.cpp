@@ -20,7 +20,7 @@ class RawFiles : public testing::Test {
     write("order-lines.csv", write_order_lines);
     write("orders.csv", write_orders);
     write("customers.csv", write_customers);
-    write("products.csv", [](const Shop&, const Write& into) { return write_products(into); });
+    write("products.csv", write_products);
   }
   template <class Make>
   void write(const char* name, Make make) {

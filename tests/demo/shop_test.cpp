@@ -113,6 +113,27 @@ TEST(Shop, HasTheDocumentedSize) {
   EXPECT_EQ(products.size(), 91U) << "one of them on no list";
 }
 
+TEST(Shop, VariantsChangeNothingElse) {
+  const Shop plain = make_shop({20'000, 5});
+  const Shop shop = make_shop({20'000, 5, 1'000});
+  ASSERT_EQ(shop.lines.size(), plain.lines.size());
+  std::map<std::uint32_t, int> by_variant;
+  for (std::size_t i = 0; i < shop.lines.size(); ++i) {
+    const SaleLine& line = shop.lines[i];
+    ASSERT_EQ(line.product, plain.lines[i].product);
+    ASSERT_EQ(line.quantity, plain.lines[i].quantity);
+    ASSERT_EQ(plain.lines[i].variant, 0U);
+    ASSERT_LT(line.variant, shop.variants(line.product));
+    ++by_variant[line.variant];
+  }
+  std::uint32_t listed = 0;
+  for (std::uint32_t product = 0; product < kListedProducts; ++product) listed += shop.variants(product);
+  EXPECT_EQ(listed, 1'000U);
+  EXPECT_GT(by_variant[0], by_variant[1]);
+  EXPECT_GT(by_variant[1], by_variant[5]);
+  EXPECT_GT(by_variant[9], 0);
+}
+
 TEST_F(PlantedStructure, CompanionsAreBoughtTogether) {
   EXPECT_GT(lift(kSockYarn, kSockNeedles), 1.5);
   EXPECT_GT(lift({kFirstDye, kMordant}, kMordant), 2.0);

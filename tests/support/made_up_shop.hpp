@@ -30,7 +30,7 @@ inline void make_shop_files(const TemporaryFolder& folder, const std::string& na
   } else {
     write("order-lines.csv", [&](const demo::Write& to) { return demo::write_order_lines(shop, to); });
     write("orders.csv", [&](const demo::Write& to) { return demo::write_orders(shop, to); });
-    write("products.csv", [&](const demo::Write& to) { return demo::write_products(to); });
+    write("products.csv", [&](const demo::Write& to) { return demo::write_products(shop, to); });
     write("customers.csv", [&](const demo::Write& to) { return demo::write_customers(shop, to); });
     folder.write(name + "/shop.toml", demo::intake_file());
   }

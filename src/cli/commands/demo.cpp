@@ -44,8 +44,7 @@ std::vector<RawFile> raw_files(bool flat) {
   if (flat) return {{kSales, demo::write_sales}};
   return {{"order-lines.csv", demo::write_order_lines},
           {"orders.csv", demo::write_orders},
-          {"products.csv",
-           [](const demo::Shop&, const demo::Write& write) { return demo::write_products(write); }},
+          {"products.csv", demo::write_products},
           {"customers.csv", demo::write_customers},
           {kIntake, [](const demo::Shop&, const demo::Write& write) { return write(demo::intake_file()); }}};
 }
@@ -122,7 +121,12 @@ OrError<void> run_demo(const Arguments& arguments) {
   PEAR_ASSIGN(const std::int64_t seed,
               analysis::parse_whole("seed", arguments.value_or("seed", std::to_string(options.seed)), 0,
                                     1'000'000'000));
-  options = {static_cast<std::uint64_t>(lines), static_cast<std::uint64_t>(seed)};
+  PEAR_ASSIGN(
+      const std::int64_t products,
+      analysis::parse_whole("products", arguments.value_or("products", std::to_string(options.products)),
+                            demo::kListedProducts, 1'000'000));
+  options = {static_cast<std::uint64_t>(lines), static_cast<std::uint64_t>(seed),
+             static_cast<std::uint32_t>(products)};
   PEAR_TRY(check_folder(folder));
   PEAR_TRY(files::make_folder(folder));
 
@@ -179,20 +183,22 @@ OrError<void> run_demo(const Arguments& arguments) {
 }  // namespace
 
 Command demo_command() {
-  return {"demo",
-          "[FOLDER]",
-          1,
-          "generates a made-up shop, imports it, runs every question and writes a report",
-          "Writes the exports of Thistledown & Reel, a made-up mail-order business, into FOLDER (default: "
-          "demo-shop):\nfour files with the faults of real ones, an intake file and a study. Imports them "
-          "into a daybook, runs\nevery question, writes report and workbook, and shows what is planted next "
-          "to what was found.\nWith more than a million lines you start the study yourself.\nA folder that "
-          "contains something else is not touched.",
-          {"pear-thread demo", "pear-thread demo big-shop --lines 1000000"},
-          {{"lines", "N", "16000", "number of sales lines; customers and orders grow in proportion"},
-           {"seed", "N", "1", "another number generates another shop of the same kind"},
-           {"flat", "", "", "one clean file of sales lines instead of the four"}},
-          run_demo};
+  return {
+      "demo",
+      "[FOLDER]",
+      1,
+      "generates a made-up shop, imports it, runs every question and writes a report",
+      "Writes the exports of Thistledown & Reel, a made-up mail-order business, into FOLDER (default: "
+      "demo-shop):\nfour files with the faults of real ones, an intake file and a study. Imports them "
+      "into a daybook, runs\nevery question, writes report and workbook, and shows what is planted next "
+      "to what was found.\nWith more than a million lines you start the study yourself.\nA folder that "
+      "contains something else is not touched.",
+      {"pear-thread demo", "pear-thread demo big-shop --lines 1000000"},
+      {{"lines", "N", "16000", "number of sales lines; customers and orders grow in proportion"},
+       {"products", "N", "90", "number of products on the shop's list: more than 90 are variants of these"},
+       {"seed", "N", "1", "another number generates another shop of the same kind"},
+       {"flat", "", "", "one clean file of sales lines instead of the four"}},
+      run_demo};
 }
 
 }  // namespace pear::cli

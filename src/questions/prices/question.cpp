@@ -33,9 +33,9 @@ analysis::Question question() {
           "Compares what each customer paid for each product with what the others paid, weighted by "
           "quantity. Shows\nwhat the difference is worth, and whether others with the same volume pay as "
           "little. Returns do not count.",
-          {"pear-thread prices shop.daybook", "pear-thread prices --below 95",
+          {"pear-thread prices shop.daybook", "pear-thread prices --below 95%",
            "pear-thread prices --against list", "pear-thread prices --product P11",
-           "pear-thread prices --where \"buyer = 'trade'\" --above 100"},
+           "pear-thread prices --where \"buyer = 'trade'\" --above 100%"},
           analysis::infos(option_declarations()),
           [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
             PEAR_ASSIGN(const Options options, analysis::read_options(option_declarations(), values));

@@ -1,5 +1,9 @@
+#include <cmath>
+#include <random>
+
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
+#include <rapidcheck/gtest.h>
 
 #include "output/charts/chart.hpp"
 #include "output/charts/figure_writer.hpp"
@@ -8,7 +12,9 @@
 #include "output/tables/readable.hpp"
 #include "output/tables/result_files.hpp"
 #include "output/tables/terminal_writer.hpp"
+#include "result/cell_text.hpp"
 #include "support/drawing.hpp"
+#include "support/random_shop.hpp"
 #include "support/temporary_folder.hpp"
 
 namespace pear::test {
@@ -63,6 +69,71 @@ TEST(Population, APartIsNeverLargerThanItsWhole) {
   part.amount = Decimal::from_units(1'000'000);
   EXPECT_EQ(output::readable_population(part, whole, "EUR"),
             "2 customers, 0 orders, 0 lines, amount 100.00 EUR (90.00 EUR in all lines)");
+}
+
+/// Columns of all units, stored and computed when they are read, with empty cells and numbers of any size.
+result::Table random_table(std::size_t rows) {
+  result::Table table{"", "Random", "", {}};
+  std::mt19937_64 random(static_cast<unsigned>(pick(0, 1'000'000)));
+  const auto pick = [&](int lowest, int highest) {
+    return std::uniform_int_distribution(lowest, highest)(random);
+  };
+  const auto units = [&] {
+    const auto large = static_cast<std::int64_t>(random());
+    return pick(0, 9) == 0 ? result::kEmptyCell : large >> pick(0, 62);
+  };
+  const std::vector<std::string> texts = {"", "plain", "a,b", "\"quoted\"", "=1+1", "line\nfeed"};
+  for (const result::Unit unit : {result::Unit::count, result::Unit::days, result::Unit::date,
+                                  result::Unit::money, result::Unit::number}) {
+    std::vector<std::int64_t> values;
+    for (std::size_t row = 0; row < rows; ++row)
+      values.push_back(unit == result::Unit::date ? pick(-700'000, 2'900'000) : units());
+    table.columns.push_back(result::integer_column("stored", unit, "", values));
+    table.columns.push_back(result::lazy_column(
+        "computed", unit, "",
+        result::computed<std::int64_t>(rows, [values](std::size_t row) { return values[row]; })));
+  }
+  std::vector<double> shares;
+  TextArray names;
+  for (std::size_t row = 0; row < rows; ++row) {
+    shares.push_back(pick(0, 9) == 0 ? std::nan("") : pick(-50, 50) * std::pow(10.0, pick(-9, 3)));
+    names.push_back(texts[static_cast<std::size_t>(pick(0, 5))]);
+  }
+  table.columns.push_back(result::share_column("share", "", shares));
+  table.columns.push_back(result::probability_column("probability", "", shares));
+  table.columns.push_back(result::text_column("name", "", names));
+  const result::TableColumn by_member = table.columns.back();
+  table.columns.push_back(result::seen_from(
+      by_member, result::computed<std::uint32_t>(rows, [rows](std::size_t row) { return rows - 1 - row; })));
+  table.columns.push_back(by_member);
+  table.columns.back().values =
+      result::computed<std::string>(rows, [names](std::size_t row) { return std::string(names[row]) + ";"; });
+  return table;
+}
+
+/// Large tables are written in blocks, column by column: the same text as cell by cell.
+RC_GTEST_PROP(Csv, IsTheSameAsCellByCell, ()) {
+  const result::Table table = random_table(static_cast<std::size_t>(pick(1, 600)));
+  const output::CsvStyle style{pick(0, 1) == 1 ? output::Formulas::keep : output::Formulas::as_text};
+  std::string expected;
+  for (const result::TableColumn& column : table.columns)
+    expected += (expected.empty() ? "" : ",") + column.name;
+  expected += '\n';
+  for (std::size_t row = 0; row < table.rows(); ++row) {
+    std::vector<std::string> fields;
+    for (const result::TableColumn& column : table.columns) {
+      fields.push_back(result::cell_text(column, row));
+      if (column.unit == result::Unit::text) fields.back() = output::csv_text(fields.back(), style.formulas);
+    }
+    expected += output::csv_line({fields.begin(), fields.end()});
+  }
+  const TemporaryFolder folder;
+  files::AtomicFile file = *files::AtomicFile::create(folder / "t.csv");
+  std::size_t rows = 0;
+  RC_ASSERT(output::write_csv(table, file, style, [&](std::size_t so_far) { rows = so_far; }).has_value());
+  RC_ASSERT(file.commit().has_value());
+  RC_ASSERT(rows == table.rows());
+  RC_ASSERT(read_file(folder / "t.csv") == expected);
 }
 
 TEST(Csv, CellsAreExactAndQuotedWhereNeeded) {

@@ -232,8 +232,10 @@ OrError<daybook::ColumnValues> column_by_value(const Expression& expression, con
 }  // namespace
 
 OrError<daybook::ColumnValues> column_of(const Expression& expression, const RowView& rows) {
-  if (std::optional<CodedColumn> coded = only_column(expression, rows))
-    return column_by_value(expression, rows, std::move(*coded));
+  if (std::optional<CodedColumn> coded = only_column(expression, rows)) {
+    auto column = column_by_value(expression, rows, std::move(*coded));
+    if (column) return column;  // otherwise the fault may be that of a value that no row has
+  }
   if (expression.type() == ValueType::truth) return column_of_truths(expression, rows);
   const bool as_text = expression.type() == ValueType::text || expression.type() == ValueType::null;
   return as_text ? column_of_texts(expression, rows) : column_of_numbers(expression, rows);

@@ -30,7 +30,7 @@ analysis::Question question() {
           "Counts baskets by the set of products in them, with sales, cost and margin. For each product, "
           "compares\nwhat it earns with what the other products in its baskets earn, more or less than "
           "similar baskets do.",
-          {"pear-thread baskets shop.daybook", "pear-thread baskets --discount 10",
+          {"pear-thread baskets shop.daybook", "pear-thread baskets --discount 10%",
            "pear-thread baskets --count category", "pear-thread baskets --basket \"14 days\""},
           analysis::infos(option_declarations()),
           [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {

@@ -33,17 +33,15 @@ struct RandomRows {
       const bool empty = pick(0, 9) == 0;
       numbers.units.push_back(empty ? daybook::kEmptyUnits : 10'000 * pick(-different, different));
       dates.days.push_back(empty ? daybook::kEmptyDays : 19'000 + pick(0, different));
-      texts.codes.push_back(empty ? daybook::kEmptyCode
-                                  : static_cast<std::uint32_t>(pick(0, different - 1)));
-      members.push_back(pick(0, 9) == 0 ? daybook::kNoMember
-                                        : static_cast<std::uint32_t>(pick(0, rows - 1)));
+      texts.codes.push_back(empty ? daybook::kEmptyCode : static_cast<std::uint32_t>(pick(0, different - 1)));
+      members.push_back(pick(0, 9) == 0 ? daybook::kNoMember : static_cast<std::uint32_t>(pick(0, rows - 1)));
     }
     number = std::move(numbers), date = std::move(dates), text = std::move(texts);
     view.rows = static_cast<std::size_t>(rows);
     for (const bool of_members : {false, true})
       for (const auto& [name, values] : {std::pair("number", &number), {"date", &date}, {"text", &text}})
-        view.columns.push_back({of_members ? fmt::format("member_{}", name) : name, values,
-                                of_members ? &members : nullptr});
+        view.columns.push_back(
+            {of_members ? fmt::format("member_{}", name) : name, values, of_members ? &members : nullptr});
   }
 };
 
@@ -57,10 +55,11 @@ RC_GTEST_PROP(ColumnOf, HasTheValueOfEachRow, ()) {
   const RandomRows random(pick(1, 300));
   const std::string expression_text = *rc::gen::element<std::string>(
       "case when number = 1 then 'one' when number < 0 then 'below' end", "number * 2 + 1",
-      "number > 2 or number is null", "extract(month from date)", "date + interval '30' day", "upper(text)", "text || '!'",
-      "case when text = 't1' then member_number else number end", "member_number / 4", "upper(member_text)",
-      "coalesce(text, member_text)", "coalesce(member_date, date)", "10 / coalesce(number, 1)",
-      "10 / coalesce(member_number, 7)", "10 / coalesce(number, 0)", "case when member_number > 0 then 'more' else text end");
+      "number > 2 or number is null", "extract(month from date)", "date + interval '30' day", "upper(text)",
+      "text || '!'", "case when text = 't1' then member_number else number end", "member_number / 4",
+      "upper(member_text)", "coalesce(text, member_text)", "coalesce(member_date, date)",
+      "10 / coalesce(number, 1)", "10 / coalesce(member_number, 7)", "10 / coalesce(number, 0)",
+      "case when member_number > 0 then 'more' else text end");
   const auto expression = expression::Expression::compile(expression_text, random.view);
   RC_ASSERT(expression.has_value());
   const auto column = expression::column_of(*expression, random.view);
@@ -72,9 +71,8 @@ RC_GTEST_PROP(ColumnOf, HasTheValueOfEachRow, ()) {
   }
   std::vector<std::string> expected;
   for (std::size_t row = 0; row < values->size(); ++row)
-    expected.push_back(values->states[row] == expression::ValueState::empty
-                           ? ""
-                           : expression::value_text(*values, row));
+    expected.push_back(
+        values->states[row] == expression::ValueState::empty ? "" : expression::value_text(*values, row));
   RC_ASSERT(texts_of(*column, random.view.rows) == expected);
 }
 

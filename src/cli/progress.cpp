@@ -58,7 +58,7 @@ void ProgressBar::draw() const {
     bar = fmt::format("[{}{}] {:>3.0f}%  ", std::string(filled, '='), std::string(kWidth - filled, ' '),
                       100 * part);
     constexpr double kEnough = 0.02;  // of the stage, to estimate the rest
-    if (part >= kEnough && part < 1) time = time_text(seconds / part * (1 - part)) + " left";
+    if (part >= kEnough && part < 1) time = time_text(std::max(1.0, seconds / part * (1 - part))) + " left";
   }
   fmt::print(stderr, "\r{}{}{}, {}\x1b[K", bar, stage_, detail_.empty() ? "" : ": " + detail_, time);
   std::fflush(stderr);

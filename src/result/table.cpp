@@ -96,7 +96,10 @@ bool comes_before(const TableColumn& column, bool descends, std::size_t a, std::
   const bool a_empty = column.is_empty(a), b_empty = column.is_empty(b);
   if (a_empty || b_empty) return !a_empty && b_empty;
   if (descends) std::swap(a, b);
-  if (column.unit == Unit::text) return NaturalLess{}(column.text(a), column.text(b));
+  if (column.unit == Unit::text) {
+    const std::string first(column.text(a));  // a copy: reading b may end its view
+    return NaturalLess{}(first, column.text(b));
+  }
   return is_fraction(column.unit) ? column.fraction(a) < column.fraction(b)
                                   : column.integer(a) < column.integer(b);
 }

@@ -111,6 +111,14 @@ result::Table random_table(std::size_t rows) {
   return table;
 }
 
+TEST(Rows, SortByTextsThatAreComposedWhenTheyAreRead) {
+  result::Table table{"", "Composed", "", {}};
+  table.columns.push_back(result::text_column("reason", "", TextArray()));
+  table.columns[0].values = result::computed<std::string>(
+      4, [](std::size_t row) { return std::string("reason ") + std::to_string(row * 7 % 4); });
+  EXPECT_EQ(result::row_order(table, {{0, false}}), (std::vector<std::uint32_t>{0, 3, 2, 1}));
+}
+
 /// Large tables are written in blocks, column by column: the same text as cell by cell.
 RC_GTEST_PROP(Csv, IsTheSameAsCellByCell, ()) {
   const result::Table table = random_table(static_cast<std::size_t>(pick(1, 600)));

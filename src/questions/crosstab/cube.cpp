@@ -119,7 +119,7 @@ OrError<void> Cube::add(const expression::Grouping& grouping, const Axis& down, 
     const auto d = down.ancestor(down.leaf_of_cell[cell], depths.first);
     const auto a = across.ancestor(across.leaf_of_cell[cell], depths.second);
     if (!d || !a) continue;
-    std::uint32_t& known = group(*d, *a);
+    std::uint32_t& known = groups_[position(*d, *a)];
     if (known == kNoLines) known = groups++;
     group_of_cell[cell] = known;
   }
@@ -139,7 +139,7 @@ OrError<void> Cube::add(const expression::Grouping& grouping, const Axis& down, 
 }
 
 CubeCell Cube::at(std::size_t figure, std::uint32_t down, std::uint32_t across) const {
-  const std::uint32_t group = groups_[down * across_depths_.size() + across];
+  const std::uint32_t group = groups_[position(down, across)];
   const bool has_lines = group != kNoLines;
   const expression::Values& values =
       values_[down_depths_[down] * depths_across_ + across_depths_[across]][figure];

@@ -68,8 +68,9 @@ class Cube {
   [[nodiscard]] std::uint64_t faults() const { return faults_; }
 
  private:
-  [[nodiscard]] std::uint32_t& group(std::uint32_t down, std::uint32_t across) {
-    return groups_[down * across_depths_.size() + across];
+  /// Of a pair in groups_.
+  [[nodiscard]] std::size_t position(std::uint32_t down, std::uint32_t across) const {
+    return down * across_depths_.size() + across;
   }
   OrError<void> add(const expression::Grouping& grouping, const Axis& down, const Axis& across,
                     const std::vector<expression::FigureCells>& figures,

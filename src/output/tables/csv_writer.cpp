@@ -89,13 +89,17 @@ class RowsText {
 
   void add_text(std::string_view field) {
     if (formulas_ == Formulas::keep && is_plain(field)) {
-      std::copy(field.begin(), field.end(), room(field.size()));
-      size_ += field.size();
+      add_plain(field);
       return;
     }
-    text_.resize(size_);
-    append_csv_field(text_, csv_text(field, formulas_));
-    size_ = text_.size();
+    escaped_.clear();
+    append_csv_field(escaped_, csv_text(field, formulas_));
+    add_plain(escaped_);
+  }
+
+  void add_plain(std::string_view text) {
+    std::copy(text.begin(), text.end(), room(text.size()));
+    size_ += text.size();
   }
 
   /// A place for this many characters after the text.
@@ -108,6 +112,7 @@ class RowsText {
   Formulas formulas_;
   std::string text_;  ///< of which `size_` characters are written
   std::size_t size_ = 0;
+  std::string escaped_;
 };
 
 }  // namespace

@@ -2,6 +2,8 @@
 
 #include <utility>
 
+#include <tbb/parallel_invoke.h>
+
 namespace pear::recommender {
 namespace {
 
@@ -25,9 +27,15 @@ std::shared_ptr<const FittedParts> fit_parts(const Inputs& inputs, const mining:
                                              const Landmarks& landmarks, bool is_sample,
                                              const analysis::Progress& progress) {
   const auto fit = [&] {
-    return FittedParts{
-        fit_purchase_model(inputs.daybook, known, landmarks, inputs.groups, inputs.categories, progress),
-        Taste::fit(known, landmarks, inputs.groups)};
+    std::optional<PurchaseModel> purchases;
+    std::optional<Taste> taste;
+    tbb::parallel_invoke(
+        [&] {
+          purchases =
+              fit_purchase_model(inputs.daybook, known, landmarks, inputs.groups, inputs.categories, progress);
+        },
+        [&] { taste = Taste::fit(known, landmarks, inputs.groups); });
+    return FittedParts{std::move(*purchases), std::move(*taste)};
   };
   if (inputs.parts == nullptr || is_sample) return std::make_shared<const FittedParts>(fit());
   return inputs.parts->at(landmarks.as_of, inputs.groups, fit);
@@ -44,11 +52,7 @@ ObservedCandidates observe(const Inputs& inputs, const Landmarks& landmarks, con
                                           inputs.daybook.customers());
     if (!earlier) break;
     const mining::Histories known_then = known_by(inputs.known, day, sample);
-    const auto part = [&](std::int32_t done) {
-      return 100 * static_cast<std::uint64_t>(done) / static_cast<std::uint64_t>(days);
-    };
-    const auto parts = fit_parts(inputs, known_then, *earlier, !sample.is_all(),
-                                 analysis::part_of(progress, part(i - 1), part(i)));
+    const auto parts = fit_parts(inputs, known_then, *earlier, !sample.is_all(), progress);
     observed.add(parts->purchases, parts->taste, known_then, inputs.known,
                  kMostCandidates / static_cast<std::uint64_t>(days));
   }
@@ -64,10 +68,17 @@ OfferModel fit_offer_model(const daybook::Daybook& daybook, const mining::Histor
   constexpr std::uint32_t kMostCustomers = 50'000;  // enough for a few weights
   const CustomerSample sample = CustomerSample::of_about(kMostCustomers, daybook.customers());
   const Inputs inputs{daybook, known, first_day, groups, categories, sample.is_all() ? parts : nullptr};
-  Blend blend = Blend::fit(observe(inputs, landmarks, sample, analysis::part_of(progress, 0, 60)));
-  FittedParts own = *fit_parts(inputs, known, landmarks, false, analysis::part_of(progress, 60, 95));
-  return {std::move(own.purchases), std::move(own.taste), std::move(blend),
-          RepurchaseRates::count(known, landmarks)};
+  const auto fits = static_cast<std::uint64_t>(earlier_days(daybook.customers())) + 1;
+  analysis::ParallelProgress finished(progress, fits * kPurchaseModelParts);
+  const analysis::Progress advance = [&](std::uint64_t, std::uint64_t) { finished.advance(); };
+  // Each of them has parts that use one thread only.
+  std::optional<Blend> blend;
+  std::optional<FittedParts> own;
+  std::optional<RepurchaseRates> repurchases;
+  tbb::parallel_invoke([&] { own = *fit_parts(inputs, known, landmarks, false, advance); },
+                       [&] { blend = Blend::fit(observe(inputs, landmarks, sample, advance)); },
+                       [&] { repurchases = RepurchaseRates::count(known, landmarks); });
+  return {std::move(own->purchases), std::move(own->taste), std::move(*blend), std::move(*repurchases)};
 }
 
 }  // namespace pear::recommender

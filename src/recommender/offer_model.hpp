@@ -2,6 +2,7 @@
 #pragma once
 
 #include <memory>
+#include <mutex>
 #include <utility>
 #include <vector>
 
@@ -29,18 +30,26 @@ struct FittedParts {
 /// for the same daybook and horizon. Not for large shops, whose parts take much memory.
 class KnownParts {
  public:
-  /// Those of a day, fitted unless they are known for these groups.
+  /// Those of a day, fitted unless they are known for these groups. From any thread.
   template <class Fit>
   [[nodiscard]] std::shared_ptr<const FittedParts> at(Date day, const analysis::CustomerGroups& groups,
                                                       const Fit& fit) {
-    for (const auto& [known_day, parts] : parts_)
-      if (known_day == day && parts->purchases.groups.of_customer == groups.of_customer) return parts;
+    if (auto known = find(day, groups)) return known;
     auto parts = std::make_shared<const FittedParts>(fit());
+    const std::lock_guard lock(mutex_);
     parts_.emplace_back(day, parts);
     return parts;
   }
 
  private:
+  [[nodiscard]] std::shared_ptr<const FittedParts> find(Date day, const analysis::CustomerGroups& groups) {
+    const std::lock_guard lock(mutex_);
+    for (const auto& [known_day, parts] : parts_)
+      if (known_day == day && parts->purchases.groups.of_customer == groups.of_customer) return parts;
+    return nullptr;
+  }
+
+  std::mutex mutex_;
   std::vector<std::pair<Date, std::shared_ptr<const FittedParts>>> parts_;
 };
 

@@ -21,7 +21,7 @@ struct FoundSteps {
 /// customer buys, and where it would be too much, an uplift that is worth an offer is found with fewer
 /// customers, too.
 CustomerSample customers_for_steps(const mining::Histories& histories) {
-  constexpr std::uint64_t kEnoughCustomers = 100'000, kMostPairs = 150'000'000;
+  constexpr std::uint64_t kEnoughCustomers = 100'000, kMostPairs = 60'000'000;
   std::uint64_t pairs = 0;
   for (std::uint32_t customer = 0; customer < histories.customers(); ++customer) {
     std::uint64_t products = 0;
@@ -51,8 +51,7 @@ PurchaseModel fit_purchase_model(const daybook::Daybook& daybook, const mining::
                                  const analysis::Progress& progress) {
   std::uint64_t parts = 0;
   const auto tell = [&] {
-    constexpr std::uint64_t kParts = 6;
-    if (progress) progress(++parts, kParts);
+    if (progress) progress(++parts, kPurchaseModelParts);
   };
   const OrderRate rate_of_all = OrderRate::fit(known, landmarks, groups);
   const CategoryShares shares_of_all = CategoryShares::fit(known, groups, categories);

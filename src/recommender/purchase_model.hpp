@@ -31,6 +31,8 @@ struct PurchaseModel {
   [[nodiscard]] std::size_t products() const { return categories.of_product.size(); }
 };
 
+constexpr std::uint64_t kPurchaseModelParts = 6;  ///< of the work, for its progress
+
 /// Fits the model in this order: the order rate and shares of all purchases; the pairs that may be steps; the
 /// significant ones, compared with that baseline; the order rate and shares without triggered purchases; and
 /// the uplift of each step. `known` are the histories up to landmarks.as_of to which it is fitted. Only sales

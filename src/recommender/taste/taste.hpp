@@ -1,6 +1,11 @@
 // What kind of products customers like, and how regularly they buy them again.
 #pragma once
 
+#include <optional>
+#include <utility>
+
+#include <tbb/parallel_invoke.h>
+
 #include "mining/purchase_histories.hpp"
 #include "recommender/landmarks.hpp"
 #include "recommender/taste/item_weights.hpp"
@@ -19,8 +24,14 @@ struct Taste {
   /// Uses sales up to landmarks.as_of only.
   [[nodiscard]] static Taste fit(const mining::Histories& known, const Landmarks& landmarks,
                                  const analysis::CustomerGroups& groups) {
-    return {LatentClasses::fit(known, groups), ItemWeights::fit(known), ProductTrends::fit(known, landmarks),
-            RepeatPurchases::fit(known, landmarks.as_of.days)};
+    std::optional<LatentClasses> classes;
+    std::optional<ItemWeights> items;
+    std::optional<RepeatPurchases> repeats;
+    tbb::parallel_invoke([&] { classes = LatentClasses::fit(known, groups); },
+                         [&] { items = ItemWeights::fit(known); },
+                         [&] { repeats = RepeatPurchases::fit(known, landmarks.as_of.days); });
+    return {std::move(*classes), std::move(*items), ProductTrends::fit(known, landmarks),
+            std::move(*repeats)};
   }
 };
 

@@ -41,9 +41,14 @@ tl::unexpected<Error> unknown_option(const Command& command, const std::vector<a
                                  command.name, name, did_you_mean(name, names), command.name));
 }
 
+tl::unexpected<Error> missing_value(const Command& command, const std::string& word) {
+  return usage_error(
+      fmt::format("{} needs a value. See: pear-thread {} --help", in_quotes(word), command.name));
+}
+
 /// --option=VALUE as two words, because cxxopts searches every word that is not a value with a regular
 /// expression, whose stack grows with the word. Error: usage, for any other word that is longer than a path
-/// can be.
+/// can be, and for an option in the place of a value.
 OrError<std::vector<std::string>> separate_words(const Command& command,
                                                  const std::vector<analysis::OptionInfo>& options,
                                                  const std::vector<std::string>& words) {
@@ -53,9 +58,14 @@ OrError<std::vector<std::string>> separate_words(const Command& command,
       return !option.placeholder.empty() && word == "--" + option.name;
     });
   };
+  const auto is_option = [&](std::string_view word) {
+    return std::any_of(options.begin(), options.end(),
+                       [&](const analysis::OptionInfo& option) { return word == "--" + option.name; });
+  };
   std::vector<std::string> separate;
   bool is_value = false;
   for (const std::string& word : words) {
+    if (is_value && is_option(word)) return missing_value(command, separate.back());
     const std::size_t sign = word.find('=');
     if (!is_value && sign != std::string::npos && takes_value(word.substr(0, sign))) {
       separate.push_back(word.substr(0, sign));
@@ -122,8 +132,7 @@ OrError<Arguments> read_arguments(const Command& command, const std::vector<std:
     if (!parsed.unmatched().empty()) return unknown_option(command, options, parsed.unmatched().front());
     return collected(command, options, parsed);
   } catch (const cxxopts::exceptions::missing_argument&) {
-    return usage_error(
-        fmt::format("{} needs a value. See: pear-thread {} --help", in_quotes(words.back()), command.name));
+    return missing_value(command, words.back());
   } catch (const cxxopts::exceptions::exception& fault) {
     return usage_error(fmt::format("{}. See: pear-thread {} --help", fault.what(), command.name));
   }

@@ -167,6 +167,8 @@ TEST_F(Program, WrongUsageIsExplained) {
             "months\", not \"0\".");
   EXPECT_EQ(fault({"frequency", "--within"}),
             "2: \"--within\" needs a value. See: pear-thread frequency --help");
+  EXPECT_EQ(fault({"offers", "--test", "--out", "plan"}),
+            "2: \"--test\" needs a value. See: pear-thread offers --help");
   EXPECT_EQ(fault({"frequency", "--within", "9", "--within", "8"}), "2: --within is given twice.");
   EXPECT_EQ(
       fault({"frequency", "a.daybook", "b.daybook"}),

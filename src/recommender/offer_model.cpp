@@ -31,8 +31,8 @@ std::shared_ptr<const FittedParts> fit_parts(const Inputs& inputs, const mining:
     std::optional<Taste> taste;
     tbb::parallel_invoke(
         [&] {
-          purchases =
-              fit_purchase_model(inputs.daybook, known, landmarks, inputs.groups, inputs.categories, progress);
+          purchases = fit_purchase_model(inputs.daybook, known, landmarks, inputs.groups, inputs.categories,
+                                         progress);
         },
         [&] { taste = Taste::fit(known, landmarks, inputs.groups); });
     return FittedParts{std::move(*purchases), std::move(*taste)};

@@ -11,7 +11,7 @@
 #include <tbb/global_control.h>
 
 #include "recommender/customer_sample.hpp"
-#include "recommender/history_maker.hpp"
+#include "support/history_maker.hpp"
 
 namespace pear::test {
 namespace {

@@ -11,9 +11,9 @@
 
 #include "daybook/purchases.hpp"
 #include "daybook/walk_lines.hpp"
-#include "recommender/history_maker.hpp"
 #include "recommender/known_shop.hpp"
 #include "recommender/rates/purchase_value.hpp"
+#include "support/history_maker.hpp"
 
 namespace pear::test {
 namespace {

@@ -10,7 +10,6 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
-#include "recommender/history_maker.hpp"
 #include "recommender/known_shop.hpp"
 #include "recommender/rates/untriggered_rates.hpp"
 #include "recommender/steps/product_calendar.hpp"
@@ -20,6 +19,7 @@
 #include "statistics/quantile.hpp"
 #include "statistics/significance.hpp"
 #include "statistics/wilson_interval.hpp"
+#include "support/history_maker.hpp"
 
 namespace pear::test {
 namespace {

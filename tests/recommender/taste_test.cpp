@@ -12,10 +12,10 @@
 #include <rapidcheck/gtest.h>
 #include <tbb/global_control.h>
 
-#include "recommender/history_maker.hpp"
 #include "recommender/parallel_counting.hpp"
 #include "recommender/rates/repurchase_rates.hpp"
 #include "recommender/taste/shared_buyers.hpp"
+#include "support/history_maker.hpp"
 #include "support/random_shop.hpp"
 
 namespace pear::test {

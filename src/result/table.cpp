@@ -77,7 +77,10 @@ TableColumn lazy_share_column(std::string name, std::string description, LazyCol
 TableColumn seen_from(const TableColumn& by_member, LazyColumn<std::uint32_t> members) {
   TableColumn column = by_member;
   const auto source = std::make_shared<TableColumn>(by_member);
-  if (by_member.unit == Unit::text)
+  if (const auto* composed = std::get_if<LazyColumn<std::string>>(&source->values))
+    column.values = computed_from<std::string>(
+        std::move(members), [source, composed](std::uint32_t member) { return (*composed)[member]; });
+  else if (by_member.unit == Unit::text)
     column.values = computed_from<std::string_view>(
         std::move(members), [source](std::uint32_t member) { return source->text(member); });
   else if (is_fraction(by_member.unit))

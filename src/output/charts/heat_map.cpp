@@ -68,8 +68,9 @@ void draw_chart(const result::HeatMap& chart, const result::Table& marks, PlotAr
   for (std::size_t row = 0; row < marks.rows(); ++row) {
     const double top = area.top - layout.cell_height * static_cast<double>(row);
     const double middle = top - layout.cell_height / 2;
-    drawing.text(left - 10, middle, cut_to_width(labels.text(row), characters), Align::right, colour::kInk,
-                 layout.lettering);
+    if (row % rows_per_label(layout.cell_height) == 0)
+      drawing.text(left - 10, middle, cut_to_width(labels.text(row), characters), Align::right, colour::kInk,
+                   layout.lettering);
     for (std::size_t i = 0; i < series.size(); ++i) {
       const result::TableColumn& values = *series[i];
       const double value = mark_value(values, row);

@@ -40,11 +40,12 @@ void draw_chart(const result::IntervalChart& chart, const result::Table& marks, 
     const double middle = area.top - layout.per_row * (static_cast<double>(row) + 0.5);
     const double half = std::min(9.0, layout.thickness / 2);
     const int colour = is_noticed(chart.noticed, row) ? colour::kOchre : colour::kPine;
-    drawing.text(area.left - 12, middle, cut_to_width(labels.text(row), characters), Align::right,
-                 colour::kInk, layout.lettering);
     drawing.line({{x_of(mark_value(low, row)), middle}, {x_of(mark_value(high, row)), middle}}, colour, 3);
     const double x = x_of(mark_value(values, row));
     drawing.rectangle(x - 5, middle - half, x + 5, middle + half, colour);
+    if (!layout.has_label(row)) continue;
+    drawing.text(area.left - 12, middle, cut_to_width(labels.text(row), characters), Align::right,
+                 colour::kInk, layout.lettering);
     drawing.text(value_x, middle, readable_cell(values, row), Align::right, colour::kInk, layout.lettering);
     if (!chart.basis.empty())
       drawing.text(basis_x, middle, readable_cell(marks.column(chart.basis), row), Align::right,

@@ -55,9 +55,8 @@ void draw_chart(const result::LineChart& chart, const result::Table& marks, Plot
   const double step = area.width() / static_cast<double>(std::max<std::size_t>(1, count - 1));
   const std::vector<bool> with_label = labels_with_room(labels, chart.axis, step);
   for (std::size_t mark = 0; mark < count; ++mark) {
-    if (with_label[mark])
-      drawing.text(area.left + step * static_cast<double>(mark), area.bottom - 22, labels.text(mark),
-                   Align::center);
+    const double x = area.left + step * static_cast<double>(mark);
+    if (with_label[mark]) drawing.text(x, area.bottom - 22, axis_label(labels.text(mark), x), Align::center);
   }
   const std::vector<int> colours = series_colours(series.size(), chart.series_in_order);
   std::vector<std::pair<double, std::size_t>> ends;

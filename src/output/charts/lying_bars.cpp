@@ -122,14 +122,17 @@ void draw_stack(const LyingBars& bars, std::size_t row, const BarsLayout& layout
     }
     from += value;
   }
-  if (bars.total != nullptr)
+  if (bars.total != nullptr && layout.rows.has_label(row))
     drawing.text(layout.x(from) + 8, middle, readable_cell(*bars.total, row), Align::left, colour::kInk,
                  layout.rows.lettering);
 }
 
 void draw_group(const LyingBars& bars, std::size_t row, const BarsLayout& layout, Drawing& drawing) {
   const double thickness = layout.rows.thickness / static_cast<double>(bars.series.size());
-  const bool with_values = bars.rows() * bars.series.size() <= kMostLyingValues;
+  constexpr double kThinnest = 15;  // with a value next to it
+  const bool is_alone = bars.series.size() == 1;
+  const bool with_values = bars.rows() * bars.series.size() <= kMostLyingValues &&
+                           (is_alone ? layout.rows.has_label(row) : thickness >= kThinnest);
   double y = layout.middle(row) + layout.rows.thickness / 2;
   for (std::size_t i = 0; i < bars.series.size(); ++i, y -= thickness) {
     const double value = mark_value(*bars.series[i], row);
@@ -146,9 +149,10 @@ void draw(const LyingBars& bars, PlotArea area, Drawing& drawing) {
   const BarsLayout layout = lay_out(bars, area);
   draw_grid(bars, layout, drawing);
   for (std::size_t row = 0; row < bars.rows(); ++row) {
-    drawing.text(layout.area.left - 12, layout.middle(row),
-                 cut_to_width(bars.labels.text(row), layout.characters), Align::right, colour::kInk,
-                 layout.rows.lettering);
+    if (layout.rows.has_label(row))
+      drawing.text(layout.area.left - 12, layout.middle(row),
+                   cut_to_width(bars.labels.text(row), layout.characters), Align::right, colour::kInk,
+                   layout.rows.lettering);
     if (bars.stacked)
       draw_stack(bars, row, layout, drawing);
     else

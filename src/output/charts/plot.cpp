@@ -162,7 +162,13 @@ RowLayout layout_rows(const PlotArea& area, std::size_t rows) {
   layout.per_row = std::min(92.0, area.height() / static_cast<double>(rows));
   layout.thickness = (layout.per_row > 50 ? 0.6 : 0.74) * layout.per_row;
   layout.lettering = layout.per_row < 24 ? Lettering::small : Lettering::text;
+  layout.rows_per_label = rows_per_label(layout.per_row);
   return layout;
+}
+
+std::size_t rows_per_label(double per_row) {
+  constexpr double kLabel = 13;  // pixels of a small one
+  return static_cast<std::size_t>(std::max(1.0, std::ceil(kLabel / per_row)));
 }
 
 std::size_t label_width(const result::TableColumn& labels) {
@@ -190,6 +196,21 @@ bool is_noticed(const std::vector<std::size_t>& noticed, std::size_t mark) {
   return std::find(noticed.begin(), noticed.end(), mark) != noticed.end();
 }
 
+namespace {
+
+constexpr std::size_t kMostAlongAxis = 26;  ///< characters
+
+double half_width(std::string_view label) {
+  return Drawing::kCharacter * static_cast<double>(std::min(display_width(label), kMostAlongAxis)) / 2;
+}
+
+}  // namespace
+
+std::string axis_label(std::string_view text, double x) {
+  const double room = 2 * std::min(x, Drawing::kWidth - x) / Drawing::kCharacter;
+  return cut_to_width(text, std::min(kMostAlongAxis, static_cast<std::size_t>(std::max(1.0, room))));
+}
+
 std::vector<bool> labels_with_room(const result::TableColumn& labels, result::LabelAxis axis, double per_mark,
                                    std::optional<std::size_t> other) {
   constexpr double kGap = 14;
@@ -200,7 +221,7 @@ std::vector<bool> labels_with_room(const result::TableColumn& labels, result::La
   double free_from = -per_mark;
   for (std::size_t mark = 0; mark < shown.size(); ++mark) {
     const double middle = per_mark * static_cast<double>(mark);
-    const double half = Drawing::kCharacter * static_cast<double>(display_width(labels.text(mark))) / 2;
+    const double half = half_width(labels.text(mark));
     const bool fits = axis == result::LabelAxis::months ? *month_number(labels.text(mark)) % step == 0
                                                         : middle - half >= free_from;
     if (!fits) continue;
@@ -209,11 +230,10 @@ std::vector<bool> labels_with_room(const result::TableColumn& labels, result::La
   }
   if (axis == result::LabelAxis::months || other != shown.size() - 1 || shown.back()) return shown;
   const double begin =
-      per_mark * static_cast<double>(shown.size() - 1) -
-      Drawing::kCharacter * static_cast<double>(display_width(labels.text(shown.size() - 1))) / 2;
+      per_mark * static_cast<double>(shown.size() - 1) - half_width(labels.text(shown.size() - 1));
   for (std::size_t mark = shown.size() - 1;
        mark-- > 0;) {  // the label of the combined rest is needed: others make room
-    const double half = Drawing::kCharacter * static_cast<double>(display_width(labels.text(mark))) / 2;
+    const double half = half_width(labels.text(mark));
     if (per_mark * static_cast<double>(mark) + half + kGap < begin) break;
     shown[mark] = false;
   }

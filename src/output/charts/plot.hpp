@@ -53,7 +53,12 @@ struct RowLayout {
   double per_row = 0;
   double thickness = 0;
   Lettering lettering = Lettering::text;
+  std::size_t rows_per_label = 1;
+
+  [[nodiscard]] bool has_label(std::size_t row) const { return row % rows_per_label == 0; }
 };
+/// How many rows of this height need the room of one label.
+[[nodiscard]] std::size_t rows_per_label(double per_row);
 [[nodiscard]] RowLayout layout_rows(const PlotArea& area, std::size_t rows);
 
 /// How many characters of the labels of rows fit.
@@ -63,6 +68,9 @@ struct RowLayout {
 [[nodiscard]] std::vector<PlotArea> panel_areas(const PlotArea& area, std::size_t panels);
 
 [[nodiscard]] bool is_noticed(const std::vector<std::size_t>& noticed, std::size_t mark);
+
+/// A label below its place on an axis, cut to the room between that and the nearer edge of the figure.
+[[nodiscard]] std::string axis_label(std::string_view text, double x);
 
 /// Which labels fit along an axis of times or categories with `per_mark` pixels each. `other` is the mark
 /// that combines the rest: its label must be shown.

@@ -53,14 +53,13 @@ OrError<std::vector<std::string>> separate_words(const Command& command,
                                                  const std::vector<analysis::OptionInfo>& options,
                                                  const std::vector<std::string>& words) {
   constexpr std::size_t kLongest = 4'096;
-  const auto takes_value = [&](std::string_view word) {
-    return std::any_of(options.begin(), options.end(), [&](const analysis::OptionInfo& option) {
-      return !option.placeholder.empty() && word == "--" + option.name;
-    });
+  const auto find = [&](std::string_view word) {
+    return std::find_if(options.begin(), options.end(),
+                        [&](const analysis::OptionInfo& option) { return word == "--" + option.name; });
   };
-  const auto is_option = [&](std::string_view word) {
-    return std::any_of(options.begin(), options.end(),
-                       [&](const analysis::OptionInfo& option) { return word == "--" + option.name; });
+  const auto is_option = [&](std::string_view word) { return find(word) != options.end(); };
+  const auto takes_value = [&](std::string_view word) {
+    return is_option(word) && !find(word)->placeholder.empty();
   };
   std::vector<std::string> separate;
   bool is_value = false;

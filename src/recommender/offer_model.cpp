@@ -1,5 +1,6 @@
 #include "recommender/offer_model.hpp"
 
+#include <optional>
 #include <utility>
 
 #include <tbb/parallel_invoke.h>

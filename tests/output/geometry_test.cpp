@@ -111,29 +111,10 @@ result::Figure random_figure() {
     series.push_back(fmt::format("{} {}", word(14), i));
     figure.marks.columns.push_back(random_values(series.back(), rows));
   }
-  result::Chart chart;
-  switch (pick(0, 6)) {
-    case 0:
-      chart = result::BarChart();
-      break;
-    case 1:
-      chart = result::RankedBarChart();
-      break;
-    case 2:
-      chart = result::StackedBarChart();
-      break;
-    case 3:
-      chart = result::GroupedBarChart();
-      break;
-    case 4:
-      chart = result::LineChart();
-      break;
-    case 5:
-      chart = result::HeatMap();
-      break;
-    default:
-      chart = result::SmallMultiples();
-  }
+  static const std::vector<result::Chart> kinds = {
+      result::BarChart(),  result::RankedBarChart(), result::StackedBarChart(), result::GroupedBarChart(),
+      result::LineChart(), result::HeatMap(),        result::SmallMultiples()};
+  result::Chart chart = kinds[static_cast<std::size_t>(pick(0, static_cast<int>(kinds.size()) - 1))];
   std::visit(
       [&](auto& drawn) {
         if constexpr (requires { drawn.label; }) drawn.label = "label";

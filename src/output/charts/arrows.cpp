@@ -181,11 +181,11 @@ CaptionPlace caption_place(const Graph& graph, const Edge& edge) {
 
 void draw_box(const std::string& name, const std::string& caption, double left, double middle,
               const Boxes& boxes, Drawing& drawing) {
-  constexpr double kSmallCharacter = 8.4, kLine = 18.5;
+  constexpr double kLine = 18.5;
   drawing.rectangle(left, middle - boxes.height / 2, left + boxes.width, middle + boxes.height / 2,
                     colour::kMist);
   const bool small = boxes.width < 260;
-  const double character = small ? kSmallCharacter : Drawing::kCharacter;
+  const double character = small ? Drawing::kSmallCharacter : Drawing::kCharacter;
   const auto width = static_cast<std::size_t>((boxes.width - 16) / character);
   const std::size_t room = static_cast<std::size_t>(boxes.height / kLine) - (caption.empty() ? 0 : 1);
   std::vector<std::string> lines = in_two_lines(name, width);

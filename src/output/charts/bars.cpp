@@ -20,7 +20,7 @@ int bar_colour(const result::BarChart& chart, std::size_t bar, std::size_t bars,
 
 /// The size in which all values fit above their bars; none if they do not fit, or are too many to read.
 std::optional<Lettering> lettering_of_values(const result::TableColumn& values, double per_bar) {
-  constexpr double kSmallCharacter = 8.4, kGap = 4;
+  constexpr double kGap = 4;
   if (values.size() > kMostValuesOnBars) return std::nullopt;
   std::size_t widest = 0;
   for (std::size_t bar = 0; bar < values.size(); ++bar)
@@ -29,7 +29,7 @@ std::optional<Lettering> lettering_of_values(const result::TableColumn& values, 
     return character * static_cast<double>(widest) + kGap <= per_bar;
   };
   if (fits(Drawing::kCharacter)) return Lettering::text;
-  return fits(kSmallCharacter) ? std::optional(Lettering::small) : std::nullopt;
+  return fits(Drawing::kSmallCharacter) ? std::optional(Lettering::small) : std::nullopt;
 }
 
 }  // namespace

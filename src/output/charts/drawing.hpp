@@ -40,7 +40,8 @@ class Drawing {
  public:
   static constexpr int kWidth = 1280;
   static constexpr int kHeight = 800;
-  static constexpr double kCharacter = 10.5;  ///< about the width of one letter of a text
+  static constexpr double kCharacter = 10.5;      ///< about the width of one letter of a text
+  static constexpr double kSmallCharacter = 8.4;  ///< of a small one
 
   void rectangle(double left, double bottom, double right, double top, int colour);
   /// Filled and transparent, below everything else.

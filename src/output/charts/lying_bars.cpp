@@ -130,9 +130,8 @@ void draw_stack(const LyingBars& bars, std::size_t row, const BarsLayout& layout
 void draw_group(const LyingBars& bars, std::size_t row, const BarsLayout& layout, Drawing& drawing) {
   const double thickness = layout.rows.thickness / static_cast<double>(bars.series.size());
   constexpr double kThinnest = 15;  // with a value next to it
-  const bool is_alone = bars.series.size() == 1;
   const bool with_values = bars.rows() * bars.series.size() <= kMostLyingValues &&
-                           (is_alone ? layout.rows.has_label(row) : thickness >= kThinnest);
+                           (bars.series.size() == 1 || thickness >= kThinnest);
   double y = layout.middle(row) + layout.rows.thickness / 2;
   for (std::size_t i = 0; i < bars.series.size(); ++i, y -= thickness) {
     const double value = mark_value(*bars.series[i], row);

@@ -8,15 +8,13 @@
 namespace pear::output {
 namespace {
 
-constexpr double kSmallCharacter = 8.4;  ///< about the width of one small letter
-
 std::size_t characters_in(double width) {
-  return std::max<std::size_t>(1, static_cast<std::size_t>(width / kSmallCharacter));
+  return std::max<std::size_t>(1, static_cast<std::size_t>(width / Drawing::kSmallCharacter));
 }
 
 /// Months that begin a year, as many as fit.
 void draw_years(const result::TableColumn& labels, PlotArea panel, double per_mark, Drawing& drawing) {
-  constexpr double kRoom = 8.5 * kSmallCharacter;  // "2024-01"
+  constexpr double kRoom = 8.5 * Drawing::kSmallCharacter;  // "2024-01"
   double last = -kRoom;
   for (std::size_t mark = 0; mark < labels.size(); ++mark) {
     const double middle = panel.left + per_mark * (static_cast<double>(mark) + 0.5);
@@ -34,7 +32,7 @@ void draw_ends(const result::TableColumn& labels, PlotArea panel, Drawing& drawi
                  colour::kSlate, Lettering::small);
   };
   if (labels.size() == 1) return draw(0, (panel.left + panel.right) / 2, panel.width(), Align::center);
-  const double half = (panel.width() - 2 * kSmallCharacter) / 2;
+  const double half = (panel.width() - 2 * Drawing::kSmallCharacter) / 2;
   draw(0, panel.left, half, Align::left);
   draw(labels.size() - 1, panel.right, half, Align::right);
 }

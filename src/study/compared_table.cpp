@@ -112,12 +112,12 @@ std::vector<std::string> changes_headline(const std::vector<ComparedTable>& all,
     for (std::size_t i = 0; i < 4; ++i) counts[i] += each.count(static_cast<Change>(i));
   }
   if (changed == 0)
-    return {fmt::format("Nothing has changed since {}: {} are the same in every row.", folder,
-                        counted(all.size(), "table"))};
+    return {fmt::format("Nothing has changed since {}: {} {} the same in every row.", folder,
+                        counted(all.size(), "table"), all.size() == 1 ? "is" : "are")};
   std::vector<std::string> headline = {
-      fmt::format("{} of {} changed since {}: {} are new, {} gone, {} risen, {} fallen.", changed,
+      fmt::format("{} of {} changed since {}: {} {} new, {} gone, {} risen, {} fallen.", changed,
                   counted(all.size(), "table"), folder, counted(counts[0], "row"),
-                  with_thousands(static_cast<std::int64_t>(counts[1])),
+                  counts[0] == 1 ? "is" : "are", with_thousands(static_cast<std::int64_t>(counts[1])),
                   with_thousands(static_cast<std::int64_t>(counts[2])),
                   with_thousands(static_cast<std::int64_t>(counts[3])))};
   // of money if there is any, and only one of each question

@@ -20,7 +20,8 @@ inline constexpr std::string_view kChanges[] = {"new", "gone", "risen", "fallen"
 struct ChangedRow {
   std::vector<std::string> key;
   Change change = Change::fresh;
-  double before = std::numeric_limits<double>::quiet_NaN(), now = before;
+  double before = std::numeric_limits<double>::quiet_NaN();
+  double now = std::numeric_limits<double>::quiet_NaN();
   [[nodiscard]] double difference() const {
     return (std::isnan(now) ? 0 : now) - (std::isnan(before) ? 0 : before);
   }

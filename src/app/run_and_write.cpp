@@ -47,8 +47,12 @@ OrError<std::vector<output::TableFormat>> table_formats(const std::string& text)
 
 /// A value as a shell reads it.
 std::string shell_word(const std::string& value) {
-  const bool plain = value.find_first_of(" \t'\"()<>*$&|;\\?") == std::string::npos && !value.empty();
-  if (plain) return value;
+  constexpr std::string_view kPlain =
+      "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789_-+./:,=@%";
+  const auto is_plain = [&](char c) {
+    return static_cast<unsigned char>(c) >= 0x80 || kPlain.find(c) != std::string_view::npos;
+  };
+  if (!value.empty() && std::all_of(value.begin(), value.end(), is_plain)) return value;
   std::string quoted = "\"";
   for (const char c : value) {
     if (c == '"' || c == '\\' || c == '$' || c == '`') quoted += '\\';

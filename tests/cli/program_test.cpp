@@ -173,7 +173,7 @@ TEST_F(Program, WrongUsageIsExplained) {
   EXPECT_EQ(
       fault({"frequency", "a.daybook", "b.daybook"}),
       "2: frequency does not understand \"b.daybook\". Usage: pear-thread frequency [DAYBOOK] [OPTIONS]");
-  EXPECT_EQ(fault({"first", "--figure", "pdf"}), "2: --figure takes svg or png or none, not \"pdf\".");
+  EXPECT_EQ(fault({"first", "--figure", "pdf"}), "2: --figure takes svg, png or none, not \"pdf\".");
   EXPECT_EQ(fault({"first", "--name", "a/b"}),
             "2: --name needs the name of a file without a folder, not \"a/b\".");
   EXPECT_EQ(fault({"first", "--threads", "0"}),

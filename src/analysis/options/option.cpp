@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <charconv>
+#include <span>
 
 #include <fmt/format.h>
 
@@ -23,9 +24,11 @@ OrError<std::int64_t> parse_whole(std::string_view option, std::string_view text
 OrError<std::size_t> parse_word(std::string_view option, std::string_view text,
                                 const std::vector<std::string>& words) {
   const auto found = std::find(words.begin(), words.end(), text);
-  if (found == words.end())
-    return usage_error(fmt::format("--{} takes {}, not {}.{}", option, join(words, " or "), in_quotes(text),
-                                   did_you_mean(text, words)));
+  if (found == words.end()) {
+    const std::string all_but_last = join(std::span(words).first(words.size() - 1), ", ");
+    return usage_error(fmt::format("--{} takes {} or {}, not {}.{}", option, all_but_last, words.back(),
+                                   in_quotes(text), did_you_mean(text, words)));
+  }
   return static_cast<std::size_t>(found - words.begin());
 }
 

@@ -25,8 +25,10 @@ bool is_grouped(std::string_view text, char separator) {
   return true;
 }
 
+/// Of a point and a comma, the last separates decimals; of several points or commas, none does.
 double rough_value(std::string_view text, const NumberShape& shape) {
-  const char decimal = shape.comma_is_decimal || (shape.has_comma && !shape.has_point) ? ',' : '.';
+  const char last = shape.has_comma && (!shape.has_point || shape.comma_is_decimal) ? ',' : '.';
+  const char decimal = std::count(text.begin(), text.end(), last) == 1 ? last : 'x';
   double value = 0, scale = 0;
   for (const char c : text) {
     if (is_digit(c)) {

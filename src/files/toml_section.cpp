@@ -9,6 +9,16 @@
 
 namespace pear::files {
 
+namespace {
+
+/// "lines.from" for "[lines.from]" and "[[lines.from]]".
+std::string without_brackets(std::string_view name) {
+  name.remove_prefix(std::min(name.find_first_not_of('['), name.size()));
+  return std::string(name.substr(0, name.find(']')));
+}
+
+}  // namespace
+
 OrError<toml::table> parse_toml(std::string_view text, const std::string& path) {
   try {
     return toml::parse(text);
@@ -116,7 +126,7 @@ void TomlSection::within(std::string_view key, const std::function<void(TomlSect
     settle(section.finish());
   };
   const std::string full =
-      name_.empty() ? std::string(key) : fmt::format("{}.{}", name_.substr(1, name_.size() - 2), key);
+      name_.empty() ? std::string(key) : fmt::format("{}.{}", without_brackets(name_), key);
   if (const auto* table = node->as_table()) return read(*table, fmt::format("[{}]", full));
   const auto* list = node->as_array();
   if (list == nullptr || !list->is_homogeneous<toml::table>())

@@ -31,8 +31,8 @@ std::uint64_t fill_texts(daybook::TextValues& ours, const daybook::TextValues& t
     known.emplace(ours.dictionary[code], code);
   const auto own_code = [&](std::uint32_t code) {
     if (code == daybook::kEmptyCode) return code;
-    const auto [found, is_new] =
-        known.try_emplace(std::string(theirs.dictionary[code]), static_cast<std::uint32_t>(known.size()));
+    const auto [found, is_new] = known.try_emplace(std::string(theirs.dictionary[code]),
+                                                   static_cast<std::uint32_t>(ours.dictionary.size()));
     if (is_new) ours.dictionary.push_back(theirs.dictionary[code]);
     return found->second;
   };

@@ -1,6 +1,8 @@
 // Spreadsheets of several writers. The files in spreadsheets/ contain the same cells: office.* was written by
 // an office suite, the others by a library, cells.xlsx with shared texts and stream.xlsx with texts in their
 // cells.
+#include <algorithm>
+
 #include <absl/strings/str_replace.h>
 #include <fmt/format.h>
 #include <gtest/gtest.h>
@@ -158,6 +160,12 @@ TEST(CellValues, FormatsAreDatesTimesOrNumbers) {
   const std::pair<const char*, CellFormat> codes[] = {{"dd/mm/yyyy", CellFormat::date},
                                                       {"[$-409]d-mmm-yy;@", CellFormat::date},
                                                       {"mmm yyyy", CellFormat::date},
+                                                      {"mmmm", CellFormat::date},
+                                                      {"mm:ss", CellFormat::time},
+                                                      {"[Blue]0", CellFormat::number},
+                                                      {"0\\d", CellFormat::number},
+                                                      {"0_d", CellFormat::number},
+                                                      {"0;d", CellFormat::number},
                                                       {"yyyy-mm-dd hh:mm", CellFormat::date},
                                                       {"hh:mm:ss", CellFormat::time},
                                                       {"[h]:mm", CellFormat::time},
@@ -167,9 +175,19 @@ TEST(CellValues, FormatsAreDatesTimesOrNumbers) {
                                                       {"0 \"days\"", CellFormat::number},
                                                       {"#,##0.00_);[Red](#,##0.00)", CellFormat::number}};
   for (const auto& [code, format] : codes) EXPECT_EQ(sources::format_of_code(code), format) << code;
-  EXPECT_EQ(sources::format_of_builtin(14), CellFormat::date);
-  EXPECT_EQ(sources::format_of_builtin(20), CellFormat::time);
-  EXPECT_EQ(sources::format_of_builtin(4), CellFormat::number);
+  // ECMA-376, part 1, 18.8.30: the formats with numbers of their own, those of East Asia among them.
+  const auto is_one_of = [](unsigned number, std::initializer_list<std::pair<unsigned, unsigned>> ranges) {
+    return std::any_of(ranges.begin(), ranges.end(),
+                       [&](const auto& range) { return number >= range.first && number <= range.second; });
+  };
+  for (unsigned number = 0; number < 70; ++number) {
+    const bool is_time = is_one_of(number, {{18, 21}, {32, 35}, {45, 47}, {55, 56}});
+    const bool is_date = is_one_of(number, {{14, 17}, {22, 22}, {27, 31}, {36, 36}, {50, 54}, {57, 58}});
+    EXPECT_EQ(sources::format_of_builtin(number), is_time   ? CellFormat::time
+                                                  : is_date ? CellFormat::date
+                                                            : CellFormat::number)
+        << number;
+  }
 }
 
 /// Every day since 1900-03-01 has the number of days since 1899-12-30; before that, spreadsheets count a day

@@ -78,7 +78,11 @@ TEST(ValueShape, OfNumbers) {
       {"1 234,50 €", "dressed 1234.5 comma"},
       {"1'234.50", "dressed 1234.5 point"},
       {"--5", "text"},
-      {"5 pieces each", "text"}};
+      {"5 pieces each", "text"},
+      {"Sock yarn 50", "text"},
+      {"Nr. 12", "text"},
+      {"XAF 500", "dressed 500"},
+      {"XAF500", "text"}};
   for (const auto& [text, wanted] : cases) EXPECT_EQ(shown(text), wanted) << text;
 }
 

@@ -6,6 +6,7 @@
 #include <regex>
 #include <sstream>
 #include <string>
+#include <tuple>
 #include <vector>
 
 #include <fmt/format.h>
@@ -144,6 +145,149 @@ RC_GTEST_PROP(FigureGeometry, EverythingIsOnTheCanvasAndTextsAreApart, ()) {
       RC_FAIL("two texts overlap");
     }
   }
+}
+
+/// All points of lines and areas, and both ends of arrows.
+std::vector<std::pair<double, double>> points_of(const output::Drawing& drawing) {
+  std::vector<std::pair<double, double>> points;
+  for (const auto& [name, tsv] : drawing.files()) {
+    const bool is_arrow = name.starts_with("arrows");
+    if (!is_arrow && !name.starts_with("lines") && !name.starts_with("areas")) continue;
+    for (const auto& row : rows_of(tsv)) {
+      if (row.empty()) continue;  // between two lines
+      points.emplace_back(std::stod(row[0]), std::stod(row[1]));
+      if (is_arrow)
+        points.emplace_back(points.back().first + std::stod(row[2]),
+                            points.back().second + std::stod(row[3]));
+    }
+  }
+  return points;
+}
+
+result::TableColumn random_shares(const std::string& name, std::size_t rows) {
+  std::vector<double> values(rows);
+  for (double& value : values) value = pick(0, 1'000) / 1'000.0;
+  return result::share_column(name, "", values);
+}
+
+/// Marks between members: from, to, a value above 0, and a text for each.
+result::Table random_links(std::size_t rows) {
+  std::vector<std::string> members;
+  for (int i = pick(2, 14); i > 0; --i) members.push_back(fmt::format("{} {}", word(pick(2, 40)), i));
+  TextArray from, to, captions;
+  std::vector<std::int64_t> values;
+  for (std::size_t row = 0; row < rows; ++row) {
+    const auto a = static_cast<std::size_t>(pick(0, static_cast<int>(members.size()) - 1));
+    const auto b = static_cast<std::size_t>(pick(1, static_cast<int>(members.size()) - 1));
+    from.push_back(members[a]);
+    to.push_back(members[(a + b) % members.size()]);
+    captions.push_back(word(20));
+    values.push_back(pick(1, 1'000));
+  }
+  result::Table marks;
+  marks.columns = {result::text_column("from", "", from), result::text_column("to", "", to),
+                   result::integer_column("value", result::Unit::count, "", values),
+                   result::text_column("caption", "", captions)};
+  return marks;
+}
+
+/// Members move from step to step until some go no further: nobody is lost, and nobody joins.
+result::Table random_journeys() {
+  std::vector<std::string> members;
+  for (int i = pick(2, 8); i > 0; --i) members.push_back(fmt::format("{} {}", word(pick(2, 40)), i));
+  members.emplace_back("no further");
+  std::map<std::tuple<int, std::string, std::string>, std::int64_t> moves;
+  const int steps = pick(1, 5);
+  for (int i = pick(1, 60); i > 0; --i) {
+    std::string from;
+    for (int step = 1; step <= steps && from != "no further"; ++step) {
+      const std::string to = members[static_cast<std::size_t>(pick(0, static_cast<int>(members.size()) - 1))];
+      ++moves[{step, from, to}];
+      from = to;
+    }
+  }
+  TextArray from, to;
+  std::vector<std::int64_t> values, at;
+  for (const auto& [move, count] : moves) {
+    at.push_back(std::get<0>(move));
+    from.push_back(std::get<1>(move));
+    to.push_back(std::get<2>(move));
+    values.push_back(count);
+  }
+  result::Table marks;
+  marks.columns = {result::text_column("from", "", from), result::text_column("to", "", to),
+                   result::integer_column("value", result::Unit::count, "", values),
+                   result::integer_column("step", result::Unit::count, "", at)};
+  return marks;
+}
+
+/// Points with shares: intervals, curves, scattered points.
+result::Figure random_points(int kind) {
+  const auto rows = static_cast<std::size_t>(pick(1, 40));
+  result::Figure figure;
+  TextArray labels;
+  std::vector<std::int64_t> along, days;
+  for (std::size_t row = 0; row < rows; ++row) {
+    labels.push_back(fmt::format("{}{}", word(pick(2, 40)), row));
+    along.push_back(pick(1, 100'000));
+    days.push_back(19'000 + pick(0, 1'500));
+  }
+  std::sort(days.begin(), days.end());
+  const result::TableColumn value = random_shares("value", rows);
+  std::vector<double> low, high, rising;
+  for (std::size_t row = 0; row < rows; ++row) {
+    low.push_back(value.fraction(row) * pick(0, 100) / 100);
+    high.push_back(value.fraction(row) + (1 - value.fraction(row)) * pick(0, 100) / 100);
+    rising.push_back(static_cast<double>(row + 1) / static_cast<double>(rows));
+  }
+  figure.marks.columns = {result::text_column("label", "", labels),
+                          value,
+                          result::share_column("low", "", low),
+                          result::share_column("high", "", high),
+                          result::integer_column("along", result::Unit::count, "", along),
+                          result::share_column("share", "", rising),
+                          result::share_column("curve", "", rising),
+                          result::integer_column("date", result::Unit::date, "", days),
+                          random_values("amount", rows)};
+  const std::optional<double> reference =
+      pick(0, 1) == 0 ? std::nullopt : std::optional(pick(0, 100) / 100.0);
+  if (kind == 0) {
+    figure.chart = result::IntervalChart{"label",  "value",   "low",     "high",        "along",
+                                         "buyers", reference, "average", "repeat rate", {}};
+  } else if (kind == 1) {
+    figure.chart = result::CurveChart{
+        "share", {"curve", "value"}, {{0.2, 0.8, "20% have 80%"}}, pick(0, 1) == 0, false, "customers",
+        "sales"};
+  } else if (kind == 2) {
+    figure.chart = result::ScatterChart{
+        "label", "along", "value", {{1, 0.4}, {100, 0.3}}, reference, "average", "orders", "share", {0}};
+  } else {
+    figure.chart = result::Timeline{"date", {"amount"}, "amount"};
+  }
+  return figure;
+}
+
+RC_GTEST_PROP(FigureGeometry, PointsLinksAndTheirTextsAreOnTheCanvas, ()) {
+  const int kind = pick(0, 6);
+  result::Figure figure;
+  if (kind < 4) {
+    figure = random_points(kind);
+  } else {
+    figure.marks = kind == 6 ? random_journeys() : random_links(static_cast<std::size_t>(pick(1, 25)));
+    if (kind == 4) figure.chart = result::NetworkChart{"from", "to", "value"};
+    if (kind == 5) figure.chart = result::ArrowChart{"from", "to", "value", "caption", {0}};
+    if (kind == 6) figure.chart = result::FlowChart{"from", "to", "value", "step"};
+  }
+  figure.title = word(120);
+  figure.subtitle = word(100);
+  const output::Drawing drawing = output::draw(figure);
+  RC_LOG() << "kind " << kind << ", rows " << figure.marks.rows() << "\n";
+  for (const Box& box : rectangles_of(drawing)) RC_ASSERT(is_on_canvas(box));
+  for (const Box& box : texts_of(drawing)) {
+    RC_LOG() << box.shown() << "\n";
+    RC_ASSERT(is_on_canvas(box));
+  }
+  for (const auto& [x, y] : points_of(drawing)) RC_ASSERT(is_on_canvas({x, y, x, y, ""}));
 }
 
 /// The bars of one series are as long as their values, from zero.

@@ -138,6 +138,26 @@ TEST(DaybookFile, FindsOneFlippedBitInAnySegment) {
   EXPECT_GT(segments, 20);
 }
 
+/// A column of which a segment is missing or has another number is never read as if it were whole.
+TEST(DaybookFile, FindsEveryMissingSegment) {
+  const TemporaryFolder folder;
+  ASSERT_TRUE(storage::write_daybook(folder / "whole.daybook", big_daybook(), {}));
+  const std::string whole = read_file(folder / "whole.daybook");
+  const std::string changes[] = {
+      "DELETE FROM segments WHERE rowid = ", "UPDATE segments SET page = page + 100 WHERE rowid = ",
+      "UPDATE segments SET array = array || 'x' WHERE rowid = "};
+  for (const std::string& change : changes)
+    for (int rowid = 1; rowid <= 20; ++rowid) {
+      const std::string path = folder.write("changed.daybook", whole);
+      execute(path, (change + std::to_string(rowid)).c_str());
+      auto file = storage::DaybookFile::open(path);
+      const auto all = file ? file->load_all() : tl::unexpected(file.error());
+      ASSERT_FALSE(all.has_value()) << change << rowid;
+      EXPECT_EQ(all.error().kind, ErrorKind::data);
+      EXPECT_TRUE(all.error().message.starts_with(path + " is damaged: ")) << all.error().message;
+    }
+}
+
 TEST(DaybookFile, RejectsACutFileWhereverItIsCut) {
   const TemporaryFolder folder;
   ASSERT_TRUE(storage::write_daybook(folder / "whole.daybook", big_daybook(), {}));

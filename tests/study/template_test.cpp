@@ -128,6 +128,27 @@ TEST_F(Template, EverySuggestedNameHasAValue) {
   EXPECT_GE(tried, 24U);
 }
 
+/// The main table of a question is shown, its other tables are folded, and those without rows are left out.
+TEST(Reports, FoldFurtherTables) {
+  MadeUpAnswers answers(2);
+  result::Result result;
+  const auto of = [](const std::string& part, const std::vector<std::string>& ids) {
+    return result::Table{part, "Table " + part, "", {result::text_column("id", "", text_array(ids))}};
+  };
+  result.tables = {of("main", {"P1"}), of("months", {"P1"}), of("none", {}), of("hidden", {"P1"})};
+  result.tables[3].most_shown = 0;
+  answers.add("first", result);
+  answers.add_failed("broken", "there are no costs");
+  const std::string page = *study::render_report_page(answers.get());
+  EXPECT_NE(page.find("<h3>Table main</h3>"), std::string::npos);
+  EXPECT_EQ(page.find("<summary>Table main</summary>"), std::string::npos);
+  EXPECT_NE(page.find("<details><summary>Table months</summary><h3>Table months</h3>"), std::string::npos);
+  EXPECT_EQ(page.find("Table none"), std::string::npos);
+  EXPECT_EQ(page.find("Table hidden"), std::string::npos);
+  EXPECT_NE(page.find("This question could not be answered: there are no costs"), std::string::npos);
+  EXPECT_NE(page.find("<a href=\"first-months.csv\">first-months.csv</a>"), std::string::npos);
+}
+
 /// All texts of a study stay text in its reports.
 RC_GTEST_PROP(Reports, TextsOfTheShopAreNeverMarkup, ()) {
   const std::vector<std::string> all = hostile_texts();

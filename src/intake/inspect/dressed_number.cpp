@@ -23,6 +23,12 @@ std::size_t front_word(std::string_view text) {
   return end;
 }
 
+/// Three capital letters, as the codes of ISO 4217 are.
+bool looks_like_code(std::string_view word) {
+  return word.size() == 3 &&
+         std::all_of(word.begin(), word.end(), [](char c) { return c >= 'A' && c <= 'Z'; });
+}
+
 class Undresser {
  public:
   explicit Undresser(std::string_view text) : rest_(text) {}
@@ -60,7 +66,8 @@ class Undresser {
     const std::size_t front = front_word(rest_);
     if (front > 0 && front <= kLongestWord && front < rest_.size()) {
       const std::string_view word = rest_.substr(0, front);
-      if (currency_of(word).empty() && leading_blank(rest_.substr(front)) == 0) return false;
+      const bool is_apart = leading_blank(rest_.substr(front)) > 0;
+      if (currency_of(word).empty() && !(is_apart && looks_like_code(word))) return false;
       return keep(word, rest_.substr(front));
     }
     std::size_t last = rest_.find_last_of("0123456789");

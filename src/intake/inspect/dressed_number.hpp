@@ -21,7 +21,7 @@ struct DressedNumber {
 };
 
 /// Takes a text such as "€ 1 234,50", "(12.00)", "12.00-", "10%" or "3 pcs" apart. Nothing for anything else:
-/// "A17" is an id, because only a currency may be in front of the digits without a blank.
+/// only a currency may be in front of the digits, so "A17" is an id, and "Sock yarn 50" is a name.
 [[nodiscard]] std::optional<DressedNumber> undress_number(std::string_view text);
 
 }  // namespace pear::intake

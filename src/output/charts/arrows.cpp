@@ -179,6 +179,15 @@ CaptionPlace caption_place(const Graph& graph, const Edge& edge) {
   return into > 1 && out == 1 ? CaptionPlace::in_source : CaptionPlace::on_arrow;
 }
 
+/// A name in as many lines as there is room for.
+std::vector<std::string> lines_of(const std::string& name, std::size_t width, std::size_t room) {
+  constexpr std::size_t kFew = 2;
+  std::vector<std::string> lines = room > kFew ? wrapped(name, width) : in_two_lines(name, width);
+  if (lines.size() > room) lines = {cut_to_width(name, width)};
+  for (std::string& line : lines) line = cut_to_width(line, width);
+  return lines;
+}
+
 void draw_box(const std::string& name, const std::string& caption, double left, double middle,
               const Boxes& boxes, Drawing& drawing) {
   constexpr double kLine = 18.5;
@@ -186,10 +195,9 @@ void draw_box(const std::string& name, const std::string& caption, double left, 
                     colour::kMist);
   const bool small = boxes.width < 260;
   const double character = small ? Drawing::kSmallCharacter : Drawing::kCharacter;
-  const auto width = static_cast<std::size_t>((boxes.width - 16) / character);
+  const auto width = static_cast<std::size_t>(std::max(1.0, (boxes.width - 16) / character));
   const std::size_t room = static_cast<std::size_t>(boxes.height / kLine) - (caption.empty() ? 0 : 1);
-  std::vector<std::string> lines = in_two_lines(name, width);
-  if (lines.size() > room) lines = {cut_to_width(name, width)};
+  const std::vector<std::string> lines = lines_of(name, width, room);
   const double all = static_cast<double>(lines.size()) + (caption.empty() ? 0 : 1);
   double y = middle + (all - 1) * kLine / 2;
   for (const std::string& line : lines) {
@@ -197,22 +205,43 @@ void draw_box(const std::string& name, const std::string& caption, double left, 
                  small ? Lettering::small : Lettering::text);
     y -= kLine;
   }
-  drawing.text(left + boxes.width / 2, y, caption, Align::center, colour::kSlate, Lettering::small);
+  drawing.text(left + boxes.width / 2, y, cut_to_width(caption, width), Align::center, colour::kSlate,
+               Lettering::small);
+}
+
+/// Above the middle of an arrow. Where the gap is too narrow, the second half is below it, and both are apart
+/// from the arrow's head.
+void draw_caption(const std::string& caption, std::pair<double, double> from, std::pair<double, double> to,
+                  double gap, Drawing& drawing) {
+  constexpr double kApart = 16, kApartFromHead = 26;
+  const double steep = (to.second - from.second) / (to.first - from.first);
+  const double x = (from.first + to.first) / 2, y = (from.second + to.second) / 2;
+  const auto width = static_cast<std::size_t>(std::max(1.0, gap / Drawing::kSmallCharacter));
+  std::vector<std::string> lines = in_two_lines(caption, width);
+  const double apart = (lines.size() > 1 ? kApartFromHead : kApart) + 50 * std::abs(steep);
+  if (lines.size() > 1 && lines.front().ends_with(',')) lines.front().pop_back();
+  drawing.text(x, y + apart, lines.front(), Align::center, colour::kInk, Lettering::small);
+  if (lines.size() > 1)
+    drawing.text(x, y - apart, lines.back(), Align::center, colour::kInk, Lettering::small);
 }
 
 }  // namespace
 
 void draw_chart(const result::ArrowChart& chart, const result::Table& marks, PlotArea area,
                 Drawing& drawing) {
-  constexpr double kGap = 190, kWidest = 330;
+  constexpr double kWidestGap = 190, kWidest = 330;
   Graph graph = graph_of(marks.column(chart.from), marks.column(chart.to));
   const RowSetter rows(graph);
   const auto layers = static_cast<double>(graph.layers);
   Boxes boxes{0, 0, 0, 0, area};
-  boxes.width = std::min(kWidest, (area.width() - (layers - 1) * kGap) / layers);
+  // Long chains have narrower gaps, so that half of the width is left for the boxes.
+  const double gap = std::min(kWidestGap, area.width() / 2 / std::max(1.0, layers - 1));
+  boxes.width = std::min(kWidest, (area.width() - (layers - 1) * gap) / layers);
   boxes.per_layer = graph.layers > 1 ? (area.width() - boxes.width) / (layers - 1) : 0;
-  boxes.per_row = std::min(110.0, area.height() / std::max(1.0, graph.rows));
-  boxes.height = std::min(66.0, 0.9 * boxes.per_row);
+  constexpr double kNarrow = 130;  // names need more lines
+  const bool is_narrow = boxes.width < kNarrow;
+  boxes.per_row = std::min(is_narrow ? 150.0 : 110.0, area.height() / std::max(1.0, graph.rows));
+  boxes.height = std::min(is_narrow ? 106.0 : 66.0, 0.9 * boxes.per_row);
   const result::TableColumn& values = marks.column(chart.value);
   const double largest = value_range({&values}).second;
   std::vector<std::string> captions(graph.names.size());
@@ -223,15 +252,13 @@ void draw_chart(const result::ArrowChart& chart, const result::Table& marks, Plo
     const double strength = largest > 0 ? mark_value(values, edge.mark) / largest : 0;
     drawing.arrow(from, to, is_noticed(chart.noticed, edge.mark) ? colour::kPine : colour::kOther,
                   2 + std::round(5 * strength));
-    const std::string_view caption = marks.column(chart.caption).text(edge.mark);
+    const std::string caption(marks.column(chart.caption).text(edge.mark));
     const CaptionPlace place = caption_place(graph, edge);
     if (place != CaptionPlace::on_arrow) {
       captions[place == CaptionPlace::in_target ? edge.to : edge.from] = caption;
       continue;
     }
-    const double steep = (to.second - from.second) / (to.first - from.first);
-    drawing.text((from.first + to.first) / 2, (from.second + to.second) / 2 + 16 + 50 * std::abs(steep),
-                 caption, Align::center, colour::kInk, Lettering::small);
+    draw_caption(caption, from, to, gap, drawing);
   }
   for (std::size_t thing = 0; thing < graph.names.size(); ++thing)
     draw_box(graph.names[thing], captions[thing], boxes.left(graph.layer[thing]),

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <map>
 #include <optional>
+#include <vector>
 
 #include "output/tables/readable.hpp"
 
@@ -109,8 +110,11 @@ std::vector<Box> draw_steps(const result::ScatterChart& chart, const Frame& fram
   for (std::size_t i = 0; i < chart.steps.size(); ++i) {
     const double y = frame.y.pixel(100 * chart.steps[i].second);
     const bool last = i + 1 == chart.steps.size();
-    line.emplace_back(std::max(frame.area.left, frame.x.pixel(chart.steps[i].first)), y);
-    line.emplace_back(last ? frame.area.right : frame.x.pixel(chart.steps[i + 1].first), y);
+    const auto within = [&](double x) {
+      return std::clamp(frame.x.pixel(x), frame.area.left, frame.area.right);
+    };
+    line.emplace_back(within(chart.steps[i].first), y);
+    line.emplace_back(last ? frame.area.right : within(chart.steps[i + 1].first), y);
   }
   if (line.empty()) return taken;
   for (std::size_t i = 1; i < line.size(); ++i)
@@ -187,12 +191,15 @@ void draw_noticed(const result::ScatterChart& chart, const result::Table& marks,
   }
 }
 
-std::pair<double, double> range_of(const result::TableColumn& column) {
+/// The smallest and the largest value; and of these others.
+std::pair<double, double> range_of(const result::TableColumn& column,
+                                   const std::vector<double>& others = {}) {
   std::pair<double, double> range = {NAN, NAN};
-  for (std::size_t row = 0; row < column.size(); ++row) {
-    const double value = mark_value(column, row);
+  const auto include = [&](double value) {
     range = {std::fmin(range.first, value), std::fmax(range.second, value)};
-  }
+  };
+  for (std::size_t row = 0; row < column.size(); ++row) include(mark_value(column, row));
+  for (const double value : others) include(value);
   return range;
 }
 
@@ -203,16 +210,18 @@ void draw_chart(const result::ScatterChart& chart, const result::Table& marks, P
   const result::TableColumn& values = marks.column(chart.value);
   const result::TableColumn& along = marks.column(chart.along);
   const auto [first, last] = range_of(along);
-  const auto [low, high] = range_of(values);
+  const auto reference = reference_of(chart, marks);
+  std::vector<double> levels;
+  if (reference) levels.push_back(*reference);
+  for (const auto& [position, level] : chart.steps) levels.push_back(100 * level);
+  const auto [low, high] = range_of(values, levels);
   drawing.text(area.left, area.top - 14, chart.value_title);
   area.left += 72;
   area.top -= 40;
   area.bottom += 50;
-  const auto reference = reference_of(chart, marks);
   const Frame frame{
       area, Scale(first, last, result::is_fraction(along.unit) ? INFINITY : 20, area.left, area.right),
-      Scale(std::min(low, reference.value_or(low)), std::max(high, reference.value_or(high)), 5, area.bottom,
-            area.top)};
+      Scale(low, high, 5, area.bottom, area.top)};
   for (const double tick : frame.y.ticks()) {
     const double y = frame.y.pixel(tick);
     drawing.line({{area.left, y}, {area.right, y}}, tick == reference ? colour::kSlate : colour::kGrid,

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 #include <cmath>
-#include <map>
+#include <set>
 #include <utility>
 
 #include <fmt/format.h>
@@ -39,14 +39,27 @@ result::Figure arrows_of(const Counts& counts, const std::vector<const Transitio
   return figure;
 }
 
-/// The most significant steps, no more than a few from one item.
+/// Whether other steps lead from the beginning of this one to its end.
+bool is_shortcut(const std::vector<const Transition*>& steps, const Transition* step) {
+  std::set<std::uint32_t> reached = {step->earlier};
+  for (std::size_t round = 0; round < steps.size(); ++round)
+    for (const Transition* other : steps)
+      if (other != step && reached.contains(other->earlier)) reached.insert(other->later);
+  return reached.contains(step->later);
+}
+
+/// The most significant steps, no more than a few from one item. Where customers go from A to B and from B to
+/// C, that they also go from A to C says nothing new.
 std::vector<const Transition*> most_significant_steps(const Counts& counts) {
   constexpr std::size_t kMost = 8, kMostFromOne = 4;
   std::vector<const Transition*> steps;
-  std::map<std::uint32_t, std::size_t> from;
   for (const Transition* pair : counts.pairs) {
     if (steps.size() == kMost || !counts.is_found(*pair)) break;
-    if (pair->earlier != pair->later && from[pair->earlier]++ < kMostFromOne) steps.push_back(pair);
+    const auto from_the_same = std::count_if(
+        steps.begin(), steps.end(), [&](const Transition* other) { return other->earlier == pair->earlier; });
+    if (pair->earlier == pair->later || from_the_same >= std::ptrdiff_t{kMostFromOne}) continue;
+    steps.push_back(pair);
+    std::erase_if(steps, [&](const Transition* step) { return is_shortcut(steps, step); });
   }
   return steps;
 }

@@ -80,6 +80,26 @@ std::string without(std::string text, const std::string& part) {
   return text;
 }
 
+/// Shares and probabilities of anything are between 0 and 1, counts are never below 0, and every check holds.
+RC_GTEST_PROP(EveryQuestion, HasPossibleFigures, ()) {
+  const Asked& each = any_question();
+  RC_LOG() << each.question;
+  const auto asked = answer(each, random_sales());
+  if (!asked) return;
+  for (const result::Check& check : asked->checks) RC_ASSERT(check.holds);
+  for (const result::Table& given : asked->tables)
+    for (const result::TableColumn& column : given.columns) {
+      const bool is_part = column.unit == result::Unit::probability || column.name.ends_with("share") ||
+                           column.name.starts_with("repeat_rate") || column.name == "confidence";
+      for (std::size_t row = 0; row < given.rows(); ++row) {
+        if (column.is_empty(row)) continue;
+        RC_LOG() << given.part << " " << column.name << " " << result::cell_text(column, row);
+        if (is_part) RC_ASSERT(column.fraction(row) >= 0 && column.fraction(row) <= 1 + 1e-12);
+        if (column.unit == result::Unit::count) RC_ASSERT(column.integer(row) >= 0);
+      }
+    }
+}
+
 RC_GTEST_PROP(EveryQuestion, DoesNotDependOnTheOrderOfRows, ()) {
   const Sales sales = random_sales();
   Sales shuffled = sales;

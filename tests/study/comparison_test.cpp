@@ -162,6 +162,35 @@ TEST(Comparison, RejectsAFolderThatNoStudyWrote) {
   EXPECT_EQ(study::read_earlier(folder.path())->tables.at("a").rows, (Cells{{"P1", "5"}}));
 }
 
+/// Without texts that identify rows, the first column does; without any such column, a table is not compared.
+TEST(Comparison, IdentifiesRowsByTheirFirstColumn) {
+  MadeUpAnswers answers(2);
+  result::Result bands, repeated;
+  bands.tables = {{"",
+                   "",
+                   "",
+                   {result::integer_column("orders", result::Unit::count, "", {1, 2}),
+                    result::integer_column("customers", result::Unit::count, "", {50, 20})}}};
+  repeated.tables = {{"",
+                      "",
+                      "",
+                      {result::integer_column("orders", result::Unit::count, "", {1, 1}),
+                       result::integer_column("customers", result::Unit::count, "", {50, 20})}}};
+  answers.add("bands", bands);
+  answers.add("repeated", repeated);
+  analysis::SideTable then;
+  then.header = {"orders", "customers"};
+  then.rows = {{"1", "45"}, {"2", "20"}};
+  const result::Result changes =
+      study::compare(answers.get(), {"old", {}, {}, {{"bands", then}, {"repeated", then}}});
+  EXPECT_EQ(
+      columns_of(changes.tables[1], {"orders", "change", "customers_before", "customers_now", "difference"}),
+      (Cells{{"1", "risen", "45", "50", "5"}}));
+  EXPECT_EQ(changes.tables.size(), 2U);
+  EXPECT_TRUE(changes.notes.back().ends_with("no columns identify their rows: repeated."))
+      << changes.notes.back();
+}
+
 /// Two tables of money, one of counts; tables that have no earlier version are named.
 TEST(Comparison, TheHeadlineNamesTheLargestChangeOfMoneyFirst) {
   const auto of = [](const std::string& part, result::Unit unit, std::vector<std::int64_t> values) {

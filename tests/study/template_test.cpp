@@ -9,6 +9,7 @@
 #include "study/report/html.hpp"
 #include "study/report/report_markdown.hpp"
 #include "study/report/report_page.hpp"
+#include "study/report/report_table.hpp"
 #include "study/report/study_names.hpp"
 #include "support/hostile.hpp"
 #include "support/temporary_folder.hpp"
@@ -147,6 +148,25 @@ TEST(Reports, FoldFurtherTables) {
   EXPECT_EQ(page.find("Table hidden"), std::string::npos);
   EXPECT_NE(page.find("This question could not be answered: there are no costs"), std::string::npos);
   EXPECT_NE(page.find("<a href=\"first-months.csv\">first-months.csv</a>"), std::string::npos);
+}
+
+/// A wide table shows its first columns, and those that are always shown.
+TEST(Reports, ShowTheMostImportantColumns) {
+  result::Table table{"", "Wide", "", {}};
+  for (int i = 0; i < 12; ++i)
+    table.columns.push_back(result::text_column("c" + std::to_string(i), "", text_array({"x", "y", "z"})));
+  table.columns[10].always_shown = true;
+  const auto shown = [](const std::string& html) {
+    std::string names;
+    for (int i = 0; i < 12; ++i)
+      if (html.find(">c" + std::to_string(i) + "<") != std::string::npos) names += " " + std::to_string(i);
+    return names;
+  };
+  const std::string html = study::render_html_table(table, 2);
+  EXPECT_EQ(shown(html), " 0 1 2 3 4 5 6 10");
+  EXPECT_NE(html.find("1 row and 4 columns more in the file."), std::string::npos) << html;
+  EXPECT_NE(html.find("<td><bdi>y</bdi></td>"), std::string::npos);
+  EXPECT_EQ(html.find("<td><bdi>z</bdi></td>"), std::string::npos);
 }
 
 /// All texts of a study stay text in its reports.

@@ -102,8 +102,9 @@ RC_GTEST_PROP(Baskets, ValuesOfItemsEqualTheSlowTwin, ()) {
   const std::string value = with_costs ? "margin" : "sales";
   const result::Table& products = table(*result, "products");
   RC_ASSERT(products.rows() == sales.size());
-  for (const auto& row : columns_of(products, {"product_id", "baskets", "single_item", "own_sales",
-                                               "companions_" + value, "basket_" + value, "more_baskets"})) {
+  for (const auto& row :
+       columns_of(products, {"product_id", "baskets", "single_item", "own_sales", "companions_" + value,
+                             "basket_" + value, "more_baskets", "single_item_share"})) {
     double whole = 0, own = 0;
     int count = 0, single_item = 0;
     for (const SlowBasket& basket : baskets) {
@@ -112,6 +113,7 @@ RC_GTEST_PROP(Baskets, ValuesOfItemsEqualTheSlowTwin, ()) {
       single_item += basket.values.size() == 1 ? 1 : 0;
     }
     RC_ASSERT(row[1] == std::to_string(count) && row[2] == std::to_string(single_item));
+    RC_ASSERT(std::abs(std::stod(row[7]) - single_item / static_cast<double>(count)) < 1e-6);
     RC_ASSERT(std::abs(std::stod(row[3]) - sales[row[0]]) < 1e-6);
     RC_ASSERT(std::abs(std::stod(row[4]) - (whole - own)) < 1e-6);
     RC_ASSERT(std::abs(std::stod(row[5]) - whole) < 1e-6);

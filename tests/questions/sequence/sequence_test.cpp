@@ -622,7 +622,8 @@ TEST(Sequence, ReportsChainsAndTheNeighboursOfOneProduct) {
 TEST(Sequence, ReportsMistakes) {
   const daybook::Daybook daybook = build(sales_of_papers(chain())).daybook;
   const auto error = [&](const analysis::OptionValues& options) {
-    return try_to_ask("sequence", options, daybook).error().message;
+    const auto result = try_to_ask("sequence", options, daybook);
+    return result ? std::string("no error") : result.error().message;
   };
   EXPECT_EQ(error({{"support", "2 customers"}, {"at-most", "3"}}),
             "more than 3 sequences reach a support of 2 customers, more than --at-most allows. Use --support "
@@ -631,8 +632,19 @@ TEST(Sequence, ReportsMistakes) {
   EXPECT_EQ(error({{"min-gap", "8"}, {"span", "7"}}), "--span 7 is less than --min-gap 8.");
   EXPECT_EQ(error({{"sets", ""}, {"repeats", "only"}}),
             "--sets does not fit --repeats only, whose steps are one product each.");
-  EXPECT_EQ(error({{"journey", "product_id"}, {"sets", ""}}),
-            "--journey can be combined only with --longest and with --repeats first or all.");
+  for (const auto& [option, value] : analysis::OptionValues{{"sets", ""},
+                                                            {"min-gap", "8"},
+                                                            {"max-gap", "8"},
+                                                            {"span", "8"},
+                                                            {"support", "2 customers"},
+                                                            {"condense", "maximal"},
+                                                            {"product", "a"},
+                                                            {"starts-with", "a"},
+                                                            {"ends-with", "a"},
+                                                            {"repeats", "only"}})
+    EXPECT_EQ(error({{"journey", "product_id"}, {option, value}}),
+              "--journey can be combined only with --longest and with --repeats first or all.")
+        << option;
   EXPECT_EQ(error({{"support", "2 baskets"}}),
             "--support takes a share such as 0.05 or 5%, not \"2 baskets\". Or give a number such as \"25 "
             "customers\".");

@@ -73,6 +73,30 @@ TEST(Inspection, AFileWithOnlyAHeaderIsRecognisedByItsNames) {
   EXPECT_TRUE(seen.trial->notes.back().ends_with("kunden.csv: It has a header and no rows."));
 }
 
+/// The names of products and customers are found, in their own tables or next to their ids.
+TEST(Inspection, NamesOfProductsAndCustomersAreFound) {
+  const TemporaryFolder folder;
+  folder.write("lines.csv",
+               "Order No,Date,Customer No,Kundenname,Article,Description,Qty,Price,Company\n"
+               "A1,2024-01-13,C1,Ada,P1,Sock yarn 50,1,1.50,x\nA2,2024-01-14,C2,Bo,P2,Dye,1,2,y\n"
+               "A3,2024-01-15,C2,Bo,P1,Sock yarn 50,1,2,z\n");
+  folder.write("products.csv", "Article,Name,Description\nP1,Yarn,Sock yarn 50\nP2,Dye,Dye\n");
+  const intake::Inspection flat = inspect(folder, {"lines.csv"});
+  std::string starter = intake::starter_intake(flat.guess, flat.profiles, folder.path());
+  for (const char* line : {"customer_name = \"Kundenname\"    # by its name; shown next to customer_id\n",
+                           "product_name = \"Description\"    # by its name; shown next to product_id\n",
+                           "# company = \"Company\""})
+    EXPECT_NE(starter.find(line), std::string::npos) << line << starter;
+  ASSERT_TRUE(flat.trial) << flat.no_trial;
+  EXPECT_EQ(columns_by_name(flat.trial->built.daybook, {"customer_name", "product_name"}),
+            "customer_name: customer Ada Bo\nproduct_name: product Sock yarn 50 Dye\n");
+  const intake::Inspection two = inspect(folder, {"lines.csv", "products.csv"});
+  starter = intake::starter_intake(two.guess, two.profiles, folder.path());
+  EXPECT_NE(starter.find("\nproduct_name = \"Name\""), std::string::npos) << starter;
+  EXPECT_NE(starter.find("# description = \"Description\""), std::string::npos)
+      << "Name is one already" << starter;
+}
+
 /// Every column of every file is in the starter; the user only fills in names.
 TEST(Inspection, TheStarterFileListsEveryColumn) {
   const TemporaryFolder folder;

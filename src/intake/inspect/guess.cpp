@@ -12,6 +12,7 @@
 #include "intake/inspect/guess_formats.hpp"
 #include "intake/inspect/joined_profile.hpp"
 #include "intake/inspect/key_search.hpp"
+#include "intake/inspect/member_names.hpp"
 #include "intake/inspect/roles_by_values.hpp"
 #include "intake/inspect/table_choice.hpp"
 #include "intake/read/table_columns.hpp"
@@ -40,6 +41,7 @@ class Guesser {
       std::vector<const SourceProfile*> sources;
       for (const std::size_t source : table.sources) sources.push_back(&profiles_[source]);
       const SourceProfile all = joined_profile(sources);
+      find_member_names(table, all);
       guess_formats(table, all, guess_.questions);
       find_cleaning(table, all);
     }

@@ -14,7 +14,7 @@ struct GuessedColumn {
   std::string header;
   std::string name;  ///< a role, or the header in snake_case; empty for a column without either
   bool is_role = false;
-  std::string why;  ///< of a role: why it was guessed
+  std::string why;  ///< of a role, or of the names of products or customers: why it was guessed
 };
 
 /// Something that only the user can know, and the possible lines of the intake file.

@@ -19,7 +19,7 @@ const GuessedTable* table_of(const Guess& guess, std::size_t source) {
 }
 
 std::string part_played(const GuessedTable* table, std::size_t column) {
-  if (table == nullptr || !table->columns[column].is_role) return "";
+  if (table == nullptr || table->columns[column].why.empty()) return "";
   return table->columns[column].name;
 }
 
@@ -56,7 +56,7 @@ result::Table columns_table(const Inspection& inspection, std::size_t position) 
     filled.push_back(
         column.rows == 0 ? 0 : static_cast<double>(column.filled()) / static_cast<double>(column.rows));
     distinct.push_back(static_cast<std::int64_t>(column.values.size()));
-    reasons.push_back(guessed != nullptr && guessed->columns[i].is_role ? guessed->columns[i].why : "");
+    reasons.push_back(guessed != nullptr ? guessed->columns[i].why : "");
   }
   const std::string what =
       guessed == nullptr ? "not recognised" : fmt::format("recognised as {}", to_text(guessed->kind));

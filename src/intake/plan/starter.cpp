@@ -174,11 +174,12 @@ class Starter {
     if (numbers.percent) text_ += "percent = true   # 10% is 0.1\n";
   }
 
-  /// Every column: those with a role, roles that are missing, and the others, which only need a name.
+  /// Every column: those with a role or a name that was found, roles that are missing, and the others, which
+  /// only need a name.
   void add_columns(const GuessedTable& table, const std::string& section) {
     std::string text;
     for (const GuessedColumn& column : table.columns) {
-      if (!column.is_role) continue;
+      if (column.why.empty()) continue;
       const std::string mapping = fmt::format("{} = {}", column.name, toml_text(column.header));
       text += fmt::format("{:<31} # {}\n", mapping, column.why);
     }
@@ -190,7 +191,7 @@ class Starter {
     std::string others;
     for (std::size_t i = 0; i < table.columns.size(); ++i) {
       const GuessedColumn& column = table.columns[i];
-      if (column.is_role || column.header.empty()) continue;
+      if (!column.why.empty() || column.header.empty()) continue;
       const std::string mapping =
           fmt::format("# {} = {}", plain_name(table.kind, column.header), toml_text(column.header));
       others += fmt::format("{:<31} # {}\n", mapping, described(source.columns[i]));

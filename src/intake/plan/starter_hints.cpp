@@ -57,7 +57,7 @@ ValuesByColumn hinted_values(const Guess& guess, const std::vector<SourceProfile
         const auto found = hints.find(hint);
         if (found == hints.end() || column.name.empty()) continue;
         std::vector<std::string>& known =
-            values[column.is_role ? column.name : plain_name(table.kind, column.header)];
+            values[column.why.empty() ? plain_name(table.kind, column.header) : column.name];
         for (const std::string& value : found->second.values)
           if (std::find(known.begin(), known.end(), value) == known.end()) known.push_back(value);
       }

@@ -1,6 +1,8 @@
 #include "intake/plan/usual_names.hpp"
 
+#include <algorithm>
 #include <array>
+#include <span>
 #include <string_view>
 #include <vector>
 
@@ -69,6 +71,48 @@ const std::array<Names, kRoles>& usual_names() {
   return kTable;
 }
 
+constexpr std::string_view kProductLabels[] = {"product_name",
+                                               "item_name",
+                                               "article_name",
+                                               "product_title",
+                                               "product_description",
+                                               "item_description",
+                                               "article_description",
+                                               "description",
+                                               "produktname",
+                                               "artikelname",
+                                               "artikelbezeichnung",
+                                               "produktbezeichnung",
+                                               "bezeichnung",
+                                               "nom_du_produit",
+                                               "désignation",
+                                               "designation",
+                                               "libellé",
+                                               "libelle",
+                                               "nombre_producto",
+                                               "nombre_del_producto",
+                                               "descripción",
+                                               "descripcion",
+                                               "nome_prodotto",
+                                               "descrizione",
+                                               "productnaam",
+                                               "artikelnaam",
+                                               "omschrijving",
+                                               "produktnavn",
+                                               "varenavn",
+                                               "produktnamn",
+                                               "benämning",
+                                               "nazwa_produktu",
+                                               "nome_do_produto",
+                                               "descrição",
+                                               "descricao"};
+constexpr std::string_view kCustomerLabels[] = {
+    "customer_name",   "client_name",    "account_name",       "company_name",  "company",
+    "kundenname",      "firma",          "firmenname",         "nom_du_client", "nom_client",
+    "raison_sociale",  "nombre_cliente", "nombre_del_cliente", "razón_social",  "nome_cliente",
+    "ragione_sociale", "klantnaam",      "bedrijfsnaam",       "kundenavn",     "kundnamn",
+    "nazwa_klienta",   "nome_do_cliente"};
+
 std::string without_ending(const std::string& name) {
   for (const std::string_view ending : {"_id", "_no", "_nr", "_number", "_num", "_code", "_key", "_ref",
                                         "nummer", "nr", "no", "_numero", "_numer"}) {
@@ -89,6 +133,14 @@ std::optional<std::size_t> name_rank(std::size_t role, const std::string& header
       return 2 * i + 1;
   }
   return std::nullopt;
+}
+
+std::optional<std::size_t> label_rank(TableKind of, const std::string& header) {
+  std::span<const std::string_view> names = kCustomerLabels;
+  if (of == TableKind::products) names = kProductLabels;
+  const auto found = std::find(names.begin(), names.end(), snake_case(header));
+  if (found == names.end()) return std::nullopt;
+  return static_cast<std::size_t>(found - names.begin());
 }
 
 }  // namespace pear::intake

@@ -59,7 +59,8 @@ std::vector<const Transition*> most_significant_steps(const Counts& counts) {
         steps.begin(), steps.end(), [&](const Transition* other) { return other->earlier == pair->earlier; });
     if (pair->earlier == pair->later || from_the_same >= std::ptrdiff_t{kMostFromOne}) continue;
     steps.push_back(pair);
-    std::erase_if(steps, [&](const Transition* step) { return is_shortcut(steps, step); });
+    for (std::size_t i = steps.size(); i-- > 1;)  // the first one is that of the title
+      if (is_shortcut(steps, steps[i])) steps.erase(steps.begin() + static_cast<std::ptrdiff_t>(i));
   }
   return steps;
 }

@@ -37,11 +37,11 @@ class Guesser {
     adopt_other_systems();
     std::stable_sort(guess_.tables.begin(), guess_.tables.end(),
                      [](const GuessedTable& a, const GuessedTable& b) { return a.kind < b.kind; });
+    find_member_names(guess_.tables, profiles_);
     for (GuessedTable& table : guess_.tables) {
       std::vector<const SourceProfile*> sources;
       for (const std::size_t source : table.sources) sources.push_back(&profiles_[source]);
       const SourceProfile all = joined_profile(sources);
-      find_member_names(table, all);
       guess_formats(table, all, guess_.questions);
       find_cleaning(table, all);
     }

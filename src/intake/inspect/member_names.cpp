@@ -33,20 +33,30 @@ std::optional<std::size_t> name_column(const GuessedTable& table, const SourcePr
   return best;
 }
 
+/// Names the column with the members' names; false if the table has none.
+bool name_in(GuessedTable& table, const SourceProfile& source, TableKind of) {
+  const std::string id = fmt::format("{}_id", singular(of)), name = fmt::format("{}_name", singular(of));
+  const auto ids = column_named(table, id);
+  if (!ids) return false;
+  const std::size_t most = table.kind == of ? SIZE_MAX : source.columns[*ids].values.size();
+  auto column = column_named(table, name);
+  if (!column) column = name_column(table, source, of, most);
+  if (!column) return false;
+  table.columns[*column].name = name;
+  table.columns[*column].why = fmt::format("by its name; shown next to {}", id);
+  return true;
+}
+
 }  // namespace
 
-void find_member_names(GuessedTable& table, const SourceProfile& source) {
-  for (const TableKind of : {TableKind::products, TableKind::customers}) {
-    const std::string id = fmt::format("{}_id", singular(of)), name = fmt::format("{}_name", singular(of));
-    const auto ids = column_named(table, id);
-    if (!ids) continue;
-    const std::size_t most = table.kind == of ? SIZE_MAX : source.columns[*ids].values.size();
-    auto column = column_named(table, name);
-    if (!column) column = name_column(table, source, of, most);
-    if (!column) continue;
-    table.columns[*column].name = name;
-    table.columns[*column].why = fmt::format("by its name; shown next to {}", id);
-  }
+void find_member_names(std::vector<GuessedTable>& tables, const std::vector<SourceProfile>& profiles) {
+  for (const TableKind of : {TableKind::products, TableKind::customers})
+    for (const TableKind kind : {of, TableKind::lines, TableKind::orders}) {
+      bool any = false;  // several tables of a kind come from several systems
+      for (GuessedTable& table : tables)
+        if (table.kind == kind) any = name_in(table, profiles[table.sources.front()], of) || any;
+      if (any) break;
+    }
 }
 
 }  // namespace pear::intake

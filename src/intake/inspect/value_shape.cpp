@@ -28,7 +28,7 @@ bool is_grouped(std::string_view text, char separator) {
 /// Of a point and a comma, the last separates decimals; of several points or commas, none does.
 double rough_value(std::string_view text, const NumberShape& shape) {
   const char last = shape.has_comma && (!shape.has_point || shape.comma_is_decimal) ? ',' : '.';
-  const char decimal = std::count(text.begin(), text.end(), last) == 1 ? last : 'x';
+  const char decimal = std::count(text.begin(), text.end(), last) == 1 ? last : '\0';
   double value = 0, scale = 0;
   for (const char c : text) {
     if (is_digit(c)) {

@@ -81,10 +81,9 @@ tl::expected<Decimal, DecimalFault> Decimal::parse_rounded(std::string_view text
   const std::size_t end = text.find('.') + 1 + kPlaces;
   const auto cut = parse(text.substr(0, end));
   if (!cut || text[end] < '5') return cut;
-  std::int64_t units = 0;
-  if (__builtin_add_overflow(cut->units(), text.front() == '-' ? -1 : 1, &units))
-    return tl::unexpected(DecimalFault::too_large);
-  return from_units(units);
+  const auto rounded = in_range(Int128{cut->units()} + (text.front() == '-' ? -1 : 1));
+  if (!rounded) return tl::unexpected(DecimalFault::too_large);
+  return *rounded;
 }
 
 std::string Decimal::to_text(int places) const {

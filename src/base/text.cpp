@@ -101,9 +101,13 @@ std::string with_thousands(Decimal number, int places) {
   if (places < 0) return separated(number, number.to_text());
   std::int64_t step = Decimal::kScale;
   for (int i = 0; i < places; ++i) step /= 10;
-  const Int128 half = number.units() < 0 ? -step / 2 : step / 2;
-  const auto rounded = Decimal::from_units(static_cast<std::int64_t>((number.units() + half) / step * step));
-  return separated(rounded, rounded.to_text(places));
+  const Int128 steps = divided_evenly(number.units(), step);
+  if (places == 0) return with_thousands(static_cast<std::int64_t>(steps));
+  // The largest numbers rounded up may be out of the range of Decimal, but not without their last places.
+  const std::int64_t in_one = Decimal::kScale / step;
+  const std::string sign = steps < 0 ? "-" : "";
+  const auto magnitude = static_cast<std::int64_t>(steps < 0 ? -steps : steps);
+  return fmt::format("{}{}.{:0{}}", sign, with_thousands(magnitude / in_one), magnitude % in_one, places);
 }
 
 std::string counted(std::uint64_t count, std::string_view noun, std::string_view plural) {

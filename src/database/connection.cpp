@@ -46,6 +46,9 @@ tl::unexpected<Error> database_error(std::string_view doing, const DatabaseAddre
                                      const std::exception& fault) {
   const auto* of_soci = dynamic_cast<const soci::soci_error*>(&fault);  // without the statement after it
   std::string said = of_soci == nullptr ? fault.what() : of_soci->get_error_message();
+  const std::size_t reason = said.find(": ");  // after the name of a function of the library
+  if (said.starts_with("sqlite3_statement_backend::") && reason != std::string::npos)
+    said.erase(0, reason + 2);
   std::replace(said.begin(), said.end(), '\n', ' ');
   while (!said.empty() && (said.back() == ' ' || said.back() == '.')) said.pop_back();
   return io_error(fmt::format("{} {}: {}.", doing, shown(address), said));

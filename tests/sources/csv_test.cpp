@@ -158,6 +158,9 @@ TEST(Csv, DetectsTheDelimiterByAgreementOfRows) {
   EXPECT_EQ(sources::detect_format("a\tb,c\n1\t2\n").delimiter, '\t');
   EXPECT_EQ(sources::detect_format("a|b\n\"x|y\"|2\n").delimiter, '|');
   EXPECT_EQ(sources::detect_format("a\n1\n").delimiter, ',');
+  EXPECT_EQ(sources::detect_format("Sales of May\n\na;b;c\n1,5;2;3\n1,5;2;3\n").delimiter, ';');
+  EXPECT_EQ(sources::detect_format("Sales, May 2024\na;b;c\n1;2;3\n4;5;6\n").delimiter, ';');
+  EXPECT_EQ(sources::detect_format("a;b\n1,5;x;y\n1,5;2\n1,5;3\n").delimiter, ';');  // one row is malformed
 }
 
 }  // namespace

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <charconv>
+#include <cmath>
+#include <cstdint>
 #include <utility>
 
 #include <fmt/format.h>
@@ -21,21 +23,22 @@ std::uint64_t times(std::string_view text, std::uint64_t most) {
   return std::clamp<std::uint64_t>(number, 1, most);
 }
 
-/// "PT09H30M00S" as "09:30:00"; any other text as it is.
+/// "PT09H30M00S" as "09:30:00", rounded to seconds; any other text as it is.
 std::string time_of(std::string_view duration) {
-  unsigned hours = 0, minutes = 0;
-  double seconds = 0;
   if (!duration.starts_with("PT")) return std::string(duration);
+  const char* at = duration.data() + 2;
   const char* const end = duration.data() + duration.size();
-  const auto number = [&](const char* at, auto& into, char sign) {
-    const auto [after, fault] = std::from_chars(at, end, into);
-    return fault == std::errc() && after != end && *after == sign ? after + 1 : at;
-  };
-  const char* at = number(duration.data() + 2, hours, 'H');
-  at = number(at, minutes, 'M');
-  at = number(at, seconds, 'S');
+  double seconds = 0;
+  for (const auto& [sign, worth] : {std::pair('H', 3600), std::pair('M', 60), std::pair('S', 1)}) {
+    double number = 0;
+    const auto [after, fault] = std::from_chars(at, end, number, std::chars_format::fixed);
+    if (fault != std::errc() || after == end || *after != sign) continue;
+    seconds += number * worth;
+    at = after + 1;
+  }
   if (at != end) return std::string(duration);
-  return fmt::format("{:02}:{:02}:{:02.0f}", hours, minutes, seconds);
+  const std::int64_t all = std::llround(seconds);
+  return fmt::format("{:02}:{:02}:{:02}", all / 3600, all / 60 % 60, all % 60);
 }
 
 constexpr int kDeepest = 50;  // styles within styles of one text

@@ -3,8 +3,6 @@
 #include <algorithm>
 #include <cmath>
 #include <map>
-#include <regex>
-#include <sstream>
 #include <string>
 #include <tuple>
 #include <vector>
@@ -14,89 +12,11 @@
 #include <rapidcheck/gtest.h>
 
 #include "output/charts/chart.hpp"
-#include "output/tables/readable.hpp"
+#include "support/drawn_figure.hpp"
 #include "support/random_shop.hpp"
 
 namespace pear::test {
 namespace {
-
-struct Box {
-  double left = 0, bottom = 0, right = 0, top = 0;
-  std::string text;
-
-  [[nodiscard]] bool overlaps(const Box& other) const {
-    return left < other.right && other.left < right && bottom < other.top && other.bottom < top;
-  }
-  [[nodiscard]] std::string shown() const {
-    return fmt::format("\"{}\" at {:.0f} to {:.0f}, {:.0f} to {:.0f}", text, left, right, bottom, top);
-  }
-};
-
-std::vector<std::vector<std::string>> rows_of(const std::string& tsv) {
-  std::vector<std::vector<std::string>> rows;
-  std::istringstream lines(tsv);
-  for (std::string line; std::getline(lines, line);) {
-    std::istringstream fields(line);
-    rows.emplace_back();
-    for (std::string field; std::getline(fields, field, '\t');) rows.back().push_back(field);
-  }
-  return rows;
-}
-
-/// All texts of a drawing, a little smaller than they are: letters differ in width.
-std::vector<Box> texts_of(const output::Drawing& drawing) {
-  constexpr double kPart = 0.75, kLetter = output::Drawing::kCharacter / 20;  // at 20 pixels
-  const auto files = drawing.files();
-  const std::string script = drawing.script(output::FigureFormat::svg, "f.svg");
-  static const std::regex style(
-      "'(texts\\d+\\.tsv)' using 1:2:3 notitle with labels (\\w+) font 'Lato[^,]*,(\\d+)'");
-  std::vector<Box> boxes;
-  for (std::sregex_iterator each(script.begin(), script.end(), style), end; each != end; ++each) {
-    const std::string align = (*each)[2];
-    const double size = std::stod((*each)[3]);
-    for (const auto& row : rows_of(files.at((*each)[1]))) {
-      const double x = std::stod(row[0]), y = std::stod(row[1]);
-      const double width = kLetter * size * static_cast<double>(output::display_width(row[2]));
-      const double left = align == "left" ? x : align == "center" ? x - width / 2 : x - width;
-      const double middle = left + width / 2;
-      boxes.push_back({middle - kPart * width / 2, y - kPart * size / 2, middle + kPart * width / 2,
-                       y + kPart * size / 2, row[2]});
-    }
-  }
-  return boxes;
-}
-
-std::vector<Box> rectangles_of(const output::Drawing& drawing) {
-  const auto files = drawing.files();
-  std::vector<Box> boxes;
-  if (!files.contains("rectangles.tsv")) return boxes;
-  for (const auto& row : rows_of(files.at("rectangles.tsv")))
-    boxes.push_back({std::stod(row[2]), std::stod(row[4]), std::stod(row[3]), std::stod(row[5]), row[6]});
-  return boxes;
-}
-
-bool is_on_canvas(const Box& box) {
-  return box.left >= -1 && box.right <= output::Drawing::kWidth + 1 && box.bottom >= -1 &&
-         box.top <= output::Drawing::kHeight + 1;
-}
-
-std::string word(int longest) {
-  std::string text;
-  for (int i = pick(1, longest); i > 0; --i)
-    text += static_cast<char>(pick(0, 5) == 0 ? ' ' : 'a' + pick(0, 25));
-  return text;
-}
-
-result::TableColumn random_values(const std::string& name, std::size_t rows) {
-  const int magnitude = pick(0, 8);
-  std::vector<std::int64_t> values(rows);
-  for (std::int64_t& value : values)
-    value =
-        pick(0, 9) == 0
-            ? result::kEmptyCell
-            : static_cast<std::int64_t>((pick(0, 5) == 0 ? -1 : 1) * pick(0, 999) * std::pow(10, magnitude));
-  return result::integer_column(name, result::Unit::money, "", values);
-}
 
 result::Figure random_figure() {
   const auto rows = static_cast<std::size_t>(pick(1, pick(0, 1) == 0 ? 12 : 60));
@@ -145,23 +65,6 @@ RC_GTEST_PROP(FigureGeometry, EverythingIsOnTheCanvasAndTextsAreApart, ()) {
       RC_FAIL("two texts overlap");
     }
   }
-}
-
-/// All points of lines and areas, and both ends of arrows.
-std::vector<std::pair<double, double>> points_of(const output::Drawing& drawing) {
-  std::vector<std::pair<double, double>> points;
-  for (const auto& [name, tsv] : drawing.files()) {
-    const bool is_arrow = name.starts_with("arrows");
-    if (!is_arrow && !name.starts_with("lines") && !name.starts_with("areas")) continue;
-    for (const auto& row : rows_of(tsv)) {
-      if (row.empty()) continue;  // between two lines
-      points.emplace_back(std::stod(row[0]), std::stod(row[1]));
-      if (is_arrow)
-        points.emplace_back(points.back().first + std::stod(row[2]),
-                            points.back().second + std::stod(row[3]));
-    }
-  }
-  return points;
 }
 
 result::TableColumn random_shares(const std::string& name, std::size_t rows) {

@@ -7,19 +7,19 @@
 namespace pear::cli {
 namespace {
 
-/// Text of a line: nothing in it is a request of roff.
+/// Text in which nothing is a request of roff.
 std::string plain(std::string_view text) {
   std::string escaped;
+  bool begins_line = true;
   for (const char c : text) {
-    if (c == '\\')
+    if (begins_line && (c == '.' || c == '\'')) escaped += "\\&";
+    begins_line = c == '\n';
+    if (c == '\\') {
       escaped += "\\e";
-    else if (c == '-')
-      escaped += "\\-";
-    else if (c == '\n')
-      escaped += '\n';
-    else
+    } else {
+      if (c == '-') escaped += '\\';
       escaped += c;
-    if (escaped.size() == 1 && (c == '.' || c == '\'')) escaped.insert(0, "\\&");
+    }
   }
   return escaped;
 }

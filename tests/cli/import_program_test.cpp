@@ -291,8 +291,8 @@ TEST_F(ImportProgram, ExportReturnsTheLines) {
             "2: 2 --into need as many --where, to say which lines go where.");
   EXPECT_EQ(fault({"export", book, "--into", "sqlite:///o.db"}),
             "2: --into o.db does not name a table. Add it at the end, as ?table=lines.");
-  EXPECT_EQ(fault({"export", book, "--into", "sqlite:///o.db?table=lines"}).substr(0, 44),
-            "4: cannot write the table \"lines\" of o.db: s");
+  EXPECT_EQ(fault({"export", book, "--into", "sqlite:///o.db?table=lines"}),
+            "4: cannot write the table \"lines\" of o.db: table \"lines\" already exists.");
 }
 
 }  // namespace

@@ -53,6 +53,10 @@ class Crosstab {
 
   [[nodiscard]] const Axis& down() const { return down_; }
   [[nodiscard]] const Axis& across() const { return across_; }
+  /// Whether the values down are compared, rather than those across, of which there are several.
+  [[nodiscard]] bool compares_down() const {
+    return down_.depth() > 0 && (down_.has_several() || !across_.has_several());
+  }
   [[nodiscard]] const std::vector<expression::GroupedExpression>& figures() const { return figures_; }
   [[nodiscard]] const std::vector<ShownValue>& shown() const { return shown_; }
   [[nodiscard]] const Options& options() const { return options_; }

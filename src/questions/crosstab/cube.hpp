@@ -34,6 +34,8 @@ struct Axis {
   std::vector<std::uint32_t> leaf_of_cell;  ///< the deepest place of each cell
 
   [[nodiscard]] std::size_t depth() const { return keys.size(); }
+  /// Whether there are values of the first key to compare.
+  [[nodiscard]] bool has_several() const { return depth() > 0 && places[0].children.size() > 1; }
   /// The ancestor of a leaf at a depth, or the leaf itself; nothing if the leaf is less deep.
   [[nodiscard]] std::optional<std::uint32_t> ancestor(std::uint32_t place, std::size_t depth) const;
   /// The labels of a place and its ancestors from depth 1 on.

@@ -41,7 +41,7 @@ class FigureMaker {
       : crosstab_(crosstab), shown_(crosstab.shown().front()), currency_(std::move(currency)) {}
 
   result::Figure make() {
-    const bool both = crosstab_.down().depth() > 0 && crosstab_.across().depth() > 0;
+    const bool both = crosstab_.down().has_several() && crosstab_.across().has_several();
     return both ? two_axes() : one_axis();
   }
 
@@ -166,7 +166,7 @@ class FigureMaker {
 
   [[nodiscard]] result::Figure one_axis() const {
     constexpr std::size_t kAll = std::numeric_limits<std::size_t>::max();
-    const bool is_down = crosstab_.down().depth() > 0;
+    const bool is_down = crosstab_.compares_down();
     const Axis& axis = is_down ? crosstab_.down() : crosstab_.across();
     const bool time = analysis::is_time(axis.keys[0]);
     const bool standing = is_ordered(axis) && axis.places[0].children.size() <= kMostBars;
@@ -262,7 +262,7 @@ class FigureMaker {
 
   [[nodiscard]] std::string subtitle(const Drawn& marks, const Drawn& series) const {
     std::string text = fmt::format("{} by {}", value_name(), marks.axis->names[0]);
-    if (series.axis->depth() > 0) text += fmt::format(" and {}", series.axis->names[0]);
+    if (series.axis->has_several()) text += fmt::format(" and {}", series.axis->names[0]);
     for (const Drawn* drawn : {&marks, &series}) {
       if (drawn->left_out == 0) continue;
       text +=
@@ -280,9 +280,8 @@ class FigureMaker {
 }  // namespace
 
 std::vector<result::Figure> figures_of(const Crosstab& crosstab, const std::string& currency) {
-  const Axis& first = crosstab.down().depth() > 0 ? crosstab.down() : crosstab.across();
   const bool is_number = crosstab.figures().front().type() == expression::ValueType::number;
-  if (!is_number || first.places[0].children.size() < 2) return {};
+  if (!is_number || (!crosstab.down().has_several() && !crosstab.across().has_several())) return {};
   return {FigureMaker(crosstab, currency).make()};
 }
 

@@ -139,7 +139,7 @@ std::string readable_figure(const Crosstab& crosstab, std::size_t figure, std::i
 
 std::vector<std::string> headline_of(const Crosstab& crosstab, const std::string& currency) {
   const expression::ValueType type = crosstab.figures()[0].type();
-  const bool is_down = crosstab.down().depth() > 0;
+  const bool is_down = crosstab.compares_down();
   const Axis& axis = is_down ? crosstab.down() : crosstab.across();
   const auto found = extremes_of(compared_places(axis), [&](std::uint32_t place) {
     return is_down ? crosstab.figure(0, place, 0) : crosstab.figure(0, 0, place);
@@ -160,7 +160,7 @@ std::vector<std::string> headline_of(const Crosstab& crosstab, const std::string
 
 std::vector<result::Stake> stakes_of(const Crosstab& crosstab) {
   if (crosstab.unit(0) != result::Unit::money || !crosstab.adds_up(0)) return {};
-  const bool is_down = crosstab.down().depth() > 0;
+  const bool is_down = crosstab.compares_down();
   const auto found =
       extremes_of(compared_places(is_down ? crosstab.down() : crosstab.across()), [&](std::uint32_t place) {
         return is_down ? crosstab.figure(0, place, 0) : crosstab.figure(0, 0, place);

@@ -532,68 +532,6 @@ TEST(Sequence, EntryProductsAndShuffledShopsHaveNoDirections) {
   EXPECT_LE(with_findings, kShuffles / 20);
 }
 
-/// A journey by hand: what is new on each day, named after the item with the largest amount.
-Cells slow_journey(const daybook::Daybook& daybook, bool only_new, int longest) {
-  std::map<std::tuple<int, std::string, std::string>, std::vector<int>> flows;
-  double customers = 0;
-  const auto amounts = daybook.amounts();
-  for (std::uint32_t customer = 0; customer < daybook.customers(); ++customer) {
-    std::map<int, std::map<std::string, std::int64_t, NaturalLess>> by_day;
-    for (std::uint32_t order = daybook.orders_of(customer).begin; order < daybook.orders_of(customer).end;
-         ++order)
-      for (std::uint32_t line = daybook.lines_of(order).begin; line < daybook.lines_of(order).end; ++line) {
-        const std::string item =
-            daybook::value_text(daybook.find("category")->values, daybook.line_products()[line]);
-        if (daybook.return_flags()[line] == 0 && !item.empty())
-          by_day[daybook.date_of_order(order).days][item] += amounts[line];
-      }
-    Step bought;
-    std::string last;
-    int step = 0, last_day = 0;
-    for (const auto& [day, items] : by_day) {
-      std::string main;
-      for (const auto& [item, amount] : items) {
-        if (!bought.insert(item).second && only_new) continue;
-        if (main.empty() || amount > items.at(main)) main = item;
-      }
-      if (main.empty() || step == longest) continue;
-      flows[{++step, last, main}].push_back(day - last_day);
-      last = main;
-      last_day = day;
-    }
-    customers += step > 0 ? 1 : 0;
-    if (step > 0 && step < longest) flows[{step + 1, last, ""}].push_back(0);
-  }
-  Cells rows;
-  for (const auto& [key, days] : flows) {
-    const auto& [step, from, to] = key;
-    rows.push_back({std::to_string(step), from, to, std::to_string(days.size()),
-                    fmt::format("{:.6f}", static_cast<double>(days.size()) / customers),
-                    step == 1 || to.empty() ? "" : std::to_string(quantile(days, 0.5))});
-  }
-  std::sort(rows.begin(), rows.end());
-  return rows;
-}
-
-RC_GTEST_PROP(Sequence, JourneysEqualTheirDefinition, ()) {
-  const daybook::Daybook daybook = random_daybook();
-  const bool only_new = pick(0, 1) == 1;
-  const int longest = pick(2, 4);
-  const auto result = try_to_ask("sequence",
-                                 {{"journey", "category"},
-                                  {"repeats", only_new ? "first" : "all"},
-                                  {"longest", std::to_string(longest)}},
-                                 daybook);
-  const Cells slow = slow_journey(daybook, only_new, longest);
-  RC_ASSERT(result.has_value() == !slow.empty());
-  if (!result) return;
-  Cells rows = columns_of(table(*result, "journey"),
-                          {"step", "from", "to", "customers", "share_of_all", "days_median"});
-  std::sort(rows.begin(), rows.end());
-  RC_ASSERT(rows == slow);
-  expect_checks_hold(*result);
-}
-
 /// Ten customers who buy a, then b after 10 days, then c after 20 more; other customers buy only b or only c,
 /// all of them all year round.
 std::vector<PaperOrders> chain() {

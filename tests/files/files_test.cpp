@@ -98,6 +98,24 @@ TEST(RunProgram, EndsAProgramThatHangs) {
   EXPECT_EQ(run({"sleep", "1000"}), files::ProgramEnd::too_slow);
 }
 
+TEST(RunProgram, KeepsMessagesAndDistinguishesEnds) {
+  const TemporaryFolder folder;
+  const auto run = [&](const std::string& script) {
+    return *files::run_program({"sh", "-c", script}, folder.path(), folder / "messages",
+                               std::chrono::seconds(60));
+  };
+  EXPECT_EQ(run("pwd; echo wrong >&2"), files::ProgramEnd::well);
+  EXPECT_EQ(read_file(folder / "messages"), folder.path() + "\nwrong\n");
+  EXPECT_EQ(run("exit 3"), files::ProgramEnd::badly);
+  EXPECT_EQ(read_file(folder / "messages"), "") << "those of the last run only";
+  EXPECT_EQ(run("kill -9 $$"), files::ProgramEnd::badly);
+  EXPECT_EQ(run("exit 127"),
+            files::ProgramEnd::not_found);  // what a shell says of a program that does not exist
+  const auto nowhere =
+      files::run_program({"true"}, folder / "none", folder / "messages", std::chrono::seconds(60));
+  EXPECT_TRUE(!nowhere || *nowhere != files::ProgramEnd::well);
+}
+
 TEST(ScratchFolder, DisappearsAndSaysIfThereIsNone) {
   const TemporaryFolder folder;
   const std::optional<std::string> before =

@@ -68,5 +68,45 @@ TEST(Encodings, AFewDamagedBytesDoNotChangeTheDetectedEncoding) {
   EXPECT_EQ(sources::parse_encoding("latin"), std::nullopt);
 }
 
+/// One byte in ten or more that is no UTF-8 is not damage, but another encoding.
+TEST(Encodings, ATenthOfDamageDecides) {
+  const auto verdict = [](std::string text, std::size_t piece = 1'000) {
+    sources::EncodingWitness witness;
+    for (; !text.empty(); text.erase(0, piece)) witness.see(text.substr(0, piece));
+    return witness.verdict();
+  };
+  const auto letters = [](int count) {
+    std::string text;
+    for (int i = 0; i < count; ++i) text += "\xC3\xB6";
+    return text;
+  };
+  EXPECT_EQ(verdict(letters(11) + "\xFF"), sources::Encoding::utf8);
+  EXPECT_EQ(verdict(letters(10) + "\xFF"), sources::Encoding::windows_1252);
+  EXPECT_EQ(verdict(letters(11) + "\xC3"), sources::Encoding::utf8);  // cut within a character
+  EXPECT_EQ(verdict(letters(10) + "\xC3"), sources::Encoding::windows_1252);
+  EXPECT_EQ(verdict(letters(30) + "\xFF", 1), sources::Encoding::utf8);  // pieces cut every character
+  EXPECT_EQ(verdict("plain"), sources::Encoding::utf8);
+  EXPECT_EQ(verdict(""), sources::Encoding::utf8);
+  using namespace std::string_literals;
+  EXPECT_EQ(verdict("a\0b\0c\0"s), sources::Encoding::utf16_le);
+  EXPECT_EQ(verdict("\0a\0b\0c"s), sources::Encoding::utf16_be);
+  EXPECT_EQ(verdict("\0a\0b\0c"s, 1), sources::Encoding::utf16_be);
+  EXPECT_EQ(verdict("one zero byte \0 in a text"s), sources::Encoding::utf8);
+  EXPECT_EQ(verdict("\xFE\xFF\0a"s, 1), sources::Encoding::utf16);
+  EXPECT_EQ(verdict("\xFF\xFE"
+                    "a\0"s),
+            sources::Encoding::utf16);
+}
+
+TEST(Encodings, NamesReadBack) {
+  for (const std::string& name : sources::encoding_names()) {
+    const auto encoding = sources::parse_encoding(name);
+    ASSERT_TRUE(encoding.has_value()) << name;
+    EXPECT_EQ(sources::to_text(*encoding), name);
+  }
+  EXPECT_EQ(sources::parse_encoding("utf_16le"), sources::Encoding::utf16_le);
+  EXPECT_EQ(sources::parse_encoding("iso 8859 1"), sources::Encoding::iso_8859_1);
+}
+
 }  // namespace
 }  // namespace pear::test

@@ -97,9 +97,9 @@ RC_GTEST_PROP(CrosstabFigure, AddsUpToTheTable, ()) {
 TEST(CrosstabFigure, ComparesTheAxisWithSeveralValues) {
   const Sales sales = {{"A1", "2024-01-05", "C1", "P1", 1, 1000}, {"A2", "2024-02-05", "C1", "P2", 1, 3000}};
   const result::Result result = ask("crosstab", {{"down", "customer_id"}, {"across", "product_id"}}, sales);
-  EXPECT_EQ(
-      result.headline,
-      (std::vector<std::string>{"Highest sales by product: P2 with 30.00 (75.0% of 40.00); lowest: P1 with 10.00."}));
+  EXPECT_EQ(result.headline,
+            (std::vector<std::string>{
+                "Highest sales by product: P2 with 30.00 (75.0% of 40.00); lowest: P1 with 10.00."}));
   EXPECT_EQ(result.figures.at(0).subtitle, "sales by product_id; 1 customer");
   EXPECT_TRUE(std::holds_alternative<result::RankedBarChart>(result.figures[0].chart));
   const result::Result one = ask("crosstab", {{"down", "customer_id"}, {"across", "year"}}, sales);

@@ -1,6 +1,10 @@
 #include "database/address.hpp"
 
+#include <stdexcept>
+
 #include <gtest/gtest.h>
+
+#include "database/connection.hpp"
 
 namespace pear::test {
 namespace {
@@ -65,6 +69,23 @@ TEST(Address, AcceptsWhatContainsNone) {
                            "postgresql://host:5432/shop?user=a@b", "odbc:DSN=shop;UID=anna", "a=b.csv",
                            "postgresql://host/shop?passfile=/home/anna/.pgpass"})
     EXPECT_TRUE(database::check_no_password(text).has_value()) << text;
+}
+
+/// Databases end their messages with points and line breaks, or neither.
+TEST(DatabaseErrors, AreOneLineWithTheAddress) {
+  const auto address = *database::parse_database_address("sqlite:///shop.db");
+  const auto message = [&](const std::string& said) {
+    return database::database_error("cannot read from", address, std::runtime_error(said)).value().message;
+  };
+  EXPECT_EQ(message("no such table"), "cannot read from shop.db: no such table.");
+  EXPECT_EQ(message("no such table. \n"), "cannot read from shop.db: no such table.");
+  EXPECT_EQ(message("ERROR:  no such table\nLINE 1: ...\n"),
+            "cannot read from shop.db: ERROR:  no such table LINE 1:.");
+  EXPECT_EQ(message("sqlite3_statement_backend::prepare: no such table: t"),
+            "cannot read from shop.db: no such table: t.");
+  EXPECT_EQ(message("sqlite3_statement_backend::prepare"),
+            "cannot read from shop.db: sqlite3_statement_backend::prepare.");
+  EXPECT_EQ(message(""), "cannot read from shop.db: .");
 }
 
 TEST(Address, HasNoLimitOfLength) {

@@ -199,6 +199,51 @@ RC_GTEST_PROP(Exports, OfOneShopGiveTheSameSalesInEveryForm, ()) {
     RC_FAIL(starter);
 }
 
+/// The same columns with another decimal sign are another block of the intake file, not the same one.
+TEST(Exports, OfOneSystemMayChangeTheirForm) {
+  const TemporaryFolder folder;
+  folder.write(
+      "may.csv",
+      "Order No;Date;Customer No;SKU;Qty;Price\nA1;2024-05-01;C1;P1;1;1.50\nA2;2024-05-02;C2;P2;2;2.25\n");
+  folder.write(
+      "june.csv",
+      "Order No;Date;Customer No;SKU;Qty;Price\nA3;2024-06-01;C1;P1;1;1,50\nA4;2024-06-02;C2;P2;2;2,25\n");
+  folder.write(
+      "july.csv",
+      "Order No;Date;Customer No;SKU;Qty;Price\nA5;2024-07-01;C1;P1;1;1,50\nA6;2024-07-02;C2;P2;2;2,25\n");
+  std::vector<sources::TableAddress> sources;
+  for (const char* file : {"may.csv", "june.csv", "july.csv"})
+    sources.push_back(sources::file_address(folder / file));
+  const intake::Inspection seen = *intake::inspect_sources(sources, [](const intake::ImportProgress&) {});
+  ASSERT_EQ(seen.guess.tables.size(), 2U);
+  EXPECT_EQ(seen.guess.tables[0].sources.size() + seen.guess.tables[1].sources.size(), 3U);
+  const ImportRun run =
+      import_intake(folder, intake::starter_intake(seen.guess, seen.profiles, folder.path()));
+  ASSERT_TRUE(run.imported) << run.fault;
+  EXPECT_EQ(column_text(run.imported->built.daybook, "amount"), "line 1.5 1.5 1.5 4.5 4.5 4.5");
+}
+
+/// Sources whose headers mean nothing: the lines are those with quantities and prices, however long another
+/// file is.
+RC_GTEST_PROP(Exports, LinesAreRecognisedAmongFilesWithoutNames, ()) {
+  const TemporaryFolder folder;
+  ExportForm form;
+  form.headers = {"a", "b", "c", "d", "e", "f", "g", "h", "i", "j"};
+  const std::vector<ExportedRow> rows = shop_rows(false);
+  std::string visits = "u,v\n";
+  for (std::size_t i = 0; i < 2 * rows.size(); ++i)
+    visits += fmt::format("K{},page {}\n", 100 + i % 30, i % 7);
+  folder.write("visits.csv", visits);
+  write_table(folder, "sales.csv", form, rows,
+              {"order_id", "order_date", "customer_id", "product_id", "quantity", "unit_price"});
+  const intake::Inspection seen = *intake::inspect_sources(
+      {sources::file_address(folder / "visits.csv"), sources::file_address(folder / "sales.csv")},
+      [](const intake::ImportProgress&) {});
+  RC_ASSERT(!seen.guess.tables.empty());
+  RC_ASSERT(seen.guess.tables.front().kind == intake::TableKind::lines);
+  RC_ASSERT(seen.guess.tables.front().sources == std::vector<std::size_t>{1});
+}
+
 /// By position of roles(): which of a language's headers fits which role.
 TEST(Exports, HeadersOfEveryLanguageFitOneRole) {
   const auto& roles = intake::roles();

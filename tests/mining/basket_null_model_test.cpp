@@ -112,7 +112,11 @@ TEST(BasketNullModel, EqualsTheProbabilitiesOfAllPossibleBaskets) {
 /// expected as often as it occurs.
 RC_GTEST_PROP(BasketNullModel, KeepsBothMargins, ()) {
   const int items = pick(3, 40);
-  const auto sets = random_sets(pick(1, 80), items, 1, pick(1, items / 2 + 1));
+  auto sets = random_sets(pick(1, 80), items, 1, pick(1, items / 2 + 1));
+  if (pick(0, 3) == 0) {  // a basket of everything
+    sets.emplace_back();
+    for (std::uint32_t item = 0; item < static_cast<std::uint32_t>(items); ++item) sets.back().insert(item);
+  }
   const Baskets baskets = baskets_of(sets, static_cast<std::uint32_t>(items));
   const mining::BasketNullModel model(baskets, false);
   double singles = 0, pairs = 0, wanted = 0;

@@ -27,15 +27,16 @@ result::Figure random_figure() {
   const int longest = pick(2, 45);
   for (std::size_t row = 0; row < rows; ++row) labels.push_back(fmt::format("{}{}", word(longest), row));
   figure.marks.columns = {result::text_column("label", "", labels)};
-  std::vector<std::string> series;
-  for (int i = pick(1, 6); i > 0; --i) {
-    series.push_back(fmt::format("{} {}", word(14), i));
-    figure.marks.columns.push_back(random_values(series.back(), rows));
-  }
   static const std::vector<result::Chart> kinds = {
       result::BarChart(),  result::RankedBarChart(), result::StackedBarChart(), result::GroupedBarChart(),
       result::LineChart(), result::HeatMap(),        result::SmallMultiples()};
   result::Chart chart = kinds[static_cast<std::size_t>(pick(0, static_cast<int>(kinds.size()) - 1))];
+  std::vector<std::string> series;
+  const bool may_have_many = std::holds_alternative<result::HeatMap>(chart);
+  for (int i = pick(1, may_have_many ? 30 : 6); i > 0; --i) {
+    series.push_back(fmt::format("{} {}", word(14), i));
+    figure.marks.columns.push_back(random_values(series.back(), rows));
+  }
   std::visit(
       [&](auto& drawn) {
         if constexpr (requires { drawn.label; }) drawn.label = "label";
@@ -191,6 +192,27 @@ RC_GTEST_PROP(FigureGeometry, PointsLinksAndTheirTextsAreOnTheCanvas, ()) {
     RC_ASSERT(is_on_canvas(box));
   }
   for (const auto& [x, y] : points_of(drawing)) RC_ASSERT(is_on_canvas({x, y, x, y, ""}));
+}
+
+/// Names of highlighted points cover neither one another nor a highlighted point.
+RC_GTEST_PROP(FigureGeometry, NamesOfPointsAreReadable, ()) {
+  result::Figure figure = random_points(2);
+  auto& chart = std::get<result::ScatterChart>(figure.chart);
+  chart.steps.clear();
+  chart.noticed.clear();
+  for (std::size_t row = 0; row < figure.marks.rows(); ++row)
+    if (pick(0, 2) == 0) chart.noticed.push_back(row);
+  const output::Drawing drawing = output::draw(figure);
+  std::vector<Box> names;
+  for (const Box& text : texts_of(drawing))
+    for (const std::size_t mark : chart.noticed)
+      if (text.text == output::cut_to_width(figure.marks.columns[0].text(mark), 30)) names.push_back(text);
+  for (std::size_t a = 0; a < names.size(); ++a) {
+    for (std::size_t b = 0; b < a; ++b)
+      if (names[a].text != names[b].text) RC_ASSERT(!names[a].overlaps(names[b]));
+    for (const Box& box : rectangles_of(drawing))
+      if (box.text == std::to_string(output::colour::kOchre)) RC_ASSERT(!names[a].overlaps(box));
+  }
 }
 
 /// The bars of one series are as long as their values, from zero.

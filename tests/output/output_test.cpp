@@ -12,6 +12,7 @@
 #include "output/tables/readable.hpp"
 #include "output/tables/result_files.hpp"
 #include "output/tables/terminal_writer.hpp"
+#include "output/tables/xlsx_pattern.hpp"
 #include "result/cell_text.hpp"
 #include "support/drawing.hpp"
 #include "support/random_shop.hpp"
@@ -154,6 +155,27 @@ TEST(Csv, CellsAreExactAndQuotedWhereNeeded) {
             "name,count,days,date,money,share\n"
             "\"a,\"\"b\"\"\",1234567,0,2024-02-29,-1234.5678,0.333333\n"
             ",,,,,\n");
+}
+
+TEST(Workbook, PatternsShowAsManyPlacesAsAnyValueNeeds) {
+  const auto pattern = [](result::Unit unit, std::vector<std::int64_t> units,
+                          const std::string& currency = "", int places = -1) {
+    result::TableColumn column = result::integer_column("x", unit, "", std::move(units));
+    column.places = places;
+    return output::cell_pattern(column, currency);
+  };
+  using enum result::Unit;
+  EXPECT_EQ(pattern(number, {10'000, 20'000}), "#,##0");
+  EXPECT_EQ(pattern(number, {10'000, 25'000}), "#,##0.00");
+  EXPECT_EQ(pattern(number, {result::kEmptyCell, 25'000, 12'345, 10'000}), "#,##0.0000");
+  EXPECT_EQ(pattern(number, {10'000, 12'345}, "", 1), "#,##0.0");
+  EXPECT_EQ(pattern(money, {10'000}), "#,##0.00");
+  EXPECT_EQ(pattern(money, {10'000}, "EUR"), "#,##0.00 \"EUR\"");
+  EXPECT_EQ(pattern(money, {10'000}, "EUR", 0), "#,##0 \"EUR\"");
+  EXPECT_EQ(pattern(money, {10'000}, "\"[x]"), "#,##0.00") << "no code of a currency";
+  EXPECT_EQ(pattern(count, {1}), "#,##0");
+  EXPECT_EQ(pattern(days, {1}), "#,##0");
+  EXPECT_EQ(pattern(date, {1}), "yyyy-mm-dd");
 }
 
 TEST(AtomicFile, LeavesNoFileUnlessCommitted) {

@@ -132,6 +132,14 @@ TEST(Csv, RejectsAnEndlessFieldWithItsLine) {
             "text, line 3: a field in quotes is longer than 16 MiB. Probably its closing quote is missing.");
 }
 
+TEST(Csv, AHeaderMayHaveLineBreaks) {
+  const ReadTable table = read("\"a\nb\",c\r\n1,2\r\n");
+  EXPECT_EQ(table.header, (std::vector<std::string>{"a\nb", "c"}));
+  EXPECT_EQ(table.rows, (std::vector<ReadRow>{{3, {"1", "2"}}}));
+  EXPECT_EQ(read("\"a\nb\",c").header, (std::vector<std::string>{"a\nb", "c"}));
+  EXPECT_EQ(read("\n\na,b\n1,2\n").rows, (std::vector<ReadRow>{{4, {"1", "2"}}}));
+}
+
 TEST(Csv, KeepsSpacesNulBytesAndSingleQuotes) {
   using namespace std::string_literals;
   EXPECT_EQ(read("a,b\n x ,\ty\n"s).rows, (std::vector<ReadRow>{{2, {" x ", "\ty"}}}));

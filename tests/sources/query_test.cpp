@@ -28,7 +28,7 @@ struct ReadQuery {
   std::vector<std::string> header;
   std::vector<std::vector<std::string>> rows;
   std::string hash, name, fault;
-  std::uint64_t last_row = 0;
+  std::uint64_t last_row = 0, bytes = 0;
 };
 
 ReadQuery read(const std::string& database, const std::string& query, const std::string& table = "") {
@@ -50,6 +50,7 @@ ReadQuery read(const std::string& database, const std::string& query, const std:
                                              });
   if (!outcome) result.fault = outcome.error().message;
   result.hash = reader->content_hash();
+  result.bytes = reader->bytes_taken();
   return result;
 }
 
@@ -79,6 +80,10 @@ RC_GTEST_PROP(Queries, GiveEveryValueAsText, ()) {
   RC_ASSERT(whole.header == (std::vector<std::string>{"Order no", "a \"b\"", "n"}));
   RC_ASSERT(whole.rows == rows);
   RC_ASSERT(whole.last_row == rows.size());
+  std::uint64_t bytes = 0;
+  for (const auto& row : rows)
+    for (const std::string& cell : row) bytes += cell.size();
+  RC_ASSERT(whole.bytes == bytes);
   // The hash is that of the rows, so that an unchanged source can be left out.
   RC_ASSERT(whole.hash == read(database, "SELECT * FROM t ORDER BY rowid").hash);
   if (rows.size() > 1 && rows.front() != rows.back())

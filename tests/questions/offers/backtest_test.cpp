@@ -71,6 +71,22 @@ TEST(OfferBacktest, EqualsPlansComparedWithLaterSales) {
     EXPECT_EQ(row[4], std::to_string(hits)) << row[1] << " " << row[2];
   }
   EXPECT_EQ(seen, 3 * static_cast<int>(methods.size()));
+  // Both calibrations are of the same pairs; each third of the customers has some.
+  std::map<std::string, std::array<int, 4>>
+      sums;  // by kind: pairs and purchases by probability, and by customers
+  int thirds = 0;
+  for (const auto& row : columns_of(table(test, "calibration"), {"purchases", "pairs", "bought"}))
+    sums[row[0]][0] += std::stoi(row[1]), sums[row[0]][1] += std::stoi(row[2]);
+  for (const auto& row :
+       columns_of(table(test, "calibration-customers"), {"purchases", "pairs", "bought", "customers"})) {
+    sums[row[0]][2] += std::stoi(row[1]), sums[row[0]][3] += std::stoi(row[2]);
+    ++thirds;
+  }
+  EXPECT_EQ(thirds, 3 * static_cast<int>(sums.size()));
+  for (const auto& [kind, sum] : sums) {
+    EXPECT_EQ(sum[0], sum[2]) << kind;
+    EXPECT_EQ(sum[1], sum[3]) << kind;
+  }
 }
 
 /// Each kind of purchase is scored on purchases of its own kind only, by plan and baselines alike: the most

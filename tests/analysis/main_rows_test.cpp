@@ -7,7 +7,9 @@
 
 #include "base/natural_order.hpp"
 #include "daybook/columns/derived_columns.hpp"
+#include "result/cell_text.hpp"
 #include "support/asking.hpp"
+#include "support/importing.hpp"
 #include "support/results.hpp"
 
 namespace pear::test {
@@ -89,6 +91,26 @@ RC_GTEST_PROP(MemberLabels, AreThoseOfTheIdNextToThem, ()) {
   const result::Result levels =
       ask("crosstab", {{"down", "product_id,customer_id"}, {"count", "lines"}}, daybook);
   RC_ASSERT(cells.tables.front().totals == levels.tables.front().totals);
+}
+
+/// Names are shown where each customer, or product, has one: not those that differ from order to order.
+TEST(MemberLabels, NamesAreThoseOfTheWholeCustomer) {
+  const std::string header =
+      "order_id,order_date,customer_id,product_id,quantity,unit_price,customer_name,product_name\n";
+  const auto columns = [&](const std::string& second) {
+    const ImportRun run = import_text(header + "A1,2024-01-01,C1,P1,1,1,Ash,Yarn\nA2,2024-01-02,C1,P2,1,1," +
+                                      second + "A3,2024-01-03,C2,P1,1,1,Oak,Yarn\n");
+    const daybook::Daybook& daybook = run.imported->built.daybook;
+    const result::Result list = ask("frequency", {{"list", "true"}}, daybook),
+                         ranking = ask("concentration", {{"per", "product_id"}}, daybook);
+    std::string names;
+    for (const result::Table* each : {&list.tables.back(), &ranking.tables.front()})
+      for (const result::TableColumn& column : each->columns)
+        if (column.name.ends_with("_name")) names += column.name + "=" + result::cell_text(column, 0) + " ";
+    return names;
+  };
+  EXPECT_EQ(columns("Ash,Needles\n"), "customer_name=Oak product_name=Yarn ");
+  EXPECT_EQ(columns("Elm,Needles\n"), "product_name=Yarn ") << "the name of an order";
 }
 
 RC_GTEST_PROP(QuietSince, LeavesOutCustomersWhoOrderedLater, ()) {

@@ -129,6 +129,8 @@ RC_GTEST_PROP(NaturalOrder, EqualsItsTwin, ()) {
   const std::string b = *id;
   const auto order = natural_compare(a, b);
   RC_ASSERT((order < 0 ? -1 : order > 0 ? 1 : 0) == slow_compare(a, b));
+  RC_ASSERT((natural_compare(b, a) > 0 ? 1 : 0) == (order < 0 ? 1 : 0));
+  RC_ASSERT((natural_compare(a, a) == 0));
 }
 
 TEST(NaturalOrder, SortsNineBeforeTen) {

@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <filesystem>
 
+#include <absl/strings/str_replace.h>
 #include <fmt/format.h>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
@@ -203,6 +204,22 @@ TEST_F(StudyProgram, AFailedQuestionStopsNoOther) {
   EXPECT_NE(only.err.find("Did you mean \"baskets\"?"), std::string::npos);
   EXPECT_EQ(study({"--question", "baskets", "--out", "one"}).exit_code, 0);
   EXPECT_FALSE(std::filesystem::exists(folder_ / "one/frequency.csv"));
+}
+
+TEST_F(StudyProgram, OneQuestionLeavesReportWorkbookAndTemplatesAsTheyAre) {
+  const std::string study_file = read_file(folder_ / "s.toml");
+  folder_.write("s.toml",
+                absl::StrReplaceAll(study_file, {{"intake = ", "template = [\"letter.md\"]\nintake = "}}));
+  folder_.write("letter.md", "Dear all: {{who.headline.1}}");
+  ASSERT_EQ(study().exit_code, 0);
+  const auto before = bytes_of("s-out");
+  ASSERT_TRUE(before.contains("letter.md"));
+  folder_.write("letter.md", "Dear all, in other words: {{who.headline.1}}");
+  std::filesystem::remove(folder_ / "s-out/who.csv");
+  ASSERT_EQ(study({"--question", "who"}).exit_code, 0);
+  const auto after = bytes_of("s-out");
+  for (const char* file : {"letter.md", "report.html", "report.md", "all.xlsx", "who.csv", "frequency.csv"})
+    EXPECT_TRUE(after.at(file) == before.at(file)) << file;
 }
 
 TEST_F(StudyProgram, TemplatesShowTheResults) {

@@ -133,6 +133,12 @@ TEST_F(Expressions, ErrorsNameTheColumns) {
       {"region + 1",
        "arithmetic needs a number, but \"region\" is text; if its texts are numbers, write "
        "CAST(region AS NUMERIC) (column 1)"},
+      {"CASE WHEN CAST(region AS NUMERIC) THEN 1 END",
+       "WHEN needs a condition, but this is a number (column 11)"},
+      {"CASE WHEN CAST(region AS INTEGER) THEN 1 END",
+       "WHEN needs a condition, but this is a number (column 11)"},
+      {"1 > CAST(region AS WORDS)",
+       "CAST converts to NUMERIC, DECIMAL, INTEGER, DATE, VARCHAR, not to \"WORDS\" (column 20)"},
       {"CASE WHEN quantity THEN 1 END", "WHEN needs a condition, but \"quantity\" is a number (column 11)"},
       {"coalesce(region, quantity)",
        "the values of COALESCE must be of one type, but \"region\" is text, and \"quantity\" is a number "

@@ -205,6 +205,24 @@ TEST(Figures, SayWhatAddsUp) {
   }
 }
 
+TEST(Figures, ReportWhatAnAggregateNeeds) {
+  const daybook::Daybook daybook = build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook;
+  const expression::LineView lines(daybook);
+  const auto fault = [&](const std::string& text) {
+    const auto figure = expression::GroupedExpression::compile(*expression::parse_tree(text), lines);
+    return figure ? "" : figure.error().message;
+  };
+  EXPECT_EQ(fault("sum(product_id)"), "SUM needs a number, but \"product_id\" is text (column 5)");
+  EXPECT_EQ(fault("1 + avg(order_date)"), "AVG needs a number, but \"order_date\" is a date (column 9)");
+  EXPECT_EQ(fault("median(customer_id)"), "MEDIAN needs a number, but \"customer_id\" is text (column 8)");
+  EXPECT_EQ(fault("stddev(is_return)"), "STDDEV needs a number, but \"is_return\" is a condition (column 8)");
+  EXPECT_EQ(fault("min(is_return)"),
+            "MIN needs a number, a date, a time or a text, but \"is_return\" is a condition (column 5)");
+  EXPECT_EQ(fault("count(null)"), "COUNT needs a value, but this is NULL (column 7)");
+  EXPECT_EQ(fault("max(product_id)"), "");
+  EXPECT_EQ(fault("sum(quantity) + 'a'"), "arithmetic needs a number, but the text 'a' is text (column 17)");
+}
+
 /// A figure that divides by zero is empty and counted, and does not spoil those of other groups.
 TEST(Figures, ThatDivideByZeroAreEmpty) {
   const daybook::Daybook daybook =

@@ -220,6 +220,19 @@ RC_GTEST_PROP(Readings, OfScatteredPointsAreTheirValues, ()) {
   std::vector<std::pair<double, double>> points;
   for (const Box& box : rectangles_of(drawing))
     points.emplace_back((box.left + box.right) / 2, (box.bottom + box.top) / 2);
+  // Different values use most of the width and of the height.
+  const auto span = [&](double (*of)(const std::pair<double, double>&)) {
+    const auto [least, most] = std::minmax_element(
+        points.begin(), points.end(), [&](const auto& a, const auto& b) { return of(a) < of(b); });
+    return of(*most) - of(*least);
+  };
+  const auto differ = [](const std::vector<std::int64_t>& numbers) {
+    return std::adjacent_find(numbers.begin(), numbers.end(), std::not_equal_to<>()) != numbers.end();
+  };
+  if (differ(along))
+    RC_ASSERT(span([](const auto& point) { return point.first; }) > 0.7 * output::Drawing::kWidth);
+  if (differ(values))
+    RC_ASSERT(span([](const auto& point) { return point.second; }) > 0.5 * output::Drawing::kHeight);
   for (std::size_t row = 0; row < rows; ++row) {
     const double at_x = x.pixel(static_cast<double>(along[row])),
                  at_y = y.pixel(static_cast<double>(values[row]));

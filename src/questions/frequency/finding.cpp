@@ -75,11 +75,14 @@ std::string groups_apart(const Counts& counts) {
     return fmt::format("{} of {}", analysis::per_cent(facts.ordered_again, facts.customers),
                        with_thousands(static_cast<std::int64_t>(facts.customers)));
   };
-  if (best == weakest)
+  if (compared == 1)
     return fmt::format("Only {} has at least 20 customers: {} ordered again.", group_text(*best, true),
                        shares(*best));
   if (share(*best) == share(*weakest))
-    return fmt::format("The repeat rate is the same in every {}.", counts.groups.noun());
+    return fmt::format(
+        "The repeat rate is {} in each {} with at least 20 customers.",
+        analysis::per_cent(counts.orders.groups[*best].ordered_again, counts.orders.groups[*best].customers),
+        counts.groups.noun());
   if (!differ(counts.orders.groups[*best], counts.orders.groups[*weakest], compared))
     return fmt::format("Repeat rates do not differ significantly: {} ({}) to {} ({}).",
                        group_text(*weakest, true), shares(*weakest), group_text(*best, false), shares(*best));

@@ -165,6 +165,8 @@ TEST(Frequency, ComparesRepeatRatesOnlyIfTheyDifferSignificantly) {
     }
     return ask("frequency", {{"by", "first_month"}, {"within", "30"}}, sales).headline[1];
   };
+  EXPECT_EQ(headline(20, 20), "The repeat rate is 50.0% in each first month with at least 20 customers.");
+  EXPECT_EQ(headline(0, 0), "The repeat rate is 0.0% in each first month with at least 20 customers.");
   EXPECT_EQ(headline(20, 22),
             "Repeat rates do not differ significantly: first month 2024-01 (50.0% of 40) to "
             "2024-02 (55.0% of 40).");

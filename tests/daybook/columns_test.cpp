@@ -62,6 +62,29 @@ RC_GTEST_PROP(DayColumns, AreThoseOfTheCLibrary, ()) {
   }
 }
 
+/// Each name stands for its own part of the date.
+RC_GTEST_PROP(DerivedColumns, OfDatesHaveTheirNames, ()) {
+  const daybook::Daybook daybook =
+      daybook::completed(build(random_sales(true)).daybook,
+                         {"year", "quarter", "month", "month_of_year", "week", "weekday", "hour"});
+  for (std::uint32_t order = 0; order < daybook.orders(); ++order) {
+    const auto text = [&](const char* name) {
+      return daybook::value_text(daybook.find(name)->values, order);
+    };
+    const std::int32_t day = daybook.order_days()[order];
+    const int month = std::stoi(formatted(day, "%m"));
+    RC_ASSERT(text("year") == formatted(day, "%Y"));
+    RC_ASSERT(text("quarter") == formatted(day, "%Y-Q") + std::to_string((month + 2) / 3));
+    RC_ASSERT(text("month") == formatted(day, "%Y-%m"));
+    RC_ASSERT(text("month_of_year") == std::to_string(month));
+    RC_ASSERT(text("week") == formatted(day, "%G-W%V"));
+    RC_ASSERT(text("weekday") == formatted(day, "%u %a"));
+    if (daybook.find("hour") == nullptr) continue;
+    const auto& seconds = std::get<daybook::TimeValues>(daybook.find("order_time")->values).seconds;
+    RC_ASSERT(text("hour") == (seconds[order] < 0 ? "" : std::to_string(seconds[order] / 3600)));
+  }
+}
+
 const std::vector<std::int64_t>& units_of(const daybook::Daybook& daybook, std::string_view name) {
   return std::get<daybook::DecimalValues>(daybook.find(name)->values).units;
 }

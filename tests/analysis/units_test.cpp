@@ -77,6 +77,16 @@ TEST(DaySpan, ReadsCalendarAndRelativeDays) {
                                                         {"end of last quarter", "2024-09-30 2024-09-30"},
                                                         {"start of this year", "2024-01-01 2024-01-01"},
                                                         {"30 days ago", "2024-10-14 2024-10-14"},
+                                                        {"this day", "2024-11-13 2024-11-13"},
+                                                        {"last day", "2024-11-12 2024-11-12"},
+                                                        {"last 1 day", "2024-11-13 2024-11-13"},
+                                                        {"this week", "2024-11-11 2024-11-17"},
+                                                        {"start of last week", "2024-11-04 2024-11-04"},
+                                                        {"end of this month", "2024-11-30 2024-11-30"},
+                                                        {"1 year ago", "2023-11-13 2023-11-13"},
+                                                        {"2 quarters ago", "2024-05-13 2024-05-13"},
+                                                        {"last quarter", "2024-07-01 2024-09-30"},
+                                                        {"2026-W53", "2026-12-28 2027-01-03"},
                                                         {"1 month ago", "2024-10-13 2024-10-13"}})
     EXPECT_EQ(span(text, end), expected) << text;
   for (const char* text :

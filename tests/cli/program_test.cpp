@@ -45,6 +45,20 @@ class Program : public testing::Test {
   const TemporaryFolder folder_;
 };
 
+TEST_F(Program, ValuesMayFollowAnEqualsSign) {
+  const std::string separate = pear({"crosstab", "--down", "region", "--count", "lines", "--where",
+                                     "region = 'North'", "--figure", "none"})
+                                   .out;
+  EXPECT_NE(separate.find("  North       4\n"), std::string::npos) << separate;
+  EXPECT_EQ(
+      pear({"crosstab", "--down=region", "--count=lines", "--where=region = 'North'", "--figure=none"}).out,
+      separate);
+  EXPECT_EQ(
+      pear({"crosstab", "--down=region", "--count", "lines", "--where", "region = 'North'", "--figure=none"})
+          .out,
+      separate);
+}
+
 TEST_F(Program, ImportsAndReportsEveryRow) {
   folder_.write("messy.csv", kSales + "A5,2024-13-01,C9,P9,1,4,North\n");
   const ProgramRun run = pear({"import", "messy.csv", "--accept-rejects"});

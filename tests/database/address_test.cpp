@@ -5,6 +5,7 @@
 #include <gtest/gtest.h>
 
 #include "database/connection.hpp"
+#include "support/temporary_folder.hpp"
 
 namespace pear::test {
 namespace {
@@ -86,6 +87,23 @@ TEST(DatabaseErrors, AreOneLineWithTheAddress) {
   EXPECT_EQ(message("sqlite3_statement_backend::prepare"),
             "cannot read from shop.db: sqlite3_statement_backend::prepare.");
   EXPECT_EQ(message(""), "cannot read from shop.db: .");
+}
+
+TEST(Connections, ListTablesAndViewsInOrder) {
+  const TemporaryFolder folder;
+  const auto address = *database::parse_database_address("sqlite:///" + folder / "shop.db");
+  EXPECT_EQ(database::connect(address, false).error().message,
+            "cannot read " + folder / "shop.db" + ": there is no such file.");
+  const auto session = database::connect(address, true);
+  ASSERT_TRUE(session) << session.error().message;
+  EXPECT_TRUE(database::table_names(**session, address)->empty());
+  **session << "CREATE TABLE \"order lines\" (x TEXT)";
+  **session << "CREATE TABLE customers (x TEXT)";
+  **session << "CREATE INDEX by_x ON customers (x)";
+  **session << "CREATE VIEW all_lines AS SELECT * FROM \"order lines\"";
+  EXPECT_EQ(*database::table_names(**session, address),
+            (std::vector<std::string>{"all_lines", "customers", "order lines"}));
+  EXPECT_TRUE(database::connect(address, false)) << "it exists now";
 }
 
 TEST(Address, HasNoLimitOfLength) {

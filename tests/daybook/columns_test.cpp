@@ -14,6 +14,7 @@
 #include "daybook/columns/derived_columns.hpp"
 #include "daybook/columns/value_classes.hpp"
 #include "daybook/member_list.hpp"
+#include "daybook/select.hpp"
 #include "support/random_shop.hpp"
 
 namespace pear::test {
@@ -60,6 +61,18 @@ RC_GTEST_PROP(DayColumns, AreThoseOfTheCLibrary, ()) {
     RC_ASSERT(text(weekdays, row) == formatted(days[row], "%u %a"));
     RC_ASSERT(text(quarters, row) == formatted(days[row], "%Y-Q") + std::to_string((month + 2) / 3));
   }
+}
+
+TEST(DerivedColumns, OfNothingAreEmpty) {
+  daybook::DaybookParts parts = build({{"A1", "2024-01-01", "C1", "P1", 1, 100}}).daybook.parts();
+  const daybook::Daybook nothing = daybook::select_lines(daybook::Daybook(std::move(parts)), {0});
+  EXPECT_EQ(nothing.orders(), 0U);
+  daybook::DaybookParts rest = nothing.parts();
+  rest.data_end.reset();
+  const daybook::Daybook completed =
+      daybook::completed(daybook::Daybook(std::move(rest)), {"month", "customer_orders"});
+  EXPECT_FALSE(completed.parts().data_end.has_value());
+  EXPECT_EQ(completed.find("month")->size(), 0U);
 }
 
 /// Each name stands for its own part of the date.

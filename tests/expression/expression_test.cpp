@@ -155,6 +155,25 @@ TEST_F(Expressions, ErrorsNameTheColumns) {
   EXPECT_NE(of(std::string(5'000, '(')).find("opening parentheses"), std::string::npos);
 }
 
+/// A name that is compared with a column is probably a text without its quotes.
+TEST(ExpressionNames, UnknownOnesMayBeTexts) {
+  const auto fault = [](const std::string& text) {
+    const auto checked =
+        expression::check_names(*expression::parse_tree(text), {"region", "quantity", "order_date"});
+    return checked ? "" : checked.error().message;
+  };
+  const std::string quotes = "there is no column \"Bergen\". If it is a text, put it in quotes: 'Bergen' ";
+  EXPECT_EQ(fault("region = Bergen"), quotes + "(column 10)");
+  EXPECT_EQ(fault("quantity > 1 and (region in ('North', Bergen))"), quotes + "(column 39)");
+  EXPECT_EQ(fault("sum(quantity) filter (where region like Bergen)"), quotes + "(column 41)");
+  EXPECT_EQ(fault("region = regoin"), "there is no column \"regoin\". Did you mean \"region\"? (column 10)");
+  EXPECT_EQ(fault("Bergen = region"),
+            "there is no column \"Bergen\". Columns: region, quantity, order_date. (column 1)");
+  EXPECT_EQ(fault("region || Bergen"),
+            "there is no column \"Bergen\". Columns: region, quantity, order_date. (column 11)");
+  EXPECT_EQ(fault("Region = 'North' and \"Order Date\" is not null"), "");
+}
+
 TEST_F(Expressions, EqualValuesHaveEqualCodes) {
   const auto codes = [&](const std::string& text) {
     return *expression::codes_of(*expression::Expression::compile(text, view_), view_);

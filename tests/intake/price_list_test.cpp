@@ -36,6 +36,18 @@ struct RandomPrices {
   }
 };
 
+/// The price of a line itself counts; the list is for lines without one.
+TEST(PriceList, FillsTheGapsOfThePricesOfLines) {
+  const TemporaryFolder folder;
+  folder.write("lines.csv",
+               "order_id,order_date,customer_id,product_id,quantity,unit_price,list_price\n"
+               "A1,2024-01-05,C1,P1,1,2,9\nA2,2024-02-05,C1,P1,1,2,\nA3,2024-02-06,C1,P2,1,2,\n");
+  folder.write("prices.csv", "product_id,list_price,valid_from\nP1,3,2024-01-01\nP1,4,2024-02-01\n");
+  const ImportRun run = import_intake(folder, kWithPrices);
+  ASSERT_TRUE(run.imported) << run.fault;
+  EXPECT_EQ(column_text(run.imported->built.daybook, "list_price"), "line 9 4 ");
+}
+
 RC_GTEST_PROP(PriceList, EqualsPricesOnEachLine, ()) {
   const Sales sales = random_sales();
   std::map<std::string, RandomPrices> prices;

@@ -182,6 +182,11 @@ TEST(Layout, RowsThatAreNoneAreTotalsHeadersAndRemarks) {
                     filled = "a total: columns are empty that are filled elsewhere; ";
   EXPECT_EQ(odd_rows(row + row + row), "");
   EXPECT_EQ(odd_rows(row + row + "Total,,,15\n"), "Total* 1 " + filled);
+  EXPECT_EQ(odd_rows(row + row + "Total of May,,P1,15\n"), "Total* 1 " + filled) << "one of four is empty";
+  EXPECT_EQ(odd_rows(row + row + row + "Thank you,,P1,\n"),
+            "Thank you 1 at the end of the file, with few values; ")
+      << "two of four are empty";
+  EXPECT_EQ(odd_rows(row + row + row + "Thank you,,P1,5\n"), "");
   EXPECT_EQ(odd_rows(row + "Subtotal A1,,,5\n" + row + "Subtotal A2,,,5\n"),
             "Subtotal* 2 totals: columns are empty that are filled elsewhere; ");
   EXPECT_EQ(odd_rows(row + row + "Gesamt: 15\n"), "Gesamt* 1 " + filled) << "a malformed row";

@@ -11,6 +11,7 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
+#include "base/date.hpp"
 #include "output/charts/plot.hpp"
 #include "support/drawn_figure.hpp"
 
@@ -328,12 +329,63 @@ RC_GTEST_PROP(Readings, OfStemsAreTheirDatesAndSums, ()) {
     }
   }
   RC_ASSERT(stem == stems.size());
+  const std::vector<Box> texts = texts_of(drawing);
+  const auto dates = std::count_if(texts.begin(), texts.end(), [](const Box& text) {
+    return text.align == "center" && parse_iso_moment(text.text).has_value();
+  });
+  RC_ASSERT(dates >= (days.back() - days.front() > 65 ? 2 : 1) && dates <= 12);
   for (const auto& [day, x] : places) {
     const auto& [first, left] = places.front();
     const auto& [last, right] = places.back();
     if (first < last)
       RC_ASSERT(std::abs(left + (day - first) / (last - first) * (right - left) - x) < kPixel);
   }
+}
+
+/// A panel for each series, in which the bars are in the order of the marks and between the panel's first and
+/// last label.
+RC_GTEST_PROP(Readings, OfPanelsAreTheBarsOfTheirSeries, ()) {
+  const auto series = static_cast<std::size_t>(pick(1, 6));
+  result::Figure figure = figure_of_values(static_cast<std::size_t>(pick(2, 12)), series, false);
+  figure.chart = result::SmallMultiples{"label", names_of_series(figure), result::LabelAxis::categories, ""};
+  const output::Drawing drawing = output::draw(figure);
+  const std::vector<Box> bars = rectangles_of(drawing), texts = texts_of(drawing);
+  const auto place_of = [&](const std::string& text) {
+    std::vector<double> places;
+    for (const Box& each : texts)
+      if (each.text == text) places.push_back((each.left + each.right) / 2);
+    std::sort(places.begin(), places.end());
+    return places;
+  };
+  const std::size_t rows = figure.marks.rows();
+  const auto firsts = place_of("row a"),
+             lasts = place_of(figure.marks.columns[0].text(rows - 1) == "row a"
+                                  ? ""
+                                  : std::string(figure.marks.columns[0].text(rows - 1)));
+  RC_ASSERT(firsts.size() == series && lasts.size() == series);
+  std::size_t bar = 0;
+  std::vector<std::pair<double, double>> heights;  // with one scale for all panels
+  for (std::size_t i = 0; i < series; ++i) {
+    double before = 0;
+    for (std::size_t row = 0; row < rows; ++row) {
+      const double value = value_at(figure, i, row);
+      if (std::isnan(value)) continue;
+      const Box& box = bars.at(bar++);
+      const double middle = (box.left + box.right) / 2;
+      const bool is_in_a_panel = std::any_of(firsts.begin(), firsts.end(), [&](double first) {
+        const auto last = std::find_if(lasts.begin(), lasts.end(), [&](double each) { return each > first; });
+        return last != lasts.end() && middle > first - 60 && middle < *last + 60;
+      });
+      RC_ASSERT(is_in_a_panel);
+      RC_ASSERT(middle > before);
+      before = middle;
+      heights.emplace_back(std::abs(value), box.top - box.bottom);
+    }
+  }
+  RC_ASSERT(bar == bars.size());
+  std::sort(heights.begin(), heights.end());
+  for (const auto& [value, height] : heights)
+    RC_ASSERT(std::abs(height - heights.back().second * value / heights.back().first) < 0.3);
 }
 
 /// Larger values are darker, those below zero have the colour of losses; each is in its row and column.

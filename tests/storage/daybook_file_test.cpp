@@ -61,6 +61,27 @@ RC_GTEST_PROP(DaybookFile, ReadsBackWhatWasWritten, ()) {
 }
 
 /// Values of every width, with and without empties, over several pages.
+/// As many lines as a segment holds, and one more.
+TEST(DaybookFile, SegmentsMayBeExactlyFull) {
+  const TemporaryFolder folder;
+  Sales sales;
+  constexpr std::size_t kFull = storage::kPageValues;
+  for (const std::size_t lines : {kFull, kFull + 1}) {
+    while (sales.size() < lines) {
+      const auto i = static_cast<int>(sales.size());
+      sales.push_back(
+          {"A" + std::to_string(i), "2024-01-01", "C" + std::to_string(i % 100), "P1", 1 + i % 7, 100});
+    }
+    const daybook::Daybook daybook = build(sales).daybook;
+    ASSERT_TRUE(storage::write_daybook(folder / "shop.daybook", daybook, kProvenance));
+    storage::DaybookFile file = *storage::DaybookFile::open(folder / "shop.daybook");
+    const auto read = file.load_all();
+    ASSERT_TRUE(read) << read.error().message;
+    EXPECT_TRUE(read->parts() == daybook.parts()) << lines;
+    EXPECT_TRUE(file.verify()) << lines;
+  }
+}
+
 RC_GTEST_PROP(Page, StoresAnyValues, ()) {
   const std::int64_t factor = *rc::gen::element<std::int64_t>(1, 100, 10'000);
   const int bits = *rc::gen::inRange(0, 49);

@@ -150,6 +150,38 @@ TEST(Reports, FoldFurtherTables) {
   EXPECT_NE(page.find("<a href=\"first-months.csv\">first-months.csv</a>"), std::string::npos);
 }
 
+/// Every part of a result is in the report, in the order in which it is read.
+TEST(Reports, ContainEveryPartOfAResult) {
+  MadeUpAnswers answers(1);
+  result::Result result;
+  result.headline = {"First finding.", "Second finding."};
+  result.notes = {"First note.", "Second note."};
+  result.definitions = {{"new", "never before"}};
+  result.checks = {{"parts add up", true}};
+  result.population = {3, 4, 5, 0, std::nullopt, std::nullopt, std::nullopt};
+  result.tables = {{"", "Products", "One row each.", {result::text_column("id", "", text_array({"P1"}))}}};
+  answers.add("first", result).answer->trail = {"pear-thread first shop.daybook", "shop.daybook", "abcdef",
+                                                "lines of May"};
+  answers.question(0).title = "What was first";
+  answers.question(0).comment = "A remark";
+  for (const std::string& page :
+       {*study::render_report_page(answers.get()), study::render_report_markdown(answers.get())}) {
+    std::size_t at = 0;
+    for (const char* part :
+         {"What was first", "First finding.", "Second finding.", "A remark", "Products", "P1"}) {
+      const std::size_t next = page.find(part, at);
+      ASSERT_NE(next, std::string::npos) << part << " is not after what comes before it in\n" << page;
+      at = next;
+    }
+    for (const char* part : {"First note.", "Second note.", "3 customers", "lines of May"})
+      EXPECT_NE(page.find(part), std::string::npos) << part;
+  }
+  const std::string page = *study::render_report_page(answers.get());
+  for (const char* part :
+       {"never before", "parts add up", "Check passed", "pear-thread first shop.daybook", "abcdef"})
+    EXPECT_NE(page.find(part), std::string::npos) << part;
+}
+
 /// A wide table shows its first columns, and those that are always shown.
 TEST(Reports, ShowTheMostImportantColumns) {
   result::Table table{"", "Wide", "", {}};

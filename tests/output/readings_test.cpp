@@ -388,6 +388,70 @@ RC_GTEST_PROP(Readings, OfPanelsAreTheBarsOfTheirSeries, ()) {
     RC_ASSERT(std::abs(height - heights.back().second * value / heights.back().first) < 0.3);
 }
 
+/// Panels of more than a year label the months that begin one, each below its own bar.
+TEST(Readings, PanelsOfMonthsLabelTheYears) {
+  result::Figure figure;
+  TextArray months;
+  for (int month = 0; month < 30; ++month)
+    months.push_back(fmt::format("{}-{:02}", 2023 + (month + 5) / 12, (month + 5) % 12 + 1));
+  figure.marks.columns = {
+      result::text_column("month", "", months),
+      result::integer_column("sales", result::Unit::count, "", std::vector<std::int64_t>(30, 5))};
+  figure.chart = result::SmallMultiples{"month", {"sales"}, result::LabelAxis::months, ""};
+  const output::Drawing drawing = output::draw(figure);
+  const std::vector<Box> bars = rectangles_of(drawing);
+  std::string labelled;
+  for (const Box& text : texts_of(drawing)) {
+    if (!text.text.ends_with("-01")) continue;
+    for (std::size_t mark = 0; mark < bars.size(); ++mark)
+      if (std::abs((bars[mark].left + bars[mark].right) / 2 - (text.left + text.right) / 2) < kPixel)
+        labelled += fmt::format("{} below {} ", text.text, months[mark]);
+  }
+  EXPECT_EQ(labelled, "2024-01 below 2024-01 2025-01 below 2025-01 ");
+}
+
+result::Figure figure_of_arrows(const std::vector<std::pair<std::string, std::string>>& links,
+                                const std::string& caption) {
+  TextArray from, to, captions;
+  for (const auto& [a, b] : links) from.push_back(a), to.push_back(b), captions.push_back(caption);
+  result::Figure figure;
+  figure.marks.columns = {
+      result::text_column("from", "", from), result::text_column("to", "", to),
+      result::integer_column("value", result::Unit::count, "", std::vector<std::int64_t>(links.size(), 5)),
+      result::text_column("caption", "", captions)};
+  figure.chart = result::ArrowChart{"from", "to", "value", "caption", {}};
+  return figure;
+}
+
+/// Where ways part and meet again, the ends are at the height of the middle.
+TEST(Readings, ArrowsAreBalanced) {
+  const auto boxes = texts_of(
+      output::draw(figure_of_arrows({{"ale", "bun"}, {"ale", "cod"}, {"bun", "dill"}, {"cod", "dill"}}, "")));
+  const auto middle = [&](const std::string& name) {
+    const auto found =
+        std::find_if(boxes.begin(), boxes.end(), [&](const Box& box) { return box.text == name; });
+    return (found->bottom + found->top) / 2;
+  };
+  EXPECT_NEAR(middle("ale"), (middle("bun") + middle("cod")) / 2, kPixel);
+  EXPECT_NEAR(middle("dill"), middle("ale"), kPixel);
+  EXPECT_GT(middle("bun"), middle("cod"));
+}
+
+/// A caption that is wider than the gap has its first half above the arrow and its second half below it.
+TEST(Readings, CaptionsOfArrowsAreInTwoLinesInTheirOrder) {
+  const output::Drawing drawing =
+      output::draw(figure_of_arrows({{"ale", "cod"}, {"ale", "dill"}, {"bun", "cod"}, {"bun", "dill"}},
+                                    "120 of 480 customers, half of them in 31 days"));
+  const double arrow = points_of(drawing).front().second;  // from ale to cod, which is level
+  double above = 1'000, below = 1'000;
+  for (const Box& text : texts_of(drawing)) {
+    if (text.text.starts_with("120 of") && text.bottom > arrow) above = std::min(above, text.bottom - arrow);
+    if (text.text.ends_with("days") && text.top < arrow) below = std::min(below, arrow - text.top);
+  }
+  EXPECT_LT(above, 40);
+  EXPECT_LT(below, 40);
+}
+
 /// Larger values are darker, those below zero have the colour of losses; each is in its row and column.
 RC_GTEST_PROP(Readings, OfHeatMapsAreDarknessAndPlace, ()) {
   const auto series = static_cast<std::size_t>(pick(1, 6));

@@ -20,7 +20,7 @@ namespace {
 struct Names {
   std::string_view role;
   std::vector<std::string_view> words;
-  bool with_ending = false;  ///< "order" has the role, as "order_no" and "order_id" do
+  bool may_be_numbered = false;  ///< "order" has the role, as "order_no" and "order_id" do
 };
 const std::array<Names, kRoles>& usual_names() {
   static const std::array<Names, kRoles> kTable = {{
@@ -120,7 +120,9 @@ constexpr std::string_view kCustomerLabels[] = {
     "ragione_sociale", "klantnaam",      "bedrijfsnaam",       "kundenavn",     "kundnamn",
     "nazwa_klienta",   "nome_do_cliente"};
 
-std::string without_ending(const std::string& name) {
+/// A name without the word for number or code before or after it: "order" of "order_no" and
+/// "numero_de_order".
+std::string without_number_word(const std::string& name) {
   for (const std::string_view ending : {"_id", "_no", "_nr", "_number", "_num", "_code", "_key", "_ref",
                                         "nummer", "nr", "no", "_numero", "_numer"}) {
     if (name.ends_with(ending)) return name.substr(0, name.size() - ending.size());
@@ -167,7 +169,8 @@ std::optional<std::size_t> name_rank(std::size_t role, const std::string& header
   if (name == names.role) return 0;
   for (std::size_t i = 0; i < names.words.size(); ++i) {
     if (name == names.words[i]) return 2 * i + 2;
-    if (names.with_ending && name != without_ending(name) && without_ending(name) == names.words[i])
+    if (names.may_be_numbered && name != without_number_word(name) &&
+        without_number_word(name) == names.words[i])
       return 2 * i + 1;
   }
   return std::nullopt;

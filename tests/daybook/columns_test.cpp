@@ -75,7 +75,7 @@ TEST(DerivedColumns, OfNothingAreEmpty) {
   EXPECT_EQ(completed.find("month")->size(), 0U);
 }
 
-/// Each name stands for its own part of the date.
+/// Each name gives its own part of the date.
 RC_GTEST_PROP(DerivedColumns, OfDatesHaveTheirNames, ()) {
   const daybook::Daybook daybook =
       daybook::completed(build(random_sales(true)).daybook,

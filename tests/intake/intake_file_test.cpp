@@ -153,7 +153,7 @@ query = "SELECT 1"
   EXPECT_EQ(second.numbers.decimal, '.');
   EXPECT_FALSE(second.numbers.brackets || second.numbers.trailing_minus || second.numbers.percent);
   const intake::SourcePlan& orders = plan->table(intake::TableKind::orders)->from.at(0);
-  EXPECT_EQ(orders.sources.at(0).database, "home/shop.db") << "a path beside the intake file";
+  EXPECT_EQ(orders.sources.at(0).database, "home/shop.db") << "a path next to the intake file";
   EXPECT_EQ(orders.sources[0].query, "SELECT 1");
   EXPECT_EQ(plan->table(intake::TableKind::products), nullptr);
 }

@@ -27,7 +27,7 @@ sources::CsvRows rows_of_number(int number) {
   return rows;
 }
 
-/// Parts arrive in order, whatever thread parses them; after the first fault, none does.
+/// Parts arrive in order, on any thread that parses them; after the first fault, none does.
 RC_GTEST_PROP(OrderedParts, AreCollectedInOrderUpToTheFirstFault, ()) {
   const int parts = pick(0, 40), bad_fetch = pick(0, 60), bad_parse = pick(0, 60);
   int next = 0;

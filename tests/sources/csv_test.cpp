@@ -154,6 +154,17 @@ TEST(Csv, ReadsOldLineEndsAndFilesWithOnlyAHeader) {
   EXPECT_EQ(read("only\n1\n2\n").rows.size(), 2U);
 }
 
+/// Longer than what is read for the header, so that parts end at carriage returns.
+TEST(Csv, ReadsLongFilesWithOldLineEnds) {
+  std::string text = "number,text\r";
+  for (int i = 0; i < 20'000; ++i) text += std::to_string(i) + ",word\r";
+  const ReadTable table = read(text, 1'000);
+  ASSERT_EQ(table.rows.size(), 20'000U);
+  for (std::size_t i = 0; i < table.rows.size(); ++i)
+    ASSERT_EQ(table.rows[i], (ReadRow{i + 2, {std::to_string(i), "word"}}));
+  EXPECT_TRUE(table.malformed.empty() && table.fault.empty());
+}
+
 TEST(Csv, RejectsFilesThatAreNoTables) {
   EXPECT_TRUE(read("").header.empty() && read("").fault.empty());
   EXPECT_TRUE(read("\n\n").header.empty());

@@ -13,18 +13,14 @@ class WaySearch {
     if (item == items_.size()) return true;
     const bool is_first = item == 0;
     const std::int32_t before = day_;
-    const std::uint32_t order_before = order_;
     std::size_t next_step = item + 1;
     while (next_step < items_.size() && !items_[next_step].begins_step()) ++next_step;
     for (; entry < history_.size(); ++entry) {
       const std::int32_t day = history_[entry].day;
       if (!is_first && (day - before > rule_.max_gap || day - start_ > rule_.span)) return false;
-      const bool may_follow =
-          is_first || (day - before >= rule_.min_gap && history_[entry].order != order_before);
-      if (!may_follow || !holds(item, next_step, entry)) continue;
+      if ((!is_first && day - before < rule_.min_gap) || !holds(item, next_step, entry)) continue;
       if (is_first) start_ = day;
       day_ = day;
-      order_ = history_[entry].order;
       if (find(next_step, entry + 1)) {
         if (next_step == items_.size()) days_ = {day - before, day - start_};
         return true;
@@ -54,7 +50,6 @@ class WaySearch {
   StepItems items_;
   const SequenceRule& rule_;
   std::int32_t start_ = 0, day_ = 0;  ///< of the first step, and of the last one that is set
-  std::uint32_t order_ = 0;           ///< of the last step that is set
   EmbeddingDays days_;
 };
 

@@ -19,7 +19,7 @@ enum class Repeats : std::uint8_t { first, all, only };
 /// The rule for what may follow what.
 struct SequenceRule {
   static constexpr std::int32_t kAny = std::numeric_limits<std::int32_t>::max();
-  std::int32_t min_gap = 1, max_gap = kAny;  ///< days between a step and the next
+  std::int32_t min_gap = 1, max_gap = kAny;  ///< days between a step and the next; 1 or more
   std::int32_t span = kAny;                  ///< days from the first step to the last
   bool sets = false;                         ///< a step may be several items of one order
   Repeats repeats = Repeats::first;

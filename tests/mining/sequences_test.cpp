@@ -21,7 +21,7 @@ using mining::StepItem;
 
 mining::SequenceRule random_gaps() {
   mining::SequenceRule rule;
-  rule.min_gap = pick(0, 30);
+  rule.min_gap = pick(1, 30);
   if (pick(0, 1) == 1) rule.max_gap = rule.min_gap + pick(0, 100);
   if (pick(0, 2) == 0) rule.span = pick(1, 200);
   rule.repeats = mining::Repeats::all;

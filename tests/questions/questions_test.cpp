@@ -18,8 +18,6 @@ namespace {
 
 using NaturalKey = std::pair<std::string, std::string>;
 
-bool is_return(const Sale& sale) { return sale.quantity < 0 || sale.quantity * sale.unit_price < 0; }
-
 /// One customer's orders, grouped as a person would with pen and paper.
 struct OrderCard {
   std::string date;

@@ -2,15 +2,19 @@
 #pragma once
 
 #include <cmath>
+#include <exception>
+#include <optional>
 #include <regex>
 #include <sstream>
 #include <string>
 #include <utility>
 #include <vector>
 
+#include <absl/strings/str_replace.h>
 #include <fmt/format.h>
 
 #include "output/charts/chart.hpp"
+#include "output/charts/plot.hpp"
 #include "output/tables/readable.hpp"
 #include "support/random_shop.hpp"
 
@@ -110,6 +114,50 @@ inline result::TableColumn random_values(const std::string& name, std::size_t ro
             ? result::kEmptyCell
             : static_cast<std::int64_t>((pick(0, 5) == 0 ? -1 : 1) * pick(0, 999) * std::pow(10, magnitude));
   return result::integer_column(name, result::Unit::money, "", values);
+}
+
+/// How far from its place a mark may be, in pixels.
+inline constexpr double kPixel = 1.01;
+
+/// The number of a label: "1,500", "20%", "-0.5".
+inline std::optional<double> number_of(const std::string& label) {
+  const std::string plain = absl::StrReplaceAll(label, {{",", ""}, {"%", ""}});
+  std::size_t end = 0;
+  try {
+    const double number = std::stod(plain, &end);
+    return end == plain.size() ? std::optional(number) : std::nullopt;
+  } catch (const std::exception&) {
+    return std::nullopt;
+  }
+}
+
+/// Labels that are no numbers, then series of values.
+inline result::Figure figure_of_values(std::size_t rows, std::size_t series, bool is_positive) {
+  result::Figure figure;
+  TextArray labels;
+  for (std::size_t row = 0; row < rows; ++row)
+    labels.push_back(fmt::format("row {}", static_cast<char>('a' + row)));
+  figure.marks.columns = {result::text_column("label", "", labels)};
+  for (std::size_t i = 0; i < series; ++i) {
+    std::vector<std::int64_t> values(rows);
+    for (std::int64_t& value : values)
+      value = pick(0, 9) == 0
+                  ? result::kEmptyCell
+                  : (is_positive || pick(0, 3) > 0 ? 1 : -1) * std::int64_t{pick(1, 9'999)} * 10'000;
+    figure.marks.columns.push_back(result::integer_column(
+        fmt::format("series {}", static_cast<char>('a' + i)), result::Unit::money, "", values));
+  }
+  return figure;
+}
+
+inline std::vector<std::string> names_of_series(const result::Figure& figure) {
+  std::vector<std::string> names;
+  for (std::size_t i = 1; i < figure.marks.columns.size(); ++i) names.push_back(figure.marks.columns[i].name);
+  return names;
+}
+
+inline double value_at(const result::Figure& figure, std::size_t series, std::size_t row) {
+  return output::mark_value(figure.marks.columns[series + 1], row);
 }
 
 }  // namespace pear::test

@@ -19,6 +19,9 @@ struct Sale {
   std::int64_t unit_price = 0;  ///< cents
   bool is_fee = false;
 };
+
+/// Whether the import takes a line for a return.
+inline bool is_return(const Sale& sale) { return sale.quantity < 0 || sale.quantity * sale.unit_price < 0; }
 using Sales = std::vector<Sale>;
 
 /// A whole number of [lowest, highest], all equally often.

@@ -16,8 +16,6 @@ namespace {
 
 int day_number(const std::string& text) { return parse_iso_moment(text.substr(0, 10))->date.days; }
 
-bool is_return(const Sale& sale) { return sale.quantity < 0 || sale.quantity * sale.unit_price < 0; }
-
 analysis::SideTable campaign_table(std::vector<std::vector<std::string>> rows) {
   analysis::SideTable table{
       "campaign.csv", {"customer_id", "product_id", "group", "plan_from", "plan_until"}, std::move(rows), {}};

@@ -8,15 +8,14 @@
 
 #include "analysis/parallel_fold.hpp"
 #include "analysis/wording.hpp"
-#include "base/text.hpp"
 #include "daybook/by_customer.hpp"
 #include "daybook/purchases.hpp"
+#include "questions/retention/cohorts.hpp"
 
 namespace pear::retention {
 namespace {
 
 constexpr std::uint32_t kNoOrder = daybook::kNoMember;
-constexpr std::size_t kMostPeriods = 400;
 
 /// The first order of each customer, or kNoOrder.
 std::vector<std::uint32_t> first_orders(const daybook::Daybook& daybook) {
@@ -29,53 +28,10 @@ std::vector<std::uint32_t> first_orders(const daybook::Daybook& daybook) {
   });
 }
 
-/// Months, quarters or years, counted from year 0.
-std::int32_t time_of(CohortKind kind, Date day) {
-  constexpr std::int32_t kMonths[] = {1, 3, 12};
-  return month_of(day).index / kMonths[static_cast<std::size_t>(kind)];
-}
-
-std::string label_of(CohortKind kind, std::int32_t time) {
-  if (kind == CohortKind::year) return std::to_string(time);
-  if (kind == CohortKind::quarter) return fmt::format("{}-Q{}", time / 4, time % 4 + 1);
-  return to_text(Month{time});
-}
-
-/// Cells that grow as far as any customer of the cohort reaches.
-struct CohortState {
-  std::vector<Cell> cells;
-  std::int32_t finished =
-      std::numeric_limits<std::int32_t>::max();  ///< periods that are over for all customers
-  std::uint64_t customers = 0;
-  Date begins{std::numeric_limits<std::int32_t>::max()};
-};
-
 struct State {
   std::vector<CohortState> cohorts;
   std::vector<Cell> own;  ///< of the current customer
 };
-
-void add(Cell& to, const Cell& cell) {
-  to.customers += cell.customers;
-  to.ordered += cell.ordered;
-  to.ordered_again += cell.ordered_again;
-  to.orders += cell.orders;
-  to.amount.add(cell.amount);
-  to.amount_so_far.add(cell.amount_so_far);
-}
-
-void merge(State& earlier, const State& later) {
-  for (std::size_t i = 0; i < earlier.cohorts.size(); ++i) {
-    CohortState& cohort = earlier.cohorts[i];
-    const CohortState& more = later.cohorts[i];
-    if (cohort.cells.size() < more.cells.size()) cohort.cells.resize(more.cells.size());
-    for (std::size_t period = 0; period < more.cells.size(); ++period)
-      add(cohort.cells[period], more.cells[period]);
-    cohort.finished = std::min(cohort.finished, more.finished);
-    cohort.customers += more.customers;
-    cohort.begins = std::min(cohort.begins, more.begins);
-  }
-}
 
 /// Adds the history of one customer to a cohort.
 class HistoryCounter {
@@ -91,33 +47,22 @@ class HistoryCounter {
               std::uint32_t first_order) const {
     const Date first = daybook_.date_of_order(first_order);
     const std::int32_t complete = period_.complete(first, data_end_);
-    ++cohort.customers;
-    cohort.begins = std::min(cohort.begins, first);
-    cohort.finished = std::min(cohort.finished, complete);
-    const auto periods = static_cast<std::size_t>(std::max(0, complete));
-    if (cohort.cells.size() < periods) cohort.cells.resize(periods);
-    own.assign(periods, {});
-    std::int32_t second = complete;
+    own.assign(static_cast<std::size_t>(std::max(0, complete)), {});
     std::uint32_t orders = 0;
-    for (std::uint32_t order = first_order; order < daybook_.orders_of(customer).end; ++order) {
+    // Returns on the first day count, whether their order sorts before the first one or after it.
+    std::uint32_t order = first_order;
+    while (order > daybook_.orders_of(customer).begin && daybook_.date_of_order(order - 1) == first) --order;
+    for (; order < daybook_.orders_of(customer).end; ++order) {
       const std::int32_t period = period_.of(first, daybook_.date_of_order(order));
       if (period >= complete) break;
       Cell& cell = own[static_cast<std::size_t>(period)];
       cell.amount.add(amount_of(order));
       if (!purchases_.is_order(order)) continue;
-      if (++orders == 2) second = period;
+      if (++orders == 2) cell.ordered_again = 1;
       ++cell.orders;
       cell.ordered = 1;
     }
-    DecimalSum so_far;
-    for (std::size_t period = 0; period < periods; ++period) {
-      Cell& cell = own[period];
-      so_far.add(cell.amount);
-      cell.amount_so_far = so_far;
-      cell.customers = 1;
-      cell.ordered_again = static_cast<std::int32_t>(period) >= second ? 1 : 0;
-      add(cohort.cells[period], cell);
-    }
+    add_beginners(cohort, own, first, 1);
   }
 
  private:
@@ -155,27 +100,11 @@ Cohorts cohorts_by_time(const daybook::Daybook& daybook, const std::vector<std::
     latest = std::max(latest, time_of_customer(customer));
   }
   Cohorts cohorts;
-  for (std::int32_t time = earliest; time <= latest; ++time) cohorts.labels.push_back(label_of(kind, time));
+  cohorts.labels = labels_of_times(kind, earliest, latest);
   for (std::uint32_t customer = 0; customer < first.size(); ++customer)
     cohorts.of_customer.push_back(
         first[customer] == kNoOrder ? 0 : static_cast<std::uint32_t>(time_of_customer(customer) - earliest));
   return cohorts;
-}
-
-/// Cohorts with the cells that are finished, and all of them together.
-void finish(std::vector<CohortState> states, const Cohorts& cohorts, Counts& counts) {
-  counts.all.label = "All";
-  for (std::size_t i = 0; i < states.size(); ++i) {
-    CohortState& each = states[i];
-    if (each.customers == 0 && !counts.is_time()) continue;
-    if (counts.is_time() && each.customers > 0)
-      each.cells.resize(static_cast<std::size_t>(std::max(0, each.finished)));
-    if (counts.all.cells.size() < each.cells.size()) counts.all.cells.resize(each.cells.size());
-    for (std::size_t period = 0; period < each.cells.size(); ++period)
-      add(counts.all.cells[period], each.cells[period]);
-    counts.all.customers += each.customers;
-    counts.cohorts.push_back({cohorts.labels[i], each.customers, std::move(each.cells), each.begins});
-  }
 }
 
 }  // namespace
@@ -201,12 +130,7 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
     for (std::uint32_t customer = 0; customer < first.size(); ++customer)
       cohorts.of_customer.push_back(counts.groups.group_of(customer));
   }
-  const std::int32_t longest = options.period.complete(counts.data_begin, input.data_end);
-  if (longest > static_cast<std::int32_t>(kMostPeriods))
-    return usage_error(
-        fmt::format("the data have {} of this length, and a table has at most {}. Choose a longer "
-                    "--period.",
-                    counted(static_cast<std::uint64_t>(longest), "period"), kMostPeriods));
+  PEAR_TRY(check_periods(counts));
   const HistoryCounter counter(input, options.period);
   State state = analysis::fold_customers(
       input.daybook,
@@ -217,8 +141,10 @@ OrError<Counts> count(const analysis::QuestionInput& input, const Options& optio
         if (first[customer] != kNoOrder)
           counter.absorb(own.cohorts[cohorts.of_customer[customer]], own.own, customer, first[customer]);
       },
-      merge);
-  finish(std::move(state.cohorts), cohorts, counts);
+      [](State& earlier, const State& later) {
+        for (std::size_t i = 0; i < earlier.cohorts.size(); ++i) merge(earlier.cohorts[i], later.cohorts[i]);
+      });
+  finish(std::move(state.cohorts), cohorts.labels, counts);
   return counts;
 }
 

@@ -2,25 +2,28 @@
 
 #include <utility>
 
-#include "questions/retention/counts.hpp"
 #include "questions/retention/figure.hpp"
 #include "questions/retention/finding.hpp"
 #include "questions/retention/tables.hpp"
 
 namespace pear::retention {
 
-OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
-  PEAR_ASSIGN(const Counts counts, count(input, options));
+OrError<result::Result> result_of(const Counts& counts, const analysis::QuestionInput& input) {
   result::Result result;
   result.question = "retention";
   result.population = input.population;
-  result.definitions = definitions_of(options);
+  result.definitions = definitions_of(counts.options);
   result.headline = headline_of(counts, input.currency);
   result.tables = {shares_table(counts), amounts_table(counts), cells_table(counts)};
   add_checks(counts, result);
   add_notes(counts, result);
   result.figures = figures_of(counts, result.headline);
   return result;
+}
+
+OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
+  PEAR_ASSIGN(const Counts counts, count(input, options));
+  return result_of(counts, input);
 }
 
 analysis::Question question() {

@@ -4,6 +4,7 @@
 #include "analysis/question.hpp"
 #include "analysis/question_input.hpp"
 #include "base/error.hpp"
+#include "questions/retention/counts.hpp"
 #include "questions/retention/options.hpp"
 #include "result/result.hpp"
 
@@ -11,6 +12,9 @@ namespace pear::retention {
 
 /// Errors: see count().
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
+
+/// The result of counts that may come from elsewhere: of the input, its daybook is not read.
+[[nodiscard]] OrError<result::Result> result_of(const Counts& counts, const analysis::QuestionInput& input);
 
 [[nodiscard]] analysis::Question question();
 

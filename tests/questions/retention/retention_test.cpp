@@ -36,7 +36,7 @@ RC_GTEST_PROP(Retention, EqualsSql, ()) {
       "orders),"
       " placed AS (SELECT customer, counts, number, amount, CAST((julianday(day) - julianday(first)) / {0} "
       "AS INTEGER)"
-      "   AS period FROM numbered JOIN lengths USING (customer) WHERE number > 0),"
+      "   AS period FROM numbered JOIN lengths USING (customer) WHERE day >= first),"
       " numbers(n) AS (SELECT 0 UNION ALL SELECT n + 1 FROM numbers WHERE n < 400),"
       " cells AS (SELECT cohort, n AS period, customer FROM lengths JOIN finished USING (cohort) JOIN numbers"
       "   ON n < periods)"

@@ -98,6 +98,15 @@ std::vector<result::TableColumn> CustomerGroups::columns(const std::vector<std::
   return columns;
 }
 
+OrError<void> check_of_customers(const std::string& option, const expression::Tree& tree,
+                                 const expression::GroupKey& key) {
+  if (key.level == daybook::Level::customer) return {};
+  return usage_error(
+      fmt::format("--{} {}: a customer can have several values of it, but this question assigns each "
+                  "customer to one group. Use a column of customers, or select with --where.",
+                  option, tree.text));
+}
+
 OrError<CustomerGroups> group_customers(const std::vector<expression::Tree>& by,
                                         const expression::LineView& lines, const std::string& option,
                                         std::uint32_t most) {
@@ -106,11 +115,7 @@ OrError<CustomerGroups> group_customers(const std::vector<expression::Tree>& by,
   PEAR_ASSIGN(groups.keys, keys_of(option, by, lines));
   groups.of_customer.assign(lines.daybook().customers(), 0);
   for (std::size_t i = 0; i < by.size(); ++i) {
-    if (groups.keys[i].level != daybook::Level::customer)
-      return usage_error(
-          fmt::format("--{} {}: a customer can have several values of it, but this question assigns each "
-                      "customer to one group. Use a column of customers, or select with --where.",
-                      option, by[i].text));
+    PEAR_TRY(check_of_customers(option, by[i], groups.keys[i]));
     groups.names.push_back(by[i].name);
   }
   if (split_by_all(most, groups)) return groups;

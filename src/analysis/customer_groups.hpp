@@ -37,6 +37,10 @@ struct CustomerGroups {
   [[nodiscard]] std::vector<result::TableColumn> columns(const std::vector<std::uint32_t>& groups) const;
 };
 
+/// Error: usage, for an expression that a customer does not determine.
+[[nodiscard]] OrError<void> check_of_customers(const std::string& option, const expression::Tree& tree,
+                                               const expression::GroupKey& key);
+
 /// Each expression must have one value for a customer. With more than `most` groups, the most frequent values
 /// of each key are kept and the others combined, with a note. Errors: usage, naming the option. O(customers).
 [[nodiscard]] OrError<CustomerGroups> group_customers(const std::vector<expression::Tree>& by,

@@ -15,9 +15,7 @@
 #include "expression/aggregate/windows.hpp"
 
 namespace pear::analysis {
-namespace {
 
-/// All expressions over the lines, each with the option that it was given for.
 std::vector<GivenExpression> all_trees(const PreparedQuestion& question, const SharedOptions& shared) {
   std::vector<GivenExpression> trees = question.trees;
   if (question.customers) trees.push_back({"customers", *question.customers, {}});
@@ -26,11 +24,15 @@ std::vector<GivenExpression> all_trees(const PreparedQuestion& question, const S
   return trees;
 }
 
+namespace {
+
 OrError<daybook::Daybook> load(const std::set<std::string>& names, const DaybookSource& source) {
   const std::vector<std::string> wanted(names.begin(), names.end());
   PEAR_ASSIGN(daybook::Daybook daybook, source.load(daybook::inputs_of(wanted)));
   return daybook::completed(std::move(daybook), wanted);
 }
+
+}  // namespace
 
 OrError<expression::WithWindows> prepared_daybook(const PreparedQuestion& question,
                                                   const SharedOptions& shared, const DaybookSource& source) {
@@ -60,12 +62,15 @@ OrError<expression::WithWindows> prepared_daybook(const PreparedQuestion& questi
   return expression::add_windows(std::move(daybook), windows);
 }
 
-tl::unexpected<Error> nothing_selected(const QuestionInput& input, const Selection& selection) {
+tl::unexpected<Error> nothing_selected(const result::Population& whole, const std::vector<std::string>& notes,
+                                       const Selection& selection, Date data_end) {
   return data_error(fmt::format("the selection ({}) contains none of the {}, which range from {} to {}.{}{}",
-                                describe(selection, input.data_end), counted(input.daybook.lines(), "line"),
-                                to_text(*input.population.first_date), to_text(*input.population.last_date),
-                                input.notes.empty() ? "" : " ", join(input.notes, " ")));
+                                describe(selection, data_end), counted(whole.lines, "line"),
+                                to_text(*whole.first_date), to_text(*whole.last_date),
+                                notes.empty() ? "" : " ", join(notes, " ")));
 }
+
+namespace {
 
 /// Marks the customers with a selected line; all lines stay.
 OrError<void> choose_customers(const Selection& of_customers, QuestionInput& input) {
@@ -79,7 +84,7 @@ OrError<void> choose_customers(const Selection& of_customers, QuestionInput& inp
     input.chosen_customers[customer] = std::find(begin, end, 1) != end ? 1 : 0;
   }
   if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
-    return nothing_selected(input, of_customers);
+    return nothing_selected(input.population, input.notes, of_customers, input.data_end);
   return {};
 }
 
@@ -93,7 +98,8 @@ OrError<QuestionInput> selected(expression::WithWindows prepared, const Selectio
     PEAR_ASSIGN(chosen, selected_lines(selection, lines, input.data_end));
     input.notes = unknown_values(selection, lines);
   }
-  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end()) return nothing_selected(input, selection);
+  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
+    return nothing_selected(input.population, input.notes, selection, input.data_end);
   input.whole = input.population;
   input.daybook = daybook::select_lines(std::move(input.daybook), chosen);
   input.population = population_of(input.daybook);
@@ -135,6 +141,25 @@ void add_labels(const MemberLabels& labels, const SharedOptions& shared, result:
 
 }  // namespace
 
+OrError<result::Result> with_selection(result::Result result, const AskedOf& asked,
+                                       const MemberLabels& labels, const PreparedQuestion& question,
+                                       const SharedOptions& shared) {
+  add_labels(labels, shared, result);
+  PEAR_TRY(check_column_names(result));
+  PEAR_TRY(choose_main_rows(shared.rows, result));
+  const Date data_end = asked.whole ? *asked.whole->last_date : *asked.population.last_date;
+  result.population = asked.population;
+  result.whole = asked.whole;
+  result.selection = describe(shared.selection, data_end);
+  result.currency = asked.currency;
+  result.notes.insert(result.notes.begin(), asked.notes.begin(), asked.notes.end());
+  const std::vector<GivenExpression> trees = all_trees(question, shared);
+  if (std::any_of(trees.begin(), trees.end(),
+                  [](const GivenExpression& given) { return expression::uses_current_date(given.tree); }))
+    result.notes.push_back(fmt::format("CURRENT_DATE is {}, the end of the data.", to_text(data_end)));
+  return result;
+}
+
 OrError<result::Result> run_question(const PreparedQuestion& question, const SharedOptions& shared,
                                      const DaybookSource& source) {
   const Selection& selection = shared.selection;
@@ -147,26 +172,10 @@ OrError<result::Result> run_question(const PreparedQuestion& question, const Sha
   input.currency = source.currency;
   input.side_tables = source.side_tables;
   input.progress = source.progress;
-  const result::Population population = input.population;
-  const std::optional<result::Population> whole = input.whole;
-  const std::vector<std::string> notes = input.notes;
-  const Date data_end = whole ? *whole->last_date : *population.last_date;
-  std::string selected_words = describe(selection, data_end);
+  const AskedOf asked{input.population, input.whole, input.notes, source.currency};
   PEAR_ASSIGN(const MemberLabels labels, labels_of(shared.with, input));
   PEAR_ASSIGN(result::Result result, question.ask(std::move(input)));
-  add_labels(labels, shared, result);
-  PEAR_TRY(check_column_names(result));
-  PEAR_TRY(choose_main_rows(shared.rows, result));
-  result.population = population;
-  result.whole = whole;
-  result.selection = std::move(selected_words);
-  result.currency = source.currency;
-  result.notes.insert(result.notes.begin(), notes.begin(), notes.end());
-  const std::vector<GivenExpression> trees = all_trees(question, shared);
-  if (std::any_of(trees.begin(), trees.end(),
-                  [](const GivenExpression& given) { return expression::uses_current_date(given.tree); }))
-    result.notes.push_back(fmt::format("CURRENT_DATE is {}, the end of the data.", to_text(data_end)));
-  return result;
+  return with_selection(std::move(result), asked, labels, question, shared);
 }
 
 }  // namespace pear::analysis

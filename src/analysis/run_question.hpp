@@ -3,12 +3,15 @@
 
 #include <functional>
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
 #include "analysis/options/shared_options.hpp"
 #include "analysis/question.hpp"
+#include "analysis/tables/member_labels.hpp"
 #include "base/error.hpp"
+#include "expression/aggregate/windows.hpp"
 
 namespace pear::analysis {
 
@@ -22,6 +25,36 @@ struct DaybookSource {
   Progress progress = {};
   std::map<std::string, SideTable> side_tables = {};  ///< see Asked
 };
+
+/// All expressions over the lines, each with the option that it was given for.
+[[nodiscard]] std::vector<GivenExpression> all_trees(const PreparedQuestion& question,
+                                                     const SharedOptions& shared);
+
+/// The columns that question and selection use, derived ones too, and aggregates OVER partitions, over the
+/// whole daybook. Errors: usage, for an unknown name; and those of the source.
+[[nodiscard]] OrError<expression::WithWindows> prepared_daybook(const PreparedQuestion& question,
+                                                                const SharedOptions& shared,
+                                                                const DaybookSource& source);
+
+/// Data error: nothing was selected of a population.
+[[nodiscard]] tl::unexpected<Error> nothing_selected(const result::Population& whole,
+                                                     const std::vector<std::string>& notes,
+                                                     const Selection& selection, Date data_end);
+
+/// What a result says of its selection, the same for every question.
+struct AskedOf {
+  result::Population population;
+  std::optional<result::Population> whole;  ///< see QuestionInput
+  std::vector<std::string> notes;           ///< on the selection
+  std::string currency;
+};
+
+/// The result with names and columns next to ids, the chosen rows of its main table, its population and
+/// notes. Error: usage.
+[[nodiscard]] OrError<result::Result> with_selection(result::Result result, const AskedOf& asked,
+                                                     const MemberLabels& labels,
+                                                     const PreparedQuestion& question,
+                                                     const SharedOptions& shared);
 
 /// Loads the columns that question and selection use, computes derived columns and aggregates OVER partitions
 /// over the whole daybook, selects, asks the question, adds names and columns next to ids, and chooses the

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <vector>
 
 #include "daybook/daybook.hpp"
 
@@ -49,6 +50,10 @@ void walk_lines(const Daybook& daybook, CustomerRun run, const Visit& visit) {
     }
   }
 }
+
+/// 1 for each member with a line; a selection has products without any. If the products
+/// of lines were not loaded, all count.
+[[nodiscard]] std::vector<std::uint8_t> members_with_lines(const Daybook& daybook, Level level);
 
 /// work(run) for runs of whole customers, on all threads, in any order.
 void for_each_customer_run(const Daybook& daybook, const std::function<void(CustomerRun run)>& work);

@@ -1,5 +1,6 @@
 #include "support/random_shop.hpp"
 
+#include <algorithm>
 #include <map>
 
 #include <fmt/format.h>
@@ -105,13 +106,18 @@ namespace {
 
 daybook::Column random_texts(std::string name, daybook::Level level, std::uint32_t members,
                              const std::vector<std::string>& words) {
+  std::vector<std::size_t> chosen;
+  for (std::uint32_t i = 0; i < members; ++i)
+    chosen.push_back(static_cast<std::size_t>(pick(0, static_cast<int>(words.size()))));
   daybook::TextValues values;
-  for (const std::string& word : words) values.dictionary.push_back(word);
-  const int last = static_cast<int>(words.size());
-  for (std::uint32_t i = 0; i < members; ++i) {
-    const int word = pick(0, last);
-    values.codes.push_back(word == last ? daybook::kEmptyCode : static_cast<std::uint32_t>(word));
+  std::vector<std::uint32_t> codes(words.size() + 1, daybook::kEmptyCode);
+  for (std::size_t word = 0; word < words.size(); ++word) {
+    if (std::find(chosen.begin(), chosen.end(), word) == chosen.end())
+      continue;  // a dictionary has no unused texts
+    codes[word] = static_cast<std::uint32_t>(values.dictionary.size());
+    values.dictionary.push_back(words[word]);
   }
+  for (const std::size_t word : chosen) values.codes.push_back(codes[word]);
   return {std::move(name), level, std::move(values)};
 }
 

@@ -119,15 +119,19 @@ class AllValues {
   std::vector<std::pair<std::uint32_t, std::int64_t>> all_;
 };
 
+/// The value between two neighbours, `rest` ten-thousandths of the way from the first.
+[[nodiscard]] inline std::int64_t between(std::int64_t low, std::int64_t high, std::int64_t rest) {
+  const Int128 mixed = Int128{low} * (Decimal::kScale - rest) + Int128{high} * rest;
+  return static_cast<std::int64_t>(divided_evenly(mixed, Decimal::kScale));
+}
+
 /// The value at a share of the way from the smallest to the largest, between two values in proportion
 /// (PERCENTILE_CONT of ISO/IEC 9075-2). The share is in units of Decimal; 0.5 is the median.
 [[nodiscard]] inline std::int64_t percentile_of(std::span<const std::int64_t> sorted, std::int64_t share) {
   const auto place = static_cast<std::uint64_t>(share) * (sorted.size() - 1);
   const std::size_t low = place / Decimal::kScale;
   const auto rest = static_cast<std::int64_t>(place % Decimal::kScale);
-  if (rest == 0) return sorted[low];
-  const Int128 mixed = Int128{sorted[low]} * (Decimal::kScale - rest) + Int128{sorted[low + 1]} * rest;
-  return static_cast<std::int64_t>(divided_evenly(mixed, Decimal::kScale));
+  return rest == 0 ? sorted[low] : between(sorted[low], sorted[low + 1], rest);
 }
 
 /// The standard deviation; of a sample it is empty for a single value. In floating point, in the order of the

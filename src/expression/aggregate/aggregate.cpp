@@ -101,15 +101,22 @@ void walk_values(const daybook::Daybook& daybook, daybook::CustomerRun run, cons
 OrError<Aggregate> Aggregate::compile(const Node& node, const LineView& lines) {
   Aggregate aggregate;
   aggregate.daybook_ = &lines.daybook();
+  aggregate.node_ = node;
   aggregate.op_ = node.op;
   aggregate.share_ = node.op == Op::percentile ? node.number : Decimal::kScale / 2;
   aggregate.name_ = node.text.empty() ? std::string(name_of(node.op)) : node.text;
   if (node.op == Op::count_members) aggregate.grain_ = grain_of(static_cast<daybook::Level>(node.number));
   if (!node.args.empty()) PEAR_TRY(aggregate.bind_argument(node, lines));
   if (!node.filter.empty()) PEAR_TRY(aggregate.bind_filter(node, lines));
-  for (const std::int64_t value : aggregate.values_)
-    aggregate.empty_values_ += value == daybook::kEmptyUnits ? 1U : 0U;
+  aggregate.count_empty_values();
   return aggregate;
+}
+
+void Aggregate::count_empty_values() {
+  if (std::find(values_.begin(), values_.end(), daybook::kEmptyUnits) == values_.end()) return;
+  const std::vector<std::uint8_t> has_lines = daybook::members_with_lines(*daybook_, argument_.level);
+  for (std::size_t member = 0; member < values_.size(); ++member)
+    empty_values_ += values_[member] == daybook::kEmptyUnits ? has_lines[member] : 0U;
 }
 
 OrError<void> Aggregate::bind_argument(const Node& node, const LineView& lines) {

@@ -66,12 +66,15 @@ class Aggregate {
   /// Error: data, if a value leaves the range of Decimal.
   [[nodiscard]] OrError<daybook::ColumnValues> by_group(const LineGroups& groups) const;
 
-  /// Lines, or members of the level, whose argument is empty although they pass the filter.
+  /// Lines, or members of the level with lines, whose argument is empty.
   [[nodiscard]] std::uint64_t empty_values() const { return empty_values_; }
   [[nodiscard]] daybook::Level level() const { return argument_.level; }
+  /// As written.
+  [[nodiscard]] const Node& node() const { return node_; }
 
  private:
   Aggregate() = default;
+  void count_empty_values();
   [[nodiscard]] OrError<void> bind_argument(const Node& node, const LineView& lines);
   [[nodiscard]] OrError<void> bind_filter(const Node& node, const LineView& lines);
   [[nodiscard]] OrError<daybook::ColumnValues> result_of(std::vector<std::int64_t> values) const;
@@ -80,6 +83,7 @@ class Aggregate {
   [[nodiscard]] auto with_accumulator(const Use& use) const;
 
   const daybook::Daybook* daybook_ = nullptr;
+  Node node_;
   Op op_ = Op::count_rows;
   std::int64_t share_ = 0;  ///< of PERCENTILE_CONT and MEDIAN, units of Decimal
   std::string name_;

@@ -165,27 +165,33 @@ FigureCells GroupedExpression::by_cell(std::span<const std::uint32_t> cell_of_li
   return of_cells;
 }
 
-OrError<Values> FigureCells::by_group(std::span<const std::uint32_t> group_of_cell, std::uint32_t groups,
-                                      FaultCount* faults) const {
-  std::deque<daybook::ColumnValues> columns;
+Values GroupedExpression::of_aggregates(const std::vector<daybook::ColumnValues>& aggregates,
+                                        std::uint32_t groups, FaultCount* faults) const {
   RowView view;
   view.rows = groups;
-  for (std::size_t i = 0; i < totals_.size(); ++i) {
-    PEAR_ASSIGN(daybook::ColumnValues column, totals_[i].by_group(group_of_cell, groups));
-    columns.push_back(std::move(column));
-    view.columns.push_back({fmt::format("aggregate {}", i), &columns.back(), nullptr});
-  }
-  Values values = figure_.outer_.evaluate(view, 0, groups);
+  for (std::size_t i = 0; i < aggregates.size(); ++i)
+    view.columns.push_back({fmt::format("aggregate {}", i), &aggregates[i], nullptr});
+  Values values = outer_.evaluate(view, 0, groups);
   for (std::size_t group = 0; group < values.size(); ++group) {
     if (values.states[group] != ValueState::fault) continue;
     values.states[group] = ValueState::empty;
     if (faults != nullptr && group < faults->groups) ++faults->count;
   }
-  // Texts are views into columns that are destroyed here.
+  // Texts are views into columns that may be destroyed before them.
   const auto kept = std::make_shared<TextArena>();
   for (std::string_view& text : values.texts) text = kept->emplace_back(text);
   values.made = kept;
   return values;
+}
+
+OrError<Values> FigureCells::by_group(std::span<const std::uint32_t> group_of_cell, std::uint32_t groups,
+                                      FaultCount* faults) const {
+  std::vector<daybook::ColumnValues> aggregates;
+  for (const CellTotals& totals : totals_) {
+    PEAR_ASSIGN(daybook::ColumnValues column, totals.by_group(group_of_cell, groups));
+    aggregates.push_back(std::move(column));
+  }
+  return figure_.of_aggregates(aggregates, groups, faults);
 }
 
 }  // namespace pear::expression

@@ -44,6 +44,9 @@ class GroupedExpression {
   /// on `parts`: each line, order or customer that is counted then belongs to only one part.
   [[nodiscard]] bool adds_up(Grain parts) const;
 
+  /// The figures of groups whose aggregates are known: by aggregate, then by group. See by_group for faults.
+  [[nodiscard]] Values of_aggregates(const std::vector<daybook::ColumnValues>& values, std::uint32_t groups,
+                                     FaultCount* faults = nullptr) const;
   /// A figure for each group. One that divides by zero or leaves the range of numbers is empty, and counted
   /// in `faults`.
   [[nodiscard]] OrError<Values> by_group(const LineGroups& groups, FaultCount* faults = nullptr) const;

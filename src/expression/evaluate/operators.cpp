@@ -22,6 +22,15 @@ Values blank(ValueType type, std::size_t rows) {
 
 ValueState worse(ValueState a, ValueState b) { return std::max(a, b); }
 
+std::optional<Decimal> quotient(Decimal a, Decimal b) {
+  if (b.units() == 0) return std::nullopt;
+  const Int128 scaled = static_cast<Int128>(a.units()) * Decimal::kScale * 2;
+  const Int128 quotient = scaled / b.units();
+  const Int128 rounded = (quotient + (quotient < 0 ? -1 : 1)) / 2;
+  if (rounded > INT64_MAX || rounded <= INT64_MIN) return std::nullopt;
+  return Decimal::from_units(static_cast<std::int64_t>(rounded));
+}
+
 namespace {
 
 /// result[i] = op(left[i], right[i]) where both are filled; op returns false for a fault.
@@ -35,16 +44,6 @@ Values combined(ValueType type, const Values& left, const Values& right, Operate
   return result;
 }
 
-/// a / b to four places, half away from zero.
-std::optional<Decimal> divided(std::int64_t a, std::int64_t b) {
-  if (b == 0) return std::nullopt;
-  const Int128 scaled = static_cast<Int128>(a) * Decimal::kScale * 2;
-  const Int128 quotient = scaled / b;
-  const Int128 rounded = (quotient + (quotient < 0 ? -1 : 1)) / 2;
-  if (rounded > INT64_MAX || rounded <= INT64_MIN) return std::nullopt;
-  return Decimal::from_units(static_cast<std::int64_t>(rounded));
-}
-
 std::optional<Decimal> calculated(Op op, Decimal a, Decimal b) {
   switch (op) {
     case Op::add:
@@ -54,7 +53,7 @@ std::optional<Decimal> calculated(Op op, Decimal a, Decimal b) {
     case Op::multiply:
       return checked_multiply(a, b);
     default:
-      return divided(a.units(), b.units());
+      return quotient(a, b);
   }
 }
 

@@ -1,6 +1,9 @@
 // SQL's operators, over blocks of values.
 #pragma once
 
+#include <optional>
+
+#include "base/decimal.hpp"
 #include "expression/rows/values.hpp"
 #include "expression/syntax/node.hpp"
 
@@ -11,6 +14,9 @@ namespace pear::expression {
 
 /// The state of a result, from the states of its two operands.
 [[nodiscard]] ValueState worse(ValueState a, ValueState b);
+
+/// a / b to four places, rounded half away from zero; nothing if b is 0 or the quotient out of range.
+[[nodiscard]] std::optional<Decimal> quotient(Decimal a, Decimal b);
 
 /// The operators +, -, * and / of numbers, + and - of dates, according to the node.
 [[nodiscard]] Values arithmetic(const Node& node, const Values& left, const Values& right);

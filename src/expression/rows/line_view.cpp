@@ -33,7 +33,7 @@ LineView::LineView(const daybook::Daybook& daybook, const std::map<std::string, 
   const daybook::Column* date = daybook.find(daybook::role::kOrderDate);
   if (date != nullptr) add(date->name, date->level, date->values, grain_of(date->level));
   add_ids(daybook::role::kCustomerId, daybook::Level::customer, parts.customer_ids);
-  if (!parts.line_products.empty())
+  if (!parts.line_products.empty() || daybook.lines() == 0)
     add_ids(daybook::role::kProductId, daybook::Level::product, parts.product_ids);
   for (const daybook::Column& column : parts.columns) {
     const auto known = grains.find(column.name);

@@ -102,27 +102,31 @@ std::string RankedGroups::label(std::size_t group) const {
 
 std::string Counts::of_plural() const { return analysis::plural_of(analysis::noun_of(of_name)); }
 
-OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
-  const expression::LineView lines(input.daybook, input.grains);
+OrError<expression::GroupedExpression> figure_of(const Options& options, const expression::LineView& lines) {
   auto figure = expression::GroupedExpression::compile(*options.count, lines);
   if (!figure) return analysis::in_option("count", figure.error());
   if (figure->type() != expression::ValueType::number)
     return usage_error(fmt::format("--count: {} is not a number.", in_quotes(options.count->text)));
+  return figure;
+}
+
+Counts without_groups(const Options& options, const daybook::Daybook& daybook,
+                      const expression::GroupedExpression& figure) {
+  return {options, daybook, {}, options.per->name, options.count->name, unit_of(figure.measure()),
+          {},      {},      {}};
+}
+
+OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
+  const expression::LineView lines(input.daybook, input.grains);
+  PEAR_ASSIGN(const expression::GroupedExpression figure, figure_of(options, lines));
   PEAR_ASSIGN(std::vector<expression::GroupKey> of, analysis::keys_of("per", {*options.per}, lines));
-  Counts counts{options,
-                input.daybook,
-                std::move(of.front()),
-                options.per->name,
-                options.count->name,
-                unit_of(figure->measure()),
-                {},
-                {},
-                {}};
-  PEAR_ASSIGN(counts.groups, rank("by", options.by, counts.of, *figure, lines));
+  Counts counts = without_groups(options, input.daybook, figure);
+  counts.of = std::move(of.front());
+  PEAR_ASSIGN(counts.groups, rank("by", options.by, counts.of, figure, lines));
   if (options.compare) {
-    PEAR_ASSIGN(counts.compared, rank("compare", {*options.compare}, counts.of, *figure, lines));
+    PEAR_ASSIGN(counts.compared, rank("compare", {*options.compare}, counts.of, figure, lines));
   }
-  counts.whole = whole_of(counts, *figure);
+  counts.whole = whole_of(counts, figure);
   return counts;
 }
 

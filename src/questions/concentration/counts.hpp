@@ -8,6 +8,7 @@
 
 #include "analysis/question_input.hpp"
 #include "base/error.hpp"
+#include "expression/aggregate/grouped.hpp"
 #include "expression/aggregate/grouping.hpp"
 #include "questions/concentration/options.hpp"
 #include "questions/concentration/ranking.hpp"
@@ -40,6 +41,14 @@ struct Counts {
 
   [[nodiscard]] std::string of_plural() const;
 };
+
+/// The figure that members are ranked by. Errors: usage, naming the option.
+[[nodiscard]] OrError<expression::GroupedExpression> figure_of(const Options& options,
+                                                               const expression::LineView& lines);
+
+/// What the options and the figure say, before anything is counted.
+[[nodiscard]] Counts without_groups(const Options& options, const daybook::Daybook& daybook,
+                                    const expression::GroupedExpression& figure);
 
 /// See ask(). Errors: usage, if an expression does not fit.
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);

@@ -2,15 +2,13 @@
 
 #include <utility>
 
-#include "questions/concentration/counts.hpp"
 #include "questions/concentration/figure.hpp"
 #include "questions/concentration/finding.hpp"
 #include "questions/concentration/tables.hpp"
 
 namespace pear::concentration {
 
-OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
-  PEAR_ASSIGN(const Counts counts, count(input, options));
+OrError<result::Result> result_of(const Counts& counts, const analysis::QuestionInput& input) {
   result::Result result;
   result.question = "concentration";
   result.population = input.population;
@@ -19,11 +17,16 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   result.stakes = stakes_of(counts);
   result.tables = {ranking_table(counts), classes_table(counts),
                    summary_table(counts, counts.groups, "summary")};
-  if (options.compare) result.tables.push_back(summary_table(counts, counts.compared, "compare"));
+  if (counts.options.compare) result.tables.push_back(summary_table(counts, counts.compared, "compare"));
   result.figures = figures_of(counts);
   add_checks(counts, result);
   add_notes(counts, result);
   return result;
+}
+
+OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
+  PEAR_ASSIGN(const Counts counts, count(input, options));
+  return result_of(counts, input);
 }
 
 analysis::Question question() {

@@ -253,7 +253,7 @@ OrError<std::vector<expression::GroupedExpression>> compile_figures(
 
 /// Of the figures that are compared.
 OrError<Fractions> fractions_of(const Options& options, const expression::LineView& lines,
-                                const expression::Grouping& grouping, const Axis& down, const Axis& across) {
+                                const expression::LineCells& cells, const Axis& down, const Axis& across) {
   Fractions fractions{std::vector<std::optional<std::size_t>>(options.figures.size()), {}};
   std::vector<expression::GroupedExpression> parts;
   for (std::size_t i = 0; i < options.figures.size() && !options.against.empty(); ++i) {
@@ -267,8 +267,25 @@ OrError<Fractions> fractions_of(const Options& options, const expression::LineVi
     parts.push_back(std::move(*denominator));
   }
   if (parts.empty()) return fractions;
-  PEAR_ASSIGN(fractions.cube, Cube::compute(grouping, down, across, parts));
+  PEAR_ASSIGN(fractions.cube, Cube::compute(cells, down, across, parts));
   return fractions;
+}
+
+/// By figure, then by aggregate.
+OrError<std::vector<std::vector<std::uint64_t>>> empty_values_of(
+    const std::vector<expression::GroupedExpression>& figures, const expression::LineCells& cells) {
+  std::vector<const expression::Aggregate*> aggregates;
+  for (const expression::GroupedExpression& figure : figures)
+    for (const expression::Aggregate& aggregate : figure.aggregates()) aggregates.push_back(&aggregate);
+  PEAR_ASSIGN(const std::vector<std::uint64_t> all, cells.empty_values(aggregates));
+  std::vector<std::vector<std::uint64_t>> by_figure;
+  auto next = all.begin();
+  for (const expression::GroupedExpression& figure : figures) {
+    const auto end = next + static_cast<std::ptrdiff_t>(figure.aggregates().size());
+    by_figure.emplace_back(next, end);
+    next = end;
+  }
+  return by_figure;
 }
 
 std::vector<std::string> column_names(const std::vector<expression::Tree>& trees) {
@@ -300,35 +317,36 @@ OrError<void> check_size(const Axis& down, const Axis& across, std::size_t figur
 
 }  // namespace
 
-OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
-  const expression::LineView lines(input.daybook, input.grains);
-  PEAR_ASSIGN(std::vector<expression::GroupKey> keys, axis_keys("down", options.down, lines));
-  PEAR_ASSIGN(std::vector<expression::GroupKey> across_keys, axis_keys("across", options.across, lines));
+OrError<AxisKeys> axis_keys_of(const Options& options, const expression::LineView& lines) {
+  AxisKeys keys;
+  PEAR_ASSIGN(keys.down, axis_keys("down", options.down, lines));
+  PEAR_ASSIGN(keys.across, axis_keys("across", options.across, lines));
+  return keys;
+}
+
+OrError<Counts> count_cells(const expression::LineCells& cells, AxisKeys keys,
+                            const analysis::QuestionInput& input, const Options& options,
+                            const expression::LineView& lines) {
   PEAR_ASSIGN(std::vector<expression::GroupedExpression> figures, compile_figures(options.figures, lines));
-  std::move(across_keys.begin(), across_keys.end(), std::back_inserter(keys));
-  expression::Grouping grouping = expression::group_lines(input.daybook, keys);
-  for (expression::GroupKey& key : keys) key.codes = {};  // axes only need the labels
-  const auto first_across = keys.begin() + static_cast<std::ptrdiff_t>(options.down.size());
-  across_keys.assign(std::make_move_iterator(first_across), std::make_move_iterator(keys.end()));
-  keys.erase(first_across, keys.end());
-  Axis down = make_axis(column_names(options.down), std::move(keys), grouping, 0);
-  Axis across =
-      make_axis(column_names(options.across), std::move(across_keys), grouping, options.down.size());
-  PEAR_ASSIGN(ChosenRows rows, choose_rows(std::move(down), grouping, lines, options, figures));
+  Axis down = make_axis(column_names(options.down), std::move(keys.down), cells, 0);
+  Axis across = make_axis(column_names(options.across), std::move(keys.across), cells, options.down.size());
+  PEAR_ASSIGN(ChosenRows rows, choose_rows(std::move(down), cells, lines, options, figures));
   std::uint64_t combined = 0;
   if (too_many_columns(rows.axis, across, figures.size())) {
-    PEAR_ASSIGN(combined, combine_columns(across, grouping, figures.front(), kKeptColumns));
+    PEAR_ASSIGN(combined, combine_columns(across, cells, figures.front(), kKeptColumns));
   }
   PEAR_TRY(check_size(rows.axis, across, figures.size()));
-  PEAR_ASSIGN(Cube cube, Cube::compute(grouping, rows.axis, across, figures));
-  PEAR_ASSIGN(Fractions fractions, fractions_of(options, lines, grouping, rows.axis, across));
+  PEAR_ASSIGN(Cube cube, Cube::compute(cells, rows.axis, across, figures));
+  PEAR_ASSIGN(Fractions fractions, fractions_of(options, lines, cells, rows.axis, across));
   std::optional<Growth> growth;
   if (std::any_of(options.against.begin(), options.against.end(),
                   [](const Comparison& each) { return each.is_previous; })) {
-    PEAR_ASSIGN(growth, growth_of(input, options, lines, grouping, rows.axis, across));
+    PEAR_ASSIGN(growth, growth_of(input, options, lines, cells, rows.axis, across));
   }
+  PEAR_ASSIGN(auto empty_values, empty_values_of(figures, cells));
   const std::uint64_t faults = cube.faults();
-  return Counts{std::move(grouping),
+  return Counts{cells.lines(),
+                std::move(empty_values),
                 rows.not_having,
                 rows.gathered,
                 combined,

@@ -102,16 +102,28 @@ class Crosstab {
       running_;  ///< by figure, then by pair of places
 };
 
-/// The cross-tabulation, with the cell of each line and what is not shown.
+/// The cross-tabulation, and what is not shown.
 struct Counts {
-  expression::Grouping grouping;
-  std::uint64_t not_having = 0, gathered = 0;  ///< see ChosenRows
-  std::uint64_t combined_columns = 0;          ///< in "other", because there are too many
-  std::uint64_t faults = 0;                    ///< cells in which a figure divides by zero or is too large
+  std::vector<std::uint64_t> lines;                      ///< by cell
+  std::vector<std::vector<std::uint64_t>> empty_values;  ///< by figure, then by aggregate
+  std::uint64_t not_having = 0, gathered = 0;            ///< see ChosenRows
+  std::uint64_t combined_columns = 0;                    ///< in "other", because there are too many
+  std::uint64_t faults = 0;  ///< cells in which a figure divides by zero or is too large
   Crosstab crosstab;
 };
 
-/// See ask(). Errors: usage and data.
-[[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);
+/// The keys of both axes, with their labels.
+struct AxisKeys {
+  std::vector<expression::GroupKey> down, across;
+};
+
+/// Errors: usage, for an expression that does not fit.
+[[nodiscard]] OrError<AxisKeys> axis_keys_of(const Options& options, const expression::LineView& lines);
+
+/// The cross-tabulation of cells of the keys down, then those across. Of the lines, only names and types are
+/// read. Errors: usage and data.
+[[nodiscard]] OrError<Counts> count_cells(const expression::LineCells& cells, AxisKeys keys,
+                                          const analysis::QuestionInput& input, const Options& options,
+                                          const expression::LineView& lines);
 
 }  // namespace pear::crosstab

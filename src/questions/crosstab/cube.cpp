@@ -54,13 +54,13 @@ std::vector<std::uint32_t> Axis::leaves() const {
 }
 
 Axis make_axis(std::vector<std::string> names, std::vector<expression::GroupKey> keys,
-               const expression::Grouping& grouping, std::size_t first) {
+               const expression::LineCells& lines, std::size_t first) {
   Axis axis;
   axis.names = std::move(names);
   axis.keys = std::move(keys);
   axis.places.emplace_back();
-  const auto code = [&](std::uint32_t cell, std::size_t key) { return grouping.codes[first + key][cell]; };
-  std::vector<std::uint32_t> cells(grouping.cells);
+  const auto code = [&](std::uint32_t cell, std::size_t key) { return lines.codes()[first + key][cell]; };
+  std::vector<std::uint32_t> cells(lines.size());
   std::iota(cells.begin(), cells.end(), 0U);
   std::stable_sort(cells.begin(), cells.end(), [&](std::uint32_t a, std::uint32_t b) {
     for (std::size_t i = 0; i < axis.depth(); ++i) {
@@ -68,7 +68,7 @@ Axis make_axis(std::vector<std::string> names, std::vector<expression::GroupKey>
     }
     return false;
   });
-  axis.leaf_of_cell.resize(grouping.cells);
+  axis.leaf_of_cell.resize(lines.size());
   for (const std::uint32_t cell : cells) {
     std::uint32_t place = 0;
     for (std::size_t i = 0; i < axis.depth(); ++i) {
@@ -87,7 +87,7 @@ Axis make_axis(std::vector<std::string> names, std::vector<expression::GroupKey>
   return axis;
 }
 
-OrError<Cube> Cube::compute(const expression::Grouping& grouping, const Axis& down, const Axis& across,
+OrError<Cube> Cube::compute(const expression::LineCells& cells, const Axis& down, const Axis& across,
                             const std::vector<expression::GroupedExpression>& figures) {
   Cube cube;
   const auto depths_of = [](const Axis& axis) {
@@ -99,23 +99,21 @@ OrError<Cube> Cube::compute(const expression::Grouping& grouping, const Axis& do
   cube.across_depths_ = depths_of(across);
   cube.depths_across_ = across.depth() + 1;
   cube.groups_.assign(down.places.size() * across.places.size(), kNoLines);
-  std::vector<expression::FigureCells> cells;
-  for (const expression::GroupedExpression& figure : figures)
-    cells.push_back(figure.by_cell(grouping.cell_of_line, grouping.cells));
+  Figures of_cells;
+  for (const expression::GroupedExpression& figure : figures) of_cells.push_back(cells.figure(figure));
   for (std::size_t a = 0; a <= down.depth(); ++a) {
     for (std::size_t b = 0; b <= across.depth(); ++b)
-      PEAR_TRY(cube.add(grouping, down, across, cells, {a, b}));
+      PEAR_TRY(cube.add(cells.size(), down, across, of_cells, {a, b}));
   }
   return cube;
 }
 
-OrError<void> Cube::add(const expression::Grouping& grouping, const Axis& down, const Axis& across,
-                        const std::vector<expression::FigureCells>& figures,
+OrError<void> Cube::add(std::uint32_t cells, const Axis& down, const Axis& across, const Figures& figures,
                         std::pair<std::size_t, std::size_t> depths) {
   constexpr std::uint32_t kElsewhere = std::numeric_limits<std::uint32_t>::max();
-  std::vector<std::uint32_t> group_of_cell(grouping.cells, kElsewhere);
+  std::vector<std::uint32_t> group_of_cell(cells, kElsewhere);
   std::uint32_t groups = 0;
-  for (std::uint32_t cell = 0; cell < grouping.cells; ++cell) {
+  for (std::uint32_t cell = 0; cell < cells; ++cell) {
     const auto d = down.ancestor(down.leaf_of_cell[cell], depths.first);
     const auto a = across.ancestor(across.leaf_of_cell[cell], depths.second);
     if (!d || !a) continue;
@@ -128,9 +126,9 @@ OrError<void> Cube::add(const expression::Grouping& grouping, const Axis& down, 
   std::replace(group_of_cell.begin(), group_of_cell.end(), kElsewhere, groups + 1);
   const bool of_cells = depths.first == down.depth() && depths.second == across.depth();
   std::vector<expression::Values> all;
-  for (const expression::FigureCells& figure : figures) {
+  for (const auto& figure : figures) {
     expression::FaultCount faults{groups};
-    PEAR_ASSIGN(expression::Values values, figure.by_group(group_of_cell, groups + 2, &faults));
+    PEAR_ASSIGN(expression::Values values, figure->by_group(group_of_cell, groups + 2, &faults));
     if (of_cells) faults_ += faults.count;
     all.push_back(std::move(values));
   }

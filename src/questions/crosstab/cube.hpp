@@ -2,14 +2,14 @@
 #pragma once
 
 #include <cstdint>
+#include <memory>
 #include <optional>
 #include <string>
 #include <utility>
 #include <vector>
 
 #include "base/error.hpp"
-#include "expression/aggregate/grouped.hpp"
-#include "expression/aggregate/grouping.hpp"
+#include "expression/aggregate/line_cells.hpp"
 
 namespace pear::crosstab {
 
@@ -44,9 +44,9 @@ struct Axis {
   [[nodiscard]] std::vector<std::uint32_t> leaves() const;
 };
 
-/// The axis over keys [first, first + names) of a grouping, in the order of its codes.
+/// The axis over keys [first, first + names) of the cells, in the order of their codes.
 [[nodiscard]] Axis make_axis(std::vector<std::string> names, std::vector<expression::GroupKey> keys,
-                             const expression::Grouping& grouping, std::size_t first);
+                             const expression::LineCells& cells, std::size_t first);
 
 /// A figure in a cell. `has_lines` is false if no line is in the cell: sums and counts are 0 there.
 struct CubeCell {
@@ -61,7 +61,7 @@ class Cube {
  public:
   /// Each pair's figures are computed from its own lines. O(lines) for each pair of depths and each
   /// aggregate.
-  [[nodiscard]] static OrError<Cube> compute(const expression::Grouping& grouping, const Axis& down,
+  [[nodiscard]] static OrError<Cube> compute(const expression::LineCells& cells, const Axis& down,
                                              const Axis& across,
                                              const std::vector<expression::GroupedExpression>& figures);
 
@@ -74,8 +74,8 @@ class Cube {
   [[nodiscard]] std::size_t position(std::uint32_t down, std::uint32_t across) const {
     return down * across_depths_.size() + across;
   }
-  OrError<void> add(const expression::Grouping& grouping, const Axis& down, const Axis& across,
-                    const std::vector<expression::FigureCells>& figures,
+  using Figures = std::vector<std::unique_ptr<expression::FigureOfCells>>;
+  OrError<void> add(std::uint32_t cells, const Axis& down, const Axis& across, const Figures& figures,
                     std::pair<std::size_t, std::size_t> depths);
 
   static constexpr std::uint32_t kNoLines = 0xffff'ffff;

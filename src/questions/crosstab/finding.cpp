@@ -70,20 +70,19 @@ void note_parts(const Crosstab& crosstab, result::Result& result) {
 void note_empty_values(const Counts& counts, result::Result& result) {
   const Crosstab& crosstab = counts.crosstab;
   for (std::size_t i = 0; i < crosstab.figures().size(); ++i) {
-    const auto& aggregates = crosstab.figures()[i].aggregates();
-    const auto by_empty_values = [](const expression::Aggregate& a, const expression::Aggregate& b) {
-      return a.empty_values() < b.empty_values();
-    };
-    const auto [least, most] = std::minmax_element(aggregates.begin(), aggregates.end(), by_empty_values);
-    if (least->empty_values() < most->empty_values())
+    const std::vector<std::uint64_t>& empty = counts.empty_values[i];
+    const auto [least, most] = std::minmax_element(empty.begin(), empty.end());
+    const daybook::Level level =
+        crosstab.figures()[i].aggregates()[static_cast<std::size_t>(most - empty.begin())].level();
+    if (*least < *most)
       result.notes.push_back(fmt::format(
           "{}: {} without a value: left out of one of its aggregates, not of the others. FILTER (WHERE ... "
           "IS NOT "
           "NULL) in the others leaves them out, too.",
-          crosstab.figures()[i].name(), counted(most->empty_values(), daybook::to_text(most->level()))));
-    else if (most->empty_values() > 0)
+          crosstab.figures()[i].name(), counted(*most, daybook::to_text(level))));
+    else if (*most > 0)
       result.notes.push_back(fmt::format("{} leaves out {} without a value.", crosstab.figures()[i].name(),
-                                         counted(most->empty_values(), daybook::to_text(most->level()))));
+                                         counted(*most, daybook::to_text(level))));
   }
   if (counts.faults > 0)
     result.notes.push_back(fmt::format("{} empty, because a figure divides by zero there or is too large.",
@@ -93,10 +92,8 @@ void note_empty_values(const Counts& counts, result::Result& result) {
 }  // namespace
 
 void add_checks(const Counts& counts, result::Result& result) {
-  const expression::Grouping& grouping = counts.grouping;
+  const std::vector<std::uint64_t>& lines = counts.lines;
   const Crosstab& crosstab = counts.crosstab;
-  std::vector<std::uint64_t> lines(grouping.cells);
-  for (const std::uint32_t cell : grouping.cell_of_line) ++lines[cell];
   std::uint64_t sum = 0;
   for (const std::uint64_t count : lines) sum += count;
   result.checks.push_back(

@@ -120,20 +120,20 @@ expression::Node up_to(Date day) {
 }
 
 OrError<Cube> cube_up_to(Date day, const Options& options, const expression::LineView& lines,
-                         const expression::Grouping& grouping, const Axis& down, const Axis& across) {
+                         const expression::LineCells& cells, const Axis& down, const Axis& across) {
   std::vector<expression::GroupedExpression> figures;
   for (const expression::Tree& tree : options.figures) {
     auto figure = expression::GroupedExpression::compile(tree, lines, {}, up_to(day));
     if (!figure) return analysis::in_option("count", figure.error());
     figures.push_back(std::move(*figure));
   }
-  return Cube::compute(grouping, down, across, figures);
+  return Cube::compute(cells, down, across, figures);
 }
 
 }  // namespace
 
 OrError<Growth> growth_of(const analysis::QuestionInput& input, const Options& options,
-                          const expression::LineView& lines, const expression::Grouping& grouping,
+                          const expression::LineView& lines, const expression::LineCells& cells,
                           const Axis& down, const Axis& across) {
   Growth growth;
   growth.depth = time_depth(across);
@@ -164,7 +164,7 @@ OrError<Growth> growth_of(const analysis::QuestionInput& input, const Options& o
     if (first < data_begin && data_begin <= last) begun = axis.places[of_period].label;
   }
   if (!unfinished.empty()) {
-    PEAR_ASSIGN(growth.same_days, cube_up_to(same_day, options, lines, grouping, down, across));
+    PEAR_ASSIGN(growth.same_days, cube_up_to(same_day, options, lines, cells, down, across));
     growth.notes.push_back(
         fmt::format("{} is not over at the end of the data, {}: it is compared with the {} before up to {}.",
                     unfinished, to_text(data_end), period.column, to_text(same_day)));

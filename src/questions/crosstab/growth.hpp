@@ -29,8 +29,7 @@ struct Growth {
 
 /// Errors: usage, if no axis has such a key.
 [[nodiscard]] OrError<Growth> growth_of(const analysis::QuestionInput& input, const Options& options,
-                                        const expression::LineView& lines,
-                                        const expression::Grouping& grouping, const Axis& down,
-                                        const Axis& across);
+                                        const expression::LineView& lines, const expression::LineCells& cells,
+                                        const Axis& down, const Axis& across);
 
 }  // namespace pear::crosstab

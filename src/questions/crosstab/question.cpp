@@ -1,5 +1,6 @@
 #include "questions/crosstab/question.hpp"
 
+#include <iterator>
 #include <utility>
 
 #include <fmt/format.h>
@@ -9,8 +10,6 @@
 #include "analysis/tables/member_labels.hpp"
 #include "base/text.hpp"
 #include "expression/expression.hpp"
-#include "expression/rows/line_view.hpp"
-#include "questions/crosstab/counts.hpp"
 #include "questions/crosstab/details.hpp"
 #include "questions/crosstab/figure.hpp"
 #include "questions/crosstab/finding.hpp"
@@ -18,15 +17,6 @@
 #include "questions/crosstab/tables.hpp"
 
 namespace pear::crosstab {
-
-namespace {
-
-/// The options without the columns of a customer or product that follow its id in --down: they are shown next
-/// to the id and make no level.
-struct WithoutLabels {
-  Options options;
-  std::vector<expression::Tree> labels;
-};
 
 WithoutLabels without_labels(const Options& options, const expression::LineView& lines) {
   WithoutLabels result{options, {}};
@@ -48,20 +38,15 @@ WithoutLabels without_labels(const Options& options, const expression::LineView&
   return result;
 }
 
-}  // namespace
-
-OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& given) {
-  const expression::LineView lines(input.daybook, input.grains);
-  const WithoutLabels chosen = without_labels(given, lines);
-  const Options& options = chosen.options;
-  PEAR_ASSIGN(const Counts counts, count(input, options));
+OrError<result::Result> result_of(const Counts& counts, const analysis::QuestionInput& input,
+                                  const WithoutLabels& chosen, const expression::LineView& members) {
   PEAR_ASSIGN(const analysis::MemberLabels labels,
-              analysis::MemberLabels::prepare("down", chosen.labels, lines));
+              analysis::MemberLabels::prepare("down", chosen.labels, members));
   const Crosstab& crosstab = counts.crosstab;
   result::Result result;
   result.question = "crosstab";
   result.population = input.population;
-  result.definitions = definitions_of(options);
+  result.definitions = definitions_of(chosen.options);
   result.headline = headline_of(crosstab, input.currency);
   result.stakes = stakes_of(crosstab);
   result.tables = {wide_table(crosstab, input.currency), long_table(crosstab)};
@@ -73,7 +58,24 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   }
   add_checks(counts, result);
   add_notes(counts, result);
-  if (!options.details.empty()) PEAR_TRY(add_details(crosstab, counts.grouping, lines, input.grains, result));
+  return result;
+}
+
+OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& given) {
+  const expression::LineView lines(input.daybook, input.grains);
+  const WithoutLabels chosen = without_labels(given, lines);
+  PEAR_ASSIGN(AxisKeys axes, axis_keys_of(chosen.options, lines));
+  std::vector<expression::GroupKey> keys = std::move(axes.down);
+  std::move(axes.across.begin(), axes.across.end(), std::back_inserter(keys));
+  const expression::Grouping grouping = expression::group_lines(input.daybook, keys);
+  for (expression::GroupKey& key : keys) key.codes = {};  // axes only need the labels
+  const auto across = keys.begin() + static_cast<std::ptrdiff_t>(chosen.options.down.size());
+  axes.across.assign(std::make_move_iterator(across), std::make_move_iterator(keys.end()));
+  axes.down.assign(std::make_move_iterator(keys.begin()), std::make_move_iterator(across));
+  PEAR_ASSIGN(const Counts counts,
+              count_cells(expression::DaybookCells(grouping), std::move(axes), input, chosen.options, lines));
+  PEAR_ASSIGN(result::Result result, result_of(counts, input, chosen, lines));
+  if (!given.details.empty()) PEAR_TRY(add_details(counts.crosstab, grouping, lines, input.grains, result));
   return result;
 }
 

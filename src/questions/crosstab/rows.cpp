@@ -44,15 +44,15 @@ int Criterion::compare(const Axis& axis, std::uint32_t a, std::uint32_t b) const
 
 /// A figure of every place, by depth; group g is place g.
 OrError<std::vector<expression::Values>> by_place(const expression::GroupedExpression& figure,
-                                                  const Axis& axis, const expression::Grouping& grouping) {
-  const expression::FigureCells cells = figure.by_cell(grouping.cell_of_line, grouping.cells);
+                                                  const Axis& axis, const expression::LineCells& cells) {
+  const std::unique_ptr<expression::FigureOfCells> of_cells = cells.figure(figure);
   std::vector<expression::Values> by_depth;
   for (std::size_t depth = 0; depth <= axis.depth(); ++depth) {
-    std::vector<std::uint32_t> places(grouping.cells);
-    for (std::uint32_t cell = 0; cell < grouping.cells; ++cell)
+    std::vector<std::uint32_t> places(cells.size());
+    for (std::uint32_t cell = 0; cell < cells.size(); ++cell)
       places[cell] = axis.ancestor(axis.leaf_of_cell[cell], depth).value_or(0);
     PEAR_ASSIGN(expression::Values values,
-                cells.by_group(places, static_cast<std::uint32_t>(axis.places.size())));
+                of_cells->by_group(places, static_cast<std::uint32_t>(axis.places.size())));
     by_depth.push_back(std::move(values));
   }
   return by_depth;
@@ -143,29 +143,29 @@ OrError<expression::GroupedExpression> compiled(const expression::Tree& tree, co
 }
 
 OrError<Criterion> criterion_of(const expression::SortKey& key, const Axis& axis,
-                                const expression::Grouping& grouping, const expression::LineView& lines,
+                                const expression::LineCells& cells, const expression::LineView& lines,
                                 const Options& options) {
   for (std::size_t i = 0; i < axis.names.size(); ++i) {
     if (key.tree.text == axis.names[i]) return Criterion{key.descending, i + 1, {}};
   }
   PEAR_ASSIGN(const expression::GroupedExpression figure, compiled(key.tree, "sort", lines, options));
-  PEAR_ASSIGN(std::vector<expression::Values> values, by_place(figure, axis, grouping));
+  PEAR_ASSIGN(std::vector<expression::Values> values, by_place(figure, axis, cells));
   return Criterion{key.descending, 0, std::move(values)};
 }
 
 }  // namespace
 
-OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
+OrError<ChosenRows> choose_rows(Axis down, const expression::LineCells& cells,
                                 const expression::LineView& lines, const Options& options,
                                 const std::vector<expression::GroupedExpression>& figures) {
   ChosenRows chosen{std::move(down), 0, 0};
   std::vector<Criterion> order;
   for (const expression::SortKey& key : options.sort) {
-    PEAR_ASSIGN(Criterion criterion, criterion_of(key, chosen.axis, grouping, lines, options));
+    PEAR_ASSIGN(Criterion criterion, criterion_of(key, chosen.axis, cells, lines, options));
     order.push_back(std::move(criterion));
   }
   if (options.keep && order.empty()) {
-    PEAR_ASSIGN(std::vector<expression::Values> values, by_place(figures.front(), chosen.axis, grouping));
+    PEAR_ASSIGN(std::vector<expression::Values> values, by_place(figures.front(), chosen.axis, cells));
     order.push_back({true, 0, std::move(values)});
   }
   if (options.having) {
@@ -175,7 +175,7 @@ OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
       return usage_error(
           fmt::format("--having takes a condition such as \"sales > 1000\", but {} is not a condition.",
                       in_quotes(options.having->text)));
-    PEAR_ASSIGN(const std::vector<expression::Values> holds, by_place(having, chosen.axis, grouping));
+    PEAR_ASSIGN(const std::vector<expression::Values> holds, by_place(having, chosen.axis, cells));
     keep(chosen.axis, holds.back(), 0, chosen.not_having);
   }
   RowChooser chooser(chosen.axis, std::move(order), options.keep);
@@ -185,9 +185,9 @@ OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
   return chosen;
 }
 
-OrError<std::uint64_t> combine_columns(Axis& across, const expression::Grouping& grouping,
+OrError<std::uint64_t> combine_columns(Axis& across, const expression::LineCells& cells,
                                        const expression::GroupedExpression& figure, std::int64_t most) {
-  PEAR_ASSIGN(std::vector<expression::Values> values, by_place(figure, across, grouping));
+  PEAR_ASSIGN(std::vector<expression::Values> values, by_place(figure, across, cells));
   RowChooser chooser(across, {{true, 0, std::move(values)}}, most);
   chooser.choose(0);
   chooser.move_cells();

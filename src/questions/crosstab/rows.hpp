@@ -19,13 +19,13 @@ struct ChosenRows {
 
 /// Places that do not meet --having are removed from the tree, so they are not shown; their lines still count
 /// in totals. Places beyond --keep are combined in one place of their parent, computed from their lines.
-[[nodiscard]] OrError<ChosenRows> choose_rows(Axis down, const expression::Grouping& grouping,
+[[nodiscard]] OrError<ChosenRows> choose_rows(Axis down, const expression::LineCells& cells,
                                               const expression::LineView& lines, const Options& options,
                                               const std::vector<expression::GroupedExpression>& figures);
 
 /// The columns with at most `most` values of each level: those with the largest first figure, and the others
 /// combined. Returns how many are combined. Error: as above.
-[[nodiscard]] OrError<std::uint64_t> combine_columns(Axis& across, const expression::Grouping& grouping,
+[[nodiscard]] OrError<std::uint64_t> combine_columns(Axis& across, const expression::LineCells& cells,
                                                      const expression::GroupedExpression& figure,
                                                      std::int64_t most);
 

@@ -268,7 +268,14 @@ std::vector<Member> list_members(const daybook::Daybook& daybook, const Keys& ke
   return members;
 }
 
-/// Largest first; times in their order.
+}  // namespace
+
+bool Keys::cells_are_of_customers() const { return std::any_of(per.begin(), per.end(), is_of_customers); }
+
+bool Keys::pairs_are_of_customers() const {
+  return cells_are_of_customers() || is_of_customers(counted) || counted.source == daybook::role::kOrderId;
+}
+
 std::vector<std::uint32_t> ordered_rows(const Keys& keys, const std::vector<CellFacts>& facts) {
   const std::vector<std::uint64_t> tallies = cells_by_number(facts);
   const bool times = keys.per.size() == 1 && analysis::is_time(keys.per.front());
@@ -281,14 +288,6 @@ std::vector<std::uint32_t> ordered_rows(const Keys& keys, const std::vector<Cell
   for (std::uint32_t cell = 0; cell < facts.size(); ++cell)
     if (facts[cell].lines > 0) ordered[times ? row++ : next[facts[cell].distinct]++] = cell;
   return ordered;
-}
-
-}  // namespace
-
-bool Keys::cells_are_of_customers() const { return std::any_of(per.begin(), per.end(), is_of_customers); }
-
-bool Keys::pairs_are_of_customers() const {
-  return cells_are_of_customers() || is_of_customers(counted) || counted.source == daybook::role::kOrderId;
 }
 
 /// How many cells have each number, from 0 on.
@@ -335,7 +334,11 @@ std::string Counts::label(std::uint32_t cell) const {
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const expression::LineView lines(input.daybook, input.grains);
   PEAR_ASSIGN(Keys keys, distinct_keys(options, lines));
-  Counts counts{options, input.daybook, std::move(keys), {}, {}, {}};
+  Counts counts{options, input.daybook, std::move(keys), 0, {}, {}, {}};
+  const expression::GroupKey& counted = counts.keys.counted;
+  const std::vector<std::uint8_t> has_lines = daybook::members_with_lines(input.daybook, counted.level);
+  for (std::size_t member = 0; member < counted.codes.size(); ++member)
+    counts.without_value += counted.codes[member] == counted.distinct ? has_lines[member] : 0U;
   counts.facts = count_distinct(input.daybook, counts.keys);
   counts.rows = ordered_rows(counts.keys, counts.facts);
   if (options.list) counts.members = list_members(input.daybook, counts.keys);

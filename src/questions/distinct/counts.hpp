@@ -52,6 +52,8 @@ struct Counts {
   Options options;
   const daybook::Daybook& daybook;  ///< borrowed
   Keys keys;
+  std::uint64_t without_value =
+      0;  ///< lines, orders, customers or products that the expression has no value for
   std::vector<CellFacts> facts;     ///< by cell
   std::vector<std::uint32_t> rows;  ///< cells with a purchase, largest first, times in their order
   std::vector<Member> members;      ///< with --list, in order of cell, then of the value
@@ -64,6 +66,9 @@ struct Counts {
   /// "C101", "North / 2024"
   [[nodiscard]] std::string label(std::uint32_t cell) const;
 };
+
+/// Cells with a purchase: largest first, times in their order.
+[[nodiscard]] std::vector<std::uint32_t> ordered_rows(const Keys& keys, const std::vector<CellFacts>& facts);
 
 /// How many cells with a purchase have each number, from 0 on.
 [[nodiscard]] std::vector<std::uint64_t> cells_by_number(const std::vector<CellFacts>& facts);

@@ -66,8 +66,7 @@ void add_notes(const Counts& counts, result::Result& result) {
     result.notes.push_back(fmt::format("{} not counted: {}.",
                                        counted(result.population.fee_lines, "line is", "lines are"),
                                        result.population.fee_lines == 1 ? "it is a fee" : "they are fees"));
-  const auto missing = static_cast<std::uint64_t>(std::count(
-      counts.keys.counted.codes.begin(), counts.keys.counted.codes.end(), counts.keys.counted.distinct));
+  const std::uint64_t missing = counts.without_value;
   if (missing > 0)
     result.notes.push_back(
         fmt::format("{} no {}; empty values are not counted.",

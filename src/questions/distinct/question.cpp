@@ -5,15 +5,13 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
-#include "questions/distinct/counts.hpp"
 #include "questions/distinct/figure.hpp"
 #include "questions/distinct/finding.hpp"
 #include "questions/distinct/tables.hpp"
 
 namespace pear::distinct {
 
-OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
-  PEAR_ASSIGN(const Counts counts, count(input, options));
+OrError<result::Result> result_of(const Counts& counts, const analysis::QuestionInput& input) {
   result::Result result;
   result.question = "distinct";
   result.population = input.population;
@@ -22,15 +20,20 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
       {"orders", "distinct pairs of customer and order id among these lines"}};
   result.headline = headline_of(counts);
   result.tables.push_back(main_table(counts));
-  if (!options.per.empty()) result.tables.push_back(distribution_table(counts));
+  if (!counts.options.per.empty()) result.tables.push_back(distribution_table(counts));
   add_checks(counts, result);
-  if (options.list) {
+  if (counts.options.list) {
     PEAR_ASSIGN(result::Table list, members_table(counts));
     result.tables.push_back(std::move(list));
   }
   result.figures = figures_of(counts);
   add_notes(counts, result);
   return result;
+}
+
+OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
+  PEAR_ASSIGN(const Counts counts, count(input, options));
+  return result_of(counts, input);
 }
 
 analysis::Question question() {

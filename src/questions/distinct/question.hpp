@@ -3,6 +3,7 @@
 
 #include "analysis/question.hpp"
 #include "base/error.hpp"
+#include "questions/distinct/counts.hpp"
 #include "questions/distinct/options.hpp"
 #include "result/result.hpp"
 
@@ -13,6 +14,9 @@ namespace pear::distinct {
 /// not counted. O(lines log lines of a customer), on all threads. Errors: usage, if an expression does not
 /// fit. Needs order_date and is_return, and amount with --list.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
+
+/// The result of counts that may come from elsewhere: of the input, its daybook is not read.
+[[nodiscard]] OrError<result::Result> result_of(const Counts& counts, const analysis::QuestionInput& input);
 
 [[nodiscard]] analysis::Question question();
 

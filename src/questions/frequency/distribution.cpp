@@ -175,7 +175,7 @@ OrError<Distribution> distribute(const CustomerValues& values, const Options& op
     if (values.values[customer] == result::kEmptyCell) continue;
     const std::uint32_t place = place_of(distribution, values, customer);
     distribution.place_of[customer] = place;
-    ++distribution.customers[groups.group_of(customer)][place];
+    distribution.customers[groups.group_of(customer)][place] += values.weight(customer);
   }
   const std::size_t outside = distribution.places();
   distribution.has_outside = distribution.is_banded && distribution.all(outside) > 0;

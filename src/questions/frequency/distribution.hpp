@@ -19,9 +19,13 @@ namespace pear::frequency {
 struct CustomerValues {
   std::string name = "orders";  ///< of its column
   result::Unit unit = result::Unit::count;
-  std::vector<std::int64_t> values;  ///< by customer, in the unit's form; kEmptyCell where not counted
-  std::uint64_t without_value = 0;   ///< customers who would be counted if they had one
+  std::vector<std::int64_t> values;    ///< by customer, in the unit's form; kEmptyCell where not counted
+  std::vector<std::uint64_t> weights;  ///< customers that an entry of `values` is of; none if it is one each
+  std::uint64_t without_value = 0;     ///< customers who would be counted if they had one
 
+  [[nodiscard]] std::uint64_t weight(std::uint32_t customer) const {
+    return weights.empty() ? 1 : weights[customer];
+  }
   [[nodiscard]] std::int64_t units(std::uint32_t customer) const;  ///< units of Decimal
 };
 

@@ -102,11 +102,15 @@ struct Spread {
 Spread spread_of(const Counts& counts) {
   const Distribution& distribution = counts.distribution;
   if (distribution.is_banded) {
-    std::vector<std::int64_t> values = counts.values.values;
-    std::erase(values, result::kEmptyCell);
-    const auto [least, most] = std::minmax_element(values.begin(), values.end());
-    const Spread ends{*least, 0, *most};
-    return {ends.least, *statistics::quantile_of(values, statistics::kHalf), ends.most};
+    std::vector<std::pair<std::int64_t, std::uint64_t>> values;  // with the number of customers
+    for (std::uint32_t i = 0; i < counts.values.values.size(); ++i)
+      if (counts.values.values[i] != result::kEmptyCell)
+        values.emplace_back(counts.values.values[i], counts.values.weight(i));
+    std::sort(values.begin(), values.end());
+    std::uint64_t rest = statistics::quantile_rank(counts.customers(), statistics::kHalf);
+    auto median = values.begin();
+    for (; median->second < rest; ++median) rest -= median->second;
+    return {values.front().first, median->first, values.back().first};
   }
   std::vector<std::uint64_t> tallies;
   for (std::size_t place = 0; place < distribution.places(); ++place)

@@ -2,26 +2,24 @@
 
 #include <utility>
 
-#include "questions/frequency/counts.hpp"
 #include "questions/frequency/figure.hpp"
 #include "questions/frequency/finding.hpp"
 #include "questions/frequency/tables.hpp"
 
 namespace pear::frequency {
 
-OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
-  PEAR_ASSIGN(const Counts counts, count(input, options));
+OrError<result::Result> result_of(const Counts& counts, const analysis::QuestionInput& input) {
   result::Result result;
   result.question = "frequency";
   result.population = input.population;
-  result.definitions = definitions_of(options);
+  result.definitions = definitions_of(counts.options);
   add_notes(counts, input.data_end, result);
   result.tables = {distribution_table(counts)};
   add_checks(counts, result);
   result.headline = headline_of(counts);
   if (counts.all_groups().customers == 0) return result;
   result.tables.push_back(summary_table(counts));
-  if (options.list) result.tables.push_back(list_table(counts));
+  if (counts.options.list) result.tables.push_back(list_table(counts));
   if (counts.customers() == 0) return result;
   result.figures = {figure_of(counts, result.headline)};
   if (counts.quiet) {
@@ -30,6 +28,11 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
     if (auto curves = waiting_figure(counts)) result.figures.push_back(std::move(*curves));
   }
   return result;
+}
+
+OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
+  PEAR_ASSIGN(const Counts counts, count(input, options));
+  return result_of(counts, input);
 }
 
 analysis::Question question() {

@@ -3,6 +3,7 @@
 
 #include "analysis/question.hpp"
 #include "base/error.hpp"
+#include "questions/frequency/counts.hpp"
 #include "questions/frequency/options.hpp"
 #include "result/result.hpp"
 
@@ -13,6 +14,9 @@ namespace pear::frequency {
 /// whole daybook, or with the selection. O(lines), on all threads. Needs the columns order_date and
 /// is_return. Errors: usage, if --by or --count do not fit the columns, or the values need bands.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
+
+/// The result of counts that may come from elsewhere: of the input, its daybook is not read.
+[[nodiscard]] OrError<result::Result> result_of(const Counts& counts, const analysis::QuestionInput& input);
 
 [[nodiscard]] analysis::Question question();
 

@@ -8,8 +8,11 @@
 
 #include "analysis/run_question.hpp"
 #include "app/side_table.hpp"
+#include "app/warehouse_of_plan.hpp"
 #include "base/text.hpp"
 #include "files/atomic_file.hpp"
+#include "intake/plan/intake_file.hpp"
+#include "pushdown/ask_database.hpp"
 #include "storage/daybook_reader.hpp"
 
 namespace pear::app {
@@ -150,45 +153,121 @@ OrError<void> require_checks(const result::Result& result) {
                   result.question, join(failed, "; ")));
 }
 
-OrError<Answer> run_and_write(const analysis::Question& question, const RunRequest& asking) {
-  const auto lap = [&](std::string_view what) {
-    if (asking.lap) asking.lap(what);
-  };
-  const auto report = [&](const std::string& stage, std::uint64_t done, std::uint64_t all) {
-    if (asking.progress) asking.progress(stage, done, all);
-  };
-  const std::string name = std::filesystem::path(asking.daybook).filename().string();
-  PEAR_ASSIGN(const analysis::PreparedQuestion prepared, question.prepare(asking.values));
-  PEAR_ASSIGN(const analysis::SharedOptions shared, analysis::read_shared_options(question, asking.values));
-  PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(asking.daybook));
-  PEAR_TRY(files::make_folder(asking.files.folder));
+namespace {
+
+/// A question and where its progress is reported.
+struct Asking {
+  const analysis::Question& question;
+  const RunRequest& request;
+  const analysis::PreparedQuestion& prepared;
+  const analysis::SharedOptions& shared;
+  std::string name;  ///< of the daybook or intake file
+
+  void lap(std::string_view what) const {
+    if (request.lap) request.lap(what);
+  }
+  void report(const std::string& stage, std::uint64_t done, std::uint64_t all) const {
+    if (request.progress) request.progress(stage, done, all);
+  }
+};
+
+/// The result, and what the trail says of its source.
+struct FromSource {
+  result::Result result;
+  std::string fingerprint;
+};
+
+OrError<FromSource> ask_daybook(const Asking& asking) {
+  PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(asking.request.daybook));
+  PEAR_TRY(files::make_folder(asking.request.files.folder));
   analysis::DaybookSource source{
       {std::string(daybook::role::kOrderId), std::string(daybook::role::kCustomerId),
        std::string(daybook::role::kProductId)},
       {},
       file.info().provenance.currency,
       [&](const std::vector<std::string>& columns) -> OrError<daybook::Daybook> {
-        report("reading " + name, 0, 0);
+        asking.report("reading " + asking.name, 0, 0);
         auto daybook = file.load(columns);
-        lap("daybook read");
-        report(question.name, 0, 0);
+        asking.lap("daybook read");
+        asking.report(asking.question.name, 0, 0);
         return daybook;
       }};
-  PEAR_ASSIGN(source.side_tables, read_side_tables(question.options, asking.values));
-  source.progress = [&](std::uint64_t done, std::uint64_t all) { report(question.name, done, all); };
+  PEAR_ASSIGN(source.side_tables, read_side_tables(asking.question.options, asking.request.values));
+  source.progress = [&](std::uint64_t done, std::uint64_t all) {
+    asking.report(asking.question.name, done, all);
+  };
   for (const storage::DaybookInfo::ColumnInfo& column : file.info().columns) {
     source.columns.push_back(column.name);
     source.levels.emplace(column.name, column.level);
   }
+  PEAR_ASSIGN(result::Result result, pear::analysis::run_question(asking.prepared, asking.shared, source));
+  return FromSource{std::move(result), file.info().fingerprint};
+}
+
+/// An intake file's database, and what is asked of it.
+struct OpenedDatabase {
+  database::DatabaseAddress address;
+  pushdown::Session session;
+  pushdown::Warehouse warehouse;
+};
+
+OrError<OpenedDatabase> open_database(const std::string& intake_file, bool explains) {
+  PEAR_ASSIGN(const intake::IntakePlan plan, intake::read_intake_file(intake_file));
+  PEAR_ASSIGN(const database::DatabaseAddress address, database_of(plan));
+  PEAR_ASSIGN(pushdown::Session session, pushdown::Session::open(address, explains));
+  PEAR_ASSIGN(pushdown::Warehouse warehouse, warehouse_of(plan, session));
+  return OpenedDatabase{address, std::move(session), std::move(warehouse)};
+}
+
+OrError<FromSource> ask_database(const Asking& asking) {
+  asking.report("connecting", 0, 0);
+  PEAR_ASSIGN(OpenedDatabase opened, open_database(asking.request.daybook, false));
+  PEAR_TRY(files::make_folder(asking.request.files.folder));
+  asking.report(asking.question.name, 0, 0);
+  PEAR_ASSIGN(result::Result result,
+              pushdown::ask_database({asking.question, asking.request.values, asking.prepared, asking.shared},
+                                     opened.warehouse, opened.session));
+  asking.lap(fmt::format("database asked: {}, {} bytes received",
+                         counted(opened.session.statements().size(), "statement"),
+                         with_thousands(static_cast<std::int64_t>(opened.session.bytes()))));
+  return FromSource{std::move(result), "answered in " + database::shown(opened.address)};
+}
+
+bool is_intake_file(const std::string& path) { return std::filesystem::path(path).extension() == ".toml"; }
+
+}  // namespace
+
+OrError<Answer> run_and_write(const analysis::Question& question, const RunRequest& request) {
+  PEAR_ASSIGN(const analysis::PreparedQuestion prepared, question.prepare(request.values));
+  PEAR_ASSIGN(const analysis::SharedOptions shared, analysis::read_shared_options(question, request.values));
+  const Asking asking{question, request, prepared, shared,
+                      std::filesystem::path(request.daybook).filename().string()};
+  PEAR_ASSIGN(FromSource answered,
+              is_intake_file(request.daybook) ? ask_database(asking) : ask_daybook(asking));
+  asking.lap("question answered");
+  PEAR_TRY(require_checks(answered.result));
   Answer answer;
-  PEAR_ASSIGN(answer.result, pear::analysis::run_question(prepared, shared, source));
-  lap("question answered");
-  PEAR_TRY(require_checks(answer.result));
-  answer.trail = {command_text(question, asking.daybook, asking.values), name, file.info().fingerprint,
-                  fmt::format("{} of {}", answer.result.selection, name)};
-  PEAR_ASSIGN(answer.files, output::write_result(answer.result, answer.trail, asking.files, report));
-  lap("files written");
+  answer.result = std::move(answered.result);
+  answer.trail = {command_text(question, request.daybook, request.values), asking.name, answered.fingerprint,
+                  fmt::format("{} of {}", answer.result.selection, asking.name)};
+  const auto report = [&](const std::string& stage, std::uint64_t done, std::uint64_t all) {
+    asking.report(stage, done, all);
+  };
+  PEAR_ASSIGN(answer.files, output::write_result(answer.result, answer.trail, request.files, report));
+  asking.lap("files written");
   return answer;
+}
+
+OrError<std::vector<std::string>> explain(const analysis::Question& question, const RunRequest& request) {
+  if (!is_intake_file(request.daybook))
+    return usage_error(fmt::format(
+        "--explain shows what a database is asked, but {} is a daybook. Name an intake file whose "
+        "lines are in a database.",
+        request.daybook));
+  PEAR_ASSIGN(const analysis::PreparedQuestion prepared, question.prepare(request.values));
+  PEAR_ASSIGN(const analysis::SharedOptions shared, analysis::read_shared_options(question, request.values));
+  PEAR_ASSIGN(OpenedDatabase opened, open_database(request.daybook, true));
+  return pushdown::explain({question, request.values, prepared, shared}, opened.warehouse, opened.session);
 }
 
 }  // namespace pear::app

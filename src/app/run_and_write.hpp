@@ -57,6 +57,11 @@ struct Answer {
 /// nothing is written. Errors: those of the question, of the daybook file and of writing.
 [[nodiscard]] OrError<Answer> run_and_write(const analysis::Question& question, const RunRequest& asking);
 
+/// The SQL statements that a database would be asked for this question; none is run. Errors: usage, if the
+/// request names a daybook and no intake file; those of the question.
+[[nodiscard]] OrError<std::vector<std::string>> explain(const analysis::Question& question,
+                                                        const RunRequest& request);
+
 /// Fails with the statements of the checks that failed.
 [[nodiscard]] OrError<void> require_checks(const result::Result& result);
 

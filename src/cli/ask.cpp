@@ -27,6 +27,18 @@ void take_word(const analysis::Question& question, Arguments& arguments) {
   arguments.words.erase(word);
 }
 
+/// The statements, each with a line before it that says so.
+OrError<void> print_statements(const analysis::Question& question, const app::RunRequest& asking) {
+  PEAR_ASSIGN(const std::vector<std::string> statements, app::explain(question, asking));
+  std::string text =
+      "-- None of these statements was run. '9999-12-31' is the last day of the data, which the first one "
+      "reads.\n";
+  for (std::size_t i = 0; i < statements.size(); ++i)
+    text += fmt::format("\n-- Statement {} of {}\n{};\n", i + 1, statements.size(), statements[i]);
+  print(text);
+  return {};
+}
+
 OrError<void> run_question(const analysis::Question& question, const Arguments& arguments) {
   output::TerminalStyle style = terminal_style();
   PEAR_ASSIGN(style.top, app::rows_to_show(question, arguments.values));
@@ -38,6 +50,7 @@ OrError<void> run_question(const analysis::Question& question, const Arguments& 
   PEAR_ASSIGN(asking.files,
               app::file_plan(question, arguments.values, arguments.value_or("out", "pear-out")));
   asking.values = rest.values;
+  if (arguments.has("explain")) return print_statements(question, asking);
   Stopwatch stopwatch;
   asking.lap = [&](std::string_view what) { stopwatch.lap(what); };
   const auto ask_with_progress = [&]() -> OrError<app::Answer> {
@@ -61,6 +74,8 @@ OrError<void> run_question(const analysis::Question& question, const Arguments& 
 Command question_command(const analysis::Question& question) {
   std::vector<analysis::OptionInfo> options = app::shaping_options(question);
   for (const analysis::OptionInfo& shared : app::writing_options(question)) options.push_back(shared);
+  options.push_back(
+      {"explain", "", "", "print the SQL that an intake file's database would be asked, and run none"});
   options.push_back(
       {"save-as", "FILE", "", "append the question to a study file (.toml), which is created if missing"});
   return {question.name,

@@ -1,0 +1,20 @@
+#include "pushdown/dialect/dialect.hpp"
+
+#include <absl/strings/str_replace.h>
+
+#include "pushdown/dialect/postgresql.hpp"
+#include "pushdown/dialect/sqlite.hpp"
+
+namespace pear::pushdown {
+
+std::unique_ptr<Dialect> dialect_of(database::DatabaseKind kind) {
+  if (kind == database::DatabaseKind::postgresql) return std::make_unique<Postgresql>();
+  if (kind == database::DatabaseKind::sqlite) return std::make_unique<Sqlite>();
+  return nullptr;
+}
+
+std::string text_literal(std::string_view text) {
+  return "'" + absl::StrReplaceAll(std::string(text), {{"'", "''"}}) + "'";
+}
+
+}  // namespace pear::pushdown

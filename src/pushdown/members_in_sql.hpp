@@ -1,0 +1,14 @@
+// The customers and products of lines in a database.
+#pragma once
+
+#include "base/error.hpp"
+#include "daybook/daybook.hpp"
+#include "pushdown/grouped_lines.hpp"
+
+namespace pear::pushdown {
+
+/// A daybook without orders and lines: the customers, the products, or both of the selected lines, with their
+/// columns of the schema. One statement for each. Errors: io and data.
+[[nodiscard]] OrError<daybook::Daybook> members_of(const SelectedLines& lines, bool customers, bool products);
+
+}  // namespace pear::pushdown

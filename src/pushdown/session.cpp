@@ -1,0 +1,94 @@
+#include "pushdown/session.hpp"
+
+#include <utility>
+
+#include <fmt/format.h>
+
+#include "database/connection.hpp"
+#include "pushdown/dialect/sqlite_functions.hpp"
+
+namespace pear::pushdown {
+namespace {
+
+daybook::ColumnType type_of(soci::data_type type) {
+  switch (type) {
+    case soci::dt_date:
+      return daybook::ColumnType::date;
+    case soci::dt_double:
+    case soci::dt_integer:
+    case soci::dt_long_long:
+    case soci::dt_unsigned_long_long:
+      return daybook::ColumnType::decimal;
+    default:
+      return daybook::ColumnType::text;
+  }
+}
+
+}  // namespace
+
+Session::Session(Session&&) noexcept = default;
+Session::~Session() = default;
+
+OrError<Session> Session::open(const database::DatabaseAddress& address, bool explains) {
+  Session session;
+  session.explains_ = explains;
+  session.address_ = address;
+  session.dialect_ = dialect_of(address.kind);
+  if (session.dialect_ == nullptr)
+    return usage_error(fmt::format(
+        "{} cannot answer questions: that needs PostgreSQL or SQLite. Import it with pear-thread import.",
+        database::shown(address)));
+  PEAR_ASSIGN(session.session_, database::connect(address, false));
+  try {
+    if (address.kind == database::DatabaseKind::sqlite) add_functions(*session.session_);
+    *session.session_ << std::string(session.dialect_->begin_reading());
+  } catch (const std::exception& fault) {
+    return database::database_error("cannot read", address, fault);
+  }
+  return session;
+}
+
+OrError<std::vector<SqlColumn>> Session::header(const std::string& select) {
+  try {
+    soci::row row;
+    soci::statement look =
+        (session_->prepare << fmt::format("SELECT * FROM ({}) AS pear_rows WHERE 1 = 0", select),
+         soci::into(row));
+    look.execute(true);
+    std::vector<SqlColumn> columns;
+    for (std::size_t i = 0; i < row.size(); ++i) {
+      const soci::column_properties& column = row.get_properties(i);
+      columns.push_back({column.get_name(), type_of(column.get_data_type())});
+    }
+    return columns;
+  } catch (const std::exception& fault) {
+    return database::database_error("cannot read from", address_, fault);
+  }
+}
+
+OrError<SqlRows> Session::rows(const std::string& with, const std::string& select,
+                               const std::vector<std::string>& columns) {
+  std::string as_texts;
+  for (const std::string& column : columns)
+    as_texts += fmt::format("{}CAST({} AS TEXT)", as_texts.empty() ? "" : ", ", database::sql_name(column));
+  statements_.push_back(fmt::format("{}SELECT {} FROM ({}) AS pear_answer", with, as_texts, select));
+  SqlRows rows;
+  if (explains_) return rows;
+  try {
+    soci::row row;
+    soci::statement statement = (session_->prepare << statements_.back(), soci::into(row));
+    for (bool more = statement.execute(true); more; more = statement.fetch()) {
+      auto& values = rows.emplace_back(columns.size());
+      for (std::size_t i = 0; i < values.size(); ++i) {
+        if (row.get_indicator(i) == soci::i_null) continue;
+        values[i] = row.get<std::string>(i);
+        bytes_ += values[i]->size();
+      }
+    }
+  } catch (const std::exception& fault) {
+    return database::database_error("cannot answer in", address_, fault);
+  }
+  return rows;
+}
+
+}  // namespace pear::pushdown

@@ -1,0 +1,188 @@
+// Questions asked of a database give the same results as those of the daybook, for random shops and options.
+#include <string>
+#include <utility>
+#include <vector>
+
+#include <gtest/gtest.h>
+#include <rapidcheck/gtest.h>
+
+#include "support/asking.hpp"
+#include "support/made_up_warehouse.hpp"
+
+namespace pear::test {
+namespace {
+
+std::string one_of(const std::vector<std::string>& texts) {
+  return texts[static_cast<std::size_t>(pick(0, static_cast<int>(texts.size()) - 1))];
+}
+
+std::string some_of(const std::vector<std::string>& texts, int most) {
+  std::string list;
+  for (int i = pick(1, most); i > 0; --i) {
+    const std::string text = one_of(texts);
+    if (list.find(text) == std::string::npos) list += (list.empty() ? "" : ", ") + text;
+  }
+  return list;
+}
+
+const std::vector<std::string>& key_expressions() {
+  static const std::vector<std::string> kKeys = {
+      "region",
+      "category",
+      "channel",
+      "note",
+      "product_id",
+      "customer_id",
+      "month",
+      "year",
+      "quarter",
+      "weekday",
+      "week",
+      "first_month",
+      "amount > 10 as large",
+      "case when quantity > 1 then 'many' else note end as how",
+      "extract(month from order_date) as m",
+      "upper(region) as r",
+      "customer_orders",
+      "coalesce(category, 'none') as c",
+      "order_date",
+      "round(amount, 0) as whole",
+      "substring(product_id from 2 for 1) as p",
+      "char_length(note) as length",
+      "is_return",
+      "customer_products",
+      "sum(amount) over (partition by customer_id) > 50 as rich",
+      "count(distinct order_id) over (partition by product_id) as n"};
+  return kKeys;
+}
+
+const std::vector<std::string>& figure_expressions() {
+  static const std::vector<std::string> kFigures = {
+      "sum(amount) as sales",
+      "orders",
+      "customers",
+      "products",
+      "lines",
+      "avg(amount) as mean",
+      "sum(amount) / orders as per_order",
+      "median(amount) as middle",
+      "percentile_cont(0.3) within group (order by amount) as low",
+      "max(order_date) as last",
+      "min(note) as first_note",
+      "count(distinct region) as regions",
+      "avg(credit_limit) as credit",
+      "sum(list_price) as list",
+      "count(channel) as channels",
+      "sum(amount) filter (where category = 'dye') as dye",
+      "count(distinct customer_id) filter (where quantity > 1) as with_many",
+      "avg(unit_cost) as unit",
+      "sum(credit_limit * 2) as twice",
+      "sum(quantity * unit_price) as gross",
+      "sum(margin) as margin",
+      "sum(amount / (quantity + 7)) as odd",
+      "median(credit_limit) as m",
+      "max(category) as c",
+      "count(distinct amount) as amounts",
+      "avg(amount - customer_amount) as difference"};
+  return kFigures;
+}
+
+void add_selection(analysis::OptionValues& options) {
+  static const std::vector<std::string> kConditions = {
+      "region = 'North'",
+      "amount > 5",
+      "note is null",
+      "category in ('dye', 'kit')",
+      "order_date > first_order_date",
+      "sum(amount) over (partition by customer_id) > 20",
+      "avg(amount) over (partition by product_id) > 10",
+      "not is_return",
+      "category like 'd%' or region <> 'West'",
+      "margin < 0",
+      "lower(region) = 'east' and channel = 'web'",
+      "order_date < date '2024-03-01'",
+      "order_date - first_order_date < 30",
+      "max(order_date) over (partition by region) = order_date"};
+  if (pick(0, 2) == 0) options.emplace_back("where", one_of(kConditions));
+  if (pick(0, 5) == 0) options.emplace_back("from", "2024-02-01");
+  if (pick(0, 5) == 0) options.emplace_back("returns", "ignore");
+  if (pick(0, 7) == 0) options.emplace_back("quiet-since", "2024-05-01");
+  if (pick(0, 5) == 0) options.emplace_back("with", "region");
+}
+
+/// The daybook and every database give the same.
+void expect_same(const std::string& question, const analysis::OptionValues& options) {
+  const daybook::Daybook daybook = random_daybook();
+  const std::string ours = as_text(try_to_ask(question, options, daybook, "EUR"));
+  RC_CLASSIFY(ours.starts_with("error"), "an error");
+  for (const std::string& server : test_databases()) {
+    const MadeUpWarehouse warehouse(daybook, server);
+    const auto answer = warehouse.try_to_ask(question, options);
+    std::string asked = question;
+    for (const auto& [name, value] : options) asked += " --" + name + " \"" + value + "\"";
+    if (as_text(answer) != ours)
+      RC_FAIL(asked + "\n--- daybook\n" + ours + "--- database\n" + as_text(answer) +
+              (answer ? "" : answer.error().message));
+  }
+}
+
+RC_GTEST_PROP(AnswersInDatabases, OfConcentrationAreThoseOfTheDaybook, ()) {
+  analysis::OptionValues options;
+  if (pick(0, 2) > 0) options.emplace_back("per", one_of(key_expressions()));
+  if (pick(0, 2) > 0) options.emplace_back("count", one_of(figure_expressions()));
+  if (pick(0, 2) == 0) options.emplace_back("by", some_of(key_expressions(), 2));
+  if (pick(0, 4) == 0) options.emplace_back("compare", one_of(key_expressions()));
+  add_selection(options);
+  expect_same("concentration", options);
+}
+
+RC_GTEST_PROP(AnswersInDatabases, OfFrequencyAreThoseOfTheDaybook, ()) {
+  analysis::OptionValues options;
+  if (pick(0, 1) == 0) options.emplace_back("within", one_of({"1", "14", "60", "200"}));
+  if (pick(0, 1) == 0 && !options.empty()) options.emplace_back("include-incomplete", "true");
+  if (pick(0, 2) == 0) options.emplace_back("bands", one_of({"1,2-3,4+", "1-2,5-9", "1-100"}));
+  if (pick(0, 1) == 0)
+    options.emplace_back(
+        "by", some_of({"region", "first_month", "customer_orders", "credit_limit > 20 as rich", "month"}, 2));
+  add_selection(options);
+  expect_same("frequency", options);
+}
+
+RC_GTEST_PROP(AnswersInDatabases, OfRetentionAreThoseOfTheDaybook, ()) {
+  analysis::OptionValues options;
+  if (pick(0, 1) == 0)
+    options.emplace_back("cohort",
+                         one_of({"month", "quarter", "year", "region", "customer_orders", "channel"}));
+  if (pick(0, 2) > 0)
+    options.emplace_back("period", one_of({"week", "month", "quarter", "20 days", "1 day", "2 weeks"}));
+  if (pick(0, 2) == 0) options.emplace_back("calendar", "true");
+  add_selection(options);
+  expect_same("retention", options);
+}
+
+RC_GTEST_PROP(AnswersInDatabases, OfDistinctAreThoseOfTheDaybook, ()) {
+  analysis::OptionValues options;
+  if (pick(0, 3) > 0) options.emplace_back("count", pick(0, 4) == 0 ? "order_id" : one_of(key_expressions()));
+  if (pick(0, 2) > 0) options.emplace_back("per", some_of(key_expressions(), 2));
+  if (pick(0, 1) == 0 && (options.empty() || options.front().second != "order_id"))
+    options.emplace_back("list", "true");
+  add_selection(options);
+  expect_same("distinct", options);
+}
+
+RC_GTEST_PROP(AnswersInDatabases, OfCrosstabAreThoseOfTheDaybook, ()) {
+  analysis::OptionValues options;
+  options.emplace_back("down", some_of(key_expressions(), 2));
+  if (pick(0, 1) == 0) options.emplace_back("across", some_of(key_expressions(), 2));
+  if (pick(0, 3) > 0) options.emplace_back("count", some_of(figure_expressions(), 3));
+  if (pick(0, 4) == 0) options.emplace_back("keep", "1");
+  if (pick(0, 4) == 0) options.emplace_back("share", "row");
+  if (pick(0, 4) == 0) options.emplace_back("against", one_of({"parent", "all", "previous"}));
+  if (pick(0, 4) == 0) options.emplace_back("sort", "orders desc");
+  if (pick(0, 4) == 0) options.emplace_back("having", "lines > 1");
+  add_selection(options);
+  expect_same("crosstab", options);
+}
+
+}  // namespace
+}  // namespace pear::test

@@ -117,12 +117,18 @@ class Finder {
     for (const pushdown::SqlColumn& column : header) {
       const std::string name = name_of(source, column.name);
       raw.emplace(name, database::sql_name(column.name));
-      if (!has(name)) add_column(kind, name, column);
+      if (!has(name) && !is_reserved(name)) add_column(kind, name, column);
     }
     made_.from += kind == TableKind::lines ? fmt::format("({}) AS {}", query, alias_of(kind))
                                            : fmt::format(" LEFT JOIN ({}) AS {} ON ", query, alias_of(kind));
     if (kind == TableKind::lines) return {};
     return add_join(kind, query);
+  }
+
+  /// A name that is computed from the lines, such as month or is_return.
+  [[nodiscard]] static bool is_reserved(std::string_view name) {
+    const auto names = intake::reserved_names();
+    return std::find(names.begin(), names.end(), name) != names.end();
   }
 
   [[nodiscard]] static std::string name_of(const intake::SourcePlan& source, const std::string& header) {

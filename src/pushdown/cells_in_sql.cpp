@@ -158,8 +158,9 @@ class SqlFigure final : public expression::FigureOfCells {
       list += fmt::format("{})", group_of_cell[cell]);
     }
     for (std::size_t key = 0; key < keys_.size(); ++key)
-      same += (key == 0 ? "" : " AND ") +
-              lines_.scope.dialect.same(fmt::format("pear_cells.column{}", key + 1), keys_[key].sql);
+      same +=
+          (key == 0 ? "" : " AND ") + lines_.scope.dialect.same(fmt::format("pear_cells.column{}", key + 1),
+                                                                keys_[key].shown_of(keys_[key].sql));
     SqlKey group;
     group.key.type = expression::ValueType::text;
     group.sql = "CAST(pear_group AS TEXT)";

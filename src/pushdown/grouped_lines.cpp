@@ -4,6 +4,7 @@
 #include <numeric>
 #include <utility>
 
+#include <absl/strings/str_replace.h>
 #include <fmt/format.h>
 
 #include "analysis/tables/member_column.hpp"
@@ -26,6 +27,17 @@ std::vector<std::string> columns_of(const GroupStatement& statement, std::size_t
   for (std::size_t i = 0; i < statement.values; ++i) columns.push_back(fmt::format("v{}", i));
   if (is_first) columns.emplace_back("n");
   return columns;
+}
+
+/// A statement whose keys are as they are shown.
+std::string with_shown_keys(const GroupStatement& statement, const std::vector<SqlKey>& keys, bool is_first) {
+  if (std::all_of(keys.begin(), keys.end(), [](const SqlKey& key) { return key.shown.empty(); }))
+    return statement.select;
+  std::vector<std::string> columns = columns_of(statement, keys.size(), is_first);
+  for (std::size_t i = 0; i < keys.size(); ++i)
+    if (!keys[i].shown.empty())
+      columns[i] = fmt::format("{} AS {}", keys[i].shown_of(columns[i]), columns[i]);
+  return fmt::format("SELECT {} FROM ({}) AS pear_groups", join(columns, ", "), statement.select);
 }
 
 /// One value of a sum or a mean that is out of range fails, as it does over a daybook.
@@ -101,7 +113,7 @@ class Grouper {
  private:
   /// The groups that occur, in the order of their codes.
   OrError<void> read_groups(const GroupStatement& statement) {
-    PEAR_ASSIGN(first_, lines_.session.rows(lines_.with, statement.select,
+    PEAR_ASSIGN(first_, lines_.session.rows(lines_.with, with_shown_keys(statement, keys_, true),
                                             columns_of(statement, keys_.size(), true)));
     // A statement that is only explained has no rows; without keys there is one group.
     if (first_.empty() && keys_.empty()) first_.emplace_back(statement.values + 1);
@@ -141,7 +153,7 @@ class Grouper {
                              const std::vector<const expression::Aggregate*>& aggregates) {
     SqlRows rows;
     if (!is_first) {
-      PEAR_ASSIGN(rows, lines_.session.rows(lines_.with, statement.select,
+      PEAR_ASSIGN(rows, lines_.session.rows(lines_.with, with_shown_keys(statement, keys_, false),
                                             columns_of(statement, keys_.size(), false)));
     }
     for (const Row& row : is_first ? first_ : rows) {
@@ -166,10 +178,33 @@ class Grouper {
 
 }  // namespace
 
+namespace {
+
+/// A quarter, month or week is grouped by its first day, and shown by its label.
+void by_start(std::string_view name, const LineScope& scope, SqlKey& key) {
+  const auto& stored = scope.warehouse.columns;
+  if (std::any_of(stored.begin(), stored.end(),
+                  [&](const WarehouseColumn& column) { return column.name == name; }))
+    return;
+  for (const auto& [label, of] : {std::pair(DayLabel::quarter, "quarter"),
+                                  std::pair(DayLabel::month, "month"), std::pair(DayLabel::week, "week")}) {
+    const std::string day(daybook::role::kOrderDate), start = scope.dialect.start_of(label, day);
+    if (name != of || start == day) continue;
+    key.sql = start;
+    key.shown = scope.dialect.label_of(label, std::string(kKeyName));
+  }
+}
+
+}  // namespace
+
 bool GroupedLines::same_first(std::uint32_t a, std::uint32_t b, std::size_t keys_compared) const {
   for (std::size_t i = 0; i < keys_compared; ++i)
     if (codes[i][a] != codes[i][b]) return false;
   return true;
+}
+
+std::string SqlKey::shown_of(const std::string& of_key) const {
+  return shown.empty() ? of_key : absl::StrReplaceAll(shown, {{std::string(kKeyName), of_key}});
 }
 
 SqlKey id_key(daybook::Level level) {
@@ -198,6 +233,7 @@ OrError<std::vector<SqlKey>> keys_of(const std::string& option, const std::vecto
       *sql = fmt::format("CASE WHEN {0} THEN 'true' WHEN NOT {0} THEN 'false' END", *sql);
     keys[i].codes.clear();
     made.push_back({std::move(keys[i]), std::move(*sql)});
+    if (trees[i].root.op == expression::Op::column) by_start(trees[i].root.text, lines.scope, made.back());
   }
   return made;
 }

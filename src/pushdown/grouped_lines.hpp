@@ -24,10 +24,17 @@ struct SelectedLines {
   std::string with;  ///< see with_lines
 };
 
+/// What SqlKey::shown is computed from.
+constexpr std::string_view kKeyName = "pear_key";
+
 /// An expression that lines are grouped by.
 struct SqlKey {
   expression::GroupKey key;  ///< without labels and codes
   std::string sql;
+  std::string shown = {};  ///< the value as it is shown, computed from kKeyName; empty if it is `sql`
+
+  /// The value as it is shown, from the key.
+  [[nodiscard]] std::string shown_of(const std::string& of_key) const;
 };
 
 /// Errors: usage, naming the option.

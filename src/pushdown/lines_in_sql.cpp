@@ -45,6 +45,7 @@ class Queries {
   explicit Queries(const LineScope& scope) : scope_(scope) {}
 
   OrError<std::string> write(const analysis::Selection& selection, Date data_end) {
+    PEAR_TRY(check_columns());
     add("pear_raw", fmt::format("SELECT {} FROM {}", raw_columns(), scope_.warehouse.from));
     PEAR_TRY(add_marks());
     add_derived();
@@ -66,6 +67,23 @@ class Queries {
   /// The last query with more columns.
   void add_columns(const std::string& name, const std::vector<std::string>& columns) {
     if (!columns.empty()) add(name, fmt::format("SELECT *, {} FROM {}", join(columns, ", "), last_));
+  }
+
+  /// Some derived columns need the order of a customer's orders, or a ranking of all customers.
+  [[nodiscard]] OrError<void> check_columns() const {
+    for (const daybook::Column& column : scope_.schema.daybook().parts().columns) {
+      const bool is_made =
+          stored(column.name) != nullptr || column.name == role::kAmount || column.name == role::kIsReturn ||
+          column.name == role::kIsFee || derived_of_line(column.name, scope_.dialect) ||
+          derived_of_history(column.name, scope_.dialect, false) ||
+          std::any_of(scope_.windows.begin(), scope_.windows.end(),
+                      [&](const expression::Window& window) { return window.name == column.name; });
+      if (!is_made)
+        return usage_error(fmt::format(
+            "a database does not compute {}. Use the daybook of an import, or a column of a view.",
+            in_quotes(column.name)));
+    }
+    return {};
   }
 
   [[nodiscard]] bool uses(std::string_view name) const {
@@ -96,7 +114,7 @@ class Queries {
   [[nodiscard]] std::string typed(const WarehouseColumn& column) const {
     const WarehouseColumn *quantity = stored(role::kQuantity), *price = stored(role::kUnitPrice);
     if (column.name == role::kAmount && price != nullptr)
-      return fmt::format("COALESCE({}, {})", units_of(column),
+      return fmt::format("CASE WHEN {0} IS NOT NULL THEN {0} ELSE {1} END", units_of(column),
                          scope_.dialect.product(units_of(*quantity), units_of(*price)));
     const Dialect& dialect = scope_.dialect;
     switch (column.type) {
@@ -107,8 +125,12 @@ class Queries {
       case daybook::ColumnType::time:
         return dialect.time_of(column.raw);
       default:
-        return column.is_native ? dialect.text_of_native(column.raw) : dialect.text_of(column.raw);
+        break;
     }
+    // An id is a column and nothing else, so that a database that is divided by customer knows the groups of
+    // one part.
+    if (is_id(column.name) && column.is_native) return column.raw;
+    return column.is_native ? dialect.text_of_native(column.raw) : dialect.text_of(column.raw);
   }
 
   [[nodiscard]] std::string units_of(const WarehouseColumn& column) const {
@@ -128,17 +150,18 @@ class Queries {
     std::vector<std::string> marks = {fmt::format("({}) AS is_return", below_zero)};
     for (const expression::Tree& tree : scope_.warehouse.returns) {
       PEAR_ASSIGN(const std::string condition, sql_of(tree.root, {scope_.dialect, scope_.schema.schema()}));
-      marks.front() = fmt::format("({} OR COALESCE({}, FALSE)) AS is_return", below_zero, condition);
+      marks.front() =
+          fmt::format("({} OR CASE WHEN {} THEN TRUE ELSE FALSE END) AS is_return", below_zero, condition);
     }
     for (const expression::Tree& tree : scope_.warehouse.fees) {
       PEAR_ASSIGN(const std::string condition, sql_of(tree.root, {scope_.dialect, scope_.schema.schema()}));
-      marks.push_back(fmt::format("COALESCE({}, FALSE) AS is_fee", condition));
+      marks.push_back(fmt::format("CASE WHEN {} THEN TRUE ELSE FALSE END AS is_fee", condition));
     }
     add("pear_shop",
-        fmt::format("SELECT *, {} FROM {} WHERE customer_id IS NOT NULL AND order_id IS NOT NULL AND "
-                    "product_id IS NOT "
-                    "NULL AND order_date IS NOT NULL AND quantity IS NOT NULL AND {} IS NOT NULL",
-                    join(marks, ", "), last_, is_priced ? "unit_price" : "amount"));
+        fmt::format(
+            "SELECT *, {} FROM {} WHERE customer_id <> '' AND order_id <> '' AND product_id <> '' AND "
+            "order_date IS NOT NULL AND quantity IS NOT NULL AND {} IS NOT NULL",
+            join(marks, ", "), last_, is_priced ? "unit_price" : "amount"));
     return {};
   }
 

@@ -26,10 +26,14 @@ OrError<TextArray> read_members(const SelectedLines& lines, daybook::Level level
     names.push_back(column.name);
     values.push_back(fmt::format("MAX({0}) AS {0}", database::sql_name(column.name)));
   }
+  // First by customer, where the customer's lines are.
   PEAR_ASSIGN(
       SqlRows rows,
-      lines.session.rows(
-          lines.with, fmt::format("SELECT {} FROM pear_lines GROUP BY {}", join(values, ", "), id), names));
+      lines.session.rows(lines.with,
+                         fmt::format("SELECT {0} FROM (SELECT {0} FROM pear_lines GROUP BY customer_id, {1}) "
+                                     "AS pear_customers GROUP BY {1}",
+                                     join(values, ", "), id),
+                         names));
   std::sort(rows.begin(), rows.end(),
             [](const auto& a, const auto& b) { return natural_compare(*a[0], *b[0]) < 0; });
   TextArray ids;

@@ -125,10 +125,13 @@ class Writer {
           sql += fmt::format(" WHEN {} THEN {}", args[i], args[i + 1]);
         return fmt::format("{} ELSE {} END", sql, args.back());
       }
-      case Op::coalesce:
-        return args.size() == 1 ? args[0] : fmt::format("COALESCE({})", join(args, ", "));
+      case Op::coalesce: {  // as CASE, which PostgreSQL sends to foreign servers
+        std::string sql = "CASE";
+        for (const std::string& arg : args) sql += fmt::format(" WHEN {0} IS NOT NULL THEN {0}", arg);
+        return sql + " END";
+      }
       case Op::null_if:
-        return fmt::format("NULLIF({}, {})", args[0], args[1]);
+        return fmt::format("CASE WHEN {0} = {1} THEN NULL ELSE {0} END", args[0], args[1]);
       default:
         return "";
     }

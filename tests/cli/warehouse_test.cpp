@@ -135,6 +135,9 @@ TEST_F(WarehouseProgram, RefusesWhatNeedsTheRows) {
   EXPECT_EQ(fault("", "", {"crosstab", "--down", "region", "--count", "stddev_samp(amount)"})
                 .find("2: a database does not compute STDDEV"),
             0U);
+  EXPECT_EQ(fault("", "", {"crosstab", "--down", "order_number"}),
+            "2: a database does not compute \"order_number\". Use the daybook of an import, or a column of a "
+            "view.");
   EXPECT_EQ(fault("", "", {"concentration", "--per", "regio"}).find("2: --per: there is no column \"regio\""),
             0U);
 }

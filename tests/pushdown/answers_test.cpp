@@ -56,6 +56,45 @@ const std::vector<std::string>& key_expressions() {
   return kKeys;
 }
 
+/// Every function and operator that lines can be grouped by.
+const std::vector<std::string>& function_expressions() {
+  static const std::vector<std::string> kFunctions = {
+      "floor(amount / 3)",
+      "ceiling(amount * 0.333)",
+      "abs(amount)",
+      "round(amount * 1.05, 1)",
+      "- quantity",
+      "amount / 7",
+      "unit_price * 0.0005",
+      "trim(' ' || note || ' ')",
+      "substring(region from 0 for 3)",
+      "substring(region from 3)",
+      "substring(region from -2 for 4)",
+      "nullif(category, 'dye')",
+      "nullif(1, quantity)",
+      "coalesce(note, category, 'none')",
+      "cast(quantity as varchar(10))",
+      "cast(amount * 1.5 as varchar(20))",
+      "cast(order_date as varchar(10))",
+      "cast(substring(product_id from 2) as numeric) * 2",
+      "cast('2024-02-29' as date) - order_date",
+      "extract(week from order_date)",
+      "extract(day from order_date)",
+      "extract(quarter from order_date)",
+      "order_date + interval '30' day",
+      "order_date - interval '1' day > date '2024-03-01'",
+      "region || '/' || channel",
+      "note like '%f_'",
+      "category in ('dye', region, 'yarn')",
+      "not (region = 'North' or note is null)",
+      "lower(upper(region))",
+      "region < 'North'",
+      "char_length(region || category)",
+      "case when amount > 20 then 'a' when quantity is null then 'b' else null end",
+      "current_date - order_date"};
+  return kFunctions;
+}
+
 const std::vector<std::string>& figure_expressions() {
   static const std::vector<std::string> kFigures = {
       "sum(amount) as sales",
@@ -115,8 +154,8 @@ void expect_same(const std::string& question, const analysis::OptionValues& opti
   const daybook::Daybook daybook = random_daybook();
   const std::string ours = as_text(try_to_ask(question, options, daybook, "EUR"));
   RC_CLASSIFY(ours.starts_with("error"), "an error");
-  for (const std::string& server : test_databases()) {
-    const MadeUpWarehouse warehouse(daybook, server);
+  for (const TestDatabase& database : test_databases()) {
+    const MadeUpWarehouse warehouse(daybook, database);
     const auto answer = warehouse.try_to_ask(question, options);
     std::string asked = question;
     for (const auto& [name, value] : options) asked += " --" + name + " \"" + value + "\"";
@@ -168,6 +207,10 @@ RC_GTEST_PROP(AnswersInDatabases, OfDistinctAreThoseOfTheDaybook, ()) {
     options.emplace_back("list", "true");
   add_selection(options);
   expect_same("distinct", options);
+}
+
+RC_GTEST_PROP(AnswersInDatabases, OfFunctionsAreThoseOfTheDaybook, ()) {
+  expect_same("distinct", {{"count", one_of(function_expressions())}, {"list", "true"}});
 }
 
 RC_GTEST_PROP(AnswersInDatabases, OfCrosstabAreThoseOfTheDaybook, ()) {

@@ -3,6 +3,7 @@
 #include <cstdlib>
 #include <stdexcept>
 
+#include <absl/strings/str_split.h>
 #include <fmt/format.h>
 #include <soci/soci.h>
 #include <unistd.h>
@@ -50,7 +51,8 @@ daybook::Level level_of(const daybook::Daybook& daybook, const std::string& name
 
 }  // namespace
 
-MadeUpWarehouse::MadeUpWarehouse(const daybook::Daybook& daybook, const std::string& server) {
+MadeUpWarehouse::MadeUpWarehouse(const daybook::Daybook& daybook, const TestDatabase& database) {
+  const std::string& server = database.server;
   warehouse_.address =
       server.empty() ? database::DatabaseAddress{database::DatabaseKind::sqlite, folder_ / "shop.db", ""}
                      : *database::parse_database_address(server);
@@ -69,12 +71,24 @@ MadeUpWarehouse::MadeUpWarehouse(const daybook::Daybook& daybook, const std::str
   }
   for (std::size_t row = 0; row < lines.rows().rows; ++row)
     rows += (rows.empty() ? "" : ", ") + row_of(columns, row);
-  *session_ << "DROP TABLE IF EXISTS " + warehouse_.from;
-  *session_ << fmt::format("CREATE TABLE {} ({})", warehouse_.from, definition);
+  *session_ << fmt::format("CREATE TABLE {} ({}){}", warehouse_.from, definition,
+                           database.shards.empty() ? "" : " PARTITION BY HASH (customer_id)");
+  for (const std::string& shard : database.shards) {
+    shards_.push_back(*database::connect(*database::parse_database_address(shard), true));
+    *shards_.back() << fmt::format("CREATE TABLE {} ({})", warehouse_.from, definition);
+    *session_ << fmt::format(
+        "CREATE FOREIGN TABLE {0}_{1} PARTITION OF {0} FOR VALUES WITH (MODULUS {2}, REMAINDER {3}) SERVER "
+        "shard{1} "
+        "OPTIONS (table_name '{0}')",
+        warehouse_.from, shards_.size(), database.shards.size(), shards_.size() - 1);
+  }
   *session_ << fmt::format("INSERT INTO {} VALUES {}", warehouse_.from, rows);
 }
 
-MadeUpWarehouse::~MadeUpWarehouse() { *session_ << "DROP TABLE " + warehouse_.from; }
+MadeUpWarehouse::~MadeUpWarehouse() {
+  *session_ << "DROP TABLE " + warehouse_.from;
+  for (const auto& shard : shards_) *shard << "DROP TABLE " + warehouse_.from;
+}
 
 OrError<result::Result> MadeUpWarehouse::try_to_ask(const std::string& question,
                                                     const analysis::OptionValues& options) const {
@@ -90,9 +104,13 @@ OrError<result::Result> MadeUpWarehouse::try_to_ask(const std::string& question,
   throw std::logic_error("there is no question " + question);
 }
 
-std::vector<std::string> test_databases() {
-  const char* server = std::getenv("PEAR_TEST_POSTGRESQL");
-  return server == nullptr ? std::vector<std::string>{""} : std::vector<std::string>{"", server};
+std::vector<TestDatabase> test_databases() {
+  std::vector<TestDatabase> databases(1);
+  const char *server = std::getenv("PEAR_TEST_POSTGRESQL"), *shards = std::getenv("PEAR_TEST_SHARDS");
+  if (server != nullptr && pick(0, 1) == 0) databases.push_back({server, {}});
+  if (server != nullptr && shards != nullptr && pick(0, 5) == 0)
+    databases.push_back({server, absl::StrSplit(shards, ' ')});
+  return databases;
 }
 
 std::string as_text(const OrError<result::Result>& result) {

@@ -18,10 +18,16 @@ class session;
 
 namespace pear::test {
 
-/// A table of the stored columns of a daybook, in SQLite or, with the address of a server, in PostgreSQL.
+/// Where a test's tables are.
+struct TestDatabase {
+  std::string server;               ///< the address of PostgreSQL; empty for SQLite
+  std::vector<std::string> shards;  ///< of servers that have parts of the customers; none for one server
+};
+
+/// A table of the stored columns of a daybook.
 class MadeUpWarehouse {
  public:
-  explicit MadeUpWarehouse(const daybook::Daybook& daybook, const std::string& server = "");
+  explicit MadeUpWarehouse(const daybook::Daybook& daybook, const TestDatabase& database = {});
   ~MadeUpWarehouse();
   MadeUpWarehouse(const MadeUpWarehouse&) = delete;
   MadeUpWarehouse& operator=(const MadeUpWarehouse&) = delete;
@@ -36,12 +42,13 @@ class MadeUpWarehouse {
   TemporaryFolder folder_;
   pushdown::Warehouse warehouse_;
   std::unique_ptr<soci::session> session_;
+  std::vector<std::unique_ptr<soci::session>> shards_;
   mutable std::vector<std::string> statements_;
 };
 
-/// The addresses of the databases to test with: "" for SQLite, and that of PEAR_TEST_POSTGRESQL if there is
-/// one.
-[[nodiscard]] std::vector<std::string> test_databases();
+/// The databases to test a shop with: SQLite; for every second shop PostgreSQL, if there is a server
+/// (scripts/with-postgresql); and for every sixth its shards, if there are any.
+[[nodiscard]] std::vector<TestDatabase> test_databases();
 
 /// A result as text: headline, tables as in their files, notes and checks.
 [[nodiscard]] std::string as_text(const OrError<result::Result>& result);

@@ -30,9 +30,7 @@ class Dialect {
   [[nodiscard]] virtual std::string units_of(const std::string& raw) const = 0;
   [[nodiscard]] virtual std::string date_of(const std::string& raw) const = 0;
   // The same of values that the database has declared to be texts, numbers or dates.
-  [[nodiscard]] virtual std::string text_of_native(const std::string& raw) const {
-    return "NULLIF(" + raw + ", '')";
-  }
+  [[nodiscard]] virtual std::string text_of_native(const std::string& raw) const { return text_of(raw); }
   [[nodiscard]] virtual std::string units_of_native(const std::string& raw) const { return units_of(raw); }
   [[nodiscard]] virtual std::string date_of_native(const std::string& raw) const { return date_of(raw); }
   /// NULL where the value is a date without a time.
@@ -48,6 +46,11 @@ class Dialect {
   /// Year, quarter, month, week or day of a date, in units.
   [[nodiscard]] virtual std::string part_of(expression::Op part, const std::string& date) const = 0;
   [[nodiscard]] virtual std::string label_of(DayLabel label, const std::string& date) const = 0;
+  /// The first day of the quarter, month or week, which has the same label, if foreign servers compute it and
+  /// not the label.
+  [[nodiscard]] virtual std::string start_of(DayLabel /*label*/, const std::string& date) const {
+    return date;
+  }
   /// Days from b to a, a plain integer.
   [[nodiscard]] virtual std::string days_between(const std::string& a, const std::string& b) const = 0;
   [[nodiscard]] virtual std::string days_later(const std::string& date, std::int64_t days) const = 0;

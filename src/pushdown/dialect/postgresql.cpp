@@ -21,6 +21,11 @@ std::string Postgresql::date_of(const std::string& raw) const {
   return fmt::format("CAST(NULLIF(left(CAST({} AS text), 10), '') AS date)", raw);
 }
 
+// CASE is sent to foreign servers, NULLIF is not.
+std::string Postgresql::text_of_native(const std::string& raw) const {
+  return fmt::format("CASE WHEN {0} <> '' THEN {0} END", raw);
+}
+
 // Floating-point numbers as they are written: 0.1 is one tenth.
 std::string Postgresql::units_of_native(const std::string& raw) const {
   return as_integer(fmt::format("round(CAST({} AS numeric) * 10000)", raw));
@@ -75,6 +80,12 @@ std::string Postgresql::label_of(DayLabel label, const std::string& date) const 
                        : label == DayLabel::month ? "YYYY-MM"
                                                   : R"(IYYY"-W"IW)";
   return fmt::format("to_char({}, '{}')", date, format);
+}
+
+std::string Postgresql::start_of(DayLabel label, const std::string& date) const {
+  if (label == DayLabel::weekday) return date;
+  const char* part = label == DayLabel::quarter ? "quarter" : label == DayLabel::month ? "month" : "week";
+  return fmt::format("date_trunc('{}', CAST({} AS timestamp))", part, date);
 }
 
 std::string Postgresql::days_between(const std::string& a, const std::string& b) const {

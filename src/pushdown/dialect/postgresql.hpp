@@ -10,6 +10,7 @@ class Postgresql final : public Dialect {
   [[nodiscard]] std::string text_of(const std::string& raw) const override;
   [[nodiscard]] std::string units_of(const std::string& raw) const override;
   [[nodiscard]] std::string date_of(const std::string& raw) const override;
+  [[nodiscard]] std::string text_of_native(const std::string& raw) const override;
   [[nodiscard]] std::string units_of_native(const std::string& raw) const override;
   [[nodiscard]] std::string date_of_native(const std::string& raw) const override;
   [[nodiscard]] std::string time_of(const std::string& raw) const override;
@@ -19,6 +20,7 @@ class Postgresql final : public Dialect {
   [[nodiscard]] std::string quotient(const std::string& a, const std::string& b) const override;
   [[nodiscard]] std::string part_of(expression::Op part, const std::string& date) const override;
   [[nodiscard]] std::string label_of(DayLabel label, const std::string& date) const override;
+  [[nodiscard]] std::string start_of(DayLabel label, const std::string& date) const override;
   [[nodiscard]] std::string days_between(const std::string& a, const std::string& b) const override;
   [[nodiscard]] std::string days_later(const std::string& date, std::int64_t days) const override;
   [[nodiscard]] std::string by_code_point(const std::string& text) const override;

@@ -8,8 +8,8 @@
 namespace pear::pushdown {
 
 std::unique_ptr<Dialect> dialect_of(database::DatabaseKind kind) {
-  if (kind == database::DatabaseKind::postgresql) return std::make_unique<Postgresql>();
-  if (kind == database::DatabaseKind::sqlite) return std::make_unique<Sqlite>();
+  if (kind == database::DatabaseKind::postgresql) return postgresql_dialect();
+  if (kind == database::DatabaseKind::sqlite) return sqlite_dialect();
   return nullptr;
 }
 

@@ -37,7 +37,11 @@ RC_GTEST_PROP(RunAndWrite, FilesContainTheResultOfTheCore, ()) {
   const auto core = try_to_ask(name, values, daybook, "EUR");
   std::vector<std::string> stages, laps;
   app::RunRequest request{folder / "shop.daybook", values, {folder / "out", "stem", {}}};
-  request.progress = [&](const std::string& stage, std::uint64_t, std::uint64_t) { stages.push_back(stage); };
+  std::vector<std::uint64_t> totals;
+  request.progress = [&](const std::string& stage, std::uint64_t, std::uint64_t all) {
+    stages.push_back(stage);
+    totals.push_back(all);
+  };
   request.lap = [&](std::string_view what) { laps.emplace_back(what); };
   const auto answer = app::run_and_write(question, request);
   RC_ASSERT(answer.has_value() == core.has_value());
@@ -48,6 +52,7 @@ RC_GTEST_PROP(RunAndWrite, FilesContainTheResultOfTheCore, ()) {
   RC_ASSERT(answer->result.headline == core->headline);
   RC_ASSERT(laps == (std::vector<std::string>{"daybook read", "question answered", "files written"}));
   RC_ASSERT(stages.front() == "reading shop.daybook");
+  RC_ASSERT(totals.front() == 0U);  // not known while the file is read
   std::size_t files = 1;
   for (const result::Table& each : core->tables) {
     const auto written =
@@ -62,6 +67,31 @@ RC_GTEST_PROP(RunAndWrite, FilesContainTheResultOfTheCore, ()) {
   RC_ASSERT(answer->files.paths.size() == files);
   RC_ASSERT(answer->files.figures.empty());
   RC_ASSERT(answer->trail.daybook == "shop.daybook");
+}
+
+TEST(RunAndWrite, AQuestionMayReadAllColumnsOfALevel) {
+  const TemporaryFolder folder;
+  daybook::DaybookParts parts = build({{"A1", "2024-01-01", "C1", "P1", 1, 150}}).daybook.take_parts();
+  parts.columns.push_back({"credit", daybook::Level::customer, daybook::DecimalValues{{5}}});
+  parts.columns.push_back({"weight", daybook::Level::product, daybook::DecimalValues{{7}}});
+  ASSERT_TRUE(storage::write_daybook(folder / "shop.daybook", daybook::Daybook(std::move(parts)),
+                                     {"Shop", "EUR", {}, {}, {}}));
+  analysis::Question question = question_named("first");
+  question.prepare = [](const analysis::OptionValues&) -> OrError<analysis::PreparedQuestion> {
+    analysis::PreparedQuestion prepared;
+    prepared.level = daybook::Level::customer;
+    prepared.ask = [](const analysis::QuestionInput& input) -> OrError<result::Result> {
+      result::Result result;
+      result.question = "first";
+      result.checks = {{"it has the customer's column", input.daybook.find("credit") != nullptr},
+                       {"it has no other", input.daybook.find("weight") == nullptr}};
+      return result;
+    };
+    return prepared;
+  };
+  const auto answer =
+      app::run_and_write(question, {folder / "shop.daybook", {}, {folder / "out", "first", {}}});
+  EXPECT_TRUE(answer.has_value()) << answer.error().message;
 }
 
 TEST(RunAndWrite, AFailedCheckIsADefectAndWritesNothing) {

@@ -59,6 +59,40 @@ TEST(Inspection, TheStarterFileImportsWithoutChanges) {
   EXPECT_EQ(column_text(run.imported->built.daybook, "order_date"), "order 2024-01-13 2024-02-01");
 }
 
+/// One section for the forms of a table, also of one that is not the first.
+TEST(Inspection, TheStarterFileHasOneSectionForSeveralForms) {
+  const TemporaryFolder folder;
+  folder.write("lines.csv",
+               "order_id,order_date,customer_id,product_id,quantity,unit_price\nA1,2024-01-13,C1,P1,1,1.50\n"
+               "A2,2024-01-14,C2,P2,2,2.50\nA3,2024-01-15,C3,P1,1,1.50\n");
+  folder.write("old.csv", "customer_id,customer_name,region\nC1,Ada Ash,North\n");
+  folder.write("new.csv", "Customer Id;Customer Name;Region\nC2;Bo Bay;South\nC3;Cy Cole;South\n");
+  const intake::Inspection seen = inspect(folder, {"lines.csv", "old.csv", "new.csv"});
+  const std::string starter = intake::starter_intake(seen.guess, seen.profiles, folder.path());
+  const std::string section = "\n[customers]   # exports in different forms; each has its own keys below\n";
+  const std::size_t first = starter.find(section);
+  ASSERT_NE(first, std::string::npos) << starter;
+  EXPECT_EQ(starter.find("\n[customers]", first + 1), std::string::npos) << starter;
+  EXPECT_TRUE(import_intake(folder, starter).imported);
+}
+
+/// Without names, the lines are the file with quantities and prices, however many rows another one has.
+TEST(Inspection, FindsTheLinesAmongFilesWithoutNames) {
+  const TemporaryFolder folder;
+  std::string lines = "a,b,c,d,e,f\n", others = "k,l,m\n";
+  for (int i = 0; i < 40; ++i)
+    lines += fmt::format("A{},2024-0{}-11,C{},P{},{},{}.50\n", i / 2, i % 9 + 1, i / 4, i % 7, i % 3 + 1,
+                         i % 7 + 1);
+  for (int i = 0; i < 90; ++i)
+    others += fmt::format("C{},2023-0{}-1{},word {}\n", i, i % 9 + 1, i % 9, i % 5);
+  folder.write("lines.csv", lines);
+  folder.write("others.csv", others);
+  const intake::Inspection seen = inspect(folder, {"lines.csv", "others.csv"});
+  ASSERT_FALSE(seen.guess.tables.empty());
+  EXPECT_EQ(seen.guess.tables[0].kind, intake::TableKind::lines);
+  EXPECT_EQ(seen.guess.tables[0].sources, std::vector<std::size_t>{0});
+}
+
 TEST(Inspection, AFileWithOnlyAHeaderIsRecognisedByItsNames) {
   const TemporaryFolder folder;
   folder.write(

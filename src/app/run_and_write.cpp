@@ -233,9 +233,9 @@ OrError<FromSource> ask_database(const Asking& asking) {
   return FromSource{std::move(result), "answered in " + database::shown(opened.address)};
 }
 
-bool is_intake_file(const std::string& path) { return std::filesystem::path(path).extension() == ".toml"; }
-
 }  // namespace
+
+bool is_intake_file(const std::string& path) { return std::filesystem::path(path).extension() == ".toml"; }
 
 OrError<Answer> run_and_write(const analysis::Question& question, const RunRequest& request) {
   PEAR_ASSIGN(const analysis::PreparedQuestion prepared, question.prepare(request.values));

@@ -36,9 +36,12 @@ namespace pear::app {
 [[nodiscard]] OrError<std::size_t> rows_to_show(const analysis::Question& question,
                                                 const analysis::OptionValues& values);
 
-/// One run: the question, the daybook, and where the result goes.
+/// Whether a question's source is an intake file, whose database answers, rather than a daybook.
+[[nodiscard]] bool is_intake_file(const std::string& path);
+
+/// One run: the question, what it is asked of, and where the result goes.
 struct RunRequest {
-  std::string daybook;
+  std::string daybook;  ///< its path, or that of an intake file
   analysis::OptionValues values;
   output::FilePlan files;
   /// The stage of the work, and how much of it is done (`all` is 0 if that is not known). From any thread,

@@ -188,11 +188,11 @@ class Finder {
   }
 
   OrError<void> add_condition(const char* section, const std::string& condition,
-                              std::vector<expression::Tree>& into) const {
+                              std::optional<expression::Tree>& into) const {
     if (condition.empty()) return {};
     auto tree = expression::parse_tree(condition);
     if (!tree) return usage_error(fmt::format("{}, [{}]: {}", made_.name, section, tree.error().message));
-    into.push_back(std::move(*tree));
+    into = std::move(*tree);
     return {};
   }
 

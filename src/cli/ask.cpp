@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <utility>
 
+#include <fmt/format.h>
 #include <spdlog/spdlog.h>
 
 #include "app/run_and_write.hpp"
@@ -20,8 +21,11 @@ namespace {
 /// was given that value as an option.
 void take_word(const analysis::Question& question, Arguments& arguments) {
   if (question.word.empty() || arguments.words.empty() || arguments.has(question.word)) return;
-  const bool daybook_first = arguments.words.size() > 1 && arguments.words.front().ends_with(".daybook") &&
-                             !arguments.words.back().ends_with(".daybook");
+  const auto is_source = [](const std::string& word) {
+    return word.ends_with(".daybook") || app::is_intake_file(word);
+  };
+  const bool daybook_first =
+      arguments.words.size() > 1 && is_source(arguments.words.front()) && !is_source(arguments.words.back());
   const auto word = arguments.words.begin() + (daybook_first ? 1 : 0);
   arguments.values.emplace_back(question.word, *word);
   arguments.words.erase(word);
@@ -31,8 +35,7 @@ void take_word(const analysis::Question& question, Arguments& arguments) {
 OrError<void> print_statements(const analysis::Question& question, const app::RunRequest& asking) {
   PEAR_ASSIGN(const std::vector<std::string> statements, app::explain(question, asking));
   std::string text =
-      "-- None of these statements was run. '9999-12-31' is the last day of the data, which the first one "
-      "reads.\n";
+      "-- None of these statements was run. '9999-12-31' takes the place of the last day of the data.\n";
   for (std::size_t i = 0; i < statements.size(); ++i)
     text += fmt::format("\n-- Statement {} of {}\n{};\n", i + 1, statements.size(), statements[i]);
   print(text);
@@ -50,6 +53,9 @@ OrError<void> run_question(const analysis::Question& question, const Arguments& 
   PEAR_ASSIGN(asking.files,
               app::file_plan(question, arguments.values, arguments.value_or("out", "pear-out")));
   asking.values = rest.values;
+  if (arguments.has("save-as") && app::is_intake_file(asking.daybook))
+    return usage_error(fmt::format(
+        "--save-as: a study asks a daybook, and {} names a database. Import it first.", asking.daybook));
   if (arguments.has("explain")) return print_statements(question, asking);
   Stopwatch stopwatch;
   asking.lap = [&](std::string_view what) { stopwatch.lap(what); };

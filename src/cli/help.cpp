@@ -29,7 +29,7 @@ std::string general_help() {
       "Pear Thread analyses sales per customer and plans what to offer whom.\n\n  pear-thread COMMAND "
       "[DAYBOOK] [OPTIONS]\n\nImport your sales once into a daybook. Every question then reads this one file "
       "and writes\ntables and figures. You can omit DAYBOOK if the working folder contains only "
-      "one.\n\nCommands\n";
+      "one. An intake file in\nits place asks the database that has the lines.\n\nCommands\n";
   std::size_t width = 0;
   for (const Command& command : commands()) width = std::max(width, command.name.size());
   for (const Command& command : commands())

@@ -26,7 +26,7 @@ std::vector<std::string> names_of(const Warehouse& warehouse) {
   };
   add(role::kAmount);
   add(role::kIsReturn);
-  if (!warehouse.fees.empty()) add(role::kIsFee);
+  if (warehouse.fees) add(role::kIsFee);
   return names;
 }
 
@@ -79,8 +79,8 @@ analysis::DaybookSource source_of(const Warehouse& warehouse, Date data_end) {
   source.load = [&warehouse, data_end](const std::vector<std::string>& columns) -> OrError<daybook::Daybook> {
     std::vector<std::string> with_marks = columns;
     for (const auto* conditions : {&warehouse.returns, &warehouse.fees})
-      for (const expression::Tree& tree : *conditions)
-        for (const std::string& name : expression::columns_of(tree)) with_marks.push_back(name);
+      if (*conditions)
+        for (const std::string& name : expression::columns_of(**conditions)) with_marks.push_back(name);
     return schema_of(warehouse, with_marks, data_end);
   };
   return source;
@@ -128,7 +128,7 @@ OrError<daybook::Daybook> shown_members(const analysis::PreparedQuestion& questi
   return members_of(lines, shows(question, role::kCustomerId), shows(question, role::kProductId));
 }
 
-/// Asks of a database whose last day is known.
+/// Asks one question of one database: first for its last day, which the rest depends on.
 class Asker {
  public:
   Asker(const DatabaseQuestion& asked, const Warehouse& warehouse, Session& session)
@@ -139,17 +139,24 @@ class Asker {
 
   OrError<result::Result> ask(const AnswerInDatabase& answer) {
     PEAR_TRY(prepare(Date{}));
-    const PopulationColumns columns{!warehouse_.fees.empty(),
+    const PopulationColumns columns{warehouse_.fees.has_value(),
                                     schema_->daybook().find(role::kAmount) != nullptr};
-    PEAR_ASSIGN(result::Population whole, count(analysis::Selection{}, Date{}, columns));
+    PEAR_ASSIGN(const SelectedLines all, selected(analysis::Selection{}, Date{}));
+    PEAR_ASSIGN(result::Population whole, population_of(session_, all.with, "pear_lines", columns));
+    PEAR_ASSIGN(const std::uint64_t rows, rows_of_table(session_, all.with));
     if (session_.explains()) whole = {1, 1, 1, 0, kSomeDay, kSomeDay, {}, 0, {}};
     if (whole.lines == 0)
-      return data_error(fmt::format(
-          "{}: the database has no lines with an id, a date, a quantity and an amount.", warehouse_.name));
+      return data_error(fmt::format("{}: none of the {} has ids, a date, a quantity and an amount.",
+                                    warehouse_.name, counted(rows, "row")));
     PEAR_TRY(prepare(*whole.last_date));
     const analysis::Selection& selection = asked_.shared.selection;
     PEAR_ASSIGN(const SelectedLines lines, selected(selection, *whole.last_date));
     PEAR_ASSIGN(analysis::AskedOf of, asked_of(lines, whole, columns));
+    if (rows > whole.lines)
+      of.notes.push_back(
+          fmt::format("{} left out: {} an id, a date, a quantity or an amount, or it cannot be read.",
+                      counted(rows - whole.lines, "row is", "rows are"),
+                      rows - whole.lines == 1 ? "it lacks" : "they lack"));
     PEAR_ASSIGN(daybook::Daybook members, shown_members(asked_.prepared, lines));
     analysis::QuestionInput input{std::move(members),
                                   of.population,
@@ -183,12 +190,6 @@ class Asker {
     const LineScope scope{warehouse_, session_.dialect(), *schema_, windows_};
     PEAR_ASSIGN(std::string with, with_lines(scope, selection, data_end));
     return SelectedLines{session_, scope, std::move(with)};
-  }
-
-  OrError<result::Population> count(const analysis::Selection& selection, Date data_end,
-                                    const PopulationColumns& columns) {
-    PEAR_ASSIGN(const SelectedLines lines, selected(selection, data_end));
-    return population_of(session_, lines.with, "pear_lines", columns);
   }
 
   OrError<analysis::AskedOf> asked_of(const SelectedLines& lines, const result::Population& whole,

@@ -29,9 +29,10 @@ struct DatabaseQuestion {
 [[nodiscard]] OrError<result::Result> ask_database(const DatabaseQuestion& asked, const Warehouse& warehouse,
                                                    Session& session);
 
-/// The statements of a question, which are not run. As the last day of the data is not known then, they
-/// contain kSomeDay for it.
-constexpr Date kSomeDay{2'932'896};  // 9999-12-31
+/// Takes the place of the last day of the data in statements that are not run: 9999-12-31.
+constexpr Date kSomeDay{2'932'896};
+
+/// The statements of a question, for a session that explains: none is run.
 [[nodiscard]] OrError<std::vector<std::string>> explain(const DatabaseQuestion& asked,
                                                         const Warehouse& warehouse, Session& session);
 

@@ -176,10 +176,6 @@ class Grouper {
   std::vector<daybook::ColumnValues> columns_;
 };
 
-}  // namespace
-
-namespace {
-
 /// A quarter, month or week is grouped by its first day, and shown by its label.
 void by_start(std::string_view name, const LineScope& scope, SqlKey& key) {
   const auto& stored = scope.warehouse.columns;

@@ -148,13 +148,14 @@ class Queries {
     const std::string below_zero =
         is_priced ? "quantity < 0 OR (unit_price < 0 AND amount < 0)" : "quantity < 0 OR amount < 0";
     std::vector<std::string> marks = {fmt::format("({}) AS is_return", below_zero)};
-    for (const expression::Tree& tree : scope_.warehouse.returns) {
-      PEAR_ASSIGN(const std::string condition, sql_of(tree.root, {scope_.dialect, scope_.schema.schema()}));
+    const SqlScope scope{scope_.dialect, scope_.schema.schema()};
+    if (const auto& returns = scope_.warehouse.returns) {
+      PEAR_ASSIGN(const std::string condition, sql_of(returns->root, scope));
       marks.front() =
           fmt::format("({} OR CASE WHEN {} THEN TRUE ELSE FALSE END) AS is_return", below_zero, condition);
     }
-    for (const expression::Tree& tree : scope_.warehouse.fees) {
-      PEAR_ASSIGN(const std::string condition, sql_of(tree.root, {scope_.dialect, scope_.schema.schema()}));
+    if (const auto& fees = scope_.warehouse.fees) {
+      PEAR_ASSIGN(const std::string condition, sql_of(fees->root, scope));
       marks.push_back(fmt::format("CASE WHEN {} THEN TRUE ELSE FALSE END AS is_fee", condition));
     }
     add("pear_shop",
@@ -179,7 +180,8 @@ class Queries {
     std::vector<std::string> made, taken;
     for (const daybook::Column& column : scope_.schema.daybook().parts().columns) {
       if (stored(column.name) != nullptr) continue;
-      if (const auto sql = derived_of_history(column.name, scope_.dialect, !scope_.warehouse.fees.empty())) {
+      if (const auto sql =
+              derived_of_history(column.name, scope_.dialect, scope_.warehouse.fees.has_value())) {
         made.push_back(fmt::format("{} AS {}", *sql, database::sql_name(column.name)));
         taken.push_back("pear_histories." + database::sql_name(column.name));
       }
@@ -199,7 +201,7 @@ class Queries {
     if (!windows_.insert(window.name).second) return {};
     const std::string lines = last_, name = fmt::format("pear_groups_{}", windows_.size());
     const expression::RowView& view = scope_.schema.schema();
-    const SqlScope scope{scope_.dialect, scope_.schema.schema()};
+    const SqlScope scope{scope_.dialect, view};
     std::vector<std::string> keys, same;
     for (const expression::Node& part : window.aggregate.partition) {
       PEAR_ASSIGN(std::string key, sql_of(part, scope));
@@ -259,7 +261,7 @@ daybook::Daybook schema_of(const Warehouse& warehouse, const std::vector<std::st
     if (!is_there) parts.columns.push_back({std::string(name), daybook::Level::line, empty_value(type)});
   };
   add(role::kIsReturn, daybook::ColumnType::flag);
-  if (!warehouse.fees.empty()) add(role::kIsFee, daybook::ColumnType::flag);
+  if (warehouse.fees) add(role::kIsFee, daybook::ColumnType::flag);
   if (is_wanted(role::kAmount)) add(role::kAmount, daybook::ColumnType::decimal);
   return daybook::Daybook(std::move(parts));
 }

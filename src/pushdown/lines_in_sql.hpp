@@ -29,9 +29,10 @@ struct LineScope {
 [[nodiscard]] daybook::Daybook schema_of(const Warehouse& warehouse, const std::vector<std::string>& columns,
                                          Date data_end);
 
-/// "WITH ... ", after which `pear_all_lines` has a row for each line of the shop, with each column of the
-/// schema, and `pear_lines` the selected ones. Lines without an id, a date, a quantity or an amount are in
-/// neither. Errors: usage, for an expression that a database does not compute, by name.
+/// "WITH ... ", after which `pear_raw` has a row for each one of the lines' table, `pear_all_lines` has a row
+/// for each line of the shop, with each column of the schema, and `pear_lines` the selected ones. Lines
+/// without an id, a date, a quantity or an amount are in neither. Errors: usage, for an expression that a
+/// database does not compute, by name.
 [[nodiscard]] OrError<std::string> with_lines(const LineScope& scope, const analysis::Selection& selection,
                                               Date data_end);
 

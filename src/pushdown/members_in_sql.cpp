@@ -1,7 +1,6 @@
 #include "pushdown/members_in_sql.hpp"
 
 #include <algorithm>
-#include <numeric>
 #include <utility>
 
 #include <fmt/format.h>

@@ -52,4 +52,15 @@ OrError<result::Population> population_of(Session& session, const std::string& w
   return population;
 }
 
+OrError<std::uint64_t> rows_of_table(Session& session, const std::string& with) {
+  PEAR_ASSIGN(
+      const SqlRows rows,
+      session.rows(with,
+                   "SELECT SUM(n) AS n FROM (SELECT customer_id, COUNT(*) AS n FROM pear_raw GROUP BY "
+                   "customer_id) AS pear_customers",
+                   {"n"}));
+  PEAR_ASSIGN(const std::int64_t count, rows.empty() ? std::int64_t{0} : whole64(rows[0][0]));
+  return static_cast<std::uint64_t>(count);
+}
+
 }  // namespace pear::pushdown

@@ -1,6 +1,7 @@
 // The population of lines in a database.
 #pragma once
 
+#include <cstdint>
 #include <string>
 
 #include "base/error.hpp"
@@ -18,5 +19,9 @@ struct PopulationColumns {
 [[nodiscard]] OrError<result::Population> population_of(Session& session, const std::string& with,
                                                         const std::string& lines,
                                                         const PopulationColumns& columns);
+
+/// Rows of the lines' table, with those that lack an id, a date, a quantity or an amount. One statement.
+/// Errors: io and data.
+[[nodiscard]] OrError<std::uint64_t> rows_of_table(Session& session, const std::string& with);
 
 }  // namespace pear::pushdown

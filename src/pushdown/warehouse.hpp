@@ -1,6 +1,7 @@
 // The sales of a shop in a database, as an intake file describes them.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -34,9 +35,8 @@ struct Warehouse {
   std::string from;                      ///< a FROM clause without the word: tables and joins
   std::vector<WarehouseColumn> columns;  ///< with the ids and order_date, quantity, and amount or unit_price
   std::vector<UniqueKey> keys;
-  /// Conditions on the lines that mark returns and fees; without one, a return is a line below zero, and
-  /// there are no fees.
-  std::vector<expression::Tree> returns, fees;
+  std::optional<expression::Tree> returns;  ///< a condition that marks returns, in addition to lines below 0
+  std::optional<expression::Tree> fees;     ///< a condition that marks fees
 };
 
 }  // namespace pear::pushdown

@@ -129,6 +129,9 @@ TEST_F(WarehouseProgram, RefusesWhatNeedsTheRows) {
       fault("", "", {"offers"})
           .find("2: offers needs the lines themselves, so a database does not answer it. Import faulty.toml"),
       0U);
+  EXPECT_EQ(fault("", "", {"frequency", "--save-as", "saved.toml"}),
+            "2: --save-as: a study asks a daybook, and faulty.toml names a database. Import it first.");
+  EXPECT_EQ(fault("", "", {"customer", "C101"}).find("2: customer needs the lines themselves"), 0U);
   EXPECT_EQ(fault("", "", {"frequency", "--list"}),
             "2: --list needs each customer's history, which stays in the database. Import the lines, or "
             "leave it out.");
@@ -150,6 +153,28 @@ TEST_F(WarehouseProgram, RefusesKeysThatOccurTwice) {
   EXPECT_EQ(fault("", table).find("3: faulty.toml, [customers]: customer_id \""), 0U);
   EXPECT_NE(fault("", table).find("has several rows, so its lines would be counted several times."),
             std::string::npos);
+}
+
+/// As in an import, rows that lack what each line has are no lines, and their number is reported.
+TEST_F(WarehouseProgram, NotesRowsThatAreLeftOut) {
+  execute(
+      {"CREATE TABLE gaps AS SELECT order_id, order_date, customer_id, product_id, quantity, amount FROM "
+       "sales",
+       "UPDATE gaps SET customer_id = NULL WHERE rowid = 1", "UPDATE gaps SET order_id = '' WHERE rowid = 2",
+       "UPDATE gaps SET order_date = '31.12.2024' WHERE rowid = 3",
+       "UPDATE gaps SET amount = NULL WHERE rowid = 4"});
+  folder_->write("gaps.toml", "[lines]\ndatabase = \"sqlite:///shop.db\"\ntable = \"gaps\"\n");
+  const ProgramRun run = ask({"concentration", "gaps.toml"});
+  EXPECT_NE(run.out.find("15,996 lines"), std::string::npos) << run.err;
+  EXPECT_NE(
+      absl::StrReplaceAll(run.out, {{"\n            ", " "}})
+          .find(
+              "4 rows are left out: they lack an id, a date, a quantity or an amount, or it cannot be read."),
+      std::string::npos)
+      << run.out;
+  execute({"DELETE FROM gaps WHERE rowid > 4"});
+  EXPECT_EQ(ask({"concentration", "gaps.toml"}).err,
+            "pear-thread: error: gaps.toml: none of the 4 rows has ids, a date, a quantity and an amount.\n");
 }
 
 TEST_F(WarehouseProgram, MarksReturnsAndFeesByConditions) {

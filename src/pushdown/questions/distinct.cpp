@@ -16,8 +16,8 @@ using expression::Op;
 
 /// Of lines that are neither returns nor fees.
 std::string of_purchases(const SelectedLines& lines) {
-  return lines.scope.warehouse.fees.empty() ? "FILTER (WHERE NOT is_return)"
-                                            : "FILTER (WHERE NOT is_return AND NOT is_fee)";
+  return !lines.scope.warehouse.fees ? "FILTER (WHERE NOT is_return)"
+                                     : "FILTER (WHERE NOT is_return AND NOT is_fee)";
 }
 
 /// COUNT(DISTINCT ...) of what is counted, in purchases.

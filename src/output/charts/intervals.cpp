@@ -13,7 +13,7 @@ void draw_chart(const result::IntervalChart& chart, const result::Table& marks, 
   const result::TableColumn& values = marks.column(chart.value);
   const result::TableColumn& low = marks.column(chart.low);
   const result::TableColumn& high = marks.column(chart.high);
-  double largest = 0;
+  double largest = 100 * chart.reference.value_or(0);
   for (std::size_t row = 0; row < marks.rows(); ++row) largest = std::max(largest, mark_value(high, row));
   const std::vector<double> ticks = round_ticks(largest, 0, values.unit != result::Unit::count);
   const std::size_t characters = label_width(labels);

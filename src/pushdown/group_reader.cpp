@@ -11,7 +11,8 @@ OrError<GroupReader> GroupReader::read_groups(const std::string& option,
                                               const SelectedLines& lines) {
   constexpr std::uint32_t kMost = 1'000;
   GroupReader reader(lines);
-  PEAR_ASSIGN(const std::vector<SqlKey> keys, keys_of(option, by, lines));
+  PEAR_ASSIGN(reader.keys_, keys_of(option, by, lines));
+  const std::vector<SqlKey>& keys = reader.keys_;
   for (std::size_t i = 0; i < by.size(); ++i) {
     PEAR_TRY(analysis::check_of_customers(option, by[i], keys[i].key));
     reader.groups_.names.push_back(by[i].name);
@@ -39,7 +40,7 @@ OrError<void> GroupReader::read(const std::string& select, const std::vector<std
   PEAR_ASSIGN(const SqlRows rows, lines_.session.rows(lines_.with, select, all));
   for (const auto& row : rows) {
     const auto keys_end = row.begin() + static_cast<std::ptrdiff_t>(groups_.names.size());
-    PEAR_TRY(use(grouped_.group_of.at({row.begin(), keys_end}), std::span(keys_end, row.end())));
+    PEAR_TRY(use(group_of(std::span(row.begin(), keys_end)), std::span(keys_end, row.end())));
   }
   return {};
 }

@@ -25,6 +25,11 @@ class GroupReader {
 
   /// The groups, without their customers.
   [[nodiscard]] const analysis::CustomerGroups& groups() const { return groups_; }
+  /// The group with these values of the keys, as the database gave them.
+  [[nodiscard]] std::uint32_t group_of(std::span<const SqlValue> keys) const {
+    return grouped_.group_of.at({keys.begin(), keys.end()});
+  }
+  [[nodiscard]] const std::vector<SqlKey>& keys() const { return keys_; }
   /// "region AS k0, ": the keys' definitions over lines, to begin the columns of a statement with.
   [[nodiscard]] const std::string& definitions() const { return definitions_; }
   /// "k0, "
@@ -46,6 +51,7 @@ class GroupReader {
   explicit GroupReader(const SelectedLines& lines) : lines_(lines) {}
   const SelectedLines& lines_;
   analysis::CustomerGroups groups_;
+  std::vector<SqlKey> keys_;
   GroupedLines grouped_;
   std::string definitions_, names_;
 };

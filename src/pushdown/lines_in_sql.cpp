@@ -253,7 +253,8 @@ daybook::Daybook schema_of(const Warehouse& warehouse, const std::vector<std::st
     return std::find(columns.begin(), columns.end(), name) != columns.end();
   };
   for (const WarehouseColumn& column : warehouse.columns)
-    if (!is_id(column.name) && (is_wanted(column.name) || column.name == role::kOrderDate))
+    if (!is_id(column.name) &&
+        (is_wanted(column.name) || column.name == role::kOrderDate || column.name == role::kOrderTime))
       parts.columns.push_back({column.name, column.level, empty_value(column.type)});
   const auto add = [&](std::string_view name, daybook::ColumnType type) {
     const bool is_there = std::any_of(parts.columns.begin(), parts.columns.end(),

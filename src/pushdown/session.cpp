@@ -24,6 +24,15 @@ daybook::ColumnType type_of(soci::data_type type) {
   }
 }
 
+/// PostgreSQL goes on with a statement whose client has ended, unless it looks from time to time. Versions
+/// before 14, and other systems, do not know the setting.
+void end_with_client(soci::session& session) {
+  try {
+    session << "SET client_connection_check_interval = '1s'";
+  } catch (const std::exception&) {
+  }
+}
+
 }  // namespace
 
 Session::Session(Session&&) noexcept = default;
@@ -40,7 +49,10 @@ OrError<Session> Session::open(const database::DatabaseAddress& address, bool ex
         database::shown(address)));
   PEAR_ASSIGN(session.session_, database::connect(address, false));
   try {
-    if (address.kind == database::DatabaseKind::sqlite) add_functions(*session.session_);
+    if (address.kind == database::DatabaseKind::sqlite)
+      add_functions(*session.session_);
+    else
+      end_with_client(*session.session_);
     *session.session_ << std::string(session.dialect_->begin_reading());
   } catch (const std::exception& fault) {
     return database::database_error("cannot read", address, fault);

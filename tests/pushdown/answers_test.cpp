@@ -180,11 +180,24 @@ RC_GTEST_PROP(AnswersInDatabases, OfFrequencyAreThoseOfTheDaybook, ()) {
   if (pick(0, 1) == 0) options.emplace_back("within", one_of({"1", "14", "60", "200"}));
   if (pick(0, 1) == 0 && !options.empty()) options.emplace_back("include-incomplete", "true");
   if (pick(0, 2) == 0) options.emplace_back("bands", one_of({"1,2-3,4+", "1-2,5-9", "1-100"}));
+  if (pick(0, 2) == 0) options.emplace_back("count", one_of(figure_expressions()));
   if (pick(0, 1) == 0)
     options.emplace_back(
         "by", some_of({"region", "first_month", "customer_orders", "credit_limit > 20 as rich", "month"}, 2));
   add_selection(options);
   expect_same("frequency", options);
+}
+
+RC_GTEST_PROP(AnswersInDatabases, OfFirstAreThoseOfTheDaybook, ()) {
+  analysis::OptionValues options;
+  if (pick(0, 1) == 0) options.emplace_back("per", one_of(key_expressions()));
+  if (pick(0, 2) == 0)
+    options.emplace_back("by", some_of({"region", "first_month", "customer_orders", "channel"}, 2));
+  if (pick(0, 1) == 0) options.emplace_back("follow", one_of({"2", "14", "60", "400"}));
+  if (pick(0, 1) == 0) options.emplace_back("run-in", one_of({"0", "1", "30", "1000"}));
+  if (pick(0, 2) > 0) options.emplace_back("at-least", "1");
+  add_selection(options);
+  expect_same("first", options);
 }
 
 RC_GTEST_PROP(AnswersInDatabases, OfRetentionAreThoseOfTheDaybook, ()) {

@@ -6,16 +6,18 @@
 #include "pushdown/questions/concentration.hpp"
 #include "pushdown/questions/crosstab.hpp"
 #include "pushdown/questions/distinct.hpp"
+#include "pushdown/questions/first.hpp"
 #include "pushdown/questions/frequency.hpp"
 #include "pushdown/questions/retention.hpp"
 
 namespace pear::pushdown {
 namespace {
 
-const std::array<AnswerInDatabase, 5>& all_answers() {
-  static const std::array<AnswerInDatabase, 5> kAnswers = {{{"concentration", answer_concentration},
+const std::array<AnswerInDatabase, 6>& all_answers() {
+  static const std::array<AnswerInDatabase, 6> kAnswers = {{{"concentration", answer_concentration},
                                                             {"crosstab", answer_crosstab},
                                                             {"distinct", answer_distinct},
+                                                            {"first", answer_first},
                                                             {"frequency", answer_frequency},
                                                             {"retention", answer_retention}}};
   return kAnswers;

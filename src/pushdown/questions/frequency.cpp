@@ -37,10 +37,29 @@ class OrderCounter {
                   facts.customers += customers;
                   facts.orders += customers * static_cast<std::uint64_t>(number);
                   if (number > 1) facts.ordered_again += customers;
+                  if (options_.count) return;
                   counts.values.values.push_back(number);
                   counts.values.weights.push_back(customers);
                   counts.groups.of_customer.push_back(group);
                 });
+  }
+
+  /// The figure of --count, of the lines that count: a row for each customer.
+  OrError<void> count_values(const SelectedLines& lines, frequency::Counts& counts) const {
+    PEAR_ASSIGN(const expression::GroupedExpression figure,
+                frequency::counted_figure(options_, lines.scope.schema));
+    std::vector<SqlKey> keys = reader_.keys();
+    keys.push_back(id_key(daybook::Level::customer));
+    PEAR_ASSIGN(const GroupedLines grouped, group_lines(lines, keys, {figure}, counted_lines()));
+    const expression::Values& values = grouped.figures.front();
+    for (const auto& [of, customer] : grouped.group_of) {
+      const bool is_filled = values.states[customer] == expression::ValueState::filled;
+      if (!is_filled) ++counts.values.without_value;
+      counts.values.values.push_back(is_filled ? values.numbers[customer] : result::kEmptyCell);
+      counts.groups.of_customer.push_back(reader_.group_of(std::span(of).first(of.size() - 1)));
+    }
+    frequency::set_unit(figure, options_, counts.values);
+    return {};
   }
 
   /// The days between orders, and their median by customer: the smallest that at least half of them do not
@@ -88,6 +107,20 @@ class OrderCounter {
         orders);
   }
 
+  /// The lines within the windows of the customers that count.
+  [[nodiscard]] std::string counted_lines() const {
+    std::string condition = "first_day IS NOT NULL";
+    if (options_.within) {
+      condition += fmt::format(" AND order_date >= first_day AND {} < {}",
+                               reader_.dialect().days_between("order_date", "first_day"), *options_.within);
+      if (!options_.include_incomplete) condition += " AND " + is_complete();
+    }
+    return fmt::format(
+        "(SELECT * FROM (SELECT pear_lines.*, MIN(CASE WHEN NOT is_return THEN order_date END) OVER "
+        "(PARTITION BY customer_id) AS first_day FROM pear_lines) AS pear_lines WHERE {}) AS pear_lines",
+        condition);
+  }
+
   [[nodiscard]] std::string is_complete() const {
     return fmt::format("{} >= {} - 1", reader_.dialect().days_between(data_end_, "first_day"),
                        *options_.within);
@@ -131,15 +164,16 @@ class OrderCounter {
 OrError<result::Result> answer_frequency(const analysis::OptionValues& values, const SelectedLines& lines,
                                          const analysis::QuestionInput& input) {
   PEAR_ASSIGN(const frequency::Options options, frequency::read_options(values));
-  if (options.list || options.count)
-    return usage_error(fmt::format(
-        "--{} needs each customer's history, which stays in the database. Import the lines, or leave it out.",
-        options.list ? "list" : "count"));
+  if (options.list)
+    return usage_error(
+        "--list needs each customer's history, which stays in the database. Import the lines, or leave it "
+        "out.");
   PEAR_ASSIGN(const GroupReader reader, GroupReader::read_groups("by", options.by, lines));
   frequency::Counts counts{options, input.daybook, reader.groups(), {}, {}, {}, {}};
   counts.orders.groups.resize(counts.groups.count);
   const OrderCounter counter(options, reader, input.data_end);
   PEAR_TRY(counter.count_customers(counts));
+  if (options.count) PEAR_TRY(counter.count_values(lines, counts));
   PEAR_TRY(counter.count_days(counts.orders.groups));
   PEAR_ASSIGN(counts.orders.without_order, reader.customers_without_order());
   PEAR_ASSIGN(counts.orders.incomplete, counter.incomplete());

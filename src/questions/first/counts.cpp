@@ -59,17 +59,16 @@ std::vector<Entry> Counts::comparable_entries() const {
   return enough;
 }
 
-OrError<std::shared_ptr<const Counts>> count(analysis::QuestionInput input, const Options& options) {
+OrError<std::shared_ptr<const Counts>> count_from(std::vector<FirstOrders> beginnings, std::int64_t run_in,
+                                                  analysis::QuestionInput input, const Options& options) {
   const auto kept = std::make_shared<Counts>();
   Counts& counts = *kept;
   counts.input = std::move(input);
   counts.options = options;
+  counts.run_in = run_in;
+  counts.beginnings = std::move(beginnings);
   const daybook::Daybook& daybook = counts.daybook();
   const expression::LineView lines(daybook, counts.input.grains);
-  const Date begin = counts.input.population.first_date.value_or(counts.input.data_end);
-  counts.run_in = options.run_in.value_or(usual_run_in(daybook, begin, counts.input.data_end));
-  const Date new_from{begin.days + static_cast<std::int32_t>(counts.run_in)};
-  counts.beginnings = first_orders_of(daybook, options.follow, new_from, counts.input.data_end);
   for (std::uint32_t customer = 0; customer < counts.beginnings.size(); ++customer)
     if (counts.beginnings[customer].has_order()) counts.customers.push_back(customer);
   PEAR_ASSIGN(counts.groups, analysis::group_customers(options.by, lines));
@@ -80,6 +79,15 @@ OrError<std::shared_ptr<const Counts>> count(analysis::QuestionInput input, cons
   set_q_values(counts.entries, static_cast<std::uint64_t>(options.at_least));
   if (options.per) counts.first_buys.emplace(daybook, counts.entry_key);
   return kept;
+}
+
+OrError<std::shared_ptr<const Counts>> count(analysis::QuestionInput input, const Options& options) {
+  const daybook::Daybook& daybook = input.daybook;
+  const Date begin = input.population.first_date.value_or(input.data_end);
+  const std::int64_t run_in = options.run_in.value_or(usual_run_in(daybook, begin, input.data_end));
+  const Date new_from{begin.days + static_cast<std::int32_t>(run_in)};
+  std::vector<FirstOrders> beginnings = first_orders_of(daybook, options.follow, new_from, input.data_end);
+  return count_from(std::move(beginnings), run_in, std::move(input), options);
 }
 
 }  // namespace pear::first

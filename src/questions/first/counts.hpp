@@ -47,4 +47,12 @@ struct Counts {
 [[nodiscard]] OrError<std::shared_ptr<const Counts>> count(analysis::QuestionInput input,
                                                            const Options& options);
 
+/// The same, from each customer's first orders and the days of the run-in. Of the input's daybook only the
+/// lines of first orders are read, and the dates of second ones; with --per also the lines of each customer's
+/// first order with a value.
+[[nodiscard]] OrError<std::shared_ptr<const Counts>> count_from(std::vector<FirstOrders> beginnings,
+                                                                std::int64_t run_in,
+                                                                analysis::QuestionInput input,
+                                                                const Options& options);
+
 }  // namespace pear::first

@@ -1,5 +1,6 @@
 #include "questions/first/first_buys.hpp"
 
+#include <algorithm>
 #include <numeric>
 #include <utility>
 
@@ -15,6 +16,16 @@ std::span<const std::int64_t> decimals(const daybook::Daybook& daybook, std::str
   const daybook::Column* column = daybook.find(name);
   if (column == nullptr || column->level != daybook::Level::line) return {};
   return std::get<daybook::DecimalValues>(column->values).units;
+}
+
+/// Rows of the same order by their value, however the source has its lines.
+void sort_within_orders(std::span<FirstBuy> rows) {
+  for (auto begin = rows.begin(); begin != rows.end();) {
+    const auto end =
+        std::find_if(begin, rows.end(), [&](const FirstBuy& row) { return row.order != begin->order; });
+    std::sort(begin, end, [](const FirstBuy& a, const FirstBuy& b) { return a.code < b.code; });
+    begin = end;
+  }
 }
 
 /// Customers are split into this many blocks, which are processed separately.
@@ -66,6 +77,7 @@ FirstBuys::FirstBuys(const daybook::Daybook& daybook, const expression::GroupKey
         rows_[seen.row].is_only = false;
       }
     });
+    sort_within_orders(std::span(rows_).subspan(begins[block], next - begins[block]));
   });
 }
 

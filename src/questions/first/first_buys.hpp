@@ -28,7 +28,7 @@ struct BoughtFirst {
   [[nodiscard]] std::int64_t price_paid() const;
 };
 
-/// All of them, by customer, then in order of time.
+/// All of them, by customer, then in order of time; those of one order by their values.
 class FirstBuys {
  public:
   /// O(lines) on all threads. Needs amount. The daybook and the key must outlive it.

@@ -97,10 +97,15 @@ std::int64_t usual_run_in(const daybook::Daybook& daybook, Date data_begin, Date
       previous = days[order];
     }
   }
+  return usual_run_in(gaps, Date{latest_first}, data_begin, data_end);
+}
+
+std::int64_t usual_run_in(const std::vector<std::uint64_t>& gaps, Date latest_first, Date data_begin,
+                          Date data_end) {
   constexpr statistics::Fraction kMost{9, 10};
   const std::int64_t run_in =
       std::min(longest_run_in(data_begin, data_end), statistics::quantile_of_counts(gaps, kMost).value_or(0));
-  return run_in > latest_first - data_begin.days ? 0 : run_in;
+  return run_in > days_between(data_begin, latest_first) ? 0 : run_in;
 }
 
 std::vector<FirstOrders> first_orders_of(const daybook::Daybook& daybook, std::int64_t follow, Date new_from,

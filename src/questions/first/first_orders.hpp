@@ -33,6 +33,10 @@ struct FirstOrders {
 /// days. At most longest_run_in(); 0 if nobody would be new otherwise, or nobody ordered on two days.
 /// O(orders).
 [[nodiscard]] std::int64_t usual_run_in(const daybook::Daybook& daybook, Date data_begin, Date data_end);
+/// The same. `gaps`: by days above 0, the orders so many days after the customer's previous one;
+/// `latest_first`: the latest day of a first order.
+[[nodiscard]] std::int64_t usual_run_in(const std::vector<std::uint64_t>& gaps, Date latest_first,
+                                        Date data_begin, Date data_end);
 
 /// By customer. Customers are new from `new_from` on. A customer is followed for days 1 to `follow`, day 1
 /// being that of the first order; the data ends on `data_end`. O(lines) on all threads. Needs order_date,

@@ -10,9 +10,9 @@
 
 namespace pear::first {
 
-OrError<result::Result> ask(analysis::QuestionInput input, const Options& options) {
-  PEAR_ASSIGN(const std::shared_ptr<const Counts> kept, count(std::move(input), options));
+result::Result result_of(const std::shared_ptr<const Counts>& kept) {
   const Counts& counts = *kept;
+  const Options& options = counts.options;
   result::Result result;
   result.question = "first";
   result.population = counts.input.population;
@@ -30,6 +30,11 @@ OrError<result::Result> ask(analysis::QuestionInput input, const Options& option
   }
   result.figures = figures_of(counts);
   return result;
+}
+
+OrError<result::Result> ask(analysis::QuestionInput input, const Options& options) {
+  PEAR_ASSIGN(const std::shared_ptr<const Counts> counts, count(std::move(input), options));
+  return result_of(counts);
 }
 
 analysis::Question question() {

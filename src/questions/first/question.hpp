@@ -1,8 +1,11 @@
 // first: each customer's first purchases, and the orders after them.
 #pragma once
 
+#include <memory>
+
 #include "analysis/question.hpp"
 #include "base/error.hpp"
+#include "questions/first/counts.hpp"
 #include "questions/first/options.hpp"
 #include "result/result.hpp"
 
@@ -15,6 +18,9 @@ namespace pear::first {
 /// if a sum is out of the range of Decimal; usage, if an expression does not fit. O(lines), on all threads.
 /// Needs the columns order_date, is_return, amount and the ids of customers, orders and products.
 [[nodiscard]] OrError<result::Result> ask(analysis::QuestionInput input, const Options& options);
+
+/// The result of counts that may come from elsewhere.
+[[nodiscard]] result::Result result_of(const std::shared_ptr<const Counts>& kept);
 
 [[nodiscard]] analysis::Question question();
 

@@ -9,7 +9,6 @@
 #include "base/text.hpp"
 #include "daybook/purchases.hpp"
 #include "daybook/walk_lines.hpp"
-#include "expression/aggregate/grouped.hpp"
 
 namespace pear::frequency {
 namespace {
@@ -128,6 +127,24 @@ std::int64_t CustomerValues::units(std::uint32_t customer) const {
   return unit == result::Unit::count ? values[customer] * Decimal::kScale : values[customer];
 }
 
+OrError<expression::GroupedExpression> counted_figure(const Options& options,
+                                                      const expression::LineView& lines) {
+  auto figure = expression::GroupedExpression::compile(*options.count, lines);
+  if (!figure) return analysis::in_option("count", figure.error());
+  if (figure->type() != expression::ValueType::number)
+    return usage_error(fmt::format("--count: {} is not a number.", in_quotes(options.count->text)));
+  return figure;
+}
+
+void set_unit(const expression::GroupedExpression& figure, const Options& options, CustomerValues& values) {
+  values.name = options.count->name;
+  values.unit = is_whole(figure.measure(), values.values)        ? result::Unit::count
+                : figure.measure() == expression::Measure::money ? result::Unit::money
+                                                                 : result::Unit::number;
+  for (std::int64_t& value : values.values)
+    if (values.unit == result::Unit::count && value != result::kEmptyCell) value /= Decimal::kScale;
+}
+
 OrError<CustomerValues> customer_values(const analysis::QuestionInput& input, const Options& options,
                                         const OrderCounts& tallies, const expression::LineView& lines) {
   CustomerValues result;
@@ -138,25 +155,17 @@ OrError<CustomerValues> customer_values(const analysis::QuestionInput& input, co
       if (tallies.orders[i] > 0) result.values[i] = tallies.orders[i];
     return result;
   }
-  const auto figure = expression::GroupedExpression::compile(*options.count, lines);
-  if (!figure) return analysis::in_option("count", figure.error());
-  if (figure->type() != expression::ValueType::number)
-    return usage_error(fmt::format("--count: {} is not a number.", in_quotes(options.count->text)));
+  PEAR_ASSIGN(const expression::GroupedExpression figure, counted_figure(options, lines));
   const std::vector<std::uint32_t> groups = customers_of_lines(input, options, tallies);
   std::vector<std::uint32_t> itself(customers + 1);
   for (std::uint32_t i = 0; i <= customers; ++i) itself[i] = i;
-  PEAR_ASSIGN(const expression::Values values, figure->by_group({groups, itself, customers + 1}));
+  PEAR_ASSIGN(const expression::Values values, figure.by_group({groups, itself, customers + 1}));
   for (std::uint32_t i = 0; i < customers; ++i) {
     if (tallies.orders[i] == 0) continue;
     if (values.states[i] == expression::ValueState::filled) result.values[i] = values.numbers[i];
     result.without_value += values.states[i] == expression::ValueState::filled ? 0U : 1U;
   }
-  result.name = options.count->name;
-  result.unit = is_whole(figure->measure(), result.values)        ? result::Unit::count
-                : figure->measure() == expression::Measure::money ? result::Unit::money
-                                                                  : result::Unit::number;
-  for (std::int64_t& value : result.values)
-    if (result.unit == result::Unit::count && value != result::kEmptyCell) value /= Decimal::kScale;
+  set_unit(figure, options, result);
   return result;
 }
 

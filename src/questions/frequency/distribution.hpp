@@ -8,6 +8,7 @@
 #include "analysis/customer_groups.hpp"
 #include "analysis/question_input.hpp"
 #include "base/error.hpp"
+#include "expression/aggregate/grouped.hpp"
 #include "expression/rows/line_view.hpp"
 #include "questions/frequency/options.hpp"
 #include "questions/frequency/order_counts.hpp"
@@ -28,6 +29,13 @@ struct CustomerValues {
   }
   [[nodiscard]] std::int64_t units(std::uint32_t customer) const;  ///< units of Decimal
 };
+
+/// The figure of --count. Errors: usage, if it does not fit, or is not a number.
+[[nodiscard]] OrError<expression::GroupedExpression> counted_figure(const Options& options,
+                                                                    const expression::LineView& lines);
+
+/// Gives the values of a figure their unit and name. `values.values` are in units of Decimal.
+void set_unit(const expression::GroupedExpression& figure, const Options& options, CustomerValues& values);
 
 /// Of the lines within the customers' windows. Errors: see ask().
 [[nodiscard]] OrError<CustomerValues> customer_values(const analysis::QuestionInput& input,

@@ -19,9 +19,6 @@ std::uint64_t combinations(std::uint64_t items, std::uint64_t size) {
   return static_cast<std::uint64_t>(std::llround(std::min(product, kMost)));
 }
 
-AssociationTests::AssociationTests(const Baskets& baskets, bool by_period)
-    : baskets_(baskets), model_(baskets, by_period) {}
-
 Association AssociationTests::of_rule(const Rule& rule) {
   Association result;
   result.expected = rule.given_baskets * rule.expected / rule.expected_given;
@@ -39,7 +36,7 @@ Association AssociationTests::of_set(std::span<const std::uint32_t> codes, std::
                                      std::uint64_t squares) const {
   const double expected = model_.expected(codes);
   if (codes.size() == 2) {
-    const std::uint32_t a = baskets_.counts[codes[0]], b = baskets_.counts[codes[1]];
+    const std::uint32_t a = counts_[codes[0]], b = counts_[codes[1]];
     return of_rule({baskets, a, b, squares, expected, static_cast<double>(a)});
   }
   return {expected,

@@ -3,10 +3,10 @@
 
 #include <cstdint>
 #include <span>
+#include <utility>
 #include <vector>
 
 #include "mining/basket_null_model.hpp"
-#include "mining/baskets.hpp"
 #include "mining/frequent_itemsets.hpp"
 
 namespace pear::mining {
@@ -26,8 +26,12 @@ struct Association {
 /// products that are sold only at times.
 class AssociationTests {
  public:
-  /// Borrows the baskets. `by_period`: not if a basket is all that a customer ever bought.
-  AssociationTests(const Baskets& baskets, bool by_period);
+  /// `by_period`: not if a basket is all that a customer ever bought.
+  AssociationTests(const Baskets& baskets, bool by_period)
+      : AssociationTests(baskets.counts, BasketNullModel(baskets, by_period)) {}
+  /// `counts`: by code, how many baskets contain it.
+  AssociationTests(std::vector<std::uint32_t> counts, BasketNullModel model)
+      : counts_(std::move(counts)), model_(std::move(model)) {}
 
   /// Whether all items are independent of each other. Without q.
   [[nodiscard]] Association of_set(std::span<const std::uint32_t> codes, std::uint32_t baskets,
@@ -45,7 +49,7 @@ class AssociationTests {
   [[nodiscard]] const BasketNullModel& model() const { return model_; }
 
  private:
-  const Baskets& baskets_;
+  std::vector<std::uint32_t> counts_;
   BasketNullModel model_;
 };
 

@@ -259,72 +259,57 @@ double PeriodModel::expected(std::span<const std::uint32_t> items) const {
   return exact(groups) + approximate(groups);
 }
 
-namespace {
-
-/// Baskets by period.
-struct Periods {
-  std::string_view name;
-  std::vector<std::uint32_t> of_day;  ///< by days after the first one
-  std::int32_t first_day = 0;
-  std::size_t size = 1;
-
-  [[nodiscard]] std::uint32_t of(const Baskets& baskets, std::size_t basket) const {
-    return of_day.empty() ? 0 : of_day[static_cast<std::size_t>(baskets.days[basket] - first_day)];
-  }
-};
-
-/// The shortest periods in which there are enough baskets to distinguish products.
-Periods choose_periods(const Baskets& baskets) {
+ModelPeriod choose_period(Month first, Month last, std::size_t baskets, std::size_t items) {
   constexpr std::size_t kFewest = 100;            // baskets of a period, on average
   constexpr std::size_t kMostCells = 20'000'000;  // periods x items
-  Periods periods;
-  if (baskets.days.empty()) return periods;
-  const auto [first, last] = std::minmax_element(baskets.days.begin(), baskets.days.end());
-  const std::int32_t first_month = month_of({*first}).index, last_month = month_of({*last}).index;
-  for (const auto& [name, months] :
-       {std::pair<std::string_view, std::int32_t>{"month", 1}, {"quarter", 3}, {"year", 12}}) {
-    const auto size = static_cast<std::size_t>(last_month / months - first_month / months) + 1;
-    if (size == 1 || baskets.size() < size * kFewest || size * baskets.counts.size() > kMostCells) continue;
-    periods.name = name;
-    periods.size = size;
-    periods.first_day = *first;
-    for (std::int32_t day = *first; day <= *last; ++day)
-      periods.of_day.push_back(
-          static_cast<std::uint32_t>(month_of({day}).index / months - first_month / months));
-    return periods;
+  for (const ModelPeriod& period :
+       {ModelPeriod{"month", 1}, ModelPeriod{"quarter", 3}, ModelPeriod{"year", 12}}) {
+    const auto size = static_cast<std::size_t>(period.of(last) - period.of(first)) + 1;
+    if (size > 1 && baskets >= size * kFewest && size * items <= kMostCells) return period;
   }
-  return periods;
+  return {};
 }
 
-}  // namespace
-
 BasketNullModel::BasketNullModel(const Baskets& baskets, bool by_period) {
-  const Periods periods = by_period ? choose_periods(baskets) : Periods{};
-  period_ = periods.name;
+  if (baskets.days.empty()) return;
+  const auto [first, last] = std::minmax_element(baskets.days.begin(), baskets.days.end());
   const std::size_t items = baskets.counts.size();
-  places_.assign(periods.size, std::vector<std::uint32_t>(items, 0));  // first as counts
-  std::vector<std::vector<double>> sizes(periods.size);
+  if (by_period) period_ = choose_period(month_of({*first}), month_of({*last}), baskets.size(), items);
+  const std::int32_t begin = period_.of(month_of({*first}));
+  std::vector<std::uint32_t> period_of_day;
+  for (std::int32_t day = *first; day <= *last; ++day)
+    period_of_day.push_back(static_cast<std::uint32_t>(period_.of(month_of({day})) - begin));
+  std::vector<BasketMargins> margins(period_of_day.back() + 1, {std::vector<std::uint32_t>(items), {}});
   for (std::size_t basket = 0; basket < baskets.size(); ++basket) {
-    const std::uint32_t period = periods.of(baskets, basket);
+    BasketMargins& own = margins[period_of_day[static_cast<std::size_t>(baskets.days[basket] - *first)]];
     const auto codes = baskets.of(basket);
-    for (const std::uint32_t code : codes) ++places_[period][code];
-    if (sizes[period].size() <= codes.size()) sizes[period].resize(codes.size() + 1);
-    ++sizes[period][codes.size()];
+    for (const std::uint32_t code : codes) ++own.counts[code];
+    if (own.sizes.size() <= codes.size()) own.sizes.resize(codes.size() + 1);
+    ++own.sizes[codes.size()];
   }
-  std::vector<std::vector<std::uint32_t>> counts(periods.size);
-  for (std::size_t period = 0; period < periods.size; ++period)
-    for (std::uint32_t& place : places_[period]) {
+  fit(std::move(margins));
+}
+
+BasketNullModel::BasketNullModel(std::vector<BasketMargins> margins, ModelPeriod period) : period_(period) {
+  fit(std::move(margins));
+}
+
+void BasketNullModel::fit(std::vector<BasketMargins> margins) {
+  places_.resize(margins.size());
+  std::vector<std::optional<PeriodModel>> fitted(margins.size());
+  tbb::parallel_for(std::size_t{0}, margins.size(), [&](std::size_t period) {
+    std::vector<std::uint32_t>& places = places_[period] = std::move(margins[period].counts);
+    std::vector<std::uint32_t> counts;
+    for (std::uint32_t& place : places) {
       const std::uint32_t count = std::exchange(place, kNowhere);
       if (count == 0) continue;
-      place = static_cast<std::uint32_t>(counts[period].size());
-      counts[period].push_back(count);
+      place = static_cast<std::uint32_t>(counts.size());
+      counts.push_back(count);
     }
-  std::vector<std::optional<PeriodModel>> fitted(periods.size);
-  tbb::parallel_for(std::size_t{0}, periods.size, [&](std::size_t period) {
-    if (!counts[period].empty()) fitted[period].emplace(counts[period], sizes[period]);
+    if (!counts.empty()) fitted[period].emplace(counts, margins[period].sizes);
   });
   std::vector<std::vector<std::uint32_t>> of_periods;  // without those that have no basket
-  for (std::size_t period = 0; period < periods.size; ++period) {
+  for (std::size_t period = 0; period < fitted.size(); ++period) {
     if (!fitted[period]) continue;
     periods_.push_back(std::move(*fitted[period]));
     of_periods.push_back(std::move(places_[period]));

@@ -6,6 +6,7 @@
 #include <string_view>
 #include <vector>
 
+#include "base/date.hpp"
 #include "mining/baskets.hpp"
 
 namespace pear::mining {
@@ -64,6 +65,24 @@ class PeriodModel {
   std::vector<double> moments_;  ///< by t: the sum over k of mass_k e_{k-t}(all items)
 };
 
+/// How long the periods of a null model are.
+struct ModelPeriod {
+  std::string_view name;    ///< "month", "quarter", "year"; empty if all baskets are in one period
+  std::int32_t months = 0;  ///< in one of them; 0 if all baskets are in one period
+
+  /// The number of periods before that of a month; 0 for one period.
+  [[nodiscard]] std::int32_t of(Month month) const { return months == 0 ? 0 : month.index / months; }
+};
+
+/// The shortest periods in which there are enough baskets to distinguish `items` of them.
+[[nodiscard]] ModelPeriod choose_period(Month first, Month last, std::size_t baskets, std::size_t items);
+
+/// What the null model keeps of the baskets of one period.
+struct BasketMargins {
+  std::vector<std::uint32_t> counts;  ///< by code, how many baskets contain it; 0 for none
+  std::vector<double> sizes;          ///< by size, the number of baskets
+};
+
 /// The null model of all baskets: within each period (a month, if there are enough baskets), items are put
 /// into baskets at random. Each item keeps its number of baskets of that period, and each basket its size: a
 /// Rasch model, conditional on sizes, which has the largest entropy with these margins (Rasch, Probabilistic
@@ -77,14 +96,18 @@ class PeriodModel {
 class BasketNullModel {
  public:
   BasketNullModel(const Baskets& baskets, bool by_period);
+  /// From the margins of each period.
+  BasketNullModel(std::vector<BasketMargins> margins, ModelPeriod period);
 
   /// The expected number of baskets with all of these items, as codes. O(periods x largest size).
   [[nodiscard]] double expected(std::span<const std::uint32_t> codes) const;
   /// "month", "quarter", "year", or nothing if the data is one period.
-  [[nodiscard]] std::string_view period() const { return period_; }
+  [[nodiscard]] std::string_view period() const { return period_.name; }
 
  private:
-  std::string_view period_;
+  void fit(std::vector<BasketMargins> margins);
+
+  ModelPeriod period_;
   std::vector<PeriodModel> periods_;
   std::vector<std::vector<std::uint32_t>> places_;  ///< by period and code its position, or kNowhere
 };

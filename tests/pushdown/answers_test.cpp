@@ -212,6 +212,22 @@ RC_GTEST_PROP(AnswersInDatabases, OfRetentionAreThoseOfTheDaybook, ()) {
   expect_same("retention", options);
 }
 
+RC_GTEST_PROP(AnswersInDatabases, OfTogetherAreThoseOfTheDaybook, ()) {
+  analysis::OptionValues options = {{"size", "2"}, {"largest", "2"}};
+  if (pick(0, 1) == 0) options.emplace_back("basket", one_of({"order", "day", "customer"}));
+  if (pick(0, 2) == 0)
+    options.emplace_back(
+        "count", one_of({"category", "upper(category) as c", "substring(product_id from 2 for 1) as p",
+                         "list_price", "product_id", "region"}));
+  if (pick(0, 1) == 0) options.emplace_back("support", one_of({"1 baskets", "2 baskets", "10%"}));
+  if (pick(0, 3) == 0) options.emplace_back("product", one_of({"P1", "P2", "P3", "dye"}));
+  if (pick(0, 3) == 0) options.emplace_back("lift", "0.9");
+  if (pick(0, 3) == 0) options.emplace_back("confidence", "30%");
+  if (pick(0, 7) == 0) options.emplace_back("at-most", "1");
+  add_selection(options);
+  expect_same("together", options);
+}
+
 RC_GTEST_PROP(AnswersInDatabases, OfDistinctAreThoseOfTheDaybook, ()) {
   analysis::OptionValues options;
   if (pick(0, 3) > 0) options.emplace_back("count", pick(0, 4) == 0 ? "order_id" : one_of(key_expressions()));

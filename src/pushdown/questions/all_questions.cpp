@@ -9,17 +9,19 @@
 #include "pushdown/questions/first.hpp"
 #include "pushdown/questions/frequency.hpp"
 #include "pushdown/questions/retention.hpp"
+#include "pushdown/questions/together.hpp"
 
 namespace pear::pushdown {
 namespace {
 
-const std::array<AnswerInDatabase, 6>& all_answers() {
-  static const std::array<AnswerInDatabase, 6> kAnswers = {{{"concentration", answer_concentration},
+const std::array<AnswerInDatabase, 7>& all_answers() {
+  static const std::array<AnswerInDatabase, 7> kAnswers = {{{"concentration", answer_concentration},
                                                             {"crosstab", answer_crosstab},
                                                             {"distinct", answer_distinct},
                                                             {"first", answer_first},
                                                             {"frequency", answer_frequency},
-                                                            {"retention", answer_retention}}};
+                                                            {"retention", answer_retention},
+                                                            {"together", answer_together}}};
   return kAnswers;
 }
 

@@ -2,8 +2,10 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "analysis/question_input.hpp"
@@ -34,13 +36,32 @@ struct ItemRule {
   [[nodiscard]] bool is_found() const { return test.q <= statistics::kFalseDiscovery && lift() > 1; }
 };
 
+/// All baskets, added up.
+struct BasketTotals {
+  std::uint64_t baskets = 0;
+  std::uint64_t items = 0;                 ///< of each basket
+  std::uint64_t single = 0;                ///< baskets of one item
+  std::vector<std::uint32_t> counts;       ///< by code, how many baskets contain it
+  std::vector<std::uint32_t> single_item;  ///< by code, how many contain nothing else
+
+  [[nodiscard]] std::uint64_t size() const { return baskets; }
+};
+
+/// What was mined from the baskets.
+struct MinedSets {
+  mining::ItemSets frequent;  ///< of up to --largest items, in as many baskets as the support requires
+  mining::ItemSets rare;      ///< pairs of frequent items that occur, in fewer baskets
+  mining::ItemSets
+      companions;  ///< the pairs with the requested item, if there is one, in any number of baskets
+};
+
 /// Everything that together computes.
 struct Counts {
   const analysis::QuestionInput& input;  ///< borrowed
   Options options;
   expression::GroupKey key;
   std::string item;  ///< "product"
-  mining::Baskets baskets;
+  BasketTotals baskets;
   std::uint32_t least = 1;             ///< support in baskets
   std::optional<std::uint32_t> about;  ///< the requested item, as a code
   std::string period;                  ///< within which the null model shuffles: "month", or empty
@@ -71,6 +92,27 @@ struct Counts {
   [[nodiscard]] analysis::ItemLabels names() const { return {input.daybook, key, item}; }
   [[nodiscard]] std::string title(std::uint32_t code) const { return names().title(code); }
 };
+
+/// Adds to each pair the amounts and margins of the two over the baskets with both.
+using AddAmounts = std::function<OrError<void>(std::vector<ItemPair>& pairs)>;
+
+/// Counts of these options and baskets, before anything is mined. Errors: usage, for an item that is not
+/// there; data, if no basket has two items.
+[[nodiscard]] OrError<Counts> of_baskets(const analysis::QuestionInput& input, const Options& options,
+                                         std::pair<expression::GroupKey, std::string> items,
+                                         BasketTotals baskets);
+/// An error of usage: the requested item is not in the selection.
+[[nodiscard]] tl::unexpected<Error> in_no_basket(const std::string& item, const BasketTotals& baskets);
+/// The least support, if none was requested: 1 in 1,000 baskets, but at least 5; doubled by whoever mines
+/// while more than this many pairs reach it.
+constexpr std::size_t kMostPairs = 20'000;
+[[nodiscard]] std::uint32_t usual_support(const Counts& counts);
+/// More sets reach the support than --at-most allows; with `fits`, fewer do.
+[[nodiscard]] Error too_many_sets(const Counts& counts, std::uint32_t fits);
+/// Completes the counts: tests, pairs, sets, rules.
+[[nodiscard]] OrError<void> find_together(Counts& counts, const MinedSets& mined,
+                                          const mining::AssociationTests& tests,
+                                          const AddAmounts& add_amounts);
 
 /// See ask(). Errors: usage, also if there are too many sets; data, if no basket has two items.
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);

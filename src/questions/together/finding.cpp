@@ -146,15 +146,11 @@ void add_checks(const Counts& counts, result::Result& result) {
   std::uint64_t single_item = 0, held = 0;
   for (const std::uint32_t count : counts.baskets.single_item) single_item += count;
   for (const std::uint32_t count : counts.baskets.counts) held += count;
-  std::uint64_t items = 0, single = 0;
-  for (std::size_t basket = 0; basket < counts.baskets.size(); ++basket) {
-    items += counts.baskets.of(basket).size();
-    single += counts.baskets.of(basket).size() == 1 ? 1U : 0U;
-  }
+  const std::uint64_t items = counts.baskets.items;
   result.checks.push_back({fmt::format("the baskets of each {} add up to the {} in all {}", counts.item,
                                        counted(items, counts.item, analysis::plural_of(counts.item)),
                                        counted(counts.baskets.size(), "basket")),
-                           items == held && single == single_item});
+                           items == held && counts.baskets.single == single_item});
 }
 
 }  // namespace pear::together

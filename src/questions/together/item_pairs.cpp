@@ -28,19 +28,45 @@ mining::Baskets with_item(const mining::Baskets& baskets, std::uint32_t item) {
   return some;
 }
 
-/// Sums of both items over the baskets with both.
-void add_amounts(Counts& counts) {
+/// Those of all pairs that occur, of items in at least as many baskets as a frequent pair. Those below the
+/// support have a rank among the p values. With a requested item, all of its pairs.
+mining::ItemSets all_pairs(const Counts& counts, const MinedSets& mined) {
+  if (counts.about) return mined.companions;
+  mining::ItemSets pairs;
+  for (const mining::ItemSets* among : {&mined.frequent, &mined.rare})
+    for (std::size_t set = 0; set < among->size(); ++set)
+      if (among->codes(set).size() == 2)
+        pairs.add(among->codes(set), among->baskets(set), among->squares(set));
+  pairs.sort();
+  return pairs;
+}
+
+}  // namespace
+
+mining::ItemSets companions_of(const mining::Baskets& baskets, std::uint32_t item) {
+  constexpr std::size_t kAny = std::numeric_limits<std::size_t>::max();
+  const mining::ItemSets sets = *mining::mine_sets(with_item(baskets, item), {1, 2, kAny});
+  mining::ItemSets pairs;
+  for (std::size_t set = 0; set < sets.size(); ++set) {
+    const auto codes = sets.codes(set);
+    if (codes.size() == 2 && std::binary_search(codes.begin(), codes.end(), item))
+      pairs.add(codes, sets.baskets(set), sets.squares(set));
+  }
+  return pairs;
+}
+
+void add_amounts(const Counts& counts, std::vector<ItemPair>& pairs) {
   absl::flat_hash_map<std::uint64_t, std::uint32_t> places;
-  for (std::uint32_t i = 0; i < counts.pairs.size(); ++i) {
-    const auto [low, high] = std::minmax(counts.pairs[i].a, counts.pairs[i].b);
+  for (std::uint32_t i = 0; i < pairs.size(); ++i) {
+    const auto [low, high] = std::minmax(pairs[i].a, pairs[i].b);
     places.emplace(pair_key(low, high), i);
   }
   std::vector<std::uint8_t> is_paired(counts.baskets.counts.size());
-  for (const ItemPair& pair : counts.pairs) is_paired[pair.a] = is_paired[pair.b] = 1;
+  for (const ItemPair& pair : pairs) is_paired[pair.a] = is_paired[pair.b] = 1;
   struct Sums {
     std::vector<DecimalSum> amounts, margins;
   };
-  const std::size_t size = counts.pairs.size();
+  const std::size_t size = pairs.size();
   tbb::enumerable_thread_specific<Sums> all([&] {
     return Sums{std::vector<DecimalSum>(size), std::vector<DecimalSum>(size)};
   });
@@ -66,38 +92,14 @@ void add_amounts(Counts& counts) {
   });
   for (const Sums& own : all) {
     for (std::size_t i = 0; i < size; ++i) {
-      counts.pairs[i].amount.add(own.amounts[i]);
-      counts.pairs[i].margin.add(own.margins[i]);
+      pairs[i].amount.add(own.amounts[i]);
+      pairs[i].margin.add(own.margins[i]);
     }
   }
 }
 
-/// All pairs that occur, of items in at least as many baskets as a frequent pair. Those below the support
-/// have a rank among the p values. With a requested item, all of its pairs.
-mining::ItemSets all_pairs(const Counts& counts, const mining::ItemSets& mined,
-                           const mining::ItemSets& rare) {
-  mining::ItemSets among, pairs;
-  if (counts.about) {
-    constexpr std::size_t kAny = std::numeric_limits<std::size_t>::max();
-    among = *mining::mine_sets(with_item(counts.baskets, *counts.about), {1, 2, kAny});
-  } else {
-    among.append(mined);
-    among.append(rare);
-  }
-  for (std::size_t set = 0; set < among.size(); ++set) {
-    const auto codes = among.codes(set);
-    if (codes.size() == 2 && (!counts.about || std::binary_search(codes.begin(), codes.end(), *counts.about)))
-      pairs.add(codes, among.baskets(set), among.squares(set));
-  }
-  pairs.sort();
-  return pairs;
-}
-
-}  // namespace
-
-void find_pairs(Counts& counts, const mining::AssociationTests& tests, const mining::ItemSets& mined,
-                const mining::ItemSets& rare) {
-  const mining::ItemSets pairs = all_pairs(counts, mined, rare);
+void find_pairs(Counts& counts, const mining::AssociationTests& tests, const MinedSets& mined) {
+  const mining::ItemSets pairs = all_pairs(counts, mined);
   std::vector<mining::Association> tested = mining::test_sets(tests, pairs);
   std::vector<mining::Association*> all;
   for (mining::Association& each : tested) all.push_back(&each);
@@ -117,7 +119,6 @@ void find_pairs(Counts& counts, const mining::AssociationTests& tests, const min
   std::stable_sort(counts.pairs.begin(), counts.pairs.end(), [](const ItemPair& a, const ItemPair& b) {
     return std::pair(Counts::is_found(a), a.both) > std::pair(Counts::is_found(b), b.both);
   });
-  add_amounts(counts);
 }
 
 }  // namespace pear::together

@@ -2,18 +2,16 @@
 
 #include <fmt/format.h>
 
-#include "questions/together/counts.hpp"
 #include "questions/together/figure.hpp"
 #include "questions/together/finding.hpp"
 #include "questions/together/tables.hpp"
 
 namespace pear::together {
 
-OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
-  PEAR_ASSIGN(const Counts counts, count(input, options));
+result::Result result_of(const Counts& counts) {
   result::Result result;
   result.question = "together";
-  result.population = input.population;
+  result.population = counts.input.population;
   result.definitions = definitions_of(counts);
   result.headline = headline_of(counts);
   result.tables = {pairs_table(counts), sets_table(counts), rules_table(counts), items_table(counts)};
@@ -21,6 +19,11 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   add_checks(counts, result);
   add_notes(counts, result);
   return result;
+}
+
+OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
+  PEAR_ASSIGN(const Counts counts, count(input, options));
+  return result_of(counts);
 }
 
 analysis::Question question() {

@@ -1,0 +1,331 @@
+#include "pushdown/questions/together.hpp"
+
+#include <algorithm>
+#include <map>
+#include <utility>
+
+#include <absl/container/flat_hash_map.h>
+#include <fmt/format.h>
+
+#include "analysis/wording.hpp"
+#include "base/pair_key.hpp"
+#include "base/text.hpp"
+#include "questions/together/question.hpp"
+
+namespace pear::pushdown {
+namespace {
+
+using mining::BasketRule;
+
+/// The items of baskets that the lines have, by the texts that the database gives for them.
+struct Items {
+  expression::GroupKey key;
+  absl::flat_hash_map<std::string, std::uint32_t> codes;
+};
+
+/// A pair of items in some baskets.
+struct FoundPair {
+  std::uint32_t both = 0;
+  std::uint64_t squares = 0;
+  DecimalSum amount, margin;
+};
+using FoundPairs = std::map<std::pair<std::uint32_t, std::uint32_t>, FoundPair>;
+
+/// The baskets' margins, and what they are in.
+struct Margins {
+  mining::ModelPeriod period;
+  std::vector<mining::BasketMargins> periods;
+  together::BasketTotals totals;
+};
+
+/// The statements about baskets.
+class BasketStatements {
+ public:
+  BasketStatements(const BasketRule& rule, const SqlKey& item, const SelectedLines& lines)
+      : lines_(lines),
+        dialect_(lines.scope.dialect),
+        is_history_(rule.within == BasketRule::Within::customer) {
+    const char* basket = rule.within == BasketRule::Within::order ? "order_id"
+                         : rule.within == BasketRule::Within::day ? "order_date"
+                                                                  : "1";
+    const bool has_margin = lines.scope.schema.daybook().find("margin") != nullptr;
+    const std::string purchases = fmt::format(
+        "SELECT customer_id, {} AS basket, {} AS item, order_date, amount, {} AS margin FROM pear_lines "
+        "WHERE NOT "
+        "is_return{}",
+        basket, item.sql, has_margin ? "margin" : "0", lines.scope.warehouse.fees ? " AND NOT is_fee" : "");
+    with_ = lines.with;
+    with_.insert(
+        with_.size() - 1,
+        fmt::format(",\npear_items AS (SELECT customer_id, basket, item, MIN(order_date) AS day, SUM(amount) "
+                    "AS amount, COALESCE(SUM(margin), 0) AS margin FROM ({}) AS pear_purchases WHERE item IS "
+                    "NOT NULL GROUP BY customer_id, basket, item)",
+                    purchases));
+  }
+
+  [[nodiscard]] OrError<Margins> margins(const Items& items) const {
+    PEAR_ASSIGN(
+        const SqlRows sizes,
+        rows(fmt::format(
+                 "SELECT month, size, COUNT(*) AS n FROM (SELECT customer_id, basket, {} AS month, "
+                 "COUNT(*) AS size FROM pear_items GROUP BY customer_id, basket) AS pear_baskets GROUP "
+                 "BY month, size",
+                 month_of("MIN(day)")),
+             {"month", "size", "n"}));
+    Margins made;
+    std::int32_t first = std::numeric_limits<std::int32_t>::max(), last = 0;
+    struct Size {
+      std::int32_t month = 0;
+      std::size_t size = 0;
+      std::uint64_t baskets = 0;
+    };
+    std::vector<Size> all;
+    for (const auto& row : sizes) {
+      PEAR_ASSIGN(const std::int64_t month, whole64(row[0]));
+      PEAR_ASSIGN(const std::int64_t size, whole64(row[1]));
+      PEAR_ASSIGN(const std::int64_t n, whole64(row[2]));
+      all.push_back(
+          {static_cast<std::int32_t>(month), static_cast<std::size_t>(size), static_cast<std::uint64_t>(n)});
+      made.totals.baskets += all.back().baskets;
+      made.totals.items += all.back().baskets * all.back().size;
+      if (size == 1) made.totals.single += all.back().baskets;
+      first = std::min(first, all.back().month);
+      last = std::max(last, all.back().month);
+    }
+    if (!all.empty() && !is_history_)
+      made.period =
+          mining::choose_period(Month{first}, Month{last}, made.totals.baskets, items.key.distinct + 1);
+    const std::int32_t begin = made.period.of(Month{first});
+    if (!all.empty())
+      made.periods.assign(static_cast<std::size_t>(made.period.of(Month{last}) - begin) + 1,
+                          {std::vector<std::uint32_t>(items.key.distinct + 1), {}});
+    for (const Size& each : all) {
+      auto& of_period =
+          made.periods[static_cast<std::size_t>(made.period.of(Month{each.month}) - begin)].sizes;
+      if (of_period.size() <= each.size) of_period.resize(each.size + 1);
+      of_period[each.size] += static_cast<double>(each.baskets);
+    }
+    PEAR_TRY(add_counts(items, begin, made));
+    return made;
+  }
+
+  /// Pairs of items that are in at least so many baskets.
+  [[nodiscard]] OrError<FoundPairs> pairs_of_frequent(const Items& items, std::uint32_t least) const {
+    return pairs(
+        items,
+        fmt::format(
+            "(SELECT * FROM pear_items WHERE item IN (SELECT item FROM pear_items GROUP BY item HAVING "
+            "COUNT(*) >= {}))",
+            least),
+        "a.item < b.item");
+  }
+
+  /// Pairs with one item.
+  [[nodiscard]] OrError<FoundPairs> pairs_with(const Items& items, std::uint32_t code) const {
+    std::string text;
+    for (const auto& [each, of] : items.codes)
+      if (of == code) text = each;
+    return pairs(
+        items, "pear_items",
+        fmt::format("CAST(a.item AS TEXT) = {0} AND CAST(b.item AS TEXT) <> {0}", text_literal(text)));
+  }
+
+  /// Whether the shop sold a product of this id, in the selection or not.
+  [[nodiscard]] OrError<bool> is_product(const std::string& id) const {
+    PEAR_ASSIGN(const SqlRows found,
+                rows(fmt::format("SELECT product_id FROM pear_all_lines WHERE product_id = {} LIMIT 1",
+                                 text_literal(id)),
+                     {"product_id"}));
+    return !found.empty();
+  }
+
+  [[nodiscard]] OrError<bool> has_margins() const {
+    if (lines_.scope.schema.daybook().find("margin") == nullptr) return false;
+    PEAR_ASSIGN(const SqlRows known, rows("SELECT COUNT(margin) AS n FROM pear_lines", {"n"}));
+    return !known.empty() && known[0][0] != "0";
+  }
+
+ private:
+  [[nodiscard]] OrError<SqlRows> rows(const std::string& select,
+                                      const std::vector<std::string>& columns) const {
+    return lines_.session.rows(with_, select, columns);
+  }
+
+  /// See Month.
+  [[nodiscard]] std::string month_of(const std::string& day) const {
+    return fmt::format("({} * 12 + {}) / 10000 - 1", dialect_.part_of(expression::Op::year_of, day),
+                       dialect_.part_of(expression::Op::month_of, day));
+  }
+
+  OrError<void> add_counts(const Items& items, std::int32_t begin, Margins& made) const {
+    const std::string baskets =
+        "SELECT item, MIN(day) OVER (PARTITION BY customer_id, basket) AS day, COUNT(*) OVER (PARTITION BY "
+        "customer_id, basket) AS size FROM pear_items";
+    const std::string by_month =
+        fmt::format("SELECT {} AS month, item, size FROM ({}) AS pear_baskets", month_of("day"), baskets);
+    const std::string period =
+        made.period.months == 0 ? "0" : fmt::format("month / {} - {}", made.period.months, begin);
+    PEAR_ASSIGN(
+        const SqlRows counts,
+        rows(fmt::format("SELECT {} AS period, item, COUNT(*) AS n, COUNT(CASE WHEN size = 1 THEN 1 END) AS "
+                         "single FROM ({}) AS pear_months GROUP BY {}item",
+                         period, by_month, made.period.months == 0 ? "" : period + ", "),
+             {"period", "item", "n", "single"}));
+    together::BasketTotals& totals = made.totals;
+    totals.counts.assign(items.key.distinct + 1, 0);
+    totals.single_item.assign(items.key.distinct + 1, 0);
+    for (const auto& row : counts) {
+      PEAR_ASSIGN(const std::int64_t of, whole64(row[0]));
+      PEAR_ASSIGN(const std::int64_t n, whole64(row[2]));
+      PEAR_ASSIGN(const std::int64_t single, whole64(row[3]));
+      const std::uint32_t code = items.codes.at(*row[1]);
+      made.periods[static_cast<std::size_t>(of)].counts[code] = static_cast<std::uint32_t>(n);
+      totals.counts[code] += static_cast<std::uint32_t>(n);
+      totals.single_item[code] += static_cast<std::uint32_t>(single);
+    }
+    return {};
+  }
+
+  /// A database that is divided by customer counts the pairs of each customer where the lines are.
+  [[nodiscard]] OrError<FoundPairs> pairs(const Items& items, const std::string& from,
+                                          const std::string& condition) const {
+    const std::string by_customer = fmt::format(
+        "SELECT a.customer_id, a.item AS a, b.item AS b, COUNT(*) AS n, SUM(a.amount) + SUM(b.amount) AS "
+        "amount, "
+        "SUM(a.margin) + SUM(b.margin) AS margin FROM {0} AS a JOIN {0} AS b ON a.customer_id = "
+        "b.customer_id AND "
+        "a.basket = b.basket AND {1} GROUP BY a.customer_id, a.item, b.item",
+        from, condition);
+    PEAR_ASSIGN(
+        const SqlRows found,
+        rows(fmt::format("SELECT a, b, SUM(n) AS baskets, SUM(n * n) AS squares, SUM(amount) AS amount, "
+                         "SUM(margin) AS margin FROM ({}) AS pear_pairs GROUP BY a, b",
+                         by_customer),
+             {"a", "b", "baskets", "squares", "amount", "margin"}));
+    FoundPairs made;
+    for (const auto& row : found) {
+      const auto [low, high] = std::minmax(items.codes.at(*row[0]), items.codes.at(*row[1]));
+      FoundPair& pair = made[{low, high}];
+      PEAR_ASSIGN(const std::int64_t both, whole64(row[2]));
+      PEAR_ASSIGN(const std::int64_t squares, whole64(row[3]));
+      PEAR_ASSIGN(const std::int64_t amount, whole64(row[4]));
+      PEAR_ASSIGN(const std::int64_t margin, whole64(row[5]));
+      pair.both = static_cast<std::uint32_t>(both);
+      pair.squares = static_cast<std::uint64_t>(squares);
+      pair.amount.add(Decimal::from_units(amount));
+      pair.margin.add(Decimal::from_units(margin));
+    }
+    return made;
+  }
+
+  const SelectedLines& lines_;
+  const Dialect& dialect_;
+  bool is_history_;
+  std::string with_;
+};
+
+OrError<together::Options> read_options(const analysis::OptionValues& values) {
+  PEAR_ASSIGN(together::Options options, analysis::read_options(together::option_declarations(), values));
+  const auto is_given = [&](std::string_view name) {
+    return std::any_of(values.begin(), values.end(), [&](const auto& value) { return value.first == name; });
+  };
+  if (!is_given("largest")) options.largest = 2;
+  if (!is_given("size")) options.size = 2;
+  if (options.largest > 2 || options.size > 2)
+    return usage_error(
+        "--largest and --size above 2: sets of three and more need the baskets, which stay in the database. "
+        "Import "
+        "the lines, or leave them out.");
+  if (options.only != mining::OnlySets::all)
+    return usage_error(
+        "--condense compares pairs with sets of three, which need the baskets. Import the lines.");
+  if (options.within.within == BasketRule::Within::days)
+    return usage_error(
+        "--basket: a database forms baskets of an order, a day or a customer. Import the lines to join "
+        "orders by "
+        "the days between them.");
+  return options;
+}
+
+OrError<Items> read_items(const SqlKey& key, const SelectedLines& lines) {
+  PEAR_ASSIGN(const GroupedLines grouped, group_lines(lines, {key}, {}));
+  Items items{grouped.keys.front(), {}};
+  for (const auto& [values, group] : grouped.group_of)
+    if (values.front()) items.codes.emplace(*values.front(), grouped.codes.front()[group]);
+  return items;
+}
+
+/// Sets the support, and sorts the pairs into those that reach it and those that do not.
+OrError<together::MinedSets> sort_pairs(together::Counts& counts, const FoundPairs& pairs) {
+  const auto reach = [&](std::uint32_t least) {
+    return static_cast<std::size_t>(std::count_if(
+        pairs.begin(), pairs.end(), [&](const auto& pair) { return pair.second.both >= least; }));
+  };
+  while (!counts.options.support && reach(counts.least) > together::kMostPairs) counts.least *= 2;
+  if (const auto most = static_cast<std::size_t>(counts.options.at_most); reach(counts.least) > most) {
+    std::uint32_t fits = counts.least;
+    while (reach(fits) > most) fits *= 2;
+    return tl::unexpected(too_many_sets(counts, fits));
+  }
+  together::MinedSets sets;
+  const std::vector<std::uint32_t>& baskets = counts.baskets.counts;
+  for (std::uint32_t code = 0; code < baskets.size(); ++code)
+    if (baskets[code] >= counts.least) sets.frequent.add(std::span(&code, 1), baskets[code], baskets[code]);
+  for (const auto& [codes, pair] : pairs) {
+    if (std::min(baskets[codes.first], baskets[codes.second]) < counts.least) continue;
+    const std::array<std::uint32_t, 2> of = {codes.first, codes.second};
+    (pair.both >= counts.least ? sets.frequent : sets.rare).add(of, pair.both, pair.squares);
+  }
+  return sets;
+}
+
+}  // namespace
+
+OrError<result::Result> answer_together(const analysis::OptionValues& values, const SelectedLines& lines,
+                                        const analysis::QuestionInput& input) {
+  PEAR_ASSIGN(const together::Options options, read_options(values));
+  PEAR_ASSIGN(auto of_schema, mining::basket_key(options.items, lines.scope.schema));
+  std::vector<SqlKey> keys = {id_key(daybook::Level::product)};
+  if (options.items) {
+    PEAR_ASSIGN(keys, keys_of("count", {*options.items}, lines));
+  }
+  PEAR_ASSIGN(Items items, read_items(keys.front(), lines));
+  const BasketStatements statements(options.within, keys.front(), lines);
+  PEAR_ASSIGN(Margins margins, statements.margins(items));
+  auto named = together::of_baskets(input, options, {items.key, std::move(of_schema.second)}, margins.totals);
+  if (!named && !lines.session.explains()) return tl::unexpected(std::move(named.error()));
+  const std::uint32_t least = !named            ? 1
+                              : options.support ? options.support->of(named->baskets.size())
+                                                : together::usual_support(*named);
+  PEAR_ASSIGN(FoundPairs pairs, statements.pairs_of_frequent(items, least));
+  FoundPairs companions;
+  if (options.product) {
+    // Part of an id names a product only if no other product has it as its id.
+    PEAR_ASSIGN(const bool is_id, statements.is_product(*options.product));
+    if (named && is_id && expression::label_text(named->key, *named->about) != *options.product)
+      return together::in_no_basket(*options.product, margins.totals);
+    PEAR_ASSIGN(companions, statements.pairs_with(items, named ? named->about.value_or(0) : 0));
+  }
+  PEAR_ASSIGN(const bool has_margins, statements.has_margins());
+  if (lines.session.explains()) return result::Result{};
+  together::Counts& counts = *named;
+  counts.least = least;
+  counts.has_margins = has_margins;
+  PEAR_ASSIGN(together::MinedSets mined, sort_pairs(counts, pairs));
+  for (const auto& [codes, pair] : companions)
+    mined.companions.add(std::array<std::uint32_t, 2>{codes.first, codes.second}, pair.both, pair.squares);
+  const mining::AssociationTests tests(counts.baskets.counts,
+                                       mining::BasketNullModel(std::move(margins.periods), margins.period));
+  PEAR_TRY(find_together(counts, mined, tests, [&](std::vector<together::ItemPair>& listed) -> OrError<void> {
+    for (together::ItemPair& pair : listed) {
+      const FoundPairs& of = counts.about ? companions : pairs;
+      const FoundPair& found = of.at(std::minmax(pair.a, pair.b));
+      pair.amount = found.amount;
+      pair.margin = found.margin;
+    }
+    return {};
+  }));
+  return together::result_of(counts);
+}
+
+}  // namespace pear::pushdown

@@ -1,8 +1,12 @@
 #include "analysis/population.hpp"
 
 #include <algorithm>
+#include <cmath>
+
+#include <fmt/format.h>
 
 #include "analysis/parallel_fold.hpp"
+#include "base/text.hpp"
 #include "daybook/purchases.hpp"
 
 namespace pear::analysis {
@@ -66,6 +70,16 @@ result::Population population_of(const daybook::Daybook& daybook) {
   if (with_amounts && daybook.find(daybook::role::kIsFee) != nullptr)
     counts.population.fees = counts.fees.total();
   return counts.population;
+}
+
+std::string sample_note(const result::Population& population) {
+  // Half the width of the widest 95% interval of a share: that of one half (Wald).
+  const double points = 98 / std::sqrt(static_cast<double>(population.customers));
+  return fmt::format(
+      "The daybook is a sample: counts and amounts are about 1 in {} of the shop's. Shares of its {} "
+      "have a margin of error of at most {:.1f} points (95%).",
+      with_thousands(std::int64_t{population.one_in}), counted(population.customers, "customer"),
+      std::min(100.0, points));
 }
 
 }  // namespace pear::analysis

@@ -153,6 +153,7 @@ OrError<result::Result> with_selection(result::Result result, const AskedOf& ask
   result.selection = describe(shared.selection, data_end);
   result.currency = asked.currency;
   result.notes.insert(result.notes.begin(), asked.notes.begin(), asked.notes.end());
+  if (asked.population.one_in > 0) result.notes.insert(result.notes.begin(), sample_note(asked.population));
   const std::vector<GivenExpression> trees = all_trees(question, shared);
   if (std::any_of(trees.begin(), trees.end(),
                   [](const GivenExpression& given) { return expression::uses_current_date(given.tree); }))
@@ -170,6 +171,7 @@ OrError<result::Result> run_question(const PreparedQuestion& question, const Sha
   PEAR_ASSIGN(QuestionInput input, selected(std::move(prepared), of_lines));
   if (!of_customers.is_all()) PEAR_TRY(choose_customers(of_customers, input));
   input.currency = source.currency;
+  input.population.one_in = source.one_in;
   input.side_tables = source.side_tables;
   input.progress = source.progress;
   const AskedOf asked{input.population, input.whole, input.notes, source.currency};

@@ -24,6 +24,7 @@ struct DaybookSource {
       load;  ///< loads these columns of it
   Progress progress = {};
   std::map<std::string, SideTable> side_tables = {};  ///< see Asked
+  std::uint32_t one_in = 0;                           ///< see Population
 };
 
 /// All expressions over the lines, each with the option that it was given for.

@@ -193,6 +193,7 @@ OrError<FromSource> ask_daybook(const Asking& asking) {
         return daybook;
       }};
   PEAR_ASSIGN(source.side_tables, read_side_tables(asking.question.options, asking.request.values));
+  source.one_in = file.info().provenance.sample;
   source.progress = [&](std::uint64_t done, std::uint64_t all) {
     asking.report(asking.question.name, done, all);
   };

@@ -74,4 +74,15 @@ OrError<std::vector<std::string>> table_names(soci::session& session, const Data
   }
 }
 
+std::vector<HeaderColumn> header_of(soci::session& session, const std::string& query) {
+  soci::row row;
+  soci::statement look =
+      (session.prepare << fmt::format("SELECT * FROM ({}) AS pear_rows WHERE 1 = 0", query), soci::into(row));
+  look.execute(true);
+  std::vector<HeaderColumn> columns;
+  for (std::size_t i = 0; i < row.size(); ++i)
+    columns.push_back({row.get_properties(i).get_name(), row.get_properties(i).get_data_type()});
+  return columns;
+}
+
 }  // namespace pear::database

@@ -22,6 +22,14 @@ namespace pear::database {
 [[nodiscard]] tl::unexpected<Error> database_error(std::string_view doing, const DatabaseAddress& address,
                                                    const std::exception& fault);
 
+struct HeaderColumn {
+  std::string name;
+  soci::data_type type = soci::dt_string;  ///< as the database declares it
+};
+
+/// The columns of a query, which is not run. Throws as SOCI does.
+[[nodiscard]] std::vector<HeaderColumn> header_of(soci::session& session, const std::string& query);
+
 /// The names of all tables and views that a query may read, in order.
 [[nodiscard]] OrError<std::vector<std::string>> table_names(soci::session& session,
                                                             const DatabaseAddress& address);

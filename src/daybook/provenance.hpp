@@ -43,6 +43,7 @@ struct Provenance {
   std::vector<SourceRecord> sources;
   std::vector<CleaningCount> cleaning;
   std::vector<ImportRun> runs;  ///< in order; the first one created the daybook
+  std::uint32_t sample = 0;     ///< 1 in so many customers were imported; 0: all
   bool operator==(const Provenance&) const = default;
 };
 

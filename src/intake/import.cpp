@@ -9,6 +9,7 @@
 #include "base/text.hpp"
 #include "expression/expression.hpp"
 #include "intake/clean/computed_columns.hpp"
+#include "intake/clean/customer_sample.hpp"
 #include "intake/clean/repeated_orders.hpp"
 #include "intake/clean/shared_values.hpp"
 #include "intake/clean/spelling.hpp"
@@ -54,6 +55,7 @@ class Importing {
     auto& customers = tables_[static_cast<std::size_t>(TableKind::customers)];
     if (customers && customers->find(daybook::role::kCustomerId) != nullptr) {
       PEAR_ASSIGN(imported_.changed_customers, keep_newest_customers(*customers, plan_.latest_customer_by));
+      if (plan_.sample > 0) keep_sampled(plan_.sample, *customers, log_);
     }
     for (const TableKind kind :
          {TableKind::orders, TableKind::products, TableKind::customers, TableKind::prices}) {
@@ -61,6 +63,7 @@ class Importing {
       if (table) PEAR_TRY(require(kind, *table));
     }
     PEAR_ASSIGN(JoinedLines lines, JoinedLines::make(plan_, std::move(tables_), log_));
+    if (plan_.sample > 0) PEAR_TRY(keep_sampled(plan_.sample, lines, log_));
     PEAR_TRY(look_up_prices(plan_, lines));
     PEAR_ASSIGN(imported_.ungrouped, add_groups_and_bands(plan_, lines));
     PEAR_TRY(exclude_lines(lines));

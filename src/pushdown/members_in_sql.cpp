@@ -14,7 +14,7 @@ namespace pear::pushdown {
 namespace {
 
 /// Reads the ids, and the columns of their level.
-OrError<TextArray> read_members(const SelectedLines& lines, daybook::Level level,
+OrError<TextArray> read_members(const SelectedLines& lines, daybook::Level level, const std::string& from,
                                 daybook::DaybookParts& parts) {
   const std::string id = id_key(level).sql;
   std::vector<std::string> names = {id}, values = {id};
@@ -29,9 +29,9 @@ OrError<TextArray> read_members(const SelectedLines& lines, daybook::Level level
   PEAR_ASSIGN(
       SqlRows rows,
       lines.session.rows(lines.with,
-                         fmt::format("SELECT {0} FROM (SELECT {0} FROM pear_lines GROUP BY customer_id, {1}) "
+                         fmt::format("SELECT {0} FROM (SELECT {0} FROM {2} GROUP BY customer_id, {1}) "
                                      "AS pear_customers GROUP BY {1}",
-                                     join(values, ", "), id),
+                                     join(values, ", "), id, from),
                          names));
   std::sort(rows.begin(), rows.end(),
             [](const auto& a, const auto& b) { return natural_compare(*a[0], *b[0]) < 0; });
@@ -49,7 +49,8 @@ OrError<TextArray> read_members(const SelectedLines& lines, daybook::Level level
 
 }  // namespace
 
-OrError<daybook::Daybook> members_of(const SelectedLines& lines, bool customers, bool products) {
+OrError<daybook::Daybook> members_of(const SelectedLines& lines, bool customers, bool products,
+                                     const std::string& from) {
   daybook::DaybookParts parts;
   parts.data_end = lines.scope.schema.daybook().parts().data_end;
   // Of members that are not read there is one without values, so that expressions over their columns are
@@ -64,11 +65,11 @@ OrError<daybook::Daybook> members_of(const SelectedLines& lines, bool customers,
   parts.product_ids.push_back("");
   parts.products = 1;
   if (customers) {
-    PEAR_ASSIGN(parts.customer_ids, read_members(lines, daybook::Level::customer, parts));
+    PEAR_ASSIGN(parts.customer_ids, read_members(lines, daybook::Level::customer, from, parts));
     parts.order_offsets.assign(parts.customer_ids.size() + 1, 0);
   }
   if (products) {
-    PEAR_ASSIGN(parts.product_ids, read_members(lines, daybook::Level::product, parts));
+    PEAR_ASSIGN(parts.product_ids, read_members(lines, daybook::Level::product, from, parts));
     parts.products = static_cast<std::uint32_t>(parts.product_ids.size());
   }
   return daybook::Daybook(std::move(parts));

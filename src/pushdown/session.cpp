@@ -62,16 +62,9 @@ OrError<Session> Session::open(const database::DatabaseAddress& address, bool ex
 
 OrError<std::vector<SqlColumn>> Session::header(const std::string& select) {
   try {
-    soci::row row;
-    soci::statement look =
-        (session_->prepare << fmt::format("SELECT * FROM ({}) AS pear_rows WHERE 1 = 0", select),
-         soci::into(row));
-    look.execute(true);
     std::vector<SqlColumn> columns;
-    for (std::size_t i = 0; i < row.size(); ++i) {
-      const soci::column_properties& column = row.get_properties(i);
-      columns.push_back({column.get_name(), type_of(column.get_data_type())});
-    }
+    for (const database::HeaderColumn& column : database::header_of(*session_, select))
+      columns.push_back({column.name, type_of(column.type)});
     return columns;
   } catch (const std::exception& fault) {
     return database::database_error("cannot read from", address_, fault);

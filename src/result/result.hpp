@@ -23,6 +23,7 @@ struct Population {
   std::optional<Decimal> amount;     ///< net of returns; none if amounts were not read, or are out of range
   std::uint64_t fee_lines = 0;       ///< lines that are fees, and no returns
   std::optional<Decimal> fees = {};  ///< part of the amount; none if the shop marks no fees
+  std::uint32_t one_in = 0;          ///< a sample of 1 in so many of the shop's customers; 0: all of them
 };
 
 /// A statement that was tested on this very result.

@@ -57,15 +57,8 @@ OrError<QueryReader> QueryReader::open(const database::DatabaseAddress& address,
   Cursor& cursor = *reader.cursor_;
   PEAR_ASSIGN(cursor.session, database::connect(address, false));
   try {
-    {
-      soci::row columns;
-      soci::statement look =
-          (cursor.session->prepare << fmt::format("SELECT * FROM ({}) AS pear_rows WHERE 1 = 0", query),
-           soci::into(columns));
-      look.execute(true);
-      for (std::size_t i = 0; i < columns.size(); ++i)
-        reader.header_.push_back(columns.get_properties(i).get_name());
-    }
+    for (const database::HeaderColumn& column : database::header_of(*cursor.session, query))
+      reader.header_.push_back(column.name);
     cursor.statement = std::make_unique<soci::statement>(
         (cursor.session->prepare << as_texts(reader.header_, query, address.kind), soci::into(cursor.row)));
     cursor.has_row = cursor.statement->execute(true);

@@ -126,6 +126,8 @@ OrError<void> InfoReader::read_about() {
                         number_of("lines", info_.lines) && number_of("products", info_.products) &&
                         (info_.format < kFirstWithChecksum || text_of("checksum", checksum_));
   if (!complete) return damaged("its description is incomplete");
+  if (facts.contains("sample") && !number_of("sample", info_.provenance.sample))
+    return damaged("its sample is not a number");
   return {};
 }
 
@@ -319,6 +321,7 @@ std::string checksum_of(const DaybookInfo& info) {
     add(number);
   for (const std::string& text : {info.fingerprint, info.provenance.shop, info.provenance.currency})
     add(text);
+  if (info.provenance.sample > 0) add(info.provenance.sample);
   add(info.columns.size());
   for (const DaybookInfo::ColumnInfo& column : info.columns) {
     add(column.name);

@@ -221,16 +221,16 @@ class DaybookWriter {
 
   OrError<void> write_about(const DaybookInfo& info) {
     PEAR_ASSIGN(sqlite::Statement insert, database_.prepare("INSERT INTO about VALUES (?, ?)"));
-    const std::vector<std::pair<std::string, std::string>> facts = {
-        {"format_version", std::to_string(info.format)},
-        {"fingerprint", info.fingerprint},
-        {"shop", info.provenance.shop},
-        {"currency", info.provenance.currency},
-        {"customers", std::to_string(info.customers)},
-        {"orders", std::to_string(info.orders)},
-        {"lines", std::to_string(info.lines)},
-        {"products", std::to_string(info.products)},
-        {"checksum", checksum_of(info)}};
+    std::vector<std::pair<std::string, std::string>> facts = {{"format_version", std::to_string(info.format)},
+                                                              {"fingerprint", info.fingerprint},
+                                                              {"shop", info.provenance.shop},
+                                                              {"currency", info.provenance.currency},
+                                                              {"customers", std::to_string(info.customers)},
+                                                              {"orders", std::to_string(info.orders)},
+                                                              {"lines", std::to_string(info.lines)},
+                                                              {"products", std::to_string(info.products)},
+                                                              {"checksum", checksum_of(info)}};
+    if (info.provenance.sample > 0) facts.emplace_back("sample", std::to_string(info.provenance.sample));
     for (const auto& [key, value] : facts) PEAR_TRY(insert.bind(1, key).bind(2, value).run());
     return {};
   }

@@ -9,6 +9,7 @@
 #include "cli/commands/run_folder.hpp"
 #include "cli/daybook_argument.hpp"
 #include "cli/terminal.hpp"
+#include "intake/clean/customer_sample.hpp"
 #include "intake/plan/intake_file.hpp"
 #include "intake/read/table_columns.hpp"
 
@@ -57,6 +58,10 @@ OrError<void> run_import(const Arguments& arguments) {
   task.folder = arguments.value_or("out", "");
   task.command = fmt::format("pear-thread import {}",
                              std::filesystem::path(arguments.words.front()).filename().string());
+  if (const std::string* sample = arguments.find("customers")) {
+    PEAR_ASSIGN(task.plan.sample, intake::parse_sample(*sample));
+    task.command += " --customers " + *sample;
+  }
   task.append = arguments.has("append");
   task.replace = arguments.has("replace");
   if (task.append && task.replace) return usage_error("--append and --replace exclude each other.");
@@ -104,11 +109,13 @@ Command import_command() {
       "the\ndaybook.",
       {"pear-thread import shop.toml", "pear-thread import shop.toml --preview-duplicates",
        "pear-thread import december.toml --daybook shop.daybook --append",
+       "pear-thread import warehouse.toml --customers 1/50 --daybook sample.daybook",
        "pear-thread import --undo shop.daybook",
        "pear-thread import sales.csv --daybook shop.daybook --map order_id=\"Order No\",order_date=Placed"},
       {{"daybook", "PATH", "the file's name with .daybook", "the daybook to write"},
        {"map", "ROLE=COLUMN,...", "", "the role of each column of a flat file"},
        {"append", "", "", "add to the daybook; skips lines that it contains already"},
+       {"customers", "1/N", "", "import a sample of 1 in N customers, with all their lines"},
        {"replace", "", "", "replace the daybook, even if it contains lines of other sources"},
        {"undo", "", "", "give the daybook the state that it had before its last import"},
        {"strict", "", "", "a rejected row is an error, and nothing is written"},

@@ -21,6 +21,17 @@ OrError<void> check_currency(const std::string& path, const daybook::Provenance&
   return {};
 }
 
+std::string sample_text(std::uint32_t one_in) {
+  return one_in == 0 ? "all customers" : fmt::format("a sample of 1 in {} customers", one_in);
+}
+
+OrError<void> check_sample(const std::string& path, std::uint32_t old, std::uint32_t added) {
+  if (old == added) return {};
+  return usage_error(fmt::format(
+      "{} contains {}, and the new lines would be those of {}. Append {}.", path, sample_text(old),
+      sample_text(added), old == 0 ? "without --customers" : fmt::format("with --customers 1/{}", old)));
+}
+
 /// Gives new lines what earlier lists say of their customers and products, and old lines what the new lists
 /// say. The rest keeps waiting, in `added`. Returns how many values of members changed.
 std::uint64_t apply_lists(const std::vector<daybook::MemberList>& old,
@@ -69,6 +80,7 @@ void join_provenance(const daybook::Provenance& old, const daybook::MergedLines&
 
 OrError<std::vector<std::string>> skip_known_sources(const std::string& path, intake::IntakePlan& plan) {
   PEAR_ASSIGN(const storage::DaybookFile file, storage::DaybookFile::open(path));
+  PEAR_TRY(check_sample(path, file.info().provenance.sample, plan.sample));
   std::vector<std::string> known = intake::skip_known_sources(file.info().provenance, plan);
   if (intake::has_new_lines(plan)) return known;
   return data_error(fmt::format("nothing to append: {} {} in {} already, byte for byte.", join(known, ", "),
@@ -119,6 +131,7 @@ OrError<void> append_to(const std::string& path, bool replace_orders, intake::Im
       {"lines before - lines replaced + lines added = lines in the daybook",
        before.lines() - merged.lines_replaced + added_lines - already == built.daybook.lines()});
   report.population = analysis::population_of(built.daybook);
+  report.population.one_in = old.sample;
   return {};
 }
 

@@ -11,7 +11,8 @@
 namespace pear::cli {
 
 /// Skips the sources of lines that the daybook of `path` contains already, and returns them.
-/// Errors: data, if no other is left; those of the daybook file.
+/// Errors: usage, if one is a sample that the other is not; data, if no other is left; those of the daybook
+/// file.
 [[nodiscard]] OrError<std::vector<std::string>> skip_known_sources(const std::string& path,
                                                                    intake::IntakePlan& plan);
 

@@ -21,6 +21,7 @@
 #include "intake/import_report.hpp"
 #include "intake/known_sources.hpp"
 #include "intake/rejected_share.hpp"
+#include "intake/sample_queries.hpp"
 #include "output/tables/csv_writer.hpp"
 #include "output/tables/markdown_writer.hpp"
 #include "output/tables/result_files.hpp"
@@ -178,7 +179,8 @@ daybook::Provenance provenance_of(const ImportTask& task, const intake::Imported
                                  imported.currency,
                                  {},
                                  intake::cleaning_counts(imported),
-                                 {{task.command, lines, 0, lines}}};
+                                 {{task.command, lines, 0, lines}},
+                                 task.plan.sample};
   for (const intake::SourceAccount& source : imported.sources) provenance.sources.push_back(source.record);
   return provenance;
 }
@@ -237,6 +239,7 @@ OrError<ImportOutcome> import_to_file(ImportTask task) {
   if (task.append) {
     PEAR_ASSIGN(known, skip_known_sources(task.daybook, task.plan));
   }
+  if (task.plan.sample > 0) PEAR_TRY(intake::sample_in_databases(task.plan));
   if (!task.dry_run) remove_interrupted_runs(task.report_folder());
   const RunFolder run(task.report_folder(), today());
   Listings listings(run.path(), task.dry_run);
@@ -257,6 +260,7 @@ OrError<ImportOutcome> import_to_file(ImportTask task) {
   for (const std::string& source : known)
     outcome.report.notes.push_back(
         fmt::format("{} is in {} already, and was skipped.", source, task.daybook));
+  outcome.report.population.one_in = task.plan.sample;
   PEAR_TRY(app::require_checks(outcome.report));
   daybook::Provenance provenance = provenance_of(task, *imported);
   if (task.append)

@@ -93,10 +93,12 @@ OrError<void> run_status(const Arguments& arguments) {
                     ? from.shop
                     : from.shop + (from.shop.empty() ? "" : ", ") + "amounts in " + from.currency,
                 width);
-  text += row("Contents",
-              fmt::format("{}; {}", output::readable_population(analysis::population_of(daybook)),
-                          counted(info.products, "product")),
-              width);
+  result::Population population = analysis::population_of(daybook);
+  population.one_in = from.sample;
+  text +=
+      row("Contents",
+          fmt::format("{}; {}", output::readable_population(population), counted(info.products, "product")),
+          width);
   text += describe_runs(info.provenance, width);
   if (const std::string report = last_run(folder_of_runs(path)); !report.empty())
     text += row("Report", report + "/import.md", width);

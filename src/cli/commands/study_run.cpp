@@ -21,6 +21,8 @@ OrError<void> import_where_needed(const study::Study& study, bool show_progress)
   }
   ImportTask task;
   task.plan = std::move(refresh.plan);
+  if (const auto old = storage::DaybookFile::open(study.daybook))
+    task.plan.sample = old->info().provenance.sample;
   task.append = refresh.step == study::RefreshStep::append;
   task.daybook = study.daybook;
   task.command =

@@ -16,6 +16,11 @@ void IntakeLog::change(TableKind table, const ChangedCell& cell) {
 }
 
 void IntakeLog::exclude(const ExcludedRow& row, const std::string& table, std::int64_t amount) {
+  tally(row, table, amount);
+  if (hooks_.exclude) settle(hooks_.exclude(row));
+}
+
+void IntakeLog::tally(const ExcludedRow& row, const std::string& table, std::int64_t amount) {
   auto found = std::find_if(excluded_.begin(), excluded_.end(), [&](const ExclusionTally& known) {
     return known.reason == row.reason && known.table == table;
   });
@@ -23,7 +28,6 @@ void IntakeLog::exclude(const ExcludedRow& row, const std::string& table, std::i
     found = excluded_.insert(found, {table, row.reason, 0, {}, row.source, row.line});
   ++found->rows;
   if (amount != daybook::kEmptyUnits) found->amount.add(Decimal::from_units(amount));
-  if (hooks_.exclude) settle(hooks_.exclude(row));
 }
 
 }  // namespace pear::intake

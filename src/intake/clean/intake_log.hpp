@@ -64,6 +64,8 @@ class IntakeLog {
   void change(TableKind table, const ChangedCell& cell);
   /// `amount` in units of Decimal; kEmptyUnits if there is none.
   void exclude(const ExcludedRow& row, const std::string& table, std::int64_t amount);
+  /// The same for a row that is counted, but not listed.
+  void tally(const ExcludedRow& row, const std::string& table, std::int64_t amount);
   void progress(const ImportProgress& progress) { hooks_.progress(progress); }
 
   [[nodiscard]] const OrError<void>& outcome() const { return outcome_; }

@@ -51,4 +51,14 @@ void exclude_rows(RawTable& table, const std::vector<std::uint8_t>& stays, const
   });
 }
 
+void tally_out_rows(RawTable& table, const std::vector<std::uint8_t>& stays, const std::string& reason,
+                    IntakeLog& log) {
+  const std::string kind(to_text(table.kind));
+  leave_out_rows(table, stays, [&](std::size_t row, SourceAccount& account, std::int64_t amount) {
+    ++account.record.rows_excluded;
+    if (amount != daybook::kEmptyUnits) account.excluded_amount.add(Decimal::from_units(amount));
+    log.tally({account.record.name, table.lines[row], reason, {}}, kind, amount);
+  });
+}
+
 }  // namespace pear::intake

@@ -19,4 +19,8 @@ void reject_rows(RawTable& table, const std::vector<std::uint8_t>& stays, const 
 void exclude_rows(RawTable& table, const std::vector<std::uint8_t>& stays, const std::string& reason,
                   IntakeLog& log);
 
+/// The same, for so many rows that they are counted and not listed.
+void tally_out_rows(RawTable& table, const std::vector<std::uint8_t>& stays, const std::string& reason,
+                    IntakeLog& log);
+
 }  // namespace pear::intake

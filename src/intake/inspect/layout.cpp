@@ -42,8 +42,8 @@ std::size_t most_frequent(const std::map<std::size_t, std::uint64_t>& rows) {
 /// The word for a total that the text begins with, as it is written there; empty if it begins with none.
 std::string total_word(const std::string& text) {
   if (text.empty() || is_digit(text.front())) return "";
-  constexpr std::size_t kLongestWord = 40;  // bytes, and more
-  const std::string lower = expression::to_lower(std::string_view(text).substr(0, kLongestWord));
+  constexpr std::size_t kLongestTotal = 40;  // bytes, and more
+  const std::string lower = expression::to_lower(std::string_view(text).substr(0, kLongestTotal));
   for (const std::string_view word : kTotalWords) {
     if (lower.front() != word.front() || !lower.starts_with(word)) continue;
     const bool ends = lower.size() == word.size() ||

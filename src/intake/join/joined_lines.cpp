@@ -156,6 +156,12 @@ void JoinedLines::exclude_lines(const std::vector<std::uint8_t>& stays, const st
   keep(stays);
 }
 
+void JoinedLines::sample_lines(const std::vector<std::uint8_t>& stays, const std::string& reason,
+                               IntakeLog& log) {
+  tally_out_rows(lines(), stays, reason, log);
+  keep(stays);
+}
+
 void JoinedLines::keep(const std::vector<std::uint8_t>& stays) {
   if (std::find(stays.begin(), stays.end(), 0) == stays.end()) return;
   for (auto& rows : rows_of_) {

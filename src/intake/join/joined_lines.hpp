@@ -56,6 +56,8 @@ class JoinedLines {
 
   /// Leaves them out on purpose, see exclude_rows.
   void exclude_lines(const std::vector<std::uint8_t>& stays, const std::string& reason, IntakeLog& log);
+  /// The same, see tally_out_rows.
+  void sample_lines(const std::vector<std::uint8_t>& stays, const std::string& reason, IntakeLog& log);
 
  private:
   void keep(const std::vector<std::uint8_t>& stays);

@@ -131,6 +131,7 @@ struct IntakePlan {
   std::vector<Group> groups;
   std::vector<Band> bands;
   std::map<std::string, daybook::Level> levels;
+  std::uint32_t sample = 0;  ///< 1 in so many customers are read, see is_in_sample; 0: all
 
   [[nodiscard]] const TablePlan* table(TableKind kind) const {
     const auto& found = tables[static_cast<std::size_t>(kind)];

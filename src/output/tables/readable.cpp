@@ -101,9 +101,11 @@ std::string readable_population(const result::Population& population,
   const auto part = [&](std::uint64_t result::Population::*count, std::string_view noun) {
     return part_of(population.*count, whole ? std::optional(*whole.*count) : std::nullopt, noun);
   };
-  std::string text =
-      fmt::format("{}, {}, {}", part(&result::Population::customers, "customer"),
-                  part(&result::Population::orders, "order"), part(&result::Population::lines, "line"));
+  std::string text = population.one_in == 0 ? ""
+                                            : fmt::format("a sample of 1 in {} customers: ",
+                                                          with_thousands(std::int64_t{population.one_in}));
+  text += fmt::format("{}, {}, {}", part(&result::Population::customers, "customer"),
+                      part(&result::Population::orders, "order"), part(&result::Population::lines, "line"));
   if (population.returns > 0) text += fmt::format(" ({})", counted(population.returns, "return"));
   if (population.amount) {
     text += ", amount " + with_thousands(*population.amount);

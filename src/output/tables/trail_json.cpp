@@ -30,6 +30,7 @@ Json population_of(const result::Population& population) {
                {"last_date", population.last_date ? to_text(*population.last_date) : ""}};
   if (population.amount) json["amount"] = population.amount->to_text(2);
   if (population.fees) json["fees"] = population.fees->to_text(2);
+  if (population.one_in > 0) json["sample_of_one_in"] = population.one_in;
   return json;
 }
 

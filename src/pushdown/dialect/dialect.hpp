@@ -14,6 +14,9 @@ namespace pear::pushdown {
 /// The columns that a day is shown as.
 enum class DayLabel : std::uint8_t { quarter, month, week, weekday };
 
+/// A control character that ids and other values of a shop do not have.
+constexpr char kBetweenValues = '\x1f';
+
 /// Values have the same form in all statements: a number is an integer of units of Decimal, so that sums are
 /// exact; a time of day is an integer of seconds; a date is the database's own; a text is never empty. All
 /// functions take and return SQL.
@@ -68,6 +71,9 @@ class Dialect {
   [[nodiscard]] virtual std::string length(const std::string& text) const = 0;
   [[nodiscard]] virtual std::string text_of_units(const std::string& units) const = 0;
   [[nodiscard]] virtual std::string text_of_date(const std::string& date) const = 0;
+
+  /// An aggregate: all values as one text, in any order, with kBetweenValues between them.
+  [[nodiscard]] virtual std::string joined(const std::string& value) const = 0;
 
   /// Whether two values are equal, or both NULL.
   [[nodiscard]] virtual std::string same(const std::string& a, const std::string& b) const = 0;

@@ -134,6 +134,10 @@ class Postgresql final : public Dialect {
     return fmt::format("to_char({}, 'YYYY-MM-DD')", date);
   }
 
+  std::string joined(const std::string& value) const override {
+    return fmt::format("string_agg(CAST({0} AS text), chr({1}) ORDER BY {0})", value, int{kBetweenValues});
+  }
+
   std::string same(const std::string& a, const std::string& b) const override {
     return fmt::format("{} IS NOT DISTINCT FROM {}", a, b);
   }

@@ -107,6 +107,10 @@ class Sqlite final : public Dialect {
     return fmt::format("pear_text({})", units);
   }
   std::string text_of_date(const std::string& date) const override { return date; }
+  std::string joined(const std::string& value) const override {
+    return fmt::format("group_concat(CAST({} AS TEXT), char({}))", value, int{kBetweenValues});
+  }
+
   std::string same(const std::string& a, const std::string& b) const override {
     return fmt::format("{} IS {}", a, b);
   }

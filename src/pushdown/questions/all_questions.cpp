@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 
+#include "pushdown/questions/baskets.hpp"
 #include "pushdown/questions/concentration.hpp"
 #include "pushdown/questions/crosstab.hpp"
 #include "pushdown/questions/distinct.hpp"
@@ -14,8 +15,9 @@
 namespace pear::pushdown {
 namespace {
 
-const std::array<AnswerInDatabase, 7>& all_answers() {
-  static const std::array<AnswerInDatabase, 7> kAnswers = {{{"concentration", answer_concentration},
+const std::array<AnswerInDatabase, 8>& all_answers() {
+  static const std::array<AnswerInDatabase, 8> kAnswers = {{{"baskets", answer_baskets},
+                                                            {"concentration", answer_concentration},
                                                             {"crosstab", answer_crosstab},
                                                             {"distinct", answer_distinct},
                                                             {"first", answer_first},

@@ -169,7 +169,7 @@ OrError<result::Result> answer_frequency(const analysis::OptionValues& values, c
         "--list needs each customer's history, which stays in the database. Import the lines, or leave it "
         "out.");
   PEAR_ASSIGN(const GroupReader reader, GroupReader::read_groups("by", options.by, lines));
-  frequency::Counts counts{options, input.daybook, reader.groups(), {}, {}, {}, {}};
+  frequency::Counts counts{options, input.daybook, reader.groups(), {}, {}, {}, {}, false};
   counts.orders.groups.resize(counts.groups.count);
   const OrderCounter counter(options, reader, input.data_end);
   PEAR_TRY(counter.count_customers(counts));

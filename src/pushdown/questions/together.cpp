@@ -4,24 +4,18 @@
 #include <map>
 #include <utility>
 
-#include <absl/container/flat_hash_map.h>
 #include <fmt/format.h>
 
-#include "analysis/wording.hpp"
-#include "base/pair_key.hpp"
+#include "analysis/find_member.hpp"
 #include "base/text.hpp"
+#include "pushdown/basket_items.hpp"
+#include "pushdown/members_in_sql.hpp"
 #include "questions/together/question.hpp"
 
 namespace pear::pushdown {
 namespace {
 
 using mining::BasketRule;
-
-/// The items of baskets that the lines have, by the texts that the database gives for them.
-struct Items {
-  expression::GroupKey key;
-  absl::flat_hash_map<std::string, std::uint32_t> codes;
-};
 
 /// A pair of items in some baskets.
 struct FoundPair {
@@ -44,24 +38,8 @@ class BasketStatements {
   BasketStatements(const BasketRule& rule, const SqlKey& item, const SelectedLines& lines)
       : lines_(lines),
         dialect_(lines.scope.dialect),
-        is_history_(rule.within == BasketRule::Within::customer) {
-    const char* basket = rule.within == BasketRule::Within::order ? "order_id"
-                         : rule.within == BasketRule::Within::day ? "order_date"
-                                                                  : "1";
-    const bool has_margin = lines.scope.schema.daybook().find("margin") != nullptr;
-    const std::string purchases = fmt::format(
-        "SELECT customer_id, {} AS basket, {} AS item, order_date, amount, {} AS margin FROM pear_lines "
-        "WHERE NOT "
-        "is_return{}",
-        basket, item.sql, has_margin ? "margin" : "0", lines.scope.warehouse.fees ? " AND NOT is_fee" : "");
-    with_ = lines.with;
-    with_.insert(
-        with_.size() - 1,
-        fmt::format(",\npear_items AS (SELECT customer_id, basket, item, MIN(order_date) AS day, SUM(amount) "
-                    "AS amount, COALESCE(SUM(margin), 0) AS margin FROM ({}) AS pear_purchases WHERE item IS "
-                    "NOT NULL GROUP BY customer_id, basket, item)",
-                    purchases));
-  }
+        is_history_(rule.within == BasketRule::Within::customer),
+        with_(with_items(rule, item, lines)) {}
 
   [[nodiscard]] OrError<Margins> margins(const Items& items) const {
     PEAR_ASSIGN(
@@ -130,21 +108,6 @@ class BasketStatements {
         fmt::format("CAST(a.item AS TEXT) = {0} AND CAST(b.item AS TEXT) <> {0}", text_literal(text)));
   }
 
-  /// Whether the shop sold a product of this id, in the selection or not.
-  [[nodiscard]] OrError<bool> is_product(const std::string& id) const {
-    PEAR_ASSIGN(const SqlRows found,
-                rows(fmt::format("SELECT product_id FROM pear_all_lines WHERE product_id = {} LIMIT 1",
-                                 text_literal(id)),
-                     {"product_id"}));
-    return !found.empty();
-  }
-
-  [[nodiscard]] OrError<bool> has_margins() const {
-    if (lines_.scope.schema.daybook().find("margin") == nullptr) return false;
-    PEAR_ASSIGN(const SqlRows known, rows("SELECT COUNT(margin) AS n FROM pear_lines", {"n"}));
-    return !known.empty() && known[0][0] != "0";
-  }
-
  private:
   [[nodiscard]] OrError<SqlRows> rows(const std::string& select,
                                       const std::vector<std::string>& columns) const {
@@ -178,7 +141,7 @@ class BasketStatements {
       PEAR_ASSIGN(const std::int64_t of, whole64(row[0]));
       PEAR_ASSIGN(const std::int64_t n, whole64(row[2]));
       PEAR_ASSIGN(const std::int64_t single, whole64(row[3]));
-      const std::uint32_t code = items.codes.at(*row[1]);
+      PEAR_ASSIGN(const std::uint32_t code, items.code_of(*row[1]));
       made.periods[static_cast<std::size_t>(of)].counts[code] = static_cast<std::uint32_t>(n);
       totals.counts[code] += static_cast<std::uint32_t>(n);
       totals.single_item[code] += static_cast<std::uint32_t>(single);
@@ -204,8 +167,9 @@ class BasketStatements {
              {"a", "b", "baskets", "squares", "amount", "margin"}));
     FoundPairs made;
     for (const auto& row : found) {
-      const auto [low, high] = std::minmax(items.codes.at(*row[0]), items.codes.at(*row[1]));
-      FoundPair& pair = made[{low, high}];
+      PEAR_ASSIGN(const std::uint32_t a, items.code_of(*row[0]));
+      PEAR_ASSIGN(const std::uint32_t b, items.code_of(*row[1]));
+      FoundPair& pair = made[std::minmax(a, b)];
       PEAR_ASSIGN(const std::int64_t both, whole64(row[2]));
       PEAR_ASSIGN(const std::int64_t squares, whole64(row[3]));
       PEAR_ASSIGN(const std::int64_t amount, whole64(row[4]));
@@ -239,20 +203,19 @@ OrError<together::Options> read_options(const analysis::OptionValues& values) {
   if (options.only != mining::OnlySets::all)
     return usage_error(
         "--condense compares pairs with sets of three, which need the baskets. Import the lines.");
-  if (options.within.within == BasketRule::Within::days)
-    return usage_error(
-        "--basket: a database forms baskets of an order, a day or a customer. Import the lines to join "
-        "orders by "
-        "the days between them.");
+  PEAR_TRY(check_rule(options.within));
   return options;
 }
 
-OrError<Items> read_items(const SqlKey& key, const SelectedLines& lines) {
-  PEAR_ASSIGN(const GroupedLines grouped, group_lines(lines, {key}, {}));
-  Items items{grouped.keys.front(), {}};
-  for (const auto& [values, group] : grouped.group_of)
-    if (values.front()) items.codes.emplace(*values.front(), grouped.codes.front()[group]);
-  return items;
+/// Puts the whole id in place of what --product says of a product: its name, or a part of either. Others must
+/// not have it, whether they are in the selection or not. Errors: usage.
+OrError<void> find_product(const SelectedLines& lines, const together::BasketTotals& baskets, const Items& items,
+                           together::Options& options) {
+  PEAR_ASSIGN(const daybook::Daybook all, members_of(lines, false, true, "pear_all_lines"));
+  if (lines.session.explains()) return {};
+  PEAR_ASSIGN(const std::uint32_t product, analysis::find_one(all, daybook::Level::product, *options.product));
+  options.product = all.product_ids()[product];
+  return items.codes.contains(*options.product) ? OrError<void>() : together::in_no_basket(*options.product, baskets);
 }
 
 /// Sets the support, and sorts the pairs into those that reach it and those that do not.
@@ -283,15 +246,14 @@ OrError<together::MinedSets> sort_pairs(together::Counts& counts, const FoundPai
 
 OrError<result::Result> answer_together(const analysis::OptionValues& values, const SelectedLines& lines,
                                         const analysis::QuestionInput& input) {
-  PEAR_ASSIGN(const together::Options options, read_options(values));
+  PEAR_ASSIGN(together::Options options, read_options(values));
   PEAR_ASSIGN(auto of_schema, mining::basket_key(options.items, lines.scope.schema));
-  std::vector<SqlKey> keys = {id_key(daybook::Level::product)};
-  if (options.items) {
-    PEAR_ASSIGN(keys, keys_of("count", {*options.items}, lines));
-  }
-  PEAR_ASSIGN(Items items, read_items(keys.front(), lines));
-  const BasketStatements statements(options.within, keys.front(), lines);
+  PEAR_ASSIGN(const SqlKey key, item_key(options.items, lines));
+  PEAR_ASSIGN(Items items, read_items(key, lines));
+  const BasketStatements statements(options.within, key, lines);
   PEAR_ASSIGN(Margins margins, statements.margins(items));
+  if (options.product && items.key.source == daybook::role::kProductId)
+    PEAR_TRY(find_product(lines, margins.totals, items, options));
   auto named = together::of_baskets(input, options, {items.key, std::move(of_schema.second)}, margins.totals);
   if (!named && !lines.session.explains()) return tl::unexpected(std::move(named.error()));
   const std::uint32_t least = !named            ? 1
@@ -300,13 +262,9 @@ OrError<result::Result> answer_together(const analysis::OptionValues& values, co
   PEAR_ASSIGN(FoundPairs pairs, statements.pairs_of_frequent(items, least));
   FoundPairs companions;
   if (options.product) {
-    // Part of an id names a product only if no other product has it as its id.
-    PEAR_ASSIGN(const bool is_id, statements.is_product(*options.product));
-    if (named && is_id && expression::label_text(named->key, *named->about) != *options.product)
-      return together::in_no_basket(*options.product, margins.totals);
     PEAR_ASSIGN(companions, statements.pairs_with(items, named ? named->about.value_or(0) : 0));
   }
-  PEAR_ASSIGN(const bool has_margins, statements.has_margins());
+  PEAR_ASSIGN(const bool has_margins, knows_margins(lines));
   if (lines.session.explains()) return result::Result{};
   together::Counts& counts = *named;
   counts.least = least;

@@ -144,32 +144,16 @@ class Facts {
   }
 
   void list_compositions() {
+    std::vector<Composition> all;
     for (Shard& shard : shards_) {
       for (const auto& [bytes, sum] : shard.compositions) {
         Composition make_up{std::vector<std::uint32_t>(bytes.size() / sizeof(std::uint32_t)), sum};
         std::copy(bytes.begin(), bytes.end(), reinterpret_cast<char*>(make_up.codes.data()));
-        add_size(make_up);
-        found_.compositions.push_back(std::move(make_up));
+        all.push_back(std::move(make_up));
       }
       shard.compositions = {};
     }
-    tbb::parallel_sort(found_.compositions.begin(), found_.compositions.end(),
-                       [](const Composition& a, const Composition& b) {
-                         if (a.sum.baskets != b.sum.baskets) return a.sum.baskets > b.sum.baskets;
-                         return a.codes.size() != b.codes.size() ? a.codes.size() < b.codes.size()
-                                                                 : a.codes < b.codes;
-                       });
-  }
-
-  void add_size(const Composition& make_up) {
-    const std::size_t size = make_up.codes.size();
-    if (found_.by_size.size() <= size) {
-      found_.by_size.resize(size + 1);
-      found_.sums_by_size.resize(size + 1);
-    }
-    found_.by_size[size] += make_up.sum.baskets;
-    found_.sums_by_size[size].add(make_up.sum);
-    found_.baskets += make_up.sum.baskets;
+    set_compositions(std::move(all), found_);
   }
 
   const daybook::Daybook& daybook_;
@@ -182,6 +166,25 @@ class Facts {
 };
 
 }  // namespace
+
+void set_compositions(std::vector<Composition> compositions, BasketValues& values) {
+  for (const Composition& make_up : compositions) {
+    const std::size_t size = make_up.codes.size();
+    if (values.by_size.size() <= size) {
+      values.by_size.resize(size + 1);
+      values.sums_by_size.resize(size + 1);
+    }
+    values.by_size[size] += make_up.sum.baskets;
+    values.sums_by_size[size].add(make_up.sum);
+    values.baskets += make_up.sum.baskets;
+  }
+  tbb::parallel_sort(
+      compositions.begin(), compositions.end(), [](const Composition& a, const Composition& b) {
+        if (a.sum.baskets != b.sum.baskets) return a.sum.baskets > b.sum.baskets;
+        return a.codes.size() != b.codes.size() ? a.codes.size() < b.codes.size() : a.codes < b.codes;
+      });
+  values.compositions = std::move(compositions);
+}
 
 BasketValues basket_values(const daybook::Daybook& daybook, const expression::GroupKey& key,
                            mining::BasketRule rule) {

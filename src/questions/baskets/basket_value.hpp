@@ -51,6 +51,9 @@ struct BasketValues {
   std::vector<PulledBaskets> items;  ///< by code
 };
 
+/// Sets the compositions, sorted, and what follows from them: baskets and sums, also by size.
+void set_compositions(std::vector<Composition> compositions, BasketValues& values);
+
 /// Collects the facts. A basket's value is its margin, or its sales if there are no costs. The same for any
 /// number of threads. O(lines).
 [[nodiscard]] BasketValues basket_values(const daybook::Daybook& daybook, const expression::GroupKey& key,

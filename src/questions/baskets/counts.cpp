@@ -71,14 +71,19 @@ std::vector<double> q_values_of(const std::vector<PulledBaskets>& items, std::in
 
 }  // namespace
 
+OrError<Counts> count_from(BasketValues facts, std::pair<expression::GroupKey, std::string> items,
+                           const analysis::QuestionInput& input, const Options& options) {
+  if (facts.baskets == 0) return data_error("nothing was bought, so there is no basket.");
+  std::vector<double> q_values = q_values_of(facts.items, options.at_least);
+  return Counts{
+      input, options, std::move(items.first), std::move(items.second), std::move(facts), std::move(q_values)};
+}
+
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const expression::LineView lines(input.daybook, input.grains);
   PEAR_ASSIGN(auto key, mining::basket_key(options.items, lines));
-  Counts counts{input, options, std::move(key.first), std::move(key.second), {}, {}};
-  counts.facts = basket_values(input.daybook, counts.key, options.within);
-  if (counts.facts.baskets == 0) return data_error("nothing was bought, so there is no basket.");
-  counts.q_values = q_values_of(counts.facts.items, options.at_least);
-  return counts;
+  BasketValues facts = basket_values(input.daybook, key.first, options.within);
+  return count_from(std::move(facts), std::move(key), input, options);
 }
 
 }  // namespace pear::baskets

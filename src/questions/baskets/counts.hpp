@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "analysis/question_input.hpp"
@@ -51,6 +52,11 @@ struct Discount {
 [[nodiscard]] DecimalSum minus(const DecimalSum& a, const DecimalSum& b);
 /// Units of Decimal; an empty cell for none.
 [[nodiscard]] std::int64_t mean_units(const DecimalSum& sum, std::uint64_t count);
+
+/// Counts of values that may come from elsewhere. Error: data, if nothing was bought.
+[[nodiscard]] OrError<Counts> count_from(BasketValues facts,
+                                         std::pair<expression::GroupKey, std::string> items,
+                                         const analysis::QuestionInput& input, const Options& options);
 
 /// See ask(). Errors: usage, if --count does not fit; data, if nothing was bought.
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);

@@ -2,18 +2,16 @@
 
 #include <utility>
 
-#include "questions/baskets/counts.hpp"
 #include "questions/baskets/figure.hpp"
 #include "questions/baskets/finding.hpp"
 #include "questions/baskets/tables.hpp"
 
 namespace pear::baskets {
 
-OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
-  PEAR_ASSIGN(const Counts counts, count(input, options));
+result::Result result_of(const Counts& counts) {
   result::Result result;
   result.question = "baskets";
-  result.population = input.population;
+  result.population = counts.input.population;
   result.definitions = definitions_of(counts);
   result.headline = headline_of(counts);
   result.stakes = stakes_of(counts);
@@ -22,6 +20,11 @@ OrError<result::Result> ask(const analysis::QuestionInput& input, const Options&
   add_checks(counts, result);
   add_notes(counts, result);
   return result;
+}
+
+OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
+  PEAR_ASSIGN(const Counts counts, count(input, options));
+  return result_of(counts);
 }
 
 analysis::Question question() {

@@ -3,6 +3,7 @@
 
 #include "analysis/question.hpp"
 #include "base/error.hpp"
+#include "questions/baskets/counts.hpp"
 #include "questions/baskets/options.hpp"
 #include "result/result.hpp"
 
@@ -12,6 +13,9 @@ namespace pear::baskets {
 /// its baskets, and its pull (see basket_value.hpp). Margins if the daybook has costs, sales otherwise.
 /// Errors: usage, if --count does not fit; data, if nothing was bought.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
+
+/// The result of counts that may come from elsewhere.
+[[nodiscard]] result::Result result_of(const Counts& counts);
 
 [[nodiscard]] analysis::Question question();
 

@@ -46,7 +46,8 @@ std::string Counts::noun() const {
 
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const expression::LineView lines(input.daybook, input.grains);
-  Counts counts{options, input.daybook, {}, {}, {}, {}, {}};
+  Counts counts{options, input.daybook, {}, {}, {}, {}, {}, false};
+  counts.is_sample = input.population.one_in > 0;
   PEAR_ASSIGN(counts.groups, analysis::group_customers(options.by, lines));
   counts.orders = count_orders(input, options, counts.groups);
   PEAR_ASSIGN(counts.values, customer_values(input, options, counts.orders, lines));

@@ -24,6 +24,7 @@ struct Counts {
   CustomerValues values;
   Distribution distribution;
   std::optional<QuietCustomers> quiet;  ///< with --list, unless there is a window
+  bool is_sample = false;               ///< of the shop's customers: shares have intervals
 
   [[nodiscard]] OrderFacts all_groups() const;
   /// Customers of a group who are in the distribution.

@@ -1,0 +1,83 @@
+#include "intake/clean/customer_sample.hpp"
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <openssl/evp.h>
+#include <vector>
+
+#include <fmt/format.h>
+
+#include "base/text.hpp"
+#include "daybook/daybook.hpp"
+#include "intake/clean/leave_out_rows.hpp"
+
+namespace pear::intake {
+namespace {
+
+namespace role = daybook::role;
+
+std::string reason_of(std::uint32_t one_in) {
+  return fmt::format("not in the sample of 1 in {} customers", with_thousands(std::int64_t{one_in}));
+}
+
+/// By position in the dictionary.
+std::vector<std::uint8_t> sampled_ids(const daybook::TextValues& ids, std::uint32_t one_in) {
+  std::vector<std::uint8_t> sampled;
+  for (std::size_t i = 0; i < ids.dictionary.size(); ++i)
+    sampled.push_back(is_in_sample(ids.dictionary[i], one_in) ? 1 : 0);
+  return sampled;
+}
+
+}  // namespace
+
+OrError<std::uint32_t> parse_sample(std::string_view text) {
+  constexpr std::uint32_t kMost = 1'000'000;
+  std::uint32_t one_in = 0;
+  const bool has_one = text.starts_with("1/");
+  const char* const end = text.data() + text.size();
+  const auto [read, fault] = std::from_chars(text.data() + (has_one ? 2 : 0), end, one_in);
+  if (!has_one || fault != std::errc() || read != end || one_in < 2 || one_in > kMost)
+    return usage_error(fmt::format(
+        "--customers takes a sample such as 1/50, up to 1/1000000, not {}. To import the lines of chosen "
+        "customers, use [[exclude]] in the intake file.",
+        in_quotes(text)));
+  return one_in;
+}
+
+bool is_in_sample(std::string_view customer_id, std::uint32_t one_in) {
+  std::array<unsigned char, EVP_MAX_MD_SIZE> digest{};
+  unsigned int size = 0;
+  EVP_Digest(customer_id.data(), customer_id.size(), digest.data(), &size, EVP_sha256(), nullptr);
+  std::uint32_t bits = 0;
+  for (std::size_t i = 0; i < sizeof(bits); ++i) bits = bits << 8U | digest.at(i);
+  return bits % one_in == 0;
+}
+
+OrError<void> keep_sampled(std::uint32_t one_in, JoinedLines& lines, IntakeLog& log) {
+  const expression::RowView view = lines.view();
+  const expression::ViewColumn& column = view.columns[view.find(role::kCustomerId)];
+  const auto& ids = std::get<daybook::TextValues>(*column.values);
+  const std::vector<std::uint8_t> sampled = sampled_ids(ids, one_in);
+  std::vector<std::uint8_t> stays(view.rows);
+  for (std::size_t row = 0; row < stays.size(); ++row) {
+    const std::uint32_t code = ids.codes[column.member(row)];
+    stays[row] = code == daybook::kEmptyCode ? 1 : sampled[code];
+  }
+  lines.sample_lines(stays, reason_of(one_in), log);
+  if (lines.lines().rows() > 0) return {};
+  return data_error(
+      fmt::format("the sample of 1 in {} customers contains none of the {} that have lines. Take "
+                  "a larger sample, such as 1/{}.",
+                  one_in, counted(ids.dictionary.size(), "customer"), std::max(2U, one_in / 10)));
+}
+
+void keep_sampled(std::uint32_t one_in, RawTable& customers, IntakeLog& log) {
+  const daybook::TextValues& ids = customers.texts(role::kCustomerId);
+  const std::vector<std::uint8_t> sampled = sampled_ids(ids, one_in);
+  std::vector<std::uint8_t> stays;
+  for (const std::uint32_t code : ids.codes) stays.push_back(code == daybook::kEmptyCode ? 1 : sampled[code]);
+  tally_out_rows(customers, stays, reason_of(one_in), log);
+}
+
+}  // namespace pear::intake

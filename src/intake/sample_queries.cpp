@@ -18,10 +18,13 @@ namespace role = daybook::role;
 
 /// See is_in_sample. True where there is no id, so that the row is rejected.
 std::string in_sample_sql(const std::string& id, std::uint32_t one_in) {
-  return fmt::format(
-      "({0} IS NULL OR CAST({0} AS TEXT) = '' OR CAST(CAST('x' || left(encode(sha256(convert_to(CAST({0} AS "
-      "TEXT), 'UTF8')), 'hex'), 8) AS bit(32)) AS bigint) % {1} = 0)",
-      id, one_in);
+  const std::string text = fmt::format("CAST({} AS TEXT)", id);
+  std::vector<std::string> bytes;
+  // Functions instead of a cast of a text to bits, which is not sent to foreign servers.
+  for (const int place : {0, 1, 2, 3})
+    bytes.push_back(fmt::format("get_byte(decode(md5({}), 'hex'), {}) * bigint '{}'", text, place,
+                                std::int64_t{1} << (24 - 8 * place)));
+  return fmt::format("({0} IS NULL OR {1} = '' OR ({2}) % {3} = 0)", id, text, join(bytes, " + "), one_in);
 }
 
 bool names(const std::vector<std::string>& columns, std::string_view name) {
@@ -73,7 +76,15 @@ class DatabaseSampler {
                                          const sources::TableAddress& address) const {
     if (address.database.empty() || address.only_header || !has_clean_ids(plan_, source)) return false;
     PEAR_ASSIGN(const database::DatabaseAddress database, database::parse_database_address(address.database));
-    return database.kind == database::DatabaseKind::postgresql;
+    if (database.kind != database::DatabaseKind::postgresql) return false;
+    PEAR_ASSIGN(const auto session, database::connect(database, false));
+    std::string encoding;  // of the texts that are hashed
+    try {
+      *session << "SELECT current_setting('server_encoding')", soci::into(encoding);
+    } catch (const std::exception&) {
+      return false;
+    }
+    return encoding == "UTF8";
   }
 
   /// The SQL name of a column of ours, if the source has it.

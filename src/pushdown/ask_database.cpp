@@ -220,10 +220,11 @@ OrError<result::Result> ask_database(const DatabaseQuestion& asked, const Wareho
                                      Session& session) {
   const AnswerInDatabase* answer = find_answer(asked.question.name);
   if (answer == nullptr)
-    return usage_error(fmt::format(
-        "{} needs the lines themselves, so a database does not answer it. Import {}, and ask the daybook. "
-        "Databases answer {}.",
-        asked.question.name, warehouse.name, join(questions_in_databases(), ", ")));
+    return usage_error(
+        fmt::format("{} needs the lines themselves, so a database does not answer it. Import {}, whole or a "
+                    "sample of its "
+                    "customers (--customers 1/50), and ask the daybook. Databases answer {}.",
+                    asked.question.name, warehouse.name, join(questions_in_databases(), ", ")));
   PEAR_TRY(check_keys(warehouse, session));
   PEAR_TRY(check_currency(warehouse, session));
   return Asker(asked, warehouse, session).ask(*answer);

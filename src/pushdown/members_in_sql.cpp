@@ -26,13 +26,12 @@ OrError<TextArray> read_members(const SelectedLines& lines, daybook::Level level
     values.push_back(fmt::format("MAX({0}) AS {0}", database::sql_name(column.name)));
   }
   // First by customer, where the customer's lines are.
-  PEAR_ASSIGN(
-      SqlRows rows,
-      lines.session.rows(lines.with,
-                         fmt::format("SELECT {0} FROM (SELECT {0} FROM {2} GROUP BY customer_id, {1}) "
-                                     "AS pear_customers GROUP BY {1}",
-                                     join(values, ", "), id, from),
-                         names));
+  PEAR_ASSIGN(SqlRows rows, lines.session.rows(
+                                lines.with,
+                                fmt::format("SELECT {0} FROM (SELECT {0} FROM {2} GROUP BY customer_id, {1}) "
+                                            "AS pear_customers GROUP BY {1}",
+                                            join(values, ", "), id, from),
+                                names));
   std::sort(rows.begin(), rows.end(),
             [](const auto& a, const auto& b) { return natural_compare(*a[0], *b[0]) < 0; });
   TextArray ids;

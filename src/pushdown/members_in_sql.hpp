@@ -10,7 +10,8 @@
 namespace pear::pushdown {
 
 /// A daybook without orders and lines: the customers, the products, or both of the selected lines, with their
-/// columns of the schema; of those in another query than pear_lines, too. One statement for each. Errors: io and data.
+/// columns of the schema; of those in another query than pear_lines, too. One statement for each. Errors: io
+/// and data.
 [[nodiscard]] OrError<daybook::Daybook> members_of(const SelectedLines& lines, bool customers, bool products,
                                                    const std::string& from = "pear_lines");
 

@@ -24,7 +24,7 @@ daybook::ColumnType type_of(soci::data_type type) {
   }
 }
 
-/// PostgreSQL goes on with a statement whose client has ended, unless it looks from time to time. Versions
+/// PostgreSQL continues a statement whose client has ended, unless it checks from time to time. Versions
 /// before 14, and other systems, do not know the setting.
 void end_with_client(soci::session& session) {
   try {

@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <array>
 #include <charconv>
-#include <openssl/evp.h>
+#include <md5.h>
 #include <vector>
 
 #include <fmt/format.h>
@@ -46,9 +46,11 @@ OrError<std::uint32_t> parse_sample(std::string_view text) {
 }
 
 bool is_in_sample(std::string_view customer_id, std::uint32_t one_in) {
-  std::array<unsigned char, EVP_MAX_MD_SIZE> digest{};
-  unsigned int size = 0;
-  EVP_Digest(customer_id.data(), customer_id.size(), digest.data(), &size, EVP_sha256(), nullptr);
+  MD5_CTX context;
+  MD5Init(&context);
+  MD5Update(&context, reinterpret_cast<const std::uint8_t*>(customer_id.data()), customer_id.size());
+  std::array<std::uint8_t, MD5_DIGEST_LENGTH> digest{};
+  MD5Final(digest.data(), &context);
   std::uint32_t bits = 0;
   for (std::size_t i = 0; i < sizeof(bits); ++i) bits = bits << 8U | digest.at(i);
   return bits % one_in == 0;

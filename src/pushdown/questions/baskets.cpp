@@ -131,6 +131,7 @@ OrError<result::Result> answer_baskets(const analysis::OptionValues& values, con
   PEAR_ASSIGN(Items items, read_items(key, lines));
   const ValueStatements statements(options.within, key, lines);
   baskets::BasketValues facts;
+  facts.has_pulls = false;
   PEAR_ASSIGN(facts.has_costs, knows_margins(lines));
   PEAR_ASSIGN(std::vector<baskets::Composition> compositions, statements.compositions(items));
   set_compositions(std::move(compositions), facts);
@@ -144,7 +145,8 @@ OrError<result::Result> answer_baskets(const analysis::OptionValues& values, con
                                   input, options));
   result::Result result = baskets::result_of(counts);
   result.notes.emplace_back(
-      "The pull of products is empty: it needs the baskets themselves. Import the lines, or a sample of "
+      "The pull of products is not computed: it needs the baskets themselves. Import the lines, or a sample "
+      "of "
       "customers "
       "(--customers 1/50), and ask the daybook.");
   return result;

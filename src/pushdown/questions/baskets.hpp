@@ -9,7 +9,7 @@
 
 namespace pear::pushdown {
 
-/// See AnswerInDatabase. Compositions, sizes and the values of each item; its pull is empty, as that needs
+/// See AnswerInDatabase. Compositions, sizes and the values of each item; its pull is left out, as it needs
 /// the baskets themselves.
 [[nodiscard]] OrError<result::Result> answer_baskets(const analysis::OptionValues& values,
                                                      const SelectedLines& lines,

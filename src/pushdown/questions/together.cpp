@@ -189,17 +189,18 @@ class BasketStatements {
 };
 
 OrError<together::Options> read_options(const analysis::OptionValues& values) {
-  PEAR_ASSIGN(together::Options options, analysis::read_options(together::option_declarations(), values));
   const auto is_given = [&](std::string_view name) {
     return std::any_of(values.begin(), values.end(), [&](const auto& value) { return value.first == name; });
   };
+  PEAR_ASSIGN(together::Options options, together::read(values));
   if (!is_given("largest")) options.largest = 2;
   if (!is_given("size")) options.size = 2;
   if (options.largest > 2 || options.size > 2)
     return usage_error(
-        "--largest and --size above 2: sets of three and more need the baskets, which stay in the database. "
-        "Import "
-        "the lines, or leave them out.");
+        fmt::format("--{}: a database counts pairs. Sets of three and more need the baskets: import the "
+                    "lines, or a sample of "
+                    "customers (--customers 1/50), and ask the daybook.",
+                    options.largest > 2 ? "largest" : "size"));
   if (options.only != mining::OnlySets::all)
     return usage_error(
         "--condense compares pairs with sets of three, which need the baskets. Import the lines.");
@@ -207,15 +208,17 @@ OrError<together::Options> read_options(const analysis::OptionValues& values) {
   return options;
 }
 
-/// Puts the whole id in place of what --product says of a product: its name, or a part of either. Others must
+/// Replaces what --product says of a product by its id: its name, or a part of either. Others must
 /// not have it, whether they are in the selection or not. Errors: usage.
-OrError<void> find_product(const SelectedLines& lines, const together::BasketTotals& baskets, const Items& items,
-                           together::Options& options) {
+OrError<void> find_product(const SelectedLines& lines, const together::BasketTotals& baskets,
+                           const Items& items, together::Options& options) {
   PEAR_ASSIGN(const daybook::Daybook all, members_of(lines, false, true, "pear_all_lines"));
   if (lines.session.explains()) return {};
-  PEAR_ASSIGN(const std::uint32_t product, analysis::find_one(all, daybook::Level::product, *options.product));
+  PEAR_ASSIGN(const std::uint32_t product,
+              analysis::find_one(all, daybook::Level::product, *options.product));
   options.product = all.product_ids()[product];
-  return items.codes.contains(*options.product) ? OrError<void>() : together::in_no_basket(*options.product, baskets);
+  return items.codes.contains(*options.product) ? OrError<void>()
+                                                : together::in_no_basket(*options.product, baskets);
 }
 
 /// Sets the support, and sorts the pairs into those that reach it and those that do not.

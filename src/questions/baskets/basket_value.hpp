@@ -42,6 +42,7 @@ struct PulledBaskets {
 
 struct BasketValues {
   bool has_costs = false;
+  bool has_pulls = true;  ///< whether they were looked for
   std::uint64_t baskets = 0;
   std::uint64_t lines_without_cost = 0;
   std::vector<std::uint64_t> by_size;  ///< how many baskets contain this many items

@@ -114,6 +114,7 @@ result::Figure composition_bars(const Counts& counts) {
 
 std::vector<result::Figure> figures_of(const Counts& counts) {
   std::vector<result::Figure> figures = {composition_bars(counts)};
+  if (!counts.facts.has_pulls) return figures;
   result::Figure pull = scatter(counts);
   if (pull.marks.rows() > 1) figures.push_back(std::move(pull));
   return figures;

@@ -92,17 +92,21 @@ std::vector<result::Stake> stakes_of(const Counts& counts) {
 result::Definitions definitions_of(const Counts& counts) {
   result::Definitions definitions = {
       {"basket", fmt::format("the distinct {} of {}, without returns", analysis::plural_of(counts.item),
-                             mining::describe_baskets(counts.options.within))},
-      {"pull",
-       fmt::format("{0} of the other {1} in its baskets, minus that of as many {1} in other baskets of "
-                   "the same customers, adjusted for size and month; customers with it in all their "
-                   "baskets are compared with other customers' baskets of the same size",
-                   counts.value(), analysis::plural_of(counts.item))},
-      {"pull_low, pull_high", "95% interval, with customers as clusters"},
-      {"q_value",
-       fmt::format("of the score test that pull is above 0, with customers as clusters, over all {} "
-                   "with at least {} baskets (Benjamini and Hochberg)",
-                   analysis::plural_of(counts.item), counts.options.at_least)}};
+                             mining::describe_baskets(counts.options.within))}};
+  if (counts.facts.has_pulls) {
+    const result::Definitions of_pull = {
+        {"pull",
+         fmt::format("{0} of the other {1} in its baskets, minus that of as many {1} in other baskets of "
+                     "the same customers, adjusted for size and month; customers with it in all their "
+                     "baskets are compared with other customers' baskets of the same size",
+                     counts.value(), analysis::plural_of(counts.item))},
+        {"pull_low, pull_high", "95% interval, with customers as clusters"},
+        {"q_value",
+         fmt::format("of the score test that pull is above 0, with customers as clusters, over all {} "
+                     "with at least {} baskets (Benjamini and Hochberg)",
+                     analysis::plural_of(counts.item), counts.options.at_least)}};
+    definitions.insert(definitions.end(), of_pull.begin(), of_pull.end());
+  }
   if (counts.options.discount)
     definitions.emplace_back("more_baskets",
                              "baskets x d / (basket margin - d), where d is the discount per basket: the "

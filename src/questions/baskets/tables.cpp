@@ -89,6 +89,33 @@ result::Table basket_sizes_table(const Counts& counts) {
 
 namespace {
 
+void add_pull(const Counts& counts, analysis::TableBuilder<std::vector<std::uint32_t>>& builder) {
+  const auto& items = counts.facts.items;
+  const auto figure = [&](std::uint32_t code, double Pull::*member) {
+    const double units = items[code].pull ? (*items[code].pull).*member : NAN;
+    return std::isnan(units) ? result::kEmptyCell : std::llround(units);
+  };
+  builder
+      .rounded_money("pull",
+                     fmt::format("Per basket: {} of the other items, minus that of as many items in other "
+                                 "baskets of its customers, adjusted for size and month.",
+                                 counts.value()),
+                     [&](std::uint32_t c) { return figure(c, &Pull::pull); })
+      .always_shown = true;
+  builder.rounded_money("pull_low", "Lower end of its 95% interval (customers as clusters).",
+                        [&](std::uint32_t c) { return figure(c, &Pull::low); });
+  builder.rounded_money("pull_high", "Upper end of its 95% interval.",
+                        [&](std::uint32_t c) { return figure(c, &Pull::high); });
+  builder
+      .probability(
+          "q_value",
+          fmt::format("Significance of a pull above 0, adjusted for the number of {} with at least {} "
+                      "baskets; empty for others.",
+                      analysis::plural_of(counts.item), counts.options.at_least),
+          [&](std::uint32_t c) { return counts.q_values[c]; })
+      .always_shown = true;
+}
+
 void add_discount(const Counts& counts, analysis::TableBuilder<std::vector<std::uint32_t>>& builder) {
   if (!counts.options.discount) return;
   const std::int64_t per_cent = *counts.options.discount;
@@ -120,11 +147,13 @@ result::Table pull_table(const Counts& counts) {
   const auto pull_of = [&](std::uint32_t code) {
     return items[code].pull ? items[code].pull->pull : -std::numeric_limits<double>::infinity();
   };
+  const bool has_pulls = counts.facts.has_pulls;
   const auto rank = [&](std::uint32_t code) {  // NaN, without a q value, comes last
     return std::pair(counts.pulls(code) ? 0 : std::isnan(counts.q_values[code]) ? 2 : 1, -pull_of(code));
   };
-  std::stable_sort(codes.begin(), codes.end(),
-                   [&](std::uint32_t a, std::uint32_t b) { return rank(a) < rank(b); });
+  std::stable_sort(codes.begin(), codes.end(), [&](std::uint32_t a, std::uint32_t b) {
+    return has_pulls ? rank(a) < rank(b) : items[a].own.baskets > items[b].own.baskets;
+  });
   const std::vector<std::uint32_t> first = candidates(counts);
   if (!first.empty()) {  // the one in the headline
     const auto headline = std::find(codes.begin(), codes.end(), first.front());
@@ -133,8 +162,10 @@ result::Table pull_table(const Counts& counts) {
   const std::string value = counts.value();
   result::Table table{
       "products",
-      "Pull of each product",
-      fmt::format("One row for each {}, that of the headline first, then by significant pull.", counts.item),
+      has_pulls ? "Pull of each product" : "Baskets of each product",
+      has_pulls ? fmt::format("One row for each {}, that of the headline first, then by significant pull.",
+                              counts.item)
+                : fmt::format("One row for each {}, that of most baskets first.", counts.item),
       {}};
   const bool of_products = counts.key.source == daybook::role::kProductId;
   const auto itself = [](std::uint32_t code) { return code; };
@@ -167,29 +198,7 @@ result::Table pull_table(const Counts& counts) {
   if (counts.facts.has_costs)
     builder.share("basket_margin_rate", "basket_margin / sales of lines with a known cost in these baskets.",
                   [&](std::uint32_t c) { return rate_of(item(c).whole, item(c).whole_known_sales); });
-  const auto figure = [&](std::uint32_t code, double Pull::*member) {
-    const double units = item(code).pull ? (*item(code).pull).*member : NAN;
-    return std::isnan(units) ? result::kEmptyCell : std::llround(units);
-  };
-  builder
-      .rounded_money("pull",
-                     fmt::format("Per basket: {} of the other items, minus that of as many items in other "
-                                 "baskets of its customers, adjusted for size and month.",
-                                 value),
-                     [&](std::uint32_t c) { return figure(c, &Pull::pull); })
-      .always_shown = true;
-  builder.rounded_money("pull_low", "Lower end of its 95% interval (customers as clusters).",
-                        [&](std::uint32_t c) { return figure(c, &Pull::low); });
-  builder.rounded_money("pull_high", "Upper end of its 95% interval.",
-                        [&](std::uint32_t c) { return figure(c, &Pull::high); });
-  builder
-      .probability(
-          "q_value",
-          fmt::format("Significance of a pull above 0, adjusted for the number of {} with at least {} "
-                      "baskets; empty for others.",
-                      analysis::plural_of(counts.item), counts.options.at_least),
-          [&](std::uint32_t c) { return counts.q_values[c]; })
-      .always_shown = true;
+  if (has_pulls) add_pull(counts, builder);
   add_discount(counts, builder);
   return table;
 }

@@ -103,8 +103,8 @@ using AddAmounts = std::function<OrError<void>(std::vector<ItemPair>& pairs)>;
                                          BasketTotals baskets);
 /// An error of usage: the requested item is not in the selection.
 [[nodiscard]] tl::unexpected<Error> in_no_basket(const std::string& item, const BasketTotals& baskets);
-/// The least support, if none was requested: 1 in 1,000 baskets, but at least 5; doubled by whoever mines
-/// while more than this many pairs reach it.
+/// The least support, if none was requested: 1 in 1,000 baskets, but at least 5. The caller doubles it while
+/// more than this many pairs reach it.
 constexpr std::size_t kMostPairs = 20'000;
 [[nodiscard]] std::uint32_t usual_support(const Counts& counts);
 /// More sets reach the support than --at-most allows; with `fits`, fewer do.

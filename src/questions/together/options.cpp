@@ -1,5 +1,6 @@
 #include "questions/together/options.hpp"
 
+#include <algorithm>
 #include <utility>
 
 #include <fmt/format.h>
@@ -45,6 +46,16 @@ analysis::OptionDeclarations<Options> option_declarations() {
           {"min-gain", "SHARE", "5%", "least gain in confidence over a rule's shorter forms"},
           &Options::min_gain),
       mining::at_most_option<Options>("sets")};
+}
+
+OrError<Options> read(const analysis::OptionValues& values) {
+  PEAR_ASSIGN(Options options, analysis::read_options(option_declarations(), values));
+  const bool has_size =
+      std::any_of(values.begin(), values.end(), [](const auto& value) { return value.first == "size"; });
+  if (!has_size) options.size = std::min(options.size, options.largest);
+  if (options.size > options.largest)
+    return usage_error(fmt::format("--size {} is more than --largest {}.", options.size, options.largest));
+  return options;
 }
 
 }  // namespace pear::together

@@ -29,4 +29,7 @@ struct Options {
 
 [[nodiscard]] analysis::OptionDeclarations<Options> option_declarations();
 
+/// Without --size, sets of three are the smallest that are listed, or those of --largest. Error: usage.
+[[nodiscard]] OrError<Options> read(const analysis::OptionValues& values);
+
 }  // namespace pear::together

@@ -1,7 +1,5 @@
 #include "questions/together/question.hpp"
 
-#include <fmt/format.h>
-
 #include "questions/together/figure.hpp"
 #include "questions/together/finding.hpp"
 #include "questions/together/tables.hpp"
@@ -37,10 +35,7 @@ analysis::Question question() {
            "pear-thread together --support 1% --condense closed --sort \"lift desc\""},
           analysis::infos(option_declarations()),
           [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {
-            PEAR_ASSIGN(const Options options, analysis::read_options(option_declarations(), values));
-            if (options.size > options.largest)
-              return usage_error(
-                  fmt::format("--size {} is more than --largest {}.", options.size, options.largest));
+            PEAR_ASSIGN(const Options options, read(values));
             analysis::PreparedQuestion prepared = mining::prepared_for_baskets(options.items);
             prepared.ask = [options](const analysis::QuestionInput& input) { return ask(input, options); };
             return prepared;

@@ -8,9 +8,11 @@
 
 #include "analysis/population.hpp"
 #include "analysis/tables/member_labels.hpp"
+#include "base/natural_order.hpp"
 #include "base/text.hpp"
 #include "daybook/by_customer.hpp"
 #include "daybook/columns/derived_columns.hpp"
+#include "daybook/merge.hpp"
 #include "daybook/select.hpp"
 #include "expression/aggregate/windows.hpp"
 
@@ -85,6 +87,39 @@ OrError<void> choose_customers(const Selection& of_customers, QuestionInput& inp
   }
   if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
     return nothing_selected(input.population, input.notes, of_customers, input.data_end);
+  return {};
+}
+
+/// A source of the customers of both daybooks. `asked` receives the ids of those who are asked about.
+DaybookSource with_learned(const DaybookSource& source, TextArray& asked) {
+  DaybookSource both = source;
+  both.load = [&source, &asked](const std::vector<std::string>& columns) -> OrError<daybook::Daybook> {
+    std::set<std::string> names(columns.begin(), columns.end());
+    names.insert({std::string(daybook::role::kQuantity), std::string(daybook::role::kUnitPrice),
+                  std::string(daybook::role::kAmount), std::string(daybook::role::kOrderId),
+                  std::string(daybook::role::kCustomerId), std::string(daybook::role::kProductId)});
+    const std::vector<std::string> wanted(names.begin(), names.end());
+    PEAR_ASSIGN(const daybook::Daybook own, source.load(wanted));
+    PEAR_ASSIGN(daybook::Daybook others, source.load_learned(wanted));
+    asked = own.customer_ids();
+    return daybook::with_other_customers(own, std::move(others));
+  };
+  return both;
+}
+
+/// Leaves only those that are asked about among the chosen customers.
+OrError<void> choose_asked(const TextArray& asked, const Selection& selection, QuestionInput& input) {
+  std::vector<std::uint8_t> chosen(input.daybook.customers());
+  std::uint32_t customer = 0;
+  for (std::size_t i = 0; i < asked.size(); ++i) {  // both are in natural order
+    while (customer < chosen.size() && natural_compare(input.daybook.customer_ids()[customer], asked[i]) < 0)
+      ++customer;
+    if (customer < chosen.size() && input.daybook.customer_ids()[customer] == asked[i]) chosen[customer] = 1;
+  }
+  for (std::size_t i = 0; i < input.chosen_customers.size(); ++i) chosen[i] &= input.chosen_customers[i];
+  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end())
+    return nothing_selected(input.population, input.notes, selection, input.data_end);
+  input.chosen_customers = std::move(chosen);
   return {};
 }
 
@@ -164,12 +199,16 @@ OrError<result::Result> with_selection(result::Result result, const AskedOf& ask
 OrError<result::Result> run_question(const PreparedQuestion& question, const SharedOptions& shared,
                                      const DaybookSource& source) {
   const Selection& selection = shared.selection;
-  PEAR_ASSIGN(expression::WithWindows prepared, prepared_daybook(question, shared, source));
+  TextArray asked_customers;
+  PEAR_ASSIGN(expression::WithWindows prepared,
+              prepared_daybook(question, shared,
+                               source.load_learned ? with_learned(source, asked_customers) : source));
   Selection of_lines = selection, of_customers;
   of_customers.where = question.customers;
   if (question.learns_from_all) of_customers.quiet_since = std::exchange(of_lines.quiet_since, std::nullopt);
   PEAR_ASSIGN(QuestionInput input, selected(std::move(prepared), of_lines));
   if (!of_customers.is_all()) PEAR_TRY(choose_customers(of_customers, input));
+  if (source.load_learned) PEAR_TRY(choose_asked(asked_customers, selection, input));
   input.currency = source.currency;
   input.population.one_in = source.one_in;
   input.side_tables = source.side_tables;

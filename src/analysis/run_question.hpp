@@ -22,6 +22,8 @@ struct DaybookSource {
   std::string currency;
   std::function<OrError<daybook::Daybook>(const std::vector<std::string>&)>
       load;  ///< loads these columns of it
+  /// Loads them from another daybook whose customers a question learns from, too; may be empty.
+  std::function<OrError<daybook::Daybook>(const std::vector<std::string>&)> load_learned = {};
   Progress progress = {};
   std::map<std::string, SideTable> side_tables = {};  ///< see Asked
   std::uint32_t one_in = 0;                           ///< see Population

@@ -177,6 +177,22 @@ struct FromSource {
   std::string fingerprint;
 };
 
+/// The daybook that an option names to learn from, too.
+OrError<std::optional<storage::DaybookFile>> learned_file(const Asking& asking, const std::string& currency) {
+  for (const auto& [name, value] : asking.request.values)
+    for (const analysis::OptionInfo& option : asking.question.options) {
+      if (!option.names_daybook || option.name != name) continue;
+      PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(value));
+      if (const std::string& other = file.info().provenance.currency; other != currency)
+        return data_error(
+            fmt::format("--{}: {} is in {}, and {} is in {}. Amounts of two currencies do not add up.", name,
+                        value, other.empty() ? "no known currency" : other, asking.request.daybook,
+                        currency.empty() ? "none" : currency));
+      return std::optional(std::move(file));
+    }
+  return std::nullopt;
+}
+
 OrError<FromSource> ask_daybook(const Asking& asking) {
   PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(asking.request.daybook));
   PEAR_TRY(files::make_folder(asking.request.files.folder));
@@ -192,8 +208,12 @@ OrError<FromSource> ask_daybook(const Asking& asking) {
         asking.report(asking.question.name, 0, 0);
         return daybook;
       }};
+  PEAR_ASSIGN(std::optional<storage::DaybookFile> learned,
+              learned_file(asking, file.info().provenance.currency));
+  if (learned)
+    source.load_learned = [&](const std::vector<std::string>& columns) { return learned->load(columns); };
   PEAR_ASSIGN(source.side_tables, read_side_tables(asking.question.options, asking.request.values));
-  source.one_in = file.info().provenance.sample;
+  source.one_in = learned ? 0 : file.info().provenance.sample;
   source.progress = [&](std::uint64_t done, std::uint64_t all) {
     asking.report(asking.question.name, done, all);
   };

@@ -13,6 +13,9 @@
 
 #include "base/date.hpp"
 #include "base/text_hash.hpp"
+#include "daybook/builder.hpp"
+#include "daybook/by_customer.hpp"
+#include "daybook/select.hpp"
 
 namespace pear::daybook {
 namespace {
@@ -389,6 +392,21 @@ class Merger {
 MergedLines merge_daybooks(const Daybook& old, const Daybook& added, const std::vector<std::string>& master,
                            RepeatedOrders repeated) {
   return Merger(old, added, master, repeated).run();
+}
+
+OrError<Daybook> with_other_customers(const Daybook& asked, Daybook others) {
+  absl::flat_hash_set<std::string_view> known;
+  for (std::size_t i = 0; i < asked.customer_ids().size(); ++i) known.insert(asked.customer_ids()[i]);
+  std::vector<std::uint8_t> chosen(others.lines());
+  for (std::uint32_t customer = 0; customer < others.customers(); ++customer) {
+    if (known.contains(others.customer_ids()[customer])) continue;
+    const Run lines = lines_of_customer(others, customer);
+    std::fill(chosen.begin() + lines.begin, chosen.begin() + lines.end, 1);
+  }
+  if (std::find(chosen.begin(), chosen.end(), 1) == chosen.end()) return asked;
+  PEAR_ASSIGN(BuiltDaybook built,
+              build_daybook(merge_daybooks(select_lines(std::move(others), chosen), asked, {}).table));
+  return std::move(built.daybook);
 }
 
 }  // namespace pear::daybook

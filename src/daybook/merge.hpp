@@ -5,6 +5,7 @@
 #include <string>
 #include <vector>
 
+#include "base/error.hpp"
 #include "daybook/daybook.hpp"
 #include "daybook/line_table.hpp"
 
@@ -38,5 +39,9 @@ struct MergedLines {
 [[nodiscard]] MergedLines merge_daybooks(const Daybook& old, const Daybook& added,
                                          const std::vector<std::string>& master,
                                          RepeatedOrders repeated = RepeatedOrders::add_lines);
+
+/// The customers of `asked`, and those of `others` whom it does not have. Both need the columns quantity,
+/// unit_price and amount. Error: more lines than a daybook can hold. O(lines).
+[[nodiscard]] OrError<Daybook> with_other_customers(const Daybook& asked, Daybook others);
 
 }  // namespace pear::daybook

@@ -55,7 +55,6 @@ class Importing {
     auto& customers = tables_[static_cast<std::size_t>(TableKind::customers)];
     if (customers && customers->find(daybook::role::kCustomerId) != nullptr) {
       PEAR_ASSIGN(imported_.changed_customers, keep_newest_customers(*customers, plan_.latest_customer_by));
-      if (plan_.sample > 0) keep_sampled(plan_.sample, *customers, log_);
     }
     for (const TableKind kind :
          {TableKind::orders, TableKind::products, TableKind::customers, TableKind::prices}) {

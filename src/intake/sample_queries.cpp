@@ -45,36 +45,58 @@ class DatabaseSampler {
  public:
   explicit DatabaseSampler(IntakePlan& plan) : plan_(plan) {}
 
+  /// Either all lines are sampled, or nothing is: lines that are read need their orders and customers.
   OrError<void> sample() {
-    // Lines before orders: an order's query is what lines without a customer are sampled by.
-    for (const TableKind kind : {TableKind::lines, TableKind::orders, TableKind::customers}) {
-      auto& table = plan_.tables[static_cast<std::size_t>(kind)];
-      if (!table) continue;
-      for (SourcePlan& source : table->from)
-        for (sources::TableAddress& address : source.sources) PEAR_TRY(sample(kind, source, address));
+    PEAR_ASSIGN(const auto lines, sampled(TableKind::lines));
+    for (const std::string& query : lines)
+      if (query.empty()) return {};
+    for (const TableKind kind : {TableKind::orders, TableKind::customers}) {
+      PEAR_ASSIGN(const auto others, sampled(kind));
+      replace(kind, others);
     }
+    replace(TableKind::lines, lines);
     return {};
   }
 
  private:
-  OrError<void> sample(TableKind kind, const SourcePlan& source, sources::TableAddress& address) const {
+  /// A query of the sample for each source of a table; empty where the database does not take it.
+  [[nodiscard]] OrError<std::vector<std::string>> sampled(TableKind kind) const {
+    std::vector<std::string> queries;
+    const TablePlan* table = plan_.table(kind);
+    if (table == nullptr) return queries;
+    for (const SourcePlan& source : table->from)
+      for (const sources::TableAddress& address : source.sources) {
+        PEAR_ASSIGN(const auto condition, condition_of(kind, source, address));
+        queries.push_back(
+            condition ? fmt::format("SELECT * FROM ({}) AS pear_rows WHERE {}", address.query, *condition)
+                      : "");
+      }
+    return queries;
+  }
+
+  void replace(TableKind kind, const std::vector<std::string>& queries) {
+    auto query = queries.begin();
+    if (queries.empty()) return;
+    for (SourcePlan& source : plan_.tables[static_cast<std::size_t>(kind)]->from)
+      for (sources::TableAddress& address : source.sources) {
+        if (!query->empty()) address.query = *query;
+        ++query;
+      }
+  }
+
+  [[nodiscard]] OrError<std::optional<std::string>> condition_of(TableKind kind, const SourcePlan& source,
+                                                                 const sources::TableAddress& address) const {
     PEAR_ASSIGN(const bool is_possible, can_sample(source, address));
-    if (!is_possible) return {};
+    if (!is_possible) return std::nullopt;
     PEAR_ASSIGN(const auto id, column_of(source, address, role::kCustomerId));
-    std::optional<std::string> condition;
-    if (id)
-      condition = in_sample_sql("pear_rows." + *id, plan_.sample);
-    else if (kind == TableKind::lines) {
-      PEAR_ASSIGN(condition, by_orders(source, address));
-    }
-    if (condition)
-      address.query = fmt::format("SELECT * FROM ({}) AS pear_rows WHERE {}", address.query, *condition);
-    return {};
+    if (id) return in_sample_sql("pear_rows." + *id, plan_.sample);
+    return kind == TableKind::lines ? by_orders(source, address)
+                                    : OrError<std::optional<std::string>>(std::nullopt);
   }
 
   [[nodiscard]] OrError<bool> can_sample(const SourcePlan& source,
                                          const sources::TableAddress& address) const {
-    if (address.database.empty() || address.only_header || !has_clean_ids(plan_, source)) return false;
+    if (address.database.empty() || !has_clean_ids(plan_, source)) return false;
     PEAR_ASSIGN(const database::DatabaseAddress database, database::parse_database_address(address.database));
     if (database.kind != database::DatabaseKind::postgresql) return false;
     PEAR_ASSIGN(const auto session, database::connect(database, false));

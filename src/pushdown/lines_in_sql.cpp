@@ -102,7 +102,18 @@ class Queries {
     for (const WarehouseColumn& column : scope_.warehouse.columns)
       if (is_id(column.name) || uses(column.name) || is_of_each_line(column.name))
         columns.push_back(fmt::format("{} AS {}", typed(column), database::sql_name(column.name)));
+    // What every statement asks of each line, without units where the database compares its own numbers: a
+    // conversion costs more than the rest of a scan.
+    for (const std::string_view name : {role::kQuantity, role::kUnitPrice, role::kAmount})
+      if (const WarehouseColumn* column = stored(name))
+        columns.push_back(fmt::format("{} AS pear_{}_below, {} IS NOT NULL AS pear_{}_known",
+                                      below_zero(*column), name,
+                                      column->is_native ? column->raw : units_of(*column), name));
     return join(columns, ",\n  ");
+  }
+
+  [[nodiscard]] std::string below_zero(const WarehouseColumn& column) const {
+    return column.is_native ? scope_.dialect.below_zero_native(column.raw) : units_of(column) + " < 0";
   }
 
   /// Whether lines without a value of it are left out, or it is needed to know the amount.
@@ -145,8 +156,18 @@ class Queries {
     if (is_priced)
       add_columns("pear_priced",
                   {fmt::format("{} AS amount", scope_.dialect.product("quantity", "unit_price"))});
-    const std::string below_zero =
-        is_priced ? "quantity < 0 OR (unit_price < 0 AND amount < 0)" : "quantity < 0 OR amount < 0";
+    const bool has_both = !is_priced && stored(role::kUnitPrice) != nullptr;
+    std::string below_zero = "pear_quantity_below OR ", is_known = "pear_quantity_known AND ";
+    if (is_priced) {
+      below_zero += "(pear_unit_price_below AND amount < 0)";
+      is_known += "pear_unit_price_known";
+    } else if (has_both) {
+      below_zero += "CASE WHEN pear_amount_known THEN pear_amount_below ELSE amount < 0 END";
+      is_known += "(pear_amount_known OR pear_unit_price_known)";
+    } else {
+      below_zero += "pear_amount_below";
+      is_known += "pear_amount_known";
+    }
     std::vector<std::string> marks = {fmt::format("({}) AS is_return", below_zero)};
     const SqlScope scope{scope_.dialect, scope_.schema.schema()};
     if (const auto& returns = scope_.warehouse.returns) {
@@ -161,8 +182,8 @@ class Queries {
     add("pear_shop",
         fmt::format(
             "SELECT *, {} FROM {} WHERE customer_id <> '' AND order_id <> '' AND product_id <> '' AND "
-            "order_date IS NOT NULL AND quantity IS NOT NULL AND {} IS NOT NULL",
-            join(marks, ", "), last_, is_priced ? "unit_price" : "amount"));
+            "order_date IS NOT NULL AND {}",
+            join(marks, ", "), last_, is_known));
     return {};
   }
 

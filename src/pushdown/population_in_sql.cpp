@@ -8,16 +8,23 @@ namespace pear::pushdown {
 
 OrError<result::Population> population_of(Session& session, const std::string& with, const std::string& lines,
                                           const PopulationColumns& columns) {
-  const std::string by_customer = fmt::format(
-      "SELECT customer_id, COUNT(*) AS n, COUNT(CASE WHEN is_return THEN 1 END) AS returned, COUNT(DISTINCT "
-      "CASE WHEN NOT is_return THEN "
-      "order_id END) AS orders, {0} AS fee_lines, MIN(order_date) AS first_day, "
-      "MAX(order_date) AS last_day{1} FROM {2} GROUP BY customer_id",
+  // By order first: counting distinct orders would sort all lines.
+  const std::string by_order = fmt::format(
+      "SELECT customer_id, order_id, COUNT(*) AS n, COUNT(CASE WHEN is_return THEN 1 END) AS returned, {} AS "
+      "fee_lines, MIN(order_date) AS first_day, MAX(order_date) AS last_day{} FROM {} GROUP BY customer_id, "
+      "order_id",
       columns.fees ? "COUNT(CASE WHEN NOT is_return AND is_fee THEN 1 END)" : "0",
       columns.amounts ? fmt::format(", SUM(amount) AS amounts, {} AS fees",
                                     columns.fees ? "SUM(CASE WHEN is_fee THEN amount END)" : "0")
                       : "",
       lines);
+  const std::string by_customer = fmt::format(
+      "SELECT customer_id, SUM(n) AS n, SUM(returned) AS returned, COUNT(CASE WHEN n > returned THEN 1 END) "
+      "AS orders, "
+      "SUM(fee_lines) AS fee_lines, MIN(first_day) AS first_day, MAX(last_day) AS last_day{} FROM ({}) AS "
+      "pear_orders "
+      "GROUP BY customer_id",
+      columns.amounts ? ", SUM(amounts) AS amounts, SUM(fees) AS fees" : "", by_order);
   std::vector<std::string> names = {"customers", "orders",    "n",       "returned",
                                     "fee_lines", "first_day", "last_day"};
   if (columns.amounts) names.insert(names.end(), {"amounts", "fees"});

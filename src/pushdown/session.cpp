@@ -24,12 +24,16 @@ daybook::ColumnType type_of(soci::data_type type) {
   }
 }
 
-/// PostgreSQL continues a statement whose client has ended, unless it checks from time to time. Versions
-/// before 14, and other systems, do not know the setting.
-void end_with_client(soci::session& session) {
-  try {
-    session << "SET client_connection_check_interval = '1s'";
-  } catch (const std::exception&) {
+/// PostgreSQL continues a statement whose client has ended, unless it checks from time to time; and groups
+/// lines by sorting them on disk, unless it may use more memory. Other systems may not know the settings.
+void adjust(soci::session& session) {
+  for (const char* setting : {"SET client_connection_check_interval = '1s'",
+                              "SELECT set_config('work_mem', '64MB', false) WHERE "
+                              "pg_size_bytes(current_setting('work_mem')) < 67108864"}) {
+    try {
+      session << setting;
+    } catch (const std::exception&) {  // before version 14, for instance
+    }
   }
 }
 
@@ -52,7 +56,7 @@ OrError<Session> Session::open(const database::DatabaseAddress& address, bool ex
     if (address.kind == database::DatabaseKind::sqlite)
       add_functions(*session.session_);
     else
-      end_with_client(*session.session_);
+      adjust(*session.session_);
     *session.session_ << std::string(session.dialect_->begin_reading());
   } catch (const std::exception& fault) {
     return database::database_error("cannot read", address, fault);

@@ -118,7 +118,7 @@ class StudyReader {
     }
     for (auto& [name, value] : asked.values)
       for (const analysis::OptionInfo& option : options)
-        if (option.names_file && option.name == name) value = beside(section.file(), value);
+        if (option.names_path() && option.name == name) value = beside(section.file(), value);
   }
 
   /// The selection of [study] applies to all questions: conditions are combined, everything else only applies
@@ -207,7 +207,7 @@ OrError<void> save_in_study(const std::string& path, const std::string& daybook,
   analysis::OptionValues from_there = values;
   for (auto& [name, value] : from_there)
     for (const analysis::OptionInfo& option : question.options)
-      if (option.names_file && option.name == name)
+      if (option.names_path() && option.name == name)
         value = std::filesystem::absolute(value).lexically_relative(folder).string();
   text += study_entry(question, from_there);
   PEAR_TRY(parse_study(text, path));

@@ -53,15 +53,35 @@ TEST_F(OffersProgram, OffersNoMoreThanTheStockAndTheBestFirst) {
   EXPECT_GT(compared, 100);
 }
 
+/// A plan for a part of the customers that learns from the rest is that of the whole.
+TEST_F(OffersProgram, LearnsFromAnotherDaybook) {
+  EXPECT_EQ(offers({}).exit_code, 0);
+  const Rows whole = rows("offers.csv");
+  ASSERT_EQ(run_pear(*folder_, {"import", "d/shop.toml", "--customers", "1/5", "--daybook", "part.daybook"})
+                .exit_code,
+            0);
+  const ProgramRun run =
+      run_pear(*folder_, {"offers", "part.daybook", "--learn", "d/thistledown.daybook", "--figure", "none"});
+  EXPECT_EQ(run.exit_code, 0) << run.err;
+  EXPECT_NE(run.out.find("Planned for "), std::string::npos) << run.out;
+  const Rows part = rows("offers.csv");
+  std::set<std::string> customers;
+  for (const auto& row : part) customers.insert(row.at("customer_id"));
+  EXPECT_GT(customers.size(), 100U);
+  Rows expected;
+  for (const auto& row : whole)
+    if (customers.contains(row.at("customer_id"))) expected.push_back(row);
+  EXPECT_EQ(part, expected);
+  EXPECT_EQ(offers({"--learn", "nowhere.daybook"}).exit_code, 4);
+}
+
 TEST_F(OffersProgram, WhereChoosesCustomersAndKeepsTheEvidenceOfAll) {
   EXPECT_EQ(offers({}).exit_code, 0);
   std::map<std::string, std::string> of_all;
   for (const auto& row : rows("offers.csv"))
     of_all[row.at("customer_id") + row.at("rank")] = row.at("reason");
   const ProgramRun run = offers({"--customers", "region = 'North'"});
-  EXPECT_NE(
-      run.out.find("Planned for the 214 customers that --customers or --quiet-since chooses; learned from"),
-      std::string::npos);
+  EXPECT_NE(run.out.find("Planned for 214 of the 1,109 customers; learned from all."), std::string::npos);
   const Rows north = rows("offers.csv");
   ASSERT_GT(north.size(), 200U);
   EXPECT_LT(north.size(), of_all.size() / 3);

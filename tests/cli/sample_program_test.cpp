@@ -159,9 +159,7 @@ TEST(WarehouseStop, EndsTheStatementOfTheDatabase) {
   folder.write("slow.toml", fmt::format("[lines]\ndatabase = \"{}\"\nquery = \"{}\"\n", server(), query));
   const auto is_running = [&] {
     int running = 0;
-    *session << "SELECT COUNT(*) FROM pg_stat_activity WHERE state = 'active' AND query LIKE "
-                "'%pg_sleep(60)%' AND pid "
-                "<> pg_backend_pid()",
+    *session << "SELECT COUNT(*) FROM pg_stat_activity WHERE state = 'active' AND wait_event = 'PgSleep'",
         soci::into(running);
     return running > 0;
   };

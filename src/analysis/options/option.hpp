@@ -21,7 +21,11 @@ struct OptionInfo {
   std::string default_text;  ///< how the default is shown; empty if the option is off by default
   std::string help;          ///< one line
   bool repeatable = false;
-  bool names_file = false;  ///< a table that is read from a file: see SideTable
+  bool names_file = false;     ///< a table that is read from a file: see SideTable
+  bool names_daybook = false;  ///< another daybook to learn from: see DaybookSource
+
+  /// Whether its value is a path.
+  [[nodiscard]] bool names_path() const { return names_file || names_daybook; }
 };
 
 /// The values from a command line or a study file: names without dashes, and texts.

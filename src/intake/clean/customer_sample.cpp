@@ -10,27 +10,8 @@
 
 #include "base/text.hpp"
 #include "daybook/daybook.hpp"
-#include "intake/clean/leave_out_rows.hpp"
 
 namespace pear::intake {
-namespace {
-
-namespace role = daybook::role;
-
-std::string reason_of(std::uint32_t one_in) {
-  return fmt::format("not in the sample of 1 in {} customers", with_thousands(std::int64_t{one_in}));
-}
-
-/// By position in the dictionary.
-std::vector<std::uint8_t> sampled_ids(const daybook::TextValues& ids, std::uint32_t one_in) {
-  std::vector<std::uint8_t> sampled;
-  for (std::size_t i = 0; i < ids.dictionary.size(); ++i)
-    sampled.push_back(is_in_sample(ids.dictionary[i], one_in) ? 1 : 0);
-  return sampled;
-}
-
-}  // namespace
-
 OrError<std::uint32_t> parse_sample(std::string_view text) {
   constexpr std::uint32_t kMost = 1'000'000;
   std::uint32_t one_in = 0;
@@ -58,28 +39,24 @@ bool is_in_sample(std::string_view customer_id, std::uint32_t one_in) {
 
 OrError<void> keep_sampled(std::uint32_t one_in, JoinedLines& lines, IntakeLog& log) {
   const expression::RowView view = lines.view();
-  const expression::ViewColumn& column = view.columns[view.find(role::kCustomerId)];
+  const expression::ViewColumn& column = view.columns[view.find(daybook::role::kCustomerId)];
   const auto& ids = std::get<daybook::TextValues>(*column.values);
-  const std::vector<std::uint8_t> sampled = sampled_ids(ids, one_in);
+  std::vector<std::uint8_t> sampled;  // by position in the dictionary
+  for (std::size_t i = 0; i < ids.dictionary.size(); ++i)
+    sampled.push_back(is_in_sample(ids.dictionary[i], one_in) ? 1 : 0);
   std::vector<std::uint8_t> stays(view.rows);
   for (std::size_t row = 0; row < stays.size(); ++row) {
     const std::uint32_t code = ids.codes[column.member(row)];
     stays[row] = code == daybook::kEmptyCode ? 1 : sampled[code];
   }
-  lines.sample_lines(stays, reason_of(one_in), log);
+  lines.sample_lines(
+      stays, fmt::format("not in the sample of 1 in {} customers", with_thousands(std::int64_t{one_in})),
+      log);
   if (lines.lines().rows() > 0) return {};
   return data_error(
       fmt::format("the sample of 1 in {} customers contains none of the {} that have lines. Take "
                   "a larger sample, such as 1/{}.",
                   one_in, counted(ids.dictionary.size(), "customer"), std::max(2U, one_in / 10)));
-}
-
-void keep_sampled(std::uint32_t one_in, RawTable& customers, IntakeLog& log) {
-  const daybook::TextValues& ids = customers.texts(role::kCustomerId);
-  const std::vector<std::uint8_t> sampled = sampled_ids(ids, one_in);
-  std::vector<std::uint8_t> stays;
-  for (const std::uint32_t code : ids.codes) stays.push_back(code == daybook::kEmptyCode ? 1 : sampled[code]);
-  tally_out_rows(customers, stays, reason_of(one_in), log);
 }
 
 }  // namespace pear::intake

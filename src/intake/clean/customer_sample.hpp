@@ -7,7 +7,6 @@
 #include "base/error.hpp"
 #include "intake/clean/intake_log.hpp"
 #include "intake/join/joined_lines.hpp"
-#include "intake/read/raw_table.hpp"
 
 namespace pear::intake {
 
@@ -21,7 +20,5 @@ namespace pear::intake {
 /// Leaves out the lines of all other customers; they are counted, but not listed. Error: data, if no line is
 /// left.
 [[nodiscard]] OrError<void> keep_sampled(std::uint32_t one_in, JoinedLines& lines, IntakeLog& log);
-/// The same for the rows of customers.
-void keep_sampled(std::uint32_t one_in, RawTable& customers, IntakeLog& log);
 
 }  // namespace pear::intake

@@ -4,11 +4,13 @@
 #include <set>
 
 #include "daybook/daybook.hpp"
+#include "intake/clean/customer_sample.hpp"
 
 namespace pear::intake {
 namespace {
 
-daybook::MemberList unused_rows(TableKind kind, JoinedLines& lines, const RawColumn& ids) {
+daybook::MemberList unused_rows(TableKind kind, JoinedLines& lines, const RawColumn& ids,
+                                std::uint32_t sample) {
   const bool is_customers = kind == TableKind::customers;
   daybook::MemberList list{is_customers ? daybook::Level::customer : daybook::Level::product, {}, {}, {}};
   std::vector<std::uint8_t> is_used(lines.table(kind)->rows());
@@ -24,7 +26,8 @@ daybook::MemberList unused_rows(TableKind kind, JoinedLines& lines, const RawCol
   std::set<std::string, std::less<>> known;
   for (std::size_t row = 0; row < is_used.size(); ++row) {
     std::string id = daybook::value_text(ids.values, row);
-    if (is_used[row] != 0 || id.empty() || !known.insert(id).second) continue;
+    const bool is_outside = is_customers && sample > 0 && !is_in_sample(id, sample);
+    if (is_used[row] != 0 || is_outside || id.empty() || !known.insert(id).second) continue;
     list.ids.push_back(id);
     for (std::size_t column = 0; column < columns.size(); ++column)
       list.values[column].push_back(daybook::value_text(columns[column]->values, row));
@@ -44,7 +47,7 @@ std::vector<daybook::MemberList> rows_without_lines(const IntakePlan& plan, Join
                     [kind = kind](const auto& join) { return join.first.second == kind; });
     const RawColumn* ids = table && !is_joined_otherwise ? table->find(id) : nullptr;
     if (ids == nullptr) continue;
-    daybook::MemberList list = unused_rows(kind, lines, *ids);
+    daybook::MemberList list = unused_rows(kind, lines, *ids, plan.sample);
     if (!list.ids.empty()) lists.push_back(std::move(list));
   }
   return lists;

@@ -36,6 +36,10 @@ class Dialect {
   [[nodiscard]] virtual std::string text_of_native(const std::string& raw) const { return text_of(raw); }
   [[nodiscard]] virtual std::string units_of_native(const std::string& raw) const { return units_of(raw); }
   [[nodiscard]] virtual std::string date_of_native(const std::string& raw) const { return date_of(raw); }
+  /// Whether a number is below zero in units: it may be too small for one.
+  [[nodiscard]] virtual std::string below_zero_native(const std::string& raw) const {
+    return units_of_native(raw) + " < 0";
+  }
   /// NULL where the value is a date without a time.
   [[nodiscard]] virtual std::string time_of(const std::string& raw) const = 0;
 

@@ -31,6 +31,11 @@ class Postgresql final : public Dialect {
     return as_integer(fmt::format("round(CAST({} AS numeric) * 10000)", raw));
   }
 
+  // Half a unit is rounded away from zero.
+  std::string below_zero_native(const std::string& raw) const override {
+    return fmt::format("({} <= -0.00005)", raw);
+  }
+
   std::string date_of_native(const std::string& raw) const override {
     return fmt::format("CAST({} AS date)", raw);
   }

@@ -132,10 +132,9 @@ std::vector<std::uint8_t> planned_of(const analysis::QuestionInput& input) {
 void note_choice(const analysis::QuestionInput& input, result::Result& result) {
   if (input.chosen_customers.empty()) return;
   result.notes.push_back(
-      fmt::format("Planned for the {} that --customers or --quiet-since chooses; learned from all.",
-                  counted(static_cast<std::uint64_t>(
-                              std::count(input.chosen_customers.begin(), input.chosen_customers.end(), 1)),
-                          "customer")));
+      fmt::format("Planned for {} of the {}; learned from all.",
+                  with_thousands(std::count(input.chosen_customers.begin(), input.chosen_customers.end(), 1)),
+                  counted(input.chosen_customers.size(), "customer")));
 }
 
 mining::Histories histories_until(const analysis::QuestionInput& input, const expression::GroupKey& products,

@@ -90,6 +90,9 @@ analysis::OptionDeclarations<Options> option_declarations() {
       "measure", "FILE", "",
       "what a campaign caused: offers.csv of a plan with --control, compared with later sales"};
   campaign.names_file = true;
+  analysis::OptionInfo learn{"learn", "DAYBOOK", "",
+                             "learn from the customers of another daybook, too, such as a sample"};
+  learn.names_daybook = true;
   return {
       analysis::days_option<Options>({"horizon", "DAYS", "90", "how far ahead the plan looks"},
                                      &Options::horizon, 1, 730),
@@ -118,6 +121,7 @@ analysis::OptionDeclarations<Options> option_declarations() {
       analysis::tree_option<Options>(
           {"customers", "CONDITION", "", "plan for customers with a line that meets it; learn from all"},
           &Options::customers),
+      analysis::text_option<Options>(std::move(learn), &Options::learn),
       analysis::text_option<Options>(std::move(stock), &Options::stock),
       analysis::whole_option<Options>({"budget", "N", "", "contact only the best N customers"},
                                       &Options::budget, 1, 1'000'000'000),

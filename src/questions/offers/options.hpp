@@ -36,7 +36,9 @@ struct Options {
   std::optional<std::string> customer;  ///< this one only, by id or name
   std::optional<std::int64_t> test;     ///< days that are held out
   std::optional<std::int64_t> folds;    ///< cuts; 3 by default, and fewer if the data is short
-  std::optional<std::string> measure;   ///< path of a plan with a control group; its rows come with the input
+  std::optional<std::string>
+      learn;  ///< path of a daybook to learn from, too; its customers come with the input
+  std::optional<std::string> measure;  ///< path of a plan with a control group; its rows come with the input
 
   [[nodiscard]] std::int64_t days_ahead() const { return horizon.value_or(90); }
 };

@@ -82,6 +82,7 @@ analysis::Question question() {
        "pear-thread offers --customers \"region = 'North'\" --budget 500 --exclude P44",
        "pear-thread offers --control 10% --list customers --with email",
        "pear-thread offers --measure campaign/offers.csv", "pear-thread offers --customer C101",
+       "pear-thread offers part.daybook --learn sample.daybook",
        "pear-thread offers --stock stock.csv --rank-by probability"},
       analysis::infos(option_declarations()),
       [](const analysis::OptionValues& values) -> OrError<analysis::PreparedQuestion> {

@@ -5,19 +5,13 @@
 #include <string_view>
 #include <vector>
 
-#include "analysis/options/option.hpp"
-#include "analysis/question_input.hpp"
-#include "base/error.hpp"
-#include "pushdown/grouped_lines.hpp"
-#include "result/result.hpp"
+#include "pushdown/questions/answer.hpp"
 
 namespace pear::pushdown {
 
 struct AnswerInDatabase {
   std::string question;
-  /// The input has the population, and the customers and products that the question shows.
-  OrError<result::Result> (*answer)(const analysis::OptionValues&, const SelectedLines&,
-                                    const analysis::QuestionInput&);
+  Answer* answer = nullptr;
 };
 
 /// Null for a question that databases do not answer.

@@ -1,18 +1,11 @@
 // baskets, computed in a database.
 #pragma once
 
-#include "analysis/options/option.hpp"
-#include "analysis/question_input.hpp"
-#include "base/error.hpp"
-#include "pushdown/grouped_lines.hpp"
-#include "result/result.hpp"
+#include "pushdown/questions/answer.hpp"
 
 namespace pear::pushdown {
 
-/// See AnswerInDatabase. Compositions, sizes and the values of each item; its pull is left out, as it needs
-/// the baskets themselves.
-[[nodiscard]] OrError<result::Result> answer_baskets(const analysis::OptionValues& values,
-                                                     const SelectedLines& lines,
-                                                     const analysis::QuestionInput& input);
+/// Compositions, sizes and the values of each item; its pull is left out, as it needs the baskets themselves.
+[[nodiscard]] Answer answer_baskets;
 
 }  // namespace pear::pushdown

@@ -1,17 +1,10 @@
 // concentration, computed in a database.
 #pragma once
 
-#include "analysis/options/option.hpp"
-#include "analysis/question_input.hpp"
-#include "base/error.hpp"
-#include "pushdown/grouped_lines.hpp"
-#include "result/result.hpp"
+#include "pushdown/questions/answer.hpp"
 
 namespace pear::pushdown {
 
-/// See AnswerInDatabase.
-[[nodiscard]] OrError<result::Result> answer_concentration(const analysis::OptionValues& values,
-                                                           const SelectedLines& lines,
-                                                           const analysis::QuestionInput& input);
+[[nodiscard]] Answer answer_concentration;
 
 }  // namespace pear::pushdown

@@ -1,17 +1,11 @@
 // first, computed in a database.
 #pragma once
 
-#include "analysis/options/option.hpp"
-#include "analysis/question_input.hpp"
-#include "base/error.hpp"
-#include "pushdown/grouped_lines.hpp"
-#include "result/result.hpp"
+#include "pushdown/questions/answer.hpp"
 
 namespace pear::pushdown {
 
-/// See AnswerInDatabase. The lines of first orders are sent, as the answer names their products.
-[[nodiscard]] OrError<result::Result> answer_first(const analysis::OptionValues& values,
-                                                   const SelectedLines& lines,
-                                                   const analysis::QuestionInput& input);
+/// The lines of first orders are sent, as the answer names their products.
+[[nodiscard]] Answer answer_first;
 
 }  // namespace pear::pushdown

@@ -142,7 +142,8 @@ class Asker {
     const PopulationColumns columns{warehouse_.fees.has_value(),
                                     schema_->daybook().find(role::kAmount) != nullptr};
     PEAR_ASSIGN(const SelectedLines all, selected(analysis::Selection{}, Date{}));
-    PEAR_ASSIGN(result::Population whole, population_of(session_, all.with, "pear_lines", columns));
+    PEAR_ASSIGN(CountedLines counted_lines, count_lines(session_, all.with, "pear_lines", columns));
+    result::Population& whole = counted_lines.population;
     PEAR_ASSIGN(const std::uint64_t rows, rows_of_table(session_, all.with));
     if (session_.explains()) whole = {1, 1, 1, 0, kSomeDay, kSomeDay, {}, 0, {}};
     if (whole.lines == 0)
@@ -157,6 +158,12 @@ class Asker {
           fmt::format("{} left out: {} an id, a date, a quantity or an amount, or it cannot be read.",
                       counted(rows - whole.lines, "row is", "rows are"),
                       rows - whole.lines == 1 ? "it lacks" : "they lack"));
+    if (const std::uint64_t orders = counted_lines.orders_with_two_dates; orders > 0)
+      of.notes.push_back(
+          fmt::format("{} lines of different dates, and each line counts on its own. An import uses the "
+                      "earliest for the whole order; a "
+                      "view can do the same.",
+                      counted(orders, "order has", "orders have")));
     PEAR_ASSIGN(daybook::Daybook members, shown_members(asked_.prepared, lines));
     analysis::QuestionInput input{std::move(members),
                                   of.population,
@@ -198,7 +205,8 @@ class Asker {
     const analysis::Selection& selection = asked_.shared.selection;
     if (selection.is_all()) return of;
     PEAR_ASSIGN(of.notes, unknown_texts(selection, lines));
-    PEAR_ASSIGN(of.population, population_of(session_, lines.with, "pear_lines", columns));
+    PEAR_ASSIGN(const CountedLines selected, count_lines(session_, lines.with, "pear_lines", columns));
+    of.population = selected.population;
     of.whole = whole;
     if (session_.explains()) of.population = whole;
     if (of.population.lines == 0)

@@ -19,8 +19,11 @@ OrError<GroupReader> GroupReader::read_groups(const std::string& option,
     reader.definitions_ += fmt::format("{} AS k{}, ", keys[i].sql, i);
     reader.names_ += fmt::format("k{}, ", i);
   }
+  if (by.empty()) {  // all lines are one group, and no statement is needed to know it
+    reader.grouped_.group_of.emplace(std::vector<SqlValue>(), 0);
+    return reader;
+  }
   PEAR_ASSIGN(reader.grouped_, group_lines(lines, keys, {}));
-  if (by.empty()) return reader;
   if (reader.grouped_.groups > kMost)
     return usage_error(fmt::format(
         "--{} {} has {} groups; a database's answer has at most {}. Choose one of fewer values.", option,

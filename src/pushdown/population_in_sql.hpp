@@ -15,10 +15,14 @@ struct PopulationColumns {
   bool amounts = false;  ///< whether amounts are wanted
 };
 
+struct CountedLines {
+  result::Population population;
+  std::uint64_t orders_with_two_dates = 0;
+};
+
 /// Of the lines of a query, such as pear_lines. One statement. Errors: io and data.
-[[nodiscard]] OrError<result::Population> population_of(Session& session, const std::string& with,
-                                                        const std::string& lines,
-                                                        const PopulationColumns& columns);
+[[nodiscard]] OrError<CountedLines> count_lines(Session& session, const std::string& with,
+                                                const std::string& lines, const PopulationColumns& columns);
 
 /// Rows of the lines' table, with those that lack an id, a date, a quantity or an amount. One statement.
 /// Errors: io and data.

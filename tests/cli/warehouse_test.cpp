@@ -145,6 +145,17 @@ TEST_F(WarehouseProgram, RefusesWhatNeedsTheRows) {
             0U);
 }
 
+TEST_F(WarehouseProgram, NotesOrdersOfTwoDates) {
+  execute({"CREATE TABLE moved AS SELECT * FROM sales",
+           "UPDATE moved SET order_date = date(order_date, '+2 days') WHERE rowid IN (SELECT MAX(rowid) FROM "
+           "moved WHERE "
+           "order_id IN ('A10029', 'A10107') GROUP BY order_id)"});
+  folder_->write("moved.toml", "[lines]\ndatabase = \"sqlite:///shop.db\"\ntable = \"moved\"\n");
+  EXPECT_NE(ask({"first", "moved.toml"}).out.find("2 orders have lines of different dates"),
+            std::string::npos);
+  EXPECT_EQ(ask({"first", "tables.toml"}).out.find("different dates"), std::string::npos);
+}
+
 TEST_F(WarehouseProgram, RefusesKeysThatOccurTwice) {
   execute(
       {"CREATE TABLE people_twice AS SELECT customer_id, region FROM people UNION ALL SELECT customer_id, "

@@ -25,11 +25,23 @@ struct FoundPair {
 };
 using FoundPairs = std::map<std::pair<std::uint32_t, std::uint32_t>, FoundPair>;
 
-/// The baskets' margins, and what they are in.
+/// The baskets of one size in one month.
+struct Size {
+  Month month;
+  std::size_t size = 0;
+  std::uint64_t baskets = 0;
+};
+
+/// What the null model keeps of the baskets, by period, and all of them added up.
 struct Margins {
   mining::ModelPeriod period;
+  std::int32_t first_period = 0;
   std::vector<mining::BasketMargins> periods;
   together::BasketTotals totals;
+
+  [[nodiscard]] std::size_t place_of(Month month) const {
+    return static_cast<std::size_t>(period.of(month) - first_period);
+  }
 };
 
 /// The statements about baskets.
@@ -42,48 +54,28 @@ class BasketStatements {
         with_(with_items(rule, item, lines)) {}
 
   [[nodiscard]] OrError<Margins> margins(const Items& items) const {
-    PEAR_ASSIGN(
-        const SqlRows sizes,
-        rows(fmt::format(
-                 "SELECT month, size, COUNT(*) AS n FROM (SELECT customer_id, basket, {} AS month, "
-                 "COUNT(*) AS size FROM pear_items GROUP BY customer_id, basket) AS pear_baskets GROUP "
-                 "BY month, size",
-                 month_of("MIN(day)")),
-             {"month", "size", "n"}));
+    PEAR_ASSIGN(const std::vector<Size> sizes, read_sizes());
     Margins made;
-    std::int32_t first = std::numeric_limits<std::int32_t>::max(), last = 0;
-    struct Size {
-      std::int32_t month = 0;
-      std::size_t size = 0;
-      std::uint64_t baskets = 0;
-    };
-    std::vector<Size> all;
-    for (const auto& row : sizes) {
-      PEAR_ASSIGN(const std::int64_t month, whole64(row[0]));
-      PEAR_ASSIGN(const std::int64_t size, whole64(row[1]));
-      PEAR_ASSIGN(const std::int64_t n, whole64(row[2]));
-      all.push_back(
-          {static_cast<std::int32_t>(month), static_cast<std::size_t>(size), static_cast<std::uint64_t>(n)});
-      made.totals.baskets += all.back().baskets;
-      made.totals.items += all.back().baskets * all.back().size;
-      if (size == 1) made.totals.single += all.back().baskets;
-      first = std::min(first, all.back().month);
-      last = std::max(last, all.back().month);
+    Month first{std::numeric_limits<std::int32_t>::max()}, last{};
+    for (const Size& each : sizes) {
+      made.totals.baskets += each.baskets;
+      made.totals.items += each.baskets * each.size;
+      if (each.size == 1) made.totals.single += each.baskets;
+      first = std::min(first, each.month);
+      last = std::max(last, each.month);
     }
-    if (!all.empty() && !is_history_)
-      made.period =
-          mining::choose_period(Month{first}, Month{last}, made.totals.baskets, items.key.distinct + 1);
-    const std::int32_t begin = made.period.of(Month{first});
-    if (!all.empty())
-      made.periods.assign(static_cast<std::size_t>(made.period.of(Month{last}) - begin) + 1,
-                          {std::vector<std::uint32_t>(items.key.distinct + 1), {}});
-    for (const Size& each : all) {
-      auto& of_period =
-          made.periods[static_cast<std::size_t>(made.period.of(Month{each.month}) - begin)].sizes;
+    const std::size_t codes = items.key.distinct;
+    if (!sizes.empty()) {
+      if (!is_history_) made.period = mining::choose_period(first, last, made.totals.baskets, codes);
+      made.first_period = made.period.of(first);
+      made.periods.assign(made.place_of(last) + 1, {std::vector<std::uint32_t>(codes), {}});
+    }
+    for (const Size& each : sizes) {
+      std::vector<double>& of_period = made.periods[made.place_of(each.month)].sizes;
       if (of_period.size() <= each.size) of_period.resize(each.size + 1);
       of_period[each.size] += static_cast<double>(each.baskets);
     }
-    PEAR_TRY(add_counts(items, begin, made));
+    PEAR_TRY(add_counts(items, made));
     return made;
   }
 
@@ -120,14 +112,34 @@ class BasketStatements {
                        dialect_.part_of(expression::Op::month_of, day));
   }
 
-  OrError<void> add_counts(const Items& items, std::int32_t begin, Margins& made) const {
+  [[nodiscard]] OrError<std::vector<Size>> read_sizes() const {
+    PEAR_ASSIGN(
+        const SqlRows counted,
+        rows(fmt::format(
+                 "SELECT month, size, COUNT(*) AS n FROM (SELECT customer_id, basket, {} AS month, "
+                 "COUNT(*) AS size FROM pear_items GROUP BY customer_id, basket) AS pear_baskets GROUP "
+                 "BY month, size",
+                 month_of("MIN(day)")),
+             {"month", "size", "n"}));
+    std::vector<Size> sizes;
+    for (const auto& row : counted) {
+      PEAR_ASSIGN(const std::int64_t month, whole64(row[0]));
+      PEAR_ASSIGN(const std::int64_t size, whole64(row[1]));
+      PEAR_ASSIGN(const std::int64_t n, whole64(row[2]));
+      sizes.push_back({Month{static_cast<std::int32_t>(month)}, static_cast<std::size_t>(size),
+                       static_cast<std::uint64_t>(n)});
+    }
+    return sizes;
+  }
+
+  OrError<void> add_counts(const Items& items, Margins& made) const {
     const std::string baskets =
         "SELECT item, MIN(day) OVER (PARTITION BY customer_id, basket) AS day, COUNT(*) OVER (PARTITION BY "
         "customer_id, basket) AS size FROM pear_items";
     const std::string by_month =
         fmt::format("SELECT {} AS month, item, size FROM ({}) AS pear_baskets", month_of("day"), baskets);
     const std::string period =
-        made.period.months == 0 ? "0" : fmt::format("month / {} - {}", made.period.months, begin);
+        made.period.months == 0 ? "0" : fmt::format("month / {} - {}", made.period.months, made.first_period);
     PEAR_ASSIGN(
         const SqlRows counts,
         rows(fmt::format("SELECT {} AS period, item, COUNT(*) AS n, COUNT(CASE WHEN size = 1 THEN 1 END) AS "
@@ -135,8 +147,8 @@ class BasketStatements {
                          period, by_month, made.period.months == 0 ? "" : period + ", "),
              {"period", "item", "n", "single"}));
     together::BasketTotals& totals = made.totals;
-    totals.counts.assign(items.key.distinct + 1, 0);
-    totals.single_item.assign(items.key.distinct + 1, 0);
+    totals.counts.assign(items.key.distinct, 0);
+    totals.single_item.assign(items.key.distinct, 0);
     for (const auto& row : counts) {
       PEAR_ASSIGN(const std::int64_t of, whole64(row[0]));
       PEAR_ASSIGN(const std::int64_t n, whole64(row[2]));

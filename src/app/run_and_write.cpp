@@ -183,11 +183,11 @@ OrError<std::optional<storage::DaybookFile>> learned_file(const Asking& asking, 
     for (const analysis::OptionInfo& option : asking.question.options) {
       if (!option.names_daybook || option.name != name) continue;
       PEAR_ASSIGN(storage::DaybookFile file, storage::DaybookFile::open(value));
-      if (const std::string& other = file.info().provenance.currency; other != currency)
+      const std::string& other = file.info().provenance.currency;
+      if (!other.empty() && !currency.empty() && other != currency)
         return data_error(
             fmt::format("--{}: {} is in {}, and {} is in {}. Amounts of two currencies do not add up.", name,
-                        value, other.empty() ? "no known currency" : other, asking.request.daybook,
-                        currency.empty() ? "none" : currency));
+                        value, other, asking.request.daybook, currency));
       return std::optional(std::move(file));
     }
   return std::nullopt;

@@ -265,6 +265,12 @@ OrError<expression::GroupedExpression> without_value(const expression::Node& exp
   return expression::GroupedExpression::compile(tree, lines.scope.schema);
 }
 
+std::string with_first_days() {
+  return "SELECT pear_lines.*, MIN(CASE WHEN NOT is_return THEN order_date END) OVER (PARTITION BY "
+         "customer_id) AS "
+         "first_day FROM pear_lines";
+}
+
 std::string lines_where(const std::string& condition) {
   return fmt::format("(SELECT * FROM pear_lines WHERE {}) AS pear_lines", condition);
 }

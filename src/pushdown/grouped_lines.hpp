@@ -66,6 +66,8 @@ struct GroupedLines {
 [[nodiscard]] OrError<GroupedLines> group_lines(const SelectedLines& lines, const std::vector<SqlKey>& keys,
                                                 const std::vector<expression::GroupedExpression>& figures,
                                                 const std::string& from = "pear_lines");
+/// A query of all lines, with the day of their customer's first order as first_day; NULL without one.
+[[nodiscard]] std::string with_first_days();
 /// The lines that meet a condition (SQL), to group.
 [[nodiscard]] std::string lines_where(const std::string& condition);
 

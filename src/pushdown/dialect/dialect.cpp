@@ -1,11 +1,17 @@
 #include "pushdown/dialect/dialect.hpp"
 
 #include <absl/strings/str_replace.h>
+#include <fmt/format.h>
 
 #include "pushdown/dialect/postgresql.hpp"
 #include "pushdown/dialect/sqlite.hpp"
 
 namespace pear::pushdown {
+
+std::string Dialect::month_index(const std::string& date) const {
+  return fmt::format("({} * 12 + {}) / 10000 - 1", part_of(expression::Op::year_of, date),
+                     part_of(expression::Op::month_of, date));
+}
 
 std::unique_ptr<Dialect> dialect_of(database::DatabaseKind kind) {
   if (kind == database::DatabaseKind::postgresql) return postgresql_dialect();

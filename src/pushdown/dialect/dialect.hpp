@@ -52,6 +52,8 @@ class Dialect {
 
   /// Year, quarter, month, week or day of a date, in units.
   [[nodiscard]] virtual std::string part_of(expression::Op part, const std::string& date) const = 0;
+  /// See Month: a plain integer.
+  [[nodiscard]] std::string month_index(const std::string& date) const;
   [[nodiscard]] virtual std::string label_of(DayLabel label, const std::string& date) const = 0;
   /// The first day of the quarter, month or week, which has the same label, if foreign servers compute it and
   /// not the label.

@@ -102,11 +102,6 @@ class FirstStatements {
   }
 
  private:
-  [[nodiscard]] static std::string with_first_days() {
-    return "SELECT pear_lines.*, MIN(CASE WHEN NOT is_return THEN order_date END) OVER (PARTITION BY "
-           "customer_id) AS first_day FROM pear_lines";
-  }
-
   const first::Options& options_;
   const SelectedLines& lines_;
   const Dialect& dialect_;

@@ -115,10 +115,8 @@ class OrderCounter {
                                reader_.dialect().days_between("order_date", "first_day"), *options_.within);
       if (!options_.include_incomplete) condition += " AND " + is_complete();
     }
-    return fmt::format(
-        "(SELECT * FROM (SELECT pear_lines.*, MIN(CASE WHEN NOT is_return THEN order_date END) OVER "
-        "(PARTITION BY customer_id) AS first_day FROM pear_lines) AS pear_lines WHERE {}) AS pear_lines",
-        condition);
+    return fmt::format("(SELECT * FROM ({}) AS pear_lines WHERE {}) AS pear_lines",
+                       pushdown::with_first_days(), condition);
   }
 
   [[nodiscard]] std::string is_complete() const {

@@ -143,22 +143,18 @@ class BeginnerReader {
     }
     const int months = period_.kind == PeriodKind::quarter ? 3 : 1;
     if (period_.by_calendar)
-      return fmt::format("({}) / {} - ({}) / {}", month_of(day), months, month_of(first), months);
+      return fmt::format("({}) / {} - ({}) / {}", dialect_.month_index(day), months,
+                         dialect_.month_index(first), months);
     const auto day_of = [&](const std::string& date) {
       return dialect_.part_of(expression::Op::day_of, date);
     };
-    return fmt::format("(({}) - ({}) - CASE WHEN {} < {} THEN 1 ELSE 0 END) / {}", month_of(day),
-                       month_of(first), day_of(day), day_of(first), months);
+    return fmt::format("(({}) - ({}) - CASE WHEN {} < {} THEN 1 ELSE 0 END) / {}", dialect_.month_index(day),
+                       dialect_.month_index(first), day_of(day), day_of(first), months);
   }
 
   /// Weeks from a Monday on.
   [[nodiscard]] std::string week_of(const std::string& date) const {
     return fmt::format("{} / 7", dialect_.days_between(date, dialect_.date_literal(pear::date_of(1, 1, 1))));
-  }
-
-  [[nodiscard]] std::string month_of(const std::string& date) const {
-    return fmt::format("({} * 12 + {}) / 10000 - 1", dialect_.part_of(expression::Op::year_of, date),
-                       dialect_.part_of(expression::Op::month_of, date));
   }
 
   const retention::Period& period_;

@@ -106,12 +106,6 @@ class BasketStatements {
     return lines_.session.rows(with_, select, columns);
   }
 
-  /// See Month.
-  [[nodiscard]] std::string month_of(const std::string& day) const {
-    return fmt::format("({} * 12 + {}) / 10000 - 1", dialect_.part_of(expression::Op::year_of, day),
-                       dialect_.part_of(expression::Op::month_of, day));
-  }
-
   [[nodiscard]] OrError<std::vector<Size>> read_sizes() const {
     PEAR_ASSIGN(
         const SqlRows counted,
@@ -119,7 +113,7 @@ class BasketStatements {
                  "SELECT month, size, COUNT(*) AS n FROM (SELECT customer_id, basket, {} AS month, "
                  "COUNT(*) AS size FROM pear_items GROUP BY customer_id, basket) AS pear_baskets GROUP "
                  "BY month, size",
-                 month_of("MIN(day)")),
+                 dialect_.month_index("MIN(day)")),
              {"month", "size", "n"}));
     std::vector<Size> sizes;
     for (const auto& row : counted) {
@@ -136,8 +130,8 @@ class BasketStatements {
     const std::string baskets =
         "SELECT item, MIN(day) OVER (PARTITION BY customer_id, basket) AS day, COUNT(*) OVER (PARTITION BY "
         "customer_id, basket) AS size FROM pear_items";
-    const std::string by_month =
-        fmt::format("SELECT {} AS month, item, size FROM ({}) AS pear_baskets", month_of("day"), baskets);
+    const std::string by_month = fmt::format("SELECT {} AS month, item, size FROM ({}) AS pear_baskets",
+                                             dialect_.month_index("day"), baskets);
     const std::string period =
         made.period.months == 0 ? "0" : fmt::format("month / {} - {}", made.period.months, made.first_period);
     PEAR_ASSIGN(

@@ -33,8 +33,11 @@ struct ShopReport {
   std::vector<BacktestCount> backtests;
 };
 
+/// Whether offers are backtested, which takes most of the time of a shop.
+enum class Backtest : std::uint8_t { no, yes };
+
 /// Asks every question that makes a claim, or one of them. Always the same claims and figures, in the same
 /// order.
-[[nodiscard]] ShopReport compare_with_truth(const World& world, std::string_view question = {});
+[[nodiscard]] ShopReport compare_with_truth(const World& world, std::string_view question, Backtest backtest);
 
 }  // namespace pear::worlds

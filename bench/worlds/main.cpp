@@ -24,11 +24,14 @@ struct Summary {
   std::vector<pear::worlds::BacktestCount> backtests;
 };
 
-Summary ask(const pear::worlds::WorldOptions& world, int shops, std::string_view question) {
+/// Offers are backtested in the first `backtests` shops.
+Summary ask(const pear::worlds::WorldOptions& world, int shops, int backtests, std::string_view question) {
+  using pear::worlds::Backtest;
   Summary all;
   for (int shop = 0; shop < shops; ++shop) {
-    const auto report = pear::worlds::compare_with_truth(
-        pear::worlds::simulate(world, static_cast<unsigned>(shop) + 1), question);
+    const auto report =
+        pear::worlds::compare_with_truth(pear::worlds::simulate(world, static_cast<unsigned>(shop) + 1),
+                                         question, shop < backtests ? Backtest::yes : Backtest::no);
     for (std::size_t i = 0; i < report.claims.size(); ++i) {
       if (all.claims.size() == i) all.claims.emplace_back(report.claims[i].claim, Sums{});
       Sums& sum = all.claims[i].second;
@@ -46,7 +49,7 @@ Summary ask(const pear::worlds::WorldOptions& world, int shops, std::string_view
       sum.successes += report.coverage[i].successes;
       sum.trials += report.coverage[i].trials;
     }
-    all.backtests.resize(report.backtests.size());
+    if (shop == 0) all.backtests.resize(report.backtests.size());
     for (std::size_t i = 0; i < report.backtests.size(); ++i) all.backtests[i].add(report.backtests[i]);
   }
   return all;
@@ -99,8 +102,8 @@ int main(int count, char** words) {
     if (count > 2 && words[2] != std::string_view("all") && world.name != words[2]) continue;
     if (is_short && world.products > 10'000) continue;  // offers takes minutes
     constexpr int kLarge = 3'000;                       // customers: a shop takes several seconds
-    const Summary summary =
-        ask(world, is_short && world.customers > kLarge ? 1 : shops, count > 3 ? words[3] : "");
+    const Summary summary = ask(world, is_short && world.customers > kLarge ? 1 : shops, is_short ? 1 : shops,
+                                count > 3 ? words[3] : "");
     print(world, summary);
     if (world.planted_pairs + world.planted_sequels > 0 || world.negotiated > 0) continue;
     for (const auto& [claim, sum] : summary.claims) {

@@ -117,6 +117,16 @@ std::optional<Decimal> checked_multiply(Decimal a, Decimal b) {
   return in_range((product + half) / Decimal::kScale);
 }
 
+int compare_products(Int128 a, Int128 b, Int128 c, Int128 d) {
+  Int128 left = 0, right = 0;
+  if (__builtin_mul_overflow(a, b, &left) || __builtin_mul_overflow(c, d, &right)) {
+    const double difference =
+        static_cast<double>(a) * static_cast<double>(b) - static_cast<double>(c) * static_cast<double>(d);
+    return difference < 0 ? -1 : difference > 0 ? 1 : 0;
+  }
+  return left < right ? -1 : left > right ? 1 : 0;
+}
+
 std::optional<Decimal> price_of_piece(Decimal amount, Decimal quantity) {
   if (quantity.units() <= 0) return std::nullopt;
   constexpr std::int64_t kQuick = INT64_MAX / Decimal::kScale / 2;  // 64 bits are enough up to here

@@ -65,6 +65,9 @@ class Decimal {
   return (doubled < 0 ? doubled - b : doubled + b) / (2 * static_cast<Int128>(b));
 }
 
+/// The sign of a x b - c x d; factors must not be negative. Exact, but for products beyond 128 bits.
+[[nodiscard]] int compare_products(Int128 a, Int128 b, Int128 c, Int128 d);
+
 /// The price per piece: amount / quantity, rounded half away from zero to four places. Nothing if the
 /// quantity is not above 0 or the price is out of range.
 [[nodiscard]] std::optional<Decimal> price_of_piece(Decimal amount, Decimal quantity);

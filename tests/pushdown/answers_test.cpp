@@ -1,5 +1,6 @@
 // Questions asked of a database give the same results as those of the daybook, for random shops and options.
 #include <algorithm>
+#include <set>
 #include <string>
 #include <utility>
 #include <vector>
@@ -263,6 +264,38 @@ RC_GTEST_PROP(AnswersInDatabases, OfBasketsAreThoseOfTheDaybook, ()) {
   if (pick(0, 2) == 0) options.emplace_back("discount", "10%");
   add_selection(options);
   expect_same("baskets", options, without_pull);
+}
+
+/// The tables without the columns of tests, which a database does not compute, and the months, if there are
+/// any; and with the pairs, if it lists them.
+template <bool kWithPairs>
+std::string prices_without_tests(const OrError<result::Result>& result) {
+  if (!result) return as_text(result);
+  static const std::set<std::string> kTests = {
+      "time_index", "expected_index", "unexplained", "volume_index",       "usual_index",   "compared_orders",
+      "low_orders", "q_value",        "reason",      "orders_below_usual", "volume_q_value"};
+  result::Result rest;
+  rest.population = result->population;
+  for (const result::Table& table : result->tables) {
+    if (table.part.empty() && !kWithPairs) continue;
+    rest.tables.push_back(table);
+    std::erase_if(rest.tables.back().columns,
+                  [](const result::TableColumn& column) { return kTests.contains(column.name); });
+  }
+  return as_text(rest);
+}
+
+RC_GTEST_PROP(AnswersInDatabases, OfPricesAreThoseOfTheDaybook, ()) {
+  analysis::OptionValues options;
+  if (pick(0, 1) == 0) options.emplace_back("against", one_of({"all", "others", "list"}));
+  if (pick(0, 1) == 0) options.emplace_back("below", one_of({"50%", "90%", "100%", "300%"}));
+  if (pick(0, 2) == 0) options.emplace_back("above", one_of({"10%", "80%", "110%"}));
+  if (pick(0, 3) == 0) options.emplace_back("product", one_of({"P1", "P2", "P3", "dye"}));
+  add_selection(options);
+  const bool lists_pairs = std::any_of(options.begin(), options.end(), [](const auto& option) {
+    return option.first == "below" || option.first == "above" || option.first == "product";
+  });
+  expect_same("prices", options, lists_pairs ? prices_without_tests<true> : prices_without_tests<false>);
 }
 
 RC_GTEST_PROP(AnswersInDatabases, OfDistinctAreThoseOfTheDaybook, ()) {

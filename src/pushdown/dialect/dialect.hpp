@@ -50,6 +50,13 @@ class Dialect {
   [[nodiscard]] virtual std::string product(const std::string& a, const std::string& b) const = 0;
   [[nodiscard]] virtual std::string quotient(const std::string& a, const std::string& b) const = 0;
 
+  /// a x b / c, rounded half away from zero, of integers; c is above 0.
+  [[nodiscard]] virtual std::string proportion(const std::string& a, const std::string& b,
+                                               const std::string& c) const = 0;
+  /// The sign of a x b minus a share, in millionths, of c x d: exactly, of integers.
+  [[nodiscard]] virtual std::string compared(const std::string& a, const std::string& b, std::int64_t share,
+                                             const std::string& c, const std::string& d) const = 0;
+
   /// Year, quarter, month, week or day of a date, in units.
   [[nodiscard]] virtual std::string part_of(expression::Op part, const std::string& date) const = 0;
   /// See Month: a plain integer.

@@ -64,6 +64,17 @@ class Postgresql final : public Dialect {
                     a, b));
   }
 
+  std::string proportion(const std::string& a, const std::string& b, const std::string& c) const override {
+    return fmt::format(
+        "div(2 * abs(CAST({0} AS numeric) * {1}) + {2}, 2 * {2}) * sign(CAST({0} AS numeric) * {1})", a, b,
+        c);
+  }
+  std::string compared(const std::string& a, const std::string& b, std::int64_t share, const std::string& c,
+                       const std::string& d) const override {
+    return fmt::format("sign(CAST({} AS numeric) * {} * 1000000 - CAST({} AS numeric) * {} * {})", a, b, c, d,
+                       share);
+  }
+
   std::string part_of(expression::Op part, const std::string& date) const override {
     const char* name = part == expression::Op::year_of      ? "year"
                        : part == expression::Op::quarter_of ? "quarter"

@@ -46,6 +46,14 @@ class Sqlite final : public Dialect {
     return fmt::format("pear_quotient({}, {})", a, b);
   }
 
+  std::string proportion(const std::string& a, const std::string& b, const std::string& c) const override {
+    return fmt::format("pear_proportion({}, {}, {})", a, b, c);
+  }
+  std::string compared(const std::string& a, const std::string& b, std::int64_t share, const std::string& c,
+                       const std::string& d) const override {
+    return fmt::format("pear_compared({}, {}, {}, {}, {})", a, b, share, c, d);
+  }
+
   std::string part_of(expression::Op part, const std::string& date) const override {
     const std::string value = part == expression::Op::year_of      ? number("%Y", date)
                               : part == expression::Op::quarter_of ? quarter_of(date)

@@ -1,5 +1,6 @@
 #include "pushdown/dialect/sqlite_functions.hpp"
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -62,6 +63,22 @@ void quotient(Context* context, Value** arguments) {
        "division by zero, or a quotient out of range");
 }
 
+Int128 whole_in(Value* value) { return sqlite_api::sqlite3_value_int64(value); }
+
+void proportion(Context* context, Value** arguments) {
+  const Int128 value = divided_evenly(whole_in(arguments[0]) * whole_in(arguments[1]),
+                                      sqlite_api::sqlite3_value_int64(arguments[2]));
+  if (value > INT64_MAX || value <= INT64_MIN) return sqlite_api::sqlite3_result_null(context);
+  sqlite_api::sqlite3_result_int64(context, static_cast<std::int64_t>(value));
+}
+
+void compared(Context* context, Value** arguments) {
+  constexpr Int128 kWhole = 1'000'000;
+  sqlite_api::sqlite3_result_int(
+      context, compare_products(whole_in(arguments[0]) * whole_in(arguments[1]), kWhole,
+                                whole_in(arguments[3]) * whole_in(arguments[4]), whole_in(arguments[2])));
+}
+
 void text(Context* context, Value** arguments) { give(context, units_in(arguments[0]).to_text()); }
 void lower(Context* context, Value** arguments) {
   give(context, expression::to_lower(text_in(arguments[0])));
@@ -89,6 +106,8 @@ void add_functions(soci::session& session) {
   add("pear_units", 1, call<units>);
   add("pear_product", 2, call<product>);
   add("pear_quotient", 2, call<quotient>);
+  add("pear_proportion", 3, call<proportion>);
+  add("pear_compared", 5, call<compared>);
   add("pear_text", 1, call<text>);
   add("pear_lower", 1, call<lower>);
   add("pear_upper", 1, call<upper>);

@@ -60,18 +60,6 @@ KeptPairs rows_of(const PriceComparison& levels, const Options& options, std::op
   return kept;
 }
 
-OrError<CustomerProductPrices> gather(const daybook::Daybook& daybook, const Options& options,
-                                      std::optional<std::uint32_t> product) {
-  PEAR_ASSIGN(CustomerProductPrices paid, CustomerProductPrices::gather(daybook));
-  if (options.against == Against::list && !paid.has_list_prices())
-    return usage_error(
-        "--against list: the daybook has no list_price. Import it from the product list or a price list (see "
-        "docs/intake-file.md), or compare with others.");
-  if (paid.size() == 0 || (product && paid.of_product(*product).size() == 0))
-    return data_error("no line has a quantity above 0, so there are no prices.");
-  return paid;
-}
-
 }  // namespace
 
 std::string Counts::compared_with() const {
@@ -86,23 +74,25 @@ std::string Counts::compared_with() const {
   return "the list price";
 }
 
-OrError<Counts> count(analysis::QuestionInput input, const Options& options) {
-  std::optional<std::uint32_t> product;
-  if (options.product) {
-    PEAR_ASSIGN(product, analysis::find_one(input.daybook, daybook::Level::product, *options.product));
-  }
-  PEAR_ASSIGN(CustomerProductPrices paid, gather(input.daybook, options, product));
-  std::vector<MonthPrices> months;
-  if (product) months = months_of(input.daybook, *product);
-  std::optional<PriceOfTheTime> time(std::in_place, input.daybook, paid);
-  PEAR_ASSIGN(PriceComparison levels, PriceComparison::work_out(std::move(paid), time->take_sums(),
-                                                                options.against, options.at_least));
-  const std::vector<OrderEvidence> evidence = order_evidence(input.daybook, levels, *time);
-  time.reset();
-  levels.forget_lines();
-  input.daybook = daybook::without_lines(std::move(input.daybook));
+std::uint64_t Counts::pairs() const {
+  if (product) return levels->product(*product).customers;
+  std::uint64_t all = 0;
+  for (const ProductPrices& each : levels->products()) all += each.customers;
+  return all;
+}
+
+OrError<void> check_prices(const Options& options, bool has_list_prices, bool has_prices) {
+  if (options.against == Against::list && !has_list_prices)
+    return usage_error(
+        "--against list: the daybook has no list_price. Import it from the product list or a price list (see "
+        "docs/intake-file.md), or compare with others.");
+  if (!has_prices) return data_error("no line has a quantity above 0, so there are no prices.");
+  return {};
+}
+
+Counts counts_of(analysis::QuestionInput input, const Options& options, std::optional<std::uint32_t> product,
+                 PriceComparison levels, std::vector<CustomerPrices> customers) {
   KeptPairs rows = rows_of(levels, options, product, input.daybook.customers());
-  PEAR_ASSIGN(std::vector<CustomerPrices> customers, customer_price_indices(input.daybook, levels, evidence));
   tbb::parallel_sort(customers.begin(), customers.end(),
                      [](const CustomerPrices& a, const CustomerPrices& b) {
                        return a.gap != b.gap ? a.gap > b.gap : a.customer < b.customer;
@@ -114,7 +104,30 @@ OrError<Counts> count(analysis::QuestionInput input, const Options& options) {
                 std::make_shared<std::vector<std::uint32_t>>(std::move(rows.pairs)),
                 rows.customers,
                 std::make_shared<std::vector<CustomerPrices>>(std::move(customers)),
-                std::move(months)};
+                {}};
+}
+
+OrError<Counts> count(analysis::QuestionInput input, const Options& options) {
+  std::optional<std::uint32_t> product;
+  if (options.product) {
+    PEAR_ASSIGN(product, analysis::find_one(input.daybook, daybook::Level::product, *options.product));
+  }
+  PEAR_ASSIGN(CustomerProductPrices paid, CustomerProductPrices::gather(input.daybook));
+  PEAR_TRY(check_prices(options, paid.has_list_prices(),
+                        paid.size() > 0 && (!product || paid.of_product(*product).size() > 0)));
+  std::vector<MonthPrices> months;
+  if (product) months = months_of(input.daybook, *product);
+  std::optional<PriceOfTheTime> time(std::in_place, input.daybook, paid);
+  PEAR_ASSIGN(PriceComparison levels, PriceComparison::work_out(std::move(paid), time->take_sums(),
+                                                                options.against, options.at_least));
+  const std::vector<OrderEvidence> evidence = order_evidence(input.daybook, levels, *time);
+  time.reset();
+  levels.forget_lines();
+  input.daybook = daybook::without_lines(std::move(input.daybook));
+  PEAR_ASSIGN(std::vector<CustomerPrices> customers, customer_price_indices(input.daybook, levels, evidence));
+  Counts counts = counts_of(std::move(input), options, product, std::move(levels), std::move(customers));
+  counts.months = std::move(months);
+  return counts;
 }
 
 }  // namespace pear::prices

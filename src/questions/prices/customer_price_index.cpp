@@ -36,21 +36,15 @@ class Adder {
     const CustomerProductPrice& paid = levels_.paid()[pair];
     const auto amount = static_cast<double>(paid.amount);
     ++sum.products;
-    std::int64_t gap = levels_.gap(pair);
-    if (gap == daybook::kEmptyUnits) gap = 0;
-    if (__builtin_add_overflow(sum.quantity, paid.quantity, &sum.quantity) ||
-        __builtin_add_overflow(sum.amount, paid.amount, &sum.amount) ||
-        __builtin_add_overflow(sum.gap, gap, &sum.gap))
-      out_of_range_ = true;
+    const std::int64_t gap = levels_.gap(pair);
+    add_to(sum.quantity, paid.quantity);
+    add_to(sum.amount, paid.amount);
+    add_to(sum.gap, gap == daybook::kEmptyUnits ? 0 : gap);
     const ProductPrices& product = levels_.product(paid.product);
-    const double at_average = static_cast<double>(paid.quantity) * static_cast<double>(product.amount) /
-                              static_cast<double>(product.quantity);
-    sum.at_average += at_average;
-    if (product.quantity > paid.quantity) {
-      sum.with_others += amount;
-      sum.at_others += static_cast<double>(paid.quantity) *
-                       static_cast<double>(product.amount - paid.amount) /
-                       static_cast<double>(product.quantity - paid.quantity);
+    sum.at_average += levels_.at_average(pair, CustomerPrices::kCostScale).value_or(0);
+    if (const auto at_others = levels_.at_others(pair, CustomerPrices::kCostScale)) {
+      sum.at_others += *at_others;
+      add_to(sum.with_others, paid.amount);
     }
     if (levels_.is_judged(paid.product) && levels_.at_price_of_time(pair) > 0) {
       const double at_time = levels_.at_price_of_time(pair);
@@ -61,6 +55,10 @@ class Adder {
       sum.usual_quantity += static_cast<double>(product.usual_quantity);
     }
     add_prices(pair, sum);
+  }
+
+  void add_to(std::int64_t& sum, std::int64_t value) {
+    if (__builtin_add_overflow(sum, value, &sum)) out_of_range_ = true;
   }
 
   void add_prices(std::size_t pair, CustomerPrices& sum) const {
@@ -94,8 +92,12 @@ PriceReason reason_of(const CustomerPrices& customer) {
 
 }  // namespace
 
-double CustomerPrices::index() const { return quotient(static_cast<double>(amount), at_average); }
-double CustomerPrices::index_of_others() const { return quotient(with_others, at_others); }
+double CustomerPrices::index() const {
+  return quotient(static_cast<double>(amount) * kCostScale, static_cast<double>(at_average));
+}
+double CustomerPrices::index_of_others() const {
+  return quotient(static_cast<double>(with_others) * kCostScale, static_cast<double>(at_others));
+}
 double CustomerPrices::usual_index() const { return quotient(judged_amount, at_usual); }
 double CustomerPrices::unexplained() const { return quotient(judged_amount, at_expected); }
 double CustomerPrices::volume_index() const { return quotient(judged_quantity, usual_quantity); }

@@ -22,9 +22,11 @@ struct CustomerPrices {
   OrderEvidence evidence;  ///< of the orders whose prices can be compared by volume
   PriceReason reason = PriceReason::none;
   std::int64_t quantity = 0, amount = 0, gap = 0;
-  double at_average = 0;  ///< the same pieces at the average of all customers
-  double with_others = 0,
-         at_others = 0;  ///< amount of products that others bought too, and the same pieces at their average
+  std::int64_t with_others = 0;  ///< amount of products that others bought too
+  // The same pieces at the average of all customers, and of the others: in 1 / kCostScale of a unit, so that
+  // the rounding of each product does not matter, and in whole numbers, so that no order of sums does.
+  static constexpr std::int64_t kCostScale = 10'000;
+  Int128 at_average = 0, at_others = 0;
   // Of products compared by volume: the amount paid, and what the same pieces cost customers of this volume,
   // and customers with the usual quantity, at the prices of the time.
   double judged_amount = 0, at_expected = 0, at_usual = 0;

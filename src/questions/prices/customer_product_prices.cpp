@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <atomic>
 #include <limits>
+#include <numeric>
 #include <utility>
 
 #include <tbb/parallel_for.h>
@@ -55,6 +56,7 @@ class PairGatherer {
         counts_(std::size_t{kBlocks} * products_) {
     if (list_column_ != nullptr && list_column_->level == daybook::Level::product)
       found_.list_prices_.assign(list_prices_.begin(), list_prices_.end());
+    found_.has_list_prices_ = list_column_ != nullptr;
   }
 
   OrError<CustomerProductPrices> gather() {
@@ -174,6 +176,22 @@ class PairGatherer {
 
 OrError<CustomerProductPrices> CustomerProductPrices::gather(const daybook::Daybook& daybook) {
   return PairGatherer(daybook).gather();
+}
+
+CustomerProductPrices CustomerProductPrices::of_pairs(std::uint32_t products,
+                                                      const std::vector<CustomerProductPrice>& pairs,
+                                                      std::vector<Listed> listed, bool has_list_prices,
+                                                      std::uint64_t left_out) {
+  CustomerProductPrices made;
+  made.begins_.assign(std::size_t{products} + 1, 0);
+  for (const CustomerProductPrice& pair : pairs) ++made.begins_[pair.product + 1];
+  std::partial_sum(made.begins_.begin(), made.begins_.end(), made.begins_.begin());
+  made.pairs_ = std::make_unique_for_overwrite<CustomerProductPrice[]>(pairs.size());
+  std::copy(pairs.begin(), pairs.end(), made.pairs_.get());
+  made.listed_ = std::move(listed);
+  made.has_list_prices_ = has_list_prices;
+  made.left_out_ = left_out;
+  return made;
 }
 
 Listed CustomerProductPrices::listed(std::size_t pair) const {

@@ -42,6 +42,13 @@ class CustomerProductPrices {
   /// Error: data, if sums are out of the range of Decimal.
   [[nodiscard]] static OrError<CustomerProductPrices> gather(const daybook::Daybook& daybook);
 
+  /// Some pairs of a shop with `products` products, that were computed elsewhere; in order of product and
+  /// then of customer. `listed` is by pair; empty without list prices.
+  [[nodiscard]] static CustomerProductPrices of_pairs(std::uint32_t products,
+                                                      const std::vector<CustomerProductPrice>& pairs,
+                                                      std::vector<Listed> listed, bool has_list_prices,
+                                                      std::uint64_t left_out);
+
   [[nodiscard]] std::span<const CustomerProductPrice> pairs() const { return {pairs_.get(), size()}; }
   [[nodiscard]] const CustomerProductPrice& operator[](std::size_t pair) const { return pairs_[pair]; }
   [[nodiscard]] std::size_t size() const { return begins_.back(); }
@@ -54,7 +61,7 @@ class CustomerProductPrices {
   static constexpr std::uint32_t kNoPair = 0xffff'ffff;
   /// Frees what belongs to lines.
   void forget_lines() { pair_of_line_ = {}; }
-  [[nodiscard]] bool has_list_prices() const { return !listed_.empty() || !list_prices_.empty(); }
+  [[nodiscard]] bool has_list_prices() const { return has_list_prices_; }
   [[nodiscard]] Listed listed(std::size_t pair) const;
   /// Lines that are not returns and have no quantity above 0.
   [[nodiscard]] std::uint64_t left_out() const { return left_out_; }
@@ -67,6 +74,7 @@ class CustomerProductPrices {
   std::vector<Listed> listed_;             ///< by pair, if list prices are those of lines
   std::vector<std::int64_t> list_prices_;  ///< by product, if they are those of products
   std::vector<std::uint32_t> pair_of_line_;
+  bool has_list_prices_ = false;
   std::uint64_t left_out_ = 0;
 };
 

@@ -174,6 +174,7 @@ result::Figure month_bars(const Counts& counts) {
 
 std::vector<result::Figure> figures_of(const Counts& counts) {
   if (!counts.product) return customer_figures(counts);
+  if (!counts.has_tests) return {month_bars(counts)};
   return {scatter(counts), month_bars(counts)};
 }
 

@@ -59,12 +59,11 @@ std::string bounds_sentence(const Counts& counts) {
   std::string bounds;
   if (options.below) bounds = "below " + per_cent_of(*options.below);
   if (options.above) bounds += (bounds.empty() ? "" : " and ") + ("above " + per_cent_of(*options.above));
-  const std::uint64_t all = counts.product ? counts.levels->paid().of_product(*counts.product).size()
-                                           : counts.levels->paid().size();
   return fmt::format("{} of {} average prices {} {} of {}, paid by {}.",
                      with_thousands(static_cast<std::int64_t>(counts.rows->size())),
-                     with_thousands(static_cast<std::int64_t>(all)), counts.rows->size() == 1 ? "is" : "are",
-                     bounds, counts.compared_with(), counted(counts.customers_in_rows, "customer"));
+                     with_thousands(static_cast<std::int64_t>(counts.pairs())),
+                     counts.rows->size() == 1 ? "is" : "are", bounds, counts.compared_with(),
+                     counted(counts.customers_in_rows, "customer"));
 }
 
 /// "P91 and 3 more"
@@ -146,6 +145,7 @@ std::vector<std::string> product_headline(const Counts& counts) {
   std::vector<std::string> headline = {
       fmt::format("{}: {} paid {} on average; {}.", what, counted(prices.customers, "customer"),
                   money(counts, static_cast<double>(prices.average())), half)};
+  if (!counts.has_tests) return headline;
   if (!counts.levels->is_judged(*counts.product)) {
     headline.push_back(
         fmt::format("Fewer than {} customers bought it, too few to compare prices by quantity.",
@@ -172,6 +172,10 @@ std::vector<std::string> headline_of(const Counts& counts) {
   std::vector<std::string> headline;
   if (counts.product)
     headline = product_headline(counts);
+  else if (!counts.has_tests && (counts.has_bounds() || counts.customers->front().gap > 0))
+    headline = {};
+  else if (!counts.has_tests)
+    headline = {fmt::format("No customer paid less than {} for the same pieces.", counts.compared_with())};
   else if (any_judged(*counts.levels))
     headline = {unexplained_sentence(counts), volume_sentence(counts)};
   else
@@ -197,30 +201,33 @@ std::vector<result::Stake> stakes_of(const Counts& counts) {
 }
 
 result::Definitions definitions_of(const Counts& counts) {
-  return {{"average", "total amount divided by total pieces, a weighted average; without returns"},
-          {"index",
-           "average price of the customer divided by that of all customers; index_of_others: by that of the "
-           "others"},
-          {"gap", counts.options.against == Against::list
-                      ? "the same pieces at list price, minus what was paid"
-                      : fmt::format("quantity x ({} - average price)", counts.options.against == Against::all
-                                                                           ? "average of all"
-                                                                           : "average of the others")},
-          {"price of the time",
-           "the product's median price x what orders of the nearest days paid x what its purchases of the "
-           "nearest "
-           "days cost (upper quartiles of at least 15 orders and 7 purchases)"},
-          {"expected",
-           fmt::format("the usual share of the price of the time at the quantity: a falling step function "
-                       "of medians, fitted to products with {} customers or more",
-                       counts.options.at_least)},
-          {"unexplained",
-           "at least 5% below the expected price in total and in at least 3 of 4 orders, and this "
-           "number of orders is significant (binomial test at the rate of orders of the same month "
-           "and size, false discovery rate 5%)"},
-          {"volume",
-           "the same compared with the price at the median quantity, in at least half of the orders, with at "
-           "least 2 times that quantity"}};
+  result::Definitions definitions = {
+      {"average", "total amount divided by total pieces, a weighted average; without returns"},
+      {"index",
+       "average price of the customer divided by that of all customers; index_of_others: by that of the "
+       "others"},
+      {"gap", counts.options.against == Against::list
+                  ? "the same pieces at list price, minus what was paid"
+                  : fmt::format("quantity x ({} - average price)", counts.options.against == Against::all
+                                                                       ? "average of all"
+                                                                       : "average of the others")},
+      {"price of the time",
+       "the product's median price x what orders of the nearest days paid x what its purchases of the "
+       "nearest "
+       "days cost (upper quartiles of at least 15 orders and 7 purchases)"},
+      {"expected",
+       fmt::format("the usual share of the price of the time at the quantity: a falling step function "
+                   "of medians, fitted to products with {} customers or more",
+                   counts.options.at_least)},
+      {"unexplained",
+       "at least 5% below the expected price in total and in at least 3 of 4 orders, and this "
+       "number of orders is significant (binomial test at the rate of orders of the same month "
+       "and size, false discovery rate 5%)"},
+      {"volume",
+       "the same compared with the price at the median quantity, in at least half of the orders, with at "
+       "least 2 times that quantity"}};
+  if (!counts.has_tests) definitions.resize(3);  // the others belong to the tests
+  return definitions;
 }
 
 void add_notes(const Counts& counts, result::Result& result) {
@@ -228,7 +235,8 @@ void add_notes(const Counts& counts, result::Result& result) {
   std::vector<std::uint32_t> few, unlisted;
   for (std::uint32_t product = 0; product < levels.products().size(); ++product) {
     if (levels.product(product).customers == 0 || counts.product.value_or(product) != product) continue;
-    if (levels.product(product).customers < counts.options.at_least) few.push_back(product);
+    if (counts.has_tests && levels.product(product).customers < counts.options.at_least)
+      few.push_back(product);
     if (levels.product(product).listed.quantity == 0) unlisted.push_back(product);
   }
   if (!few.empty())
@@ -240,6 +248,12 @@ void add_notes(const Counts& counts, result::Result& result) {
     result.notes.push_back(fmt::format("{} no list price: {}.",
                                        counted(unlisted.size(), "product has", "products have"),
                                        some_of(counts.daybook(), unlisted)));
+  if (!counts.has_tests)
+    result.notes.push_back(
+        "Whether volume explains low prices is a test over single orders, which a database does not compute. "
+        "Import the lines, or a sample of customers (--customers 1/50), for it.");
+  if (!counts.lists_pairs())
+    result.notes.push_back("A database lists the prices of customers with --below, --above or --product.");
   if (levels.paid().left_out() > 0)
     result.notes.push_back(fmt::format("{} without a quantity above 0: these have no price and are left out.",
                                        counted(levels.paid().left_out(), "line is", "lines are")));
@@ -247,8 +261,12 @@ void add_notes(const Counts& counts, result::Result& result) {
 
 void add_checks(const Counts& counts, result::Result& result) {
   const PriceComparison& levels = *counts.levels;
-  result.checks.push_back(indices_come_to_one(levels));
-  if (counts.options.against == Against::all) result.checks.push_back(gaps_come_to_nothing(levels));
+  if (counts.has_tests) {
+    result.checks.push_back(indices_come_to_one(levels));
+    if (counts.options.against == Against::all) result.checks.push_back(gaps_come_to_nothing(levels));
+  } else if (counts.product) {
+    return;
+  }
   DecimalSum of_products, of_customers;
   for (const ProductPrices& each : levels.products()) of_products.add(Decimal::from_units(each.amount));
   for (const CustomerPrices& each : *counts.customers) of_customers.add(Decimal::from_units(each.amount));

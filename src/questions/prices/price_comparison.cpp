@@ -19,6 +19,14 @@ std::int64_t by_piece(std::int64_t amount, std::int64_t quantity) {
   return price ? price->units() : daybook::kEmptyUnits;
 }
 
+/// a x b / c, rounded half away from zero; c > 0. Nothing if it is out of range.
+std::optional<Int128> proportion(Int128 a, Int128 b, std::int64_t c) {
+  constexpr Int128 kMost = Int128{1} << 125U;  // twice as much, and c, still fit
+  Int128 product = 0;
+  if (__builtin_mul_overflow(a, b, &product) || product > kMost || product < -kMost) return std::nullopt;
+  return divided_evenly(product, c);
+}
+
 double price(std::int64_t amount, std::int64_t quantity) {
   return quotient(static_cast<double>(amount), static_cast<double>(quantity));
 }
@@ -40,6 +48,17 @@ OrError<PriceComparison> PriceComparison::work_out(CustomerProductPrices paid,
   tbb::parallel_for(std::uint32_t{0}, levels.paid_.products(),
                     [&](std::uint32_t product) { faults[product] = levels.complete(product, at_least); });
   for (const OrError<void>& fault : faults) PEAR_TRY(fault);
+  return levels;
+}
+
+PriceComparison PriceComparison::of_products(CustomerProductPrices paid, std::vector<ProductPrices> products,
+                                             Against against) {
+  PriceComparison levels;
+  levels.paid_ = std::move(paid);
+  levels.against_ = against;
+  levels.products_ = std::move(products);
+  levels.at_price_of_time_.assign(levels.paid_.size(), 0);
+  levels.expected_index_.assign(levels.paid_.size(), kNone);
   return levels;
 }
 
@@ -108,21 +127,6 @@ double PriceComparison::index_of_others(std::size_t pair) const {
                   price(all.amount - paid.amount, all.quantity - paid.quantity));
 }
 
-namespace {
-
-/// The sign of a x b - c x d; factors must not be negative. Exact, but for products beyond 128 bits.
-int compare_products(Int128 a, Int128 b, Int128 c, Int128 d) {
-  Int128 left = 0, right = 0;
-  if (__builtin_mul_overflow(a, b, &left) || __builtin_mul_overflow(c, d, &right)) {
-    const double difference =
-        static_cast<double>(a) * static_cast<double>(b) - static_cast<double>(c) * static_cast<double>(d);
-    return difference < 0 ? -1 : difference > 0 ? 1 : 0;
-  }
-  return left < right ? -1 : left > right ? 1 : 0;
-}
-
-}  // namespace
-
 int PriceComparison::compared(std::size_t pair, std::int64_t per_cent) const {
   constexpr std::int64_t kWhole = 100 * Decimal::kScale;
   const CustomerProductPrice& paid = paid_[pair];
@@ -147,24 +151,31 @@ bool PriceComparison::is_above(std::size_t pair, std::int64_t per_cent) const {
   return compared(pair, per_cent) > 0;
 }
 
-std::int64_t PriceComparison::gap(std::size_t pair) const {
+std::optional<Int128> PriceComparison::at_average(std::size_t pair, std::int64_t scale) const {
   const CustomerProductPrice& paid = paid_[pair];
   const ProductPrices& all = products_[paid.product];
-  const auto to = [&](std::int64_t amount, std::int64_t quantity) {
-    return divided_evenly(Int128{paid.quantity} * amount - Int128{paid.amount} * quantity, quantity);
-  };
-  Int128 gap = 0;
+  return proportion(Int128{paid.quantity} * scale, all.amount, all.quantity);
+}
+
+std::optional<Int128> PriceComparison::at_others(std::size_t pair, std::int64_t scale) const {
+  const CustomerProductPrice& paid = paid_[pair];
+  const ProductPrices& all = products_[paid.product];
+  if (all.quantity == paid.quantity) return std::nullopt;
+  return proportion(Int128{paid.quantity} * scale, all.amount - paid.amount, all.quantity - paid.quantity);
+}
+
+std::int64_t PriceComparison::gap(std::size_t pair) const {
+  std::int64_t amount = paid_[pair].amount;
+  std::optional<Int128> compared;
   if (against_ == Against::list) {
     const Listed listed = paid_.listed(pair);
-    if (listed.quantity == 0) return daybook::kEmptyUnits;
-    gap = divided_evenly(listed.value - Int128{listed.amount} * Decimal::kScale, Decimal::kScale);
-  } else if (against_ == Against::all) {
-    gap = to(all.amount, all.quantity);
+    amount = listed.amount;
+    if (listed.quantity > 0) compared = proportion(listed.value, 1, Decimal::kScale);
   } else {
-    if (all.quantity == paid.quantity) return daybook::kEmptyUnits;
-    gap = to(all.amount - paid.amount, all.quantity - paid.quantity);
+    compared = against_ == Against::all ? at_average(pair, 1) : at_others(pair, 1);
   }
-  return gap > INT64_MAX || gap <= INT64_MIN ? daybook::kEmptyUnits : static_cast<std::int64_t>(gap);
+  std::int64_t gap = 0;
+  return !compared || __builtin_sub_overflow(*compared, amount, &gap) ? daybook::kEmptyUnits : gap;
 }
 
 double PriceComparison::time_index(std::size_t pair) const {

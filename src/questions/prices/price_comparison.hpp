@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <limits>
+#include <optional>
 #include <vector>
 
 #include "questions/prices/customer_product_prices.hpp"
@@ -49,6 +50,10 @@ class PriceComparison {
                                                          std::vector<double> at_price_of_time,
                                                          Against against, std::int64_t at_least);
 
+  /// Of products and some of their pairs that were computed elsewhere, without prices of the time.
+  [[nodiscard]] static PriceComparison of_products(CustomerProductPrices paid,
+                                                   std::vector<ProductPrices> products, Against against);
+
   /// Frees what belongs to lines.
   void forget_lines() { paid_.forget_lines(); }
 
@@ -70,8 +75,12 @@ class PriceComparison {
   /// exactly. Neither if there is nothing to compare with.
   [[nodiscard]] bool is_below(std::size_t pair, std::int64_t per_cent) const;
   [[nodiscard]] bool is_above(std::size_t pair, std::int64_t per_cent) const;
-  /// What the pieces would have cost at the price compared with, minus what was paid; rounded half away from
-  /// zero. kEmptyUnits if there is none.
+  // What the pieces would have cost at the average price of all, or of the others, times `scale`; nothing if
+  // there is none, or it is out of range.
+  [[nodiscard]] std::optional<Int128> at_average(std::size_t pair, std::int64_t scale) const;
+  [[nodiscard]] std::optional<Int128> at_others(std::size_t pair, std::int64_t scale) const;
+  /// What the pieces would have cost at the price compared with, minus what was paid. kEmptyUnits if there is
+  /// none.
   [[nodiscard]] std::int64_t gap(std::size_t pair) const;
   /// What the pieces would have cost at the price of the time, in units; 0 if that is not known.
   [[nodiscard]] double at_price_of_time(std::size_t pair) const { return at_price_of_time_[pair]; }

@@ -10,14 +10,18 @@
 namespace pear::prices {
 
 OrError<result::Result> ask(analysis::QuestionInput input, const Options& options) {
+  PEAR_ASSIGN(const Counts counts, count(std::move(input), options));
+  return result_of(counts);
+}
+
+result::Result result_of(const Counts& counts) {
   result::Result result;
   result.question = "prices";
-  result.population = input.population;
-  PEAR_ASSIGN(const Counts counts, count(std::move(input), options));
+  result.population = counts.input.population;
   result.definitions = definitions_of(counts);
   result.headline = headline_of(counts);
   result.stakes = stakes_of(counts);
-  result.tables = {prices_table(counts)};
+  if (counts.lists_pairs()) result.tables.push_back(prices_table(counts));
   if (!counts.product) result.tables.push_back(customers_table(counts));
   result.tables.push_back(products_table(counts));
   if (counts.product) result.tables.push_back(months_table(counts));

@@ -3,6 +3,7 @@
 
 #include "analysis/question.hpp"
 #include "base/error.hpp"
+#include "questions/prices/counts.hpp"
 #include "questions/prices/options.hpp"
 #include "result/result.hpp"
 
@@ -13,6 +14,9 @@ namespace pear::prices {
 /// threads. Errors: usage, if there is no such product; data, if there are no list prices to compare with, or
 /// sums are out of range.
 [[nodiscard]] OrError<result::Result> ask(analysis::QuestionInput input, const Options& options);
+
+/// The result of counts that may come from elsewhere.
+[[nodiscard]] result::Result result_of(const Counts& counts);
 
 [[nodiscard]] analysis::Question question();
 

@@ -41,6 +41,51 @@ std::string gap_description(Against against) {
   return "The same pieces at list price, minus what was paid.";
 }
 
+/// What orders show of each customer: how much they buy, and whether volume explains what they pay.
+template <class Row>
+void add_tests(const Row& row, std::size_t customers, result::Table& table) {
+  using C = CustomerPrices;
+  auto& columns = table.columns;
+  const analysis::LazyRows lazy{customers, row};
+  analysis::TableBuilder builder(table, lazy);
+  builder
+      .number("volume_index", "Quantity divided by that of the median customers of the same products.", 1,
+              [](const C& c) { return c.volume_index(); })
+      .always_shown = true;
+  builder.share("usual_index",
+                "Amount divided by what the same pieces cost customers with the median quantity at the time.",
+                [](const C& c) { return c.usual_index(); });
+  builder
+      .share("unexplained",
+             "Amount divided by what the same pieces cost customers with the same volume at the time.",
+             [](const C& c) { return c.unexplained(); })
+      .always_shown = true;
+  builder.count("compared_orders", "Orders with products that enough customers buy to compare prices.",
+                [](const C& c) { return c.evidence.orders; });
+  builder.count("low_orders",
+                "Of these, at least 5% below the price expected at the time and for the volume.",
+                [](const C& c) { return c.evidence.expected.orders; });
+  builder.probability("q_value", "Significance of low_orders, adjusted for the number of customers.",
+                      [](const C& c) { return c.evidence.orders == 0 ? NAN : c.evidence.expected.q_value; });
+  builder.count("orders_below_usual", "Compared orders at least 5% below the price at the median quantity.",
+                [](const C& c) { return c.evidence.usual.orders; });
+  builder.probability("volume_q_value",
+                      "Significance of orders_below_usual, adjusted for the number of customers.",
+                      [](const C& c) { return c.evidence.orders == 0 ? NAN : c.evidence.usual.q_value; });
+  columns.push_back(result::text_column("reason",
+                                        "volume: pays less and buys far more; unexplained: pays less in "
+                                        "most orders than customers with the same volume.",
+                                        TextArray{}));
+  columns.back().values =
+      result::computed<std::string_view>(customers, [row](std::size_t at) -> std::string_view {
+        const PriceReason reason = row(at).reason;
+        return reason == PriceReason::volume        ? "volume"
+               : reason == PriceReason::unexplained ? "unexplained"
+                                                    : "";
+      });
+  columns.back().always_shown = true;
+}
+
 }  // namespace
 
 result::Table prices_table(const Counts& counts) {
@@ -97,6 +142,7 @@ result::Table prices_table(const Counts& counts) {
                [levels](std::size_t at) { return levels->paid().listed(at).index(); })
         .always_shown = counts.options.against == Against::list;
   }
+  if (!counts.has_tests) return table;
   builder.share("time_index", "Amount divided by the price of the same pieces at the time.",
                 level(&PriceComparison::time_index));
   builder.share("expected_index", "The usual time_index at this quantity.",
@@ -132,42 +178,7 @@ result::Table customers_table(const Counts& counts) {
   builder
       .rounded_money("gap_amount", "Sum of gap_amount over all products.", [](const C& c) { return c.gap; })
       .always_shown = true;
-  builder
-      .number("volume_index", "Quantity divided by that of the median customers of the same products.", 1,
-              [](const C& c) { return c.volume_index(); })
-      .always_shown = true;
-  builder.share("usual_index",
-                "Amount divided by what the same pieces cost customers with the median quantity at the time.",
-                [](const C& c) { return c.usual_index(); });
-  builder
-      .share("unexplained",
-             "Amount divided by what the same pieces cost customers with the same volume at the time.",
-             [](const C& c) { return c.unexplained(); })
-      .always_shown = true;
-  builder.count("compared_orders", "Orders with products that enough customers buy to compare prices.",
-                [](const C& c) { return c.evidence.orders; });
-  builder.count("low_orders",
-                "Of these, at least 5% below the price expected at the time and for the volume.",
-                [](const C& c) { return c.evidence.expected.orders; });
-  builder.probability("q_value", "Significance of low_orders, adjusted for the number of customers.",
-                      [](const C& c) { return c.evidence.orders == 0 ? NAN : c.evidence.expected.q_value; });
-  builder.count("orders_below_usual", "Compared orders at least 5% below the price at the median quantity.",
-                [](const C& c) { return c.evidence.usual.orders; });
-  builder.probability("volume_q_value",
-                      "Significance of orders_below_usual, adjusted for the number of customers.",
-                      [](const C& c) { return c.evidence.orders == 0 ? NAN : c.evidence.usual.q_value; });
-  columns.push_back(result::text_column("reason",
-                                        "volume: pays less and buys far more; unexplained: pays less in "
-                                        "most orders than customers with the same volume.",
-                                        TextArray{}));
-  columns.back().values =
-      result::computed<std::string_view>(customers->size(), [row](std::size_t at) -> std::string_view {
-        const PriceReason reason = row(at).reason;
-        return reason == PriceReason::volume        ? "volume"
-               : reason == PriceReason::unexplained ? "unexplained"
-                                                    : "";
-      });
-  columns.back().always_shown = true;
+  if (counts.has_tests) add_tests(row, customers->size(), table);
   const TextArray& ids = counts.daybook().product_ids();
   std::vector<std::uint32_t> all(ids.size());
   std::iota(all.begin(), all.end(), 0U);

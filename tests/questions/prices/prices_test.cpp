@@ -41,11 +41,11 @@ struct Reference {
 };
 
 Reference reference_of(const std::string& against) {
-  if (against == "list") return {"lv / 10000.0", "lq", rounded("lv - la * 10000", "10000")};
+  if (against == "list") return {"lv / 10000.0", "lq", rounded("lv", "10000") + " - la"};
   const std::string amount = against == "all" ? "aa" : "aa - a", pieces = against == "all" ? "aq" : "aq - q";
-  return {amount, pieces,
-          "CASE WHEN " + pieces + " > 0 THEN " +
-              rounded(fmt::format("q * ({}) - a * ({})", amount, pieces), pieces) + " END"};
+  return {
+      amount, pieces,
+      "CASE WHEN " + pieces + " > 0 THEN " + rounded(fmt::format("q * ({})", amount), pieces) + " - a END"};
 }
 
 RC_GTEST_PROP(Prices, EqualSql, ()) {

@@ -234,6 +234,46 @@ RC_GTEST_PROP(AnswersInDatabases, OfTogetherAreThoseOfTheDaybook, ()) {
   expect_same("together", options);
 }
 
+/// The rows of the tables without the columns of tests of direction, which a database does not compute;
+/// without the curves of the pairs that they choose. No answer at all, if the asked product is in no pair.
+std::string sequence_without_tests(const OrError<result::Result>& result) {
+  if (!result && result.error().message.starts_with("no selected line has the product")) return "nothing";
+  if (!result) return as_text(result);
+  if (result->tables[1].rows() == 0) return "nothing";
+  static const std::set<std::string> kTests = {"expected_one_way", "direction", "p_value", "q_value"};
+  std::string text;
+  for (std::size_t i = 0; i < 2; ++i) {
+    const result::Table& table = result->tables[i];
+    std::vector<std::string> rows;
+    for (std::size_t row = 0; row < table.rows(); ++row) {
+      rows.emplace_back();
+      for (const result::TableColumn& column : table.columns)
+        if (!kTests.contains(column.name))
+          rows.back() += column.name + "=" + result::cell_text(column, row) + ",";
+    }
+    std::sort(rows.begin(), rows.end());
+    for (const std::string& row : rows) text += row + "\n";
+  }
+  return text;
+}
+
+RC_GTEST_PROP(AnswersInDatabases, OfSequenceAreThoseOfTheDaybook, ()) {
+  analysis::OptionValues options = {{"longest", "2"}};
+  if (pick(0, 2) == 0)
+    options.emplace_back(
+        "count", one_of({"category", "upper(category) as c", "substring(product_id from 2 for 1) as p",
+                         "list_price", "product_id", "region", "month"}));
+  options.emplace_back("support", one_of({"1 customers", "2 customers", "30%"}));
+  if (pick(0, 2) == 0) options.emplace_back("min-gap", one_of({"1", "10", "40"}));
+  if (pick(0, 2) == 0) options.emplace_back("max-gap", one_of({"40", "90"}));
+  if (pick(0, 5) == 0) options.emplace_back("span", one_of({"40", "60"}));
+  if (pick(0, 3) == 0)
+    options.emplace_back(one_of({"product", "starts-with", "ends-with"}), one_of({"P1", "P2", "P3", "dye"}));
+  if (pick(0, 9) == 0) options.emplace_back("at-most", "1");
+  add_selection(options);
+  expect_same("sequence", options, sequence_without_tests);
+}
+
 /// Without the pull of products, which sorts them, and is not computed in a database.
 std::string without_pull(const OrError<result::Result>& result) {
   if (!result) return as_text(result);

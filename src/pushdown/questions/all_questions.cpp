@@ -11,21 +11,23 @@
 #include "pushdown/questions/frequency.hpp"
 #include "pushdown/questions/prices.hpp"
 #include "pushdown/questions/retention.hpp"
+#include "pushdown/questions/sequence.hpp"
 #include "pushdown/questions/together.hpp"
 
 namespace pear::pushdown {
 namespace {
 
-const std::array<AnswerInDatabase, 9>& all_answers() {
-  static const std::array<AnswerInDatabase, 9> kAnswers = {{{"baskets", answer_baskets},
-                                                            {"concentration", answer_concentration},
-                                                            {"crosstab", answer_crosstab},
-                                                            {"distinct", answer_distinct},
-                                                            {"first", answer_first},
-                                                            {"frequency", answer_frequency},
-                                                            {"prices", answer_prices},
-                                                            {"retention", answer_retention},
-                                                            {"together", answer_together}}};
+const std::array<AnswerInDatabase, 10>& all_answers() {
+  static const std::array<AnswerInDatabase, 10> kAnswers = {{{"baskets", answer_baskets},
+                                                             {"concentration", answer_concentration},
+                                                             {"crosstab", answer_crosstab},
+                                                             {"distinct", answer_distinct},
+                                                             {"first", answer_first},
+                                                             {"frequency", answer_frequency},
+                                                             {"prices", answer_prices},
+                                                             {"retention", answer_retention},
+                                                             {"sequence", answer_sequence},
+                                                             {"together", answer_together}}};
   return kAnswers;
 }
 

@@ -16,18 +16,15 @@
 namespace pear::sequence {
 namespace {
 
-/// The sequences, from histories that lose what is too rare for them. Support, unless it is given: 1 in 1,000
-/// customers, but at least 5; doubled while more than 20,000 sequences reach it.
+/// The sequences, from histories that lose what is too rare for them.
 OrError<mining::Sequences> mine(Counts& counts, mining::Histories& histories) {
-  constexpr std::uint32_t kFewest = 5;
-  constexpr std::size_t kMost = 20'000;
   const Options& options = counts.options;
   const auto largest =
       static_cast<std::size_t>(options.longest) + (options.only == mining::OnlySets::all ? 0U : 1U);
   mining::MiningBounds bounds{1, largest, static_cast<std::size_t>(options.at_most)};
   if (!options.support) {
-    bounds.least = std::max(kFewest, (histories.buyers + 999) / 1000);
-    bounds.at_most = std::min(bounds.at_most, kMost);
+    bounds.least = usual_support(histories.buyers);
+    bounds.at_most = std::min(bounds.at_most, kMostSequences);
     mining::Sequences mined = mining::mine_what_fits(histories, counts.rule, bounds, counts.input.progress);
     counts.least = bounds.least;
     return mined;
@@ -38,10 +35,7 @@ OrError<mining::Sequences> mine(Counts& counts, mining::Histories& histories) {
                                       counts.input.progress);
   if (mined) return std::move(*mined);
   (void)mining::mine_what_fits(histories, counts.rule, bounds);
-  return usage_error(
-      fmt::format("more than {} sequences reach a support of {}, more than --at-most allows. Use --support "
-                  "\"{} customers\", or a smaller --longest.",
-                  with_thousands(options.at_most), counted(counts.least, "customer"), bounds.least));
+  return too_many_sequences(counts, bounds.least);
 }
 
 /// Where the last step of a sequence begins.
@@ -160,41 +154,6 @@ class Lister {
   mining::SequenceIndex index_;
 };
 
-/// Significant ones first, sorted by their lower bounds; the others, and all if only repurchases count, by
-/// customers.
-void sort_sequences(Counts& counts) {
-  const bool by_customers = counts.rule.repeats == mining::Repeats::only;
-  std::stable_sort(counts.sequences.begin(), counts.sequences.end(),
-                   [&](const ListedSequence& a, const ListedSequence& b) {
-                     if (by_customers) return a.facts.customers > b.facts.customers;
-                     if (a.is_found != b.is_found) return a.is_found;
-                     if (a.is_found && a.sure_ratio != b.sure_ratio) return a.sure_ratio > b.sure_ratio;
-                     return a.facts.customers > b.facts.customers;
-                   });
-}
-
-void list_pairs(Counts& counts) {
-  struct Row {
-    const Transition* pair = nullptr;
-    bool is_found = false;
-  };
-  std::vector<Row> rows;
-  const auto& [about, starts, ends] = std::tie(counts.about, counts.starts, counts.ends);
-  for (const Transition& pair : counts.next.pairs)
-    if ((!about || pair.earlier == about || pair.later == about) && (!starts || pair.earlier == starts) &&
-        (!ends || pair.later == ends))
-      rows.push_back({&pair, counts.is_found(pair)});
-  const bool by_customers = counts.rule.repeats == mining::Repeats::only;
-  std::stable_sort(rows.begin(), rows.end(), [&](const Row& a, const Row& b) {
-    if (by_customers) return a.pair->both > b.pair->both;
-    if (a.is_found != b.is_found) return a.is_found;
-    if (a.is_found && a.pair->sure_ratio != b.pair->sure_ratio)
-      return a.pair->sure_ratio > b.pair->sure_ratio;
-    return a.pair->both > b.pair->both;
-  });
-  for (const Row& row : rows) counts.pairs.push_back(row.pair);
-}
-
 /// Mines into the counts. Error: usage, if there are too many sequences.
 OrError<void> find_sequences(Counts& counts) {
   mining::Histories whole;  // what comes before and after a requested item is counted however rare it is
@@ -246,6 +205,7 @@ StepDirection Counts::direction(const Transition& pair) const {
 
 bool Counts::is_found(const Transition& pair) const {
   if (!(sure_lift(pair) > 1)) return false;
+  if (!tests_directions) return pair.one_way > pair.other_way;
   return pair.earlier == pair.later || direction(pair) == StepDirection::this_way;
 }
 
@@ -257,6 +217,41 @@ std::string Counts::text_of(mining::StepItems items, bool with_names) const {
     text += with_names ? of.name(each.code()) : expression::label_text(key, each.code());
   }
   return text;
+}
+
+/// Significant ones first, sorted by their lower bounds; the others, and all if only repurchases count, by
+/// customers.
+void sort_sequences(Counts& counts) {
+  const bool by_customers = counts.rule.repeats == mining::Repeats::only;
+  std::stable_sort(counts.sequences.begin(), counts.sequences.end(),
+                   [&](const ListedSequence& a, const ListedSequence& b) {
+                     if (by_customers) return a.facts.customers > b.facts.customers;
+                     if (a.is_found != b.is_found) return a.is_found;
+                     if (a.is_found && a.sure_ratio != b.sure_ratio) return a.sure_ratio > b.sure_ratio;
+                     return a.facts.customers > b.facts.customers;
+                   });
+}
+
+void list_pairs(Counts& counts) {
+  struct Row {
+    const Transition* pair = nullptr;
+    bool is_found = false;
+  };
+  std::vector<Row> rows;
+  const auto& [about, starts, ends] = std::tie(counts.about, counts.starts, counts.ends);
+  for (const Transition& pair : counts.next.pairs)
+    if ((!about || pair.earlier == about || pair.later == about) && (!starts || pair.earlier == starts) &&
+        (!ends || pair.later == ends))
+      rows.push_back({&pair, counts.is_found(pair)});
+  const bool by_customers = counts.rule.repeats == mining::Repeats::only;
+  std::stable_sort(rows.begin(), rows.end(), [&](const Row& a, const Row& b) {
+    if (by_customers) return a.pair->both > b.pair->both;
+    if (a.is_found != b.is_found) return a.is_found;
+    if (a.is_found && a.pair->sure_ratio != b.pair->sure_ratio)
+      return a.pair->sure_ratio > b.pair->sure_ratio;
+    return a.pair->both > b.pair->both;
+  });
+  for (const Row& row : rows) counts.pairs.push_back(row.pair);
 }
 
 std::vector<const Transition*> headline_pairs(const Counts& counts) {
@@ -281,20 +276,56 @@ std::string gaps_text(const mining::SequenceRule& rule) {
   return text;
 }
 
+std::uint32_t usual_support(std::uint32_t buyers) {
+  constexpr std::uint32_t kFewest = 5;
+  return std::max(kFewest, (buyers + 999) / 1000);
+}
+
+tl::unexpected<Error> no_sequence(const Counts& counts) {
+  return data_error(fmt::format(
+      "none of the {} bought {}{}, so there is no sequence.", counted(counts.histories.buyers, "customer"),
+      counts.rule.repeats == mining::Repeats::first ? "another " + counts.item + " " : "",
+      gaps_text(counts.rule)));
+}
+
+tl::unexpected<Error> too_many_sequences(const Counts& counts, std::uint32_t fits) {
+  return usage_error(
+      fmt::format("more than {} sequences reach a support of {}, more than --at-most allows. Use --support "
+                  "\"{} customers\", or a smaller --longest.",
+                  with_thousands(counts.options.at_most), counted(counts.least, "customer"), fits));
+}
+
+OrError<Counts> without_histories(const analysis::QuestionInput& input, const Options& options,
+                                  std::pair<expression::GroupKey, std::string> key) {
+  Counts counts{input,
+                options,
+                options.rule(),
+                std::move(key.first),
+                std::move(key.second),
+                {},
+                1,
+                {},
+                {},
+                {},
+                {},
+                {},
+                {},
+                {},
+                {}};
+  PEAR_TRY(find_items(counts));
+  return counts;
+}
+
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
   const expression::LineView lines(input.daybook, input.grains);
   PEAR_ASSIGN(auto key, mining::basket_key(options.items, lines));
-  Counts counts{
-      input, options, options.rule(), std::move(key.first), std::move(key.second), {}, 1, {}, {}, {}, {}, {},
-      {},    {}};
-  PEAR_TRY(find_items(counts));
+  PEAR_ASSIGN(Counts counts, without_histories(input, options, std::move(key)));
   counts.histories = mining::gather_histories(input.daybook, counts.key, counts.rule);
-  if (!has_steps(counts.histories))
-    return data_error(fmt::format(
-        "none of the {} bought {}{}, so there is no sequence.", counted(counts.histories.buyers, "customer"),
-        counts.rule.repeats == mining::Repeats::first ? "another " + counts.item + " " : "",
-        gaps_text(counts.rule)));
+  if (!has_steps(counts.histories)) return no_sequence(counts);
   PEAR_TRY(find_sequences(counts));
+  for (const Transition* pair : headline_pairs(counts))
+    counts.timing.push_back({pair, share_by_day(counts.histories, *counts.index, counts.rule, input.data_end,
+                                                pair->earlier, pair->later)});
   return counts;
 }
 

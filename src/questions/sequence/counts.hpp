@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <utility>
 #include <vector>
 
 #include "analysis/question_input.hpp"
@@ -31,6 +32,12 @@ struct ListedSequence {
   bool is_found = false;
 };
 
+/// The share of those who bought the earlier item of a pair that have bought the later one, by day.
+struct PairCurve {
+  const Transition* pair = nullptr;
+  std::vector<statistics::SurvivalDay> days;
+};
+
 /// Everything that sequence computes.
 struct Counts {
   const analysis::QuestionInput& input;  ///< borrowed
@@ -45,6 +52,8 @@ struct Counts {
   Transitions next;
   std::vector<const Transition*> pairs;  ///< of `next`, in the order of their table
   std::vector<ListedSequence> sequences;
+  std::vector<PairCurve> timing;  ///< of the first significant pairs, or the first one
+  bool tests_directions = true;   ///< if not, nothing of Transition::expected_one_way is known
 
   [[nodiscard]] analysis::ItemLabels names() const { return {input.daybook, key, item}; }
   [[nodiscard]] double count(std::uint32_t code) const { return histories.counts[code]; }
@@ -58,7 +67,8 @@ struct Counts {
   /// before many.
   [[nodiscard]] double sure_lift(const Transition& pair) const;
   [[nodiscard]] StepDirection direction(const Transition& pair) const;
-  /// Significant: the direction is this way, and the lower 95% bound of the lift is above 1.
+  /// Significant: the direction is this way, and the lower 95% bound of the lift is above 1. Where directions
+  /// are not tested, more customers bought the two in this order than in the other.
   [[nodiscard]] bool is_found(const Transition& pair) const;
   /// "P53 > P54 + P55", or with names instead of ids.
   [[nodiscard]] std::string text_of(mining::StepItems items, bool with_names) const;
@@ -69,6 +79,20 @@ struct Counts {
 
 /// "on a later day, at most 90 days after the previous step"
 [[nodiscard]] std::string gaps_text(const mining::SequenceRule& rule);
+
+/// Without histories and what follows from them. Error: usage, for an item that does not exist.
+[[nodiscard]] OrError<Counts> without_histories(const analysis::QuestionInput& input, const Options& options,
+                                                std::pair<expression::GroupKey, std::string> key);
+/// Sorts the pairs and lists those that fit the options.
+void list_pairs(Counts& counts);
+/// Sorts the sequences: significant ones first.
+void sort_sequences(Counts& counts);
+/// Support, unless it is given: 1 in 1,000 customers, but at least 5; doubled while more than so many
+/// sequences reach it.
+constexpr std::size_t kMostSequences = 20'000;
+[[nodiscard]] std::uint32_t usual_support(std::uint32_t buyers);
+[[nodiscard]] tl::unexpected<Error> no_sequence(const Counts& counts);
+[[nodiscard]] tl::unexpected<Error> too_many_sequences(const Counts& counts, std::uint32_t fits);
 
 /// See ask(). Errors: usage, also if there are too many sequences; data, if nobody bought on two days.
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);

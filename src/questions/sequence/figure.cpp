@@ -17,7 +17,10 @@ namespace {
 
 std::string of_whom(const Counts& counts) { return counted(counts.histories.buyers, "customer"); }
 
-constexpr std::string_view kDark = "dark: the direction is significant";
+std::string_view dark(const Counts& counts) {
+  return counts.tests_directions ? "dark: the direction is significant"
+                                 : "dark: more customers than in the other order";
+}
 
 /// Pairs as arrows, dark where they are significant.
 result::Figure arrows_of(const Counts& counts, const std::vector<const Transition*>& pairs) {
@@ -67,10 +70,12 @@ std::vector<const Transition*> most_significant_steps(const Counts& counts) {
 
 result::Figure strongest_arrows(const Counts& counts) {
   result::Figure figure = arrows_of(counts, most_significant_steps(counts));
-  figure.subtitle = fmt::format(
-      "The most significant steps, adjusted for when each product is usually bought first: share who buy the "
-      "later one, and median days; {}",
-      of_whom(counts));
+  figure.subtitle =
+      fmt::format("{}: share who buy the later one, and median days; {}",
+                  counts.tests_directions
+                      ? "The most significant steps, adjusted for when each product is usually bought first"
+                      : "The steps with the highest rate, compared with the usual one",
+                  of_whom(counts));
   return figure;
 }
 
@@ -91,16 +96,16 @@ result::Figure around_one(const Counts& counts) {
   result::Figure figure = arrows_of(counts, pairs);
   figure.subtitle = fmt::format(
       "Before and after {}: share of customers who buy the later product, and median days; {}; {}",
-      counts.names().title(*counts.about), kDark, of_whom(counts));
+      counts.names().title(*counts.about), dark(counts), of_whom(counts));
   return figure;
 }
 
 /// The share having bought, day by day, for the pairs of the headline.
 result::Figure timing_curves(const Counts& counts) {
   constexpr std::int32_t kLeastDays = 60, kMostDays = 365;
-  const std::vector<const Transition*> pairs = headline_pairs(counts);
   std::int32_t last = kLeastDays;
-  for (const Transition* pair : pairs) last = std::max(last, std::min(kMostDays, 2 * pair->days_p75));
+  for (const auto& [pair, curve] : counts.timing)
+    last = std::max(last, std::min(kMostDays, 2 * pair->days_p75));
   const analysis::NumberedRows days{static_cast<std::size_t>(last) + 1};
   result::Figure figure;
   figure.part = "timing";
@@ -113,9 +118,7 @@ result::Figure timing_curves(const Counts& counts) {
   chart.axis = result::LabelAxis::days;
   chart.label_title = "days after the first of the two";
   chart.value_title = "share that has bought the other";
-  for (const Transition* pair : pairs) {
-    const std::vector<statistics::SurvivalDay> curve = share_by_day(
-        counts.histories, *counts.index, counts.rule, counts.input.data_end, pair->earlier, pair->later);
+  for (const auto& [pair, curve] : counts.timing) {
     std::vector<double> shares;
     for (std::size_t day = 0; day < days.size(); ++day)
       shares.push_back(curve[std::min(day, curve.size() - 1)].share);

@@ -49,6 +49,9 @@ std::string chain_sentence(const Counts& counts, const ListedSequence& sequence)
 }
 
 std::string nothing_sentence(const Counts& counts) {
+  if (!counts.tests_directions)
+    return fmt::format("No {} is bought after another by significantly more customers than usual.",
+                       counts.item);
   const std::string tested = counted(counts.next.directions_tested, "pair");
   return fmt::format("No {} follows another significantly more often than expected by chance ({} tested).",
                      counts.item, tested);
@@ -73,11 +76,13 @@ std::string side_sentence(const Counts& counts, bool after) {
     return fmt::format("No customer bought anything {} {}.", after ? "after" : "before", what);
   const std::uint32_t customers = counts.histories.counts[commonest->earlier];
   return fmt::format(
-      "No product is bought {} {} significantly more often than the other way round. The most frequent is "
+      "No product is bought {} {} {} than the other way round. The most frequent is "
       "{}: {} of {} customers ({}), half of these {} later.",
-      after ? "after" : "before", what, counts.names().title(after ? commonest->later : commonest->earlier),
-      analysis::number(commonest->both), analysis::number(customers),
-      analysis::per_cent(commonest->both, customers), quartiles_text(*commonest));
+      after ? "after" : "before", what,
+      counts.tests_directions ? "significantly more often" : "both more often than usual and more often",
+      counts.names().title(after ? commonest->later : commonest->earlier), analysis::number(commonest->both),
+      analysis::number(customers), analysis::per_cent(commonest->both, customers),
+      quartiles_text(*commonest));
 }
 
 }  // namespace
@@ -106,7 +111,7 @@ result::Definitions definitions_of(const Counts& counts) {
       counts.rule.repeats == mining::Repeats::first ? "a customer's first purchase of each"
       : counts.rule.repeats == mining::Repeats::all ? "all purchases"
                                                     : "all purchases of the same product";
-  return {
+  result::Definitions definitions = {
       {"step", fmt::format("{}, without returns", which)},
       {"then", gaps_text(counts.rule)},
       {"support", "customers who went through all steps, as a share of all who bought"},
@@ -117,6 +122,9 @@ result::Definitions definitions_of(const Counts& counts) {
        "and Hochberg"},
       {"rate_30, rate_90, rate_180", fmt::format("Kaplan-Meier estimate; customers were observed until {}",
                                                  to_text(counts.input.data_end))}};
+  if (!counts.tests_directions)
+    std::erase_if(definitions, [](const auto& each) { return each.first == "direction"; });
+  return definitions;
 }
 
 void add_notes(const Counts& counts, result::Result& result) {
@@ -126,6 +134,15 @@ void add_notes(const Counts& counts, result::Result& result) {
       counts.options.support ? "" : ", chosen from the number of sequences (change it with --support)",
       counts.about ? " Pairs are listed whatever their support." : ""));
   if (counts.rule.repeats == mining::Repeats::only) return;
+  if (!counts.tests_directions) {
+    result.notes.push_back(
+        "Whether a direction is significant is a test over single visits, which a database does not compute. "
+        "Import "
+        "the lines, or a sample of customers (--customers 1/50), for it. Pairs that more customers bought in "
+        "this "
+        "order than in the other, with a lift above 1 with 95% confidence, are listed first.");
+    return;
+  }
   std::size_t found = 0;
   for (const Transition* pair : counts.pairs) found += counts.is_found(*pair) ? 1U : 0U;
   result.notes.push_back(
@@ -145,6 +162,7 @@ void add_checks(const Counts& counts, result::Result& result) {
                   pair->days_median == sequence.facts.last_days;
   }
   result.checks.push_back({"no sequence has more customers than it has without its last step", fits});
+  if (!counts.tests_directions) return;  // they are made of these pairs
   result.checks.push_back(
       {"sequences of two steps have the customers and days of the table of pairs, which is counted "
        "separately",

@@ -13,9 +13,13 @@ namespace pear::sequence {
 OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options) {
   if (options.journey) return ask_journey(input, options);
   PEAR_ASSIGN(const Counts counts, count(input, options));
+  return result_of(counts);
+}
+
+result::Result result_of(const Counts& counts) {
   result::Result result;
   result.question = "sequence";
-  result.population = input.population;
+  result.population = counts.input.population;
   result.definitions = definitions_of(counts);
   result.headline = headline_of(counts);
   result.tables = {sequences_table(counts), transitions_table(counts), timing_table(counts)};

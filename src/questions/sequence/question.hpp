@@ -3,6 +3,7 @@
 
 #include "analysis/question.hpp"
 #include "base/error.hpp"
+#include "questions/sequence/counts.hpp"
 #include "questions/sequence/options.hpp"
 #include "result/result.hpp"
 
@@ -12,6 +13,9 @@ namespace pear::sequence {
 /// and time. Errors: usage, if an option does not fit, or more sequences than --at-most reach the support,
 /// with the support that would fit; data, if nobody bought on two days.
 [[nodiscard]] OrError<result::Result> ask(const analysis::QuestionInput& input, const Options& options);
+
+/// The result of counts that may come from elsewhere.
+[[nodiscard]] result::Result result_of(const Counts& counts);
 
 [[nodiscard]] analysis::Question question();
 

@@ -36,6 +36,7 @@ void add_direction(const Counts& counts, Builder& builder) {
                 "one.",
                 of_two(&Transition::one_way));
   builder.count("customers_other_way", "Customers who did the opposite.", of_two(&Transition::other_way));
+  if (!counts.tests_directions) return;
   builder.number(
       "expected_one_way",
       "Customers expected one way, of both numbers together, by when customers usually buy each for the "
@@ -68,12 +69,9 @@ struct TimingRow {
 
 std::vector<TimingRow> timing_rows(const Counts& counts) {
   std::vector<TimingRow> rows;
-  for (const Transition* pair : headline_pairs(counts)) {
-    const std::vector<statistics::SurvivalDay> curve = share_by_day(
-        counts.histories, *counts.index, counts.rule, counts.input.data_end, pair->earlier, pair->later);
+  for (const auto& [pair, curve] : counts.timing)
     for (std::size_t day = 0; day < curve.size(); ++day)
       if (curve[day].events > 0) rows.push_back({pair, day, curve[day]});
-  }
   return rows;
 }
 

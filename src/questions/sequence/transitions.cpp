@@ -9,8 +9,8 @@
 #include <tbb/parallel_for.h>
 
 #include "questions/sequence/directions.hpp"
+#include "questions/sequence/pair_days.hpp"
 #include "statistics/quantile.hpp"
-#include "statistics/wilson_interval.hpp"
 
 namespace pear::sequence {
 namespace {
@@ -101,22 +101,6 @@ class Follower {
   std::vector<std::int32_t> followed_;
 };
 
-/// Numbers of cases by day, up to the last day of interest.
-class DayCounts {
- public:
-  explicit DayCounts(std::int32_t last) : counts_(static_cast<std::size_t>(last) + 1) {}
-  void add(std::int32_t day) {
-    if (const auto place = static_cast<std::size_t>(day); place < counts_.size()) ++counts_[place];
-  }
-  void take(std::int32_t day) {
-    if (const auto place = static_cast<std::size_t>(day); place < counts_.size()) --counts_[place];
-  }
-  [[nodiscard]] const std::vector<std::uint32_t>& counts() const { return counts_; }
-
- private:
-  std::vector<std::uint32_t> counts_;
-};
-
 /// The curve of customers who took the steps, among those who were followed.
 std::vector<statistics::SurvivalDay> curve(std::span<const PairStep> steps, DayCounts ends,
                                            std::size_t customers, std::int32_t last_day) {
@@ -128,62 +112,17 @@ std::vector<statistics::SurvivalDay> curve(std::span<const PairStep> steps, DayC
   return statistics::kaplan_meier(events.counts(), ends.counts(), customers);
 }
 
-DayCounts ends_of(const std::vector<std::int32_t>& followed, std::int32_t last_day) {
-  DayCounts ends(last_day);
-  for (const std::int32_t days : followed) ends.add(days);
-  return ends;
-}
-
-/// How long customers were observed, for queries of any range of days.
-class FollowedDays {
- public:
-  explicit FollowedDays(std::vector<std::int32_t> followed) : followed_(std::move(followed)) {
-    std::sort(followed_.begin(), followed_.end());
-    sums_.push_back(0);
-    for (const std::int32_t days : followed_) sums_.push_back(sums_.back() + days);
-  }
-  [[nodiscard]] std::size_t customers() const { return followed_.size(); }
-
-  /// The total number of days from `first` to `last` after their purchase on which they were observed.
-  [[nodiscard]] std::int64_t within(std::int32_t first, std::int32_t last) const {
-    const auto begin = std::lower_bound(followed_.begin(), followed_.end(), first) - followed_.begin();
-    const auto end = std::lower_bound(followed_.begin(), followed_.end(), last) - followed_.begin();
-    const std::int64_t some = sums_[static_cast<std::size_t>(end)] - sums_[static_cast<std::size_t>(begin)];
-    return some - (end - begin) * (first - 1) +
-           (static_cast<std::int64_t>(followed_.size()) - end) * (last - first + 1);
-  }
-
- private:
-  std::vector<std::int32_t> followed_;
-  std::vector<std::int64_t> sums_;
-};
-
-/// How much more often than usual the later item is bought in the middle half of the days.
-void set_ratio(std::span<const PairStep> steps, const FollowedDays& followed, double usual_daily,
-               Transition& pair) {
-  const auto inside =
-      static_cast<std::uint64_t>(std::count_if(steps.begin(), steps.end(), [&](const PairStep& step) {
-        return step.days >= pair.days_p25 && step.days <= pair.days_p75;
-      }));
-  const auto days = static_cast<double>(followed.within(pair.days_p25, pair.days_p75));
-  pair.rate_ratio = static_cast<double>(inside) / days / usual_daily;
-  const double sure_inside = statistics::wilson_interval(inside, followed.customers()).low *
-                             static_cast<double>(followed.customers());
-  pair.sure_ratio = sure_inside / days / usual_daily;
-}
-
 /// The timing of the steps of one pair.
-void set_days(std::span<const PairStep> steps, const DayCounts& ends, std::size_t customers,
-              Transition& pair) {
+PairDays days_of(std::span<const PairStep> steps, DayCounts ends) {
   std::vector<std::int32_t> days;
   for (const PairStep& step : steps) days.push_back(step.days);
-  const statistics::Quartiles quartiles = statistics::quartiles_of(days);
-  pair.days_p25 = quartiles.lower, pair.days_median = quartiles.median, pair.days_p75 = quartiles.upper;
-  const std::vector<statistics::SurvivalDay> shares = curve(steps, ends, customers, kRateDays.back());
-  for (std::size_t i = 0; i < kRateDays.size(); ++i) {
-    const statistics::SurvivalDay& day = shares[static_cast<std::size_t>(kRateDays[i])];
-    pair.rates[i] = day.is_known ? day.share : std::numeric_limits<double>::quiet_NaN();
+  PairDays of{statistics::quartiles_of(days), 0, DayCounts(kRateDays.back()), std::move(ends)};
+  for (const PairStep& step : steps) {
+    of.in_middle += step.days >= of.quartiles.lower && step.days <= of.quartiles.upper ? 1U : 0U;
+    of.events.add(step.days);
+    of.ends.take(step.followed);
   }
+  return of;
 }
 
 /// The steps that follow one item, in order of the later item: a stable counting sort. The cost does not
@@ -232,14 +171,6 @@ std::vector<std::uint32_t> in_either(const std::vector<std::uint32_t>& sorted,
   return all;
 }
 
-/// By item: the number of customers who buy it on one day, per day of observation after their first day.
-std::vector<double> usual_daily_rates(const mining::Histories& histories, Date data_end) {
-  const std::int64_t days = std::int64_t{histories.buyers} * data_end.days - histories.first_days;
-  std::vector<double> rates;
-  for (const std::uint32_t buyers : histories.later) rates.push_back(buyers / static_cast<double>(days));
-  return rates;
-}
-
 }  // namespace
 
 const Transition* Transitions::find(std::uint32_t earlier, std::uint32_t later) const {
@@ -248,6 +179,13 @@ const Transition* Transitions::find(std::uint32_t earlier, std::uint32_t later) 
       std::lower_bound(pairs.begin(), pairs.end(), key,
                        [](const Transition& a, const auto& b) { return std::pair(a.earlier, a.later) < b; });
   return found == pairs.end() || std::pair(found->earlier, found->later) != key ? nullptr : &*found;
+}
+
+std::vector<double> usual_daily_rates(const mining::Histories& histories, Date data_end) {
+  const std::int64_t days = std::int64_t{histories.buyers} * data_end.days - histories.first_days;
+  std::vector<double> rates;
+  for (const std::uint32_t buyers : histories.later) rates.push_back(buyers / static_cast<double>(days));
+  return rates;
 }
 
 Transitions find_transitions(const mining::Histories& histories, const mining::HistoryIndex& index,
@@ -273,8 +211,8 @@ Transitions find_transitions(const mining::Histories& histories, const mining::H
         for (std::uint32_t earlier = run.begin(); earlier != run.end(); ++earlier) {
           follower.follow(earlier);
           by_item.sort(follower.steps());
-          const DayCounts ends = ends_of(follower.followed(), kRateDays.back());
           const FollowedDays followed(follower.followed());
+          const DayCounts ends = followed.ends(kRateDays.back());
           for (const std::uint32_t later : in_either(by_item.items(), follower.one_way_codes())) {
             const auto steps = by_item.of(later);
             const auto customers = static_cast<std::uint32_t>(steps.size());
@@ -283,8 +221,7 @@ Transitions find_transitions(const mining::Histories& histories, const mining::H
             Transition pair;
             pair.earlier = earlier, pair.later = later;
             pair.both = customers, pair.one_way = follower.one_way(later);
-            set_days(steps, ends, followed.customers(), pair);
-            set_ratio(steps, followed, usual[later], pair);
+            set_timing(days_of(steps, ends), followed, usual[later], pair);
             listed[earlier].push_back(pair);
           }
           reported.advance();
@@ -310,7 +247,7 @@ std::vector<statistics::SurvivalDay> share_by_day(const mining::Histories& histo
   std::erase_if(steps, [&](const PairStep& step) { return step.later != later; });
   std::int32_t last_day = 0;
   for (const PairStep& step : steps) last_day = std::max(last_day, step.days);
-  return curve(steps, ends_of(follower.followed(), last_day), follower.followed().size(), last_day);
+  return curve(steps, FollowedDays(follower.followed()).ends(last_day), follower.followed().size(), last_day);
 }
 
 }  // namespace pear::sequence

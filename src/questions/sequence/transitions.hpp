@@ -62,6 +62,9 @@ struct Transitions {
                                            std::uint32_t least, std::optional<std::uint32_t> about = {},
                                            const analysis::Progress& progress = {});
 
+/// By item: the number of customers who buy it on one day, per day of observation after their first day.
+[[nodiscard]] std::vector<double> usual_daily_rates(const mining::Histories& histories, Date data_end);
+
 /// The share of those who bought `earlier` that have bought `later` by each day, up to the last day on which
 /// one did.
 [[nodiscard]] std::vector<statistics::SurvivalDay> share_by_day(const mining::Histories& histories,

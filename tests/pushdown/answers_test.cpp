@@ -190,6 +190,8 @@ RC_GTEST_PROP(AnswersInDatabases, OfFrequencyAreThoseOfTheDaybook, ()) {
   if (pick(0, 1) == 0)
     options.emplace_back(
         "by", some_of({"region", "first_month", "customer_orders", "credit_limit > 20 as rich", "month"}, 2));
+  if (pick(0, 1) == 0) options.emplace_back("list", "true");
+  if (pick(0, 3) == 0) options.emplace_back("horizon", one_of({"5", "30"}));
   add_selection(options);
   expect_same("frequency", options);
 }

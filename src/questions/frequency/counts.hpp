@@ -4,9 +4,11 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <vector>
 
 #include "analysis/customer_groups.hpp"
 #include "analysis/question_input.hpp"
+#include "base/date.hpp"
 #include "base/error.hpp"
 #include "questions/frequency/distribution.hpp"
 #include "questions/frequency/options.hpp"
@@ -14,6 +16,14 @@
 #include "questions/frequency/quiet_customers.hpp"
 
 namespace pear::frequency {
+
+/// A customer of --list who is in the distribution.
+struct ListedCustomer {
+  std::uint32_t customer = 0, group = 0, place = 0;
+  std::uint32_t orders = 0;  ///< within the window
+  std::int64_t value = 0;    ///< see CustomerValues
+  Date first, last;          ///< of the first and last order, within the window or not
+};
 
 /// Everything that frequency computes.
 struct Counts {
@@ -23,6 +33,7 @@ struct Counts {
   OrderCounts orders;
   CustomerValues values;
   Distribution distribution;
+  std::vector<ListedCustomer> listed;   ///< with --list, those going quiet with the most at stake first
   std::optional<QuietCustomers> quiet;  ///< with --list, unless there is a window
   bool is_sample = false;               ///< of the shop's customers: shares have intervals
 
@@ -35,6 +46,9 @@ struct Counts {
   /// "orders", "products": the noun for what is counted.
   [[nodiscard]] std::string noun() const;
 };
+
+/// Sorts the listed customers, who are in order of customer.
+void sort_listed(Counts& counts);
 
 /// See ask().
 [[nodiscard]] OrError<Counts> count(const analysis::QuestionInput& input, const Options& options);

@@ -6,6 +6,7 @@
 #include <utility>
 
 #include <fmt/format.h>
+#include <tbb/parallel_for.h>
 
 #include "daybook/by_customer.hpp"
 #include "daybook/purchases.hpp"
@@ -14,24 +15,8 @@
 namespace pear::frequency {
 namespace {
 
-constexpr std::array<std::uint32_t, 8> kBandEnds = {1, 2, 3, 4, 5, 10, 20, 0};  // 0: no end
 constexpr std::uint64_t kFewestNext = 100, kFewestObserved = 20;
 constexpr statistics::Fraction kNineTenths{9, 10};
-
-/// The days from orders to the next ones, or to the end of the data, by number of days.
-struct WaitingTimes {
-  std::vector<std::uint32_t> next, ended;
-  std::uint64_t all = 0, followed = 0;
-
-  void add(const WaitingTimes& other) {
-    for (std::size_t day = 0; day < next.size(); ++day) {
-      next[day] += other.next[day];
-      ended[day] += other.ended[day];
-    }
-    all += other.all;
-    followed += other.followed;
-  }
-};
 
 /// The days of each customer's orders, as one array with an end by customer.
 struct OrderDays {
@@ -58,24 +43,20 @@ OrderDays order_days_of(const daybook::Daybook& daybook) {
 
 std::size_t place_of(std::size_t number) {
   std::size_t place = 0;
-  while (kBandEnds.at(place) != 0 && number > kBandEnds.at(place)) ++place;
+  while (kOrderNumbers.at(place) != 0 && number > kOrderNumbers.at(place)) ++place;
   return place;
 }
 
 std::vector<WaitingTimes> waiting_times(const OrderDays& orders, Date data_end) {
   const auto first = std::min_element(orders.days.begin(), orders.days.end());
   const auto days = static_cast<std::size_t>(first == orders.days.end() ? 0 : data_end.days - *first) + 1;
-  const std::vector<std::uint32_t> none(days);
-  std::vector<WaitingTimes> bands(kBandEnds.size(), WaitingTimes{none, none});
+  std::vector<WaitingTimes> bands = no_waiting_times(days - 1);
   for (std::size_t customer = 0; customer < orders.ends.size(); ++customer) {
     const auto own = orders.of(customer);
     for (std::size_t i = 0; i < own.size(); ++i) {
-      WaitingTimes& band = bands[place_of(i + 1)];
       const bool is_last = i + 1 == own.size();
       const auto waited = static_cast<std::size_t>((is_last ? data_end.days : own[i + 1]) - own[i]);
-      ++(is_last ? band.ended : band.next)[waited];
-      ++band.all;
-      if (!is_last) ++band.followed;
+      bands[place_of(i + 1)].add(waited, is_last);
     }
   }
   return bands;
@@ -93,14 +74,23 @@ OrderBand band_of(std::uint32_t from, std::uint32_t to, const WaitingTimes& time
   return band;
 }
 
+void add_all(WaitingTimes& to, const WaitingTimes& from) {
+  for (std::size_t day = 0; day < to.next.size(); ++day) {
+    to.next[day] += from.next[day];
+    to.ended[day] += from.ended[day];
+  }
+  to.all += from.all;
+  to.followed += from.followed;
+}
+
 /// From the largest numbers of orders down, so that the last band has no end.
 std::vector<OrderBand> bands_of(std::vector<WaitingTimes> times) {
   std::vector<OrderBand> bands;
-  std::uint32_t to = kBandEnds.back();
+  std::uint32_t to = kOrderNumbers.back();
   for (std::size_t place = times.size(); place-- > 0;) {
-    const std::uint32_t from = place == 0 ? 1 : kBandEnds.at(place - 1) + 1;
+    const std::uint32_t from = place == 0 ? 1 : kOrderNumbers.at(place - 1) + 1;
     if (place > 0 && times[place].followed < kFewestNext) {
-      times[place - 1].add(times[place]);
+      add_all(times[place - 1], times[place]);
       continue;
     }
     bands.push_back(band_of(from, to, times[place]));
@@ -112,7 +102,6 @@ std::vector<OrderBand> bands_of(std::vector<WaitingTimes> times) {
 
 /// Of the lines on the last 365 days up to the last order, and of returns after it.
 std::int64_t yearly_amount(const daybook::Daybook& daybook, std::uint32_t customer, std::int32_t last_day) {
-  constexpr std::int32_t kYear = 365;
   DecimalSum sum;
   const daybook::Run orders = daybook.orders_of(customer);
   for (std::uint32_t order = orders.begin; order < orders.end; ++order) {
@@ -125,24 +114,27 @@ std::int64_t yearly_amount(const daybook::Daybook& daybook, std::uint32_t custom
 }
 
 QuietCustomer customer_of(const daybook::Daybook& daybook, std::uint32_t customer,
-                          std::span<const std::int32_t> days, const std::vector<OrderBand>& bands,
-                          Date data_end, std::int64_t horizon) {
+                          std::span<const std::int32_t> days, Date data_end) {
   QuietCustomer quiet;
   quiet.orders = static_cast<std::uint32_t>(days.size());
   if (days.empty()) return quiet;
-  while (quiet.band + 1 < bands.size() && quiet.orders >= bands[quiet.band + 1].from) ++quiet.band;
   quiet.silent_days = data_end.days - days.back();
   std::vector<std::int64_t> between;
   for (std::size_t i = 1; i < days.size(); ++i) between.push_back(days[i] - days[i - 1]);
   quiet.median_days = statistics::quantile_of(between, statistics::kHalf);
   quiet.yearly_amount = yearly_amount(daybook, customer, days.back());
+  return quiet;
+}
+
+void complete(QuietCustomer& quiet, const std::vector<OrderBand>& bands, std::int64_t horizon) {
+  if (quiet.orders == 0) return;
+  while (quiet.band + 1 < bands.size() && quiet.orders >= bands[quiet.band + 1].from) ++quiet.band;
   const OrderBand& band = bands[quiet.band];
   quiet.is_quiet = band.next > 0 && quiet.silent_days > band.usual_days;
-  if (!quiet.is_quiet || quiet.yearly_amount <= 0) return quiet;
+  if (!quiet.is_quiet || quiet.yearly_amount <= 0) return;
   constexpr std::int64_t kCent = Decimal::kScale / 100;
   const double share = band.share_after(quiet.silent_days, horizon).value_or(0);
   quiet.at_stake = std::llround(share * static_cast<double>(quiet.yearly_amount) / kCent) * kCent;
-  return quiet;
 }
 
 }  // namespace
@@ -161,15 +153,32 @@ std::optional<double> OrderBand::share_after(std::int64_t silent_days, std::int6
   return still <= 0 ? std::nullopt : std::optional((curve[then].share - curve[now].share) / still);
 }
 
+void WaitingTimes::add(std::size_t days, bool is_last, std::uint32_t orders) {
+  (is_last ? ended : next)[days] += orders;
+  all += orders;
+  if (!is_last) followed += orders;
+}
+
+std::vector<WaitingTimes> no_waiting_times(std::size_t most_days) {
+  const std::vector<std::uint32_t> none(most_days + 1);
+  return std::vector<WaitingTimes>(kOrderNumbers.size(), WaitingTimes{none, none});
+}
+
+QuietCustomers quiet_customers_of(std::vector<WaitingTimes> times, std::vector<QuietCustomer> customers,
+                                  std::int64_t horizon) {
+  QuietCustomers quiet{horizon, bands_of(std::move(times)), std::move(customers)};
+  tbb::parallel_for(std::size_t{0}, quiet.customers.size(),
+                    [&](std::size_t customer) { complete(quiet.customers[customer], quiet.bands, horizon); });
+  return quiet;
+}
+
 QuietCustomers find_quiet_customers(const analysis::QuestionInput& input, std::int64_t horizon) {
   const OrderDays orders = order_days_of(input.daybook);
-  QuietCustomers quiet;
-  quiet.horizon = horizon;
-  quiet.bands = bands_of(waiting_times(orders, input.data_end));
-  quiet.customers = daybook::by_customer<QuietCustomer>(input.daybook, [&](std::uint32_t customer) {
-    return customer_of(input.daybook, customer, orders.of(customer), quiet.bands, input.data_end, horizon);
-  });
-  return quiet;
+  std::vector<QuietCustomer> customers =
+      daybook::by_customer<QuietCustomer>(input.daybook, [&](std::uint32_t customer) {
+        return customer_of(input.daybook, customer, orders.of(customer), input.data_end);
+      });
+  return quiet_customers_of(waiting_times(orders, input.data_end), std::move(customers), horizon);
 }
 
 }  // namespace pear::frequency

@@ -93,34 +93,6 @@ void add_quartiles(analysis::TableBuilder<std::vector<SummaryRow>>& builder, con
   }
 }
 
-/// A customer of the list.
-struct ListRow {
-  std::uint32_t customer = 0, group = 0, place = 0;
-  Date first, last;  ///< of the first and last order
-};
-
-std::vector<ListRow> list_rows(const Counts& counts) {
-  const daybook::Purchases purchases(counts.daybook);
-  const auto& place_of = counts.distribution.place_of;
-  std::vector<ListRow> rows;
-  for (std::uint32_t customer = 0; customer < place_of.size(); ++customer) {
-    if (place_of[customer] == daybook::kNoMember) continue;
-    daybook::Run orders = counts.daybook.orders_of(customer);
-    while (!purchases.is_order(orders.begin)) ++orders.begin;
-    while (!purchases.is_order(orders.end - 1)) --orders.end;
-    rows.push_back({customer, counts.groups.group_of(customer), place_of[customer],
-                    counts.daybook.date_of_order(orders.begin),
-                    counts.daybook.date_of_order(orders.end - 1)});
-  }
-  const auto at_stake = [&](const ListRow& row) {
-    return counts.quiet ? counts.quiet->customers[row.customer].at_stake : 0;
-  };
-  std::stable_sort(rows.begin(), rows.end(), [&](const ListRow& a, const ListRow& b) {
-    return std::tuple(-at_stake(a), a.group, a.place) < std::tuple(-at_stake(b), b.group, b.place);
-  });
-  return rows;
-}
-
 }  // namespace
 
 result::Table distribution_table(const Counts& counts) {
@@ -194,63 +166,65 @@ namespace {
 template <class Builder>
 void add_quiet_columns(const Counts& counts, Builder& builder) {
   const QuietCustomers& quiet = *counts.quiet;
-  const auto of = [&](const ListRow& row) -> const QuietCustomer& { return quiet.customers[row.customer]; };
-  const auto band = [&](const ListRow& row) -> const OrderBand& { return quiet.bands[of(row).band]; };
+  const auto of = [&](const ListedCustomer& row) -> const QuietCustomer& {
+    return quiet.customers[row.customer];
+  };
+  const auto band = [&](const ListedCustomer& row) -> const OrderBand& { return quiet.bands[of(row).band]; };
   const std::string next = counted(static_cast<std::uint64_t>(quiet.horizon), "day");
   builder.days("median_days", "Median days between the customer's orders; empty with one order.",
-               [&](const ListRow& row) { return of(row).median_days.value_or(result::kEmptyCell); });
+               [&](const ListedCustomer& row) { return of(row).median_days.value_or(result::kEmptyCell); });
   builder
       .days("silent_days", "Days from the last order to the end of the data.",
-            [&](const ListRow& row) { return of(row).silent_days; })
+            [&](const ListedCustomer& row) { return of(row).silent_days; })
       .always_shown = true;
   builder.days("usual_days",
                "9 of 10 next orders of customers with as many orders followed within these days.",
-               [&](const ListRow& row) { return band(row).usual_days; });
+               [&](const ListedCustomer& row) { return band(row).usual_days; });
   builder.text("is_quiet", "Whether silent_days is more than usual_days: yes or no.",
-               [&](const ListRow& row) { return std::string(of(row).is_quiet ? "yes" : "no"); });
+               [&](const ListedCustomer& row) { return std::string(of(row).is_quiet ? "yes" : "no"); });
   builder
       .share("orders_again",
              fmt::format("Share of the customers with as many orders, silent for as long, who ordered again "
                          "within the next {} (Kaplan-Meier); empty with fewer than 20.",
                          next),
-             [&](const ListRow& row) {
+             [&](const ListedCustomer& row) {
                return band(row).share_after(of(row).silent_days, quiet.horizon).value_or(std::nan(""));
              })
       .always_shown = true;
   builder.count("observed", "Customers with as many orders who were observed silent for longer.",
-                [&](const ListRow& row) { return band(row).observed_after(of(row).silent_days); });
+                [&](const ListedCustomer& row) { return band(row).observed_after(of(row).silent_days); });
   builder.money("yearly_amount", "Amount of the year that ends with the last order, net of returns.",
-                [&](const ListRow& row) { return of(row).yearly_amount; });
+                [&](const ListedCustomer& row) { return of(row).yearly_amount; });
   builder
       .money("at_stake", "If is_quiet: yearly_amount x orders_again, what can still be won; otherwise 0.",
-             [&](const ListRow& row) { return of(row).at_stake; })
+             [&](const ListedCustomer& row) { return of(row).at_stake; })
       .always_shown = true;
 }
 
 }  // namespace
 
 result::Table list_table(const Counts& counts) {
-  const std::vector<ListRow> rows = list_rows(counts);
   result::Table table{
       "list",
       counts.quiet ? "Customers, those going quiet with the most at stake first" : "Customers",
       "One row for each customer counted.",
       {}};
-  analysis::TableBuilder builder(table, rows);
-  table.columns = counts.groups.columns(builder.codes([](const ListRow& row) { return row.group; }));
-  if (counts.distribution.is_banded) add_place(counts, builder, [](const ListRow& row) { return row.place; });
+  analysis::TableBuilder builder(table, counts.listed);
+  table.columns = counts.groups.columns(builder.codes([](const ListedCustomer& row) { return row.group; }));
+  if (counts.distribution.is_banded)
+    add_place(counts, builder, [](const ListedCustomer& row) { return row.place; });
   builder.id("customer_id", "The customer.", counts.daybook.customer_ids(),
-             [](const ListRow& row) { return row.customer; });
+             [](const ListedCustomer& row) { return row.customer; });
   if (counts.options.count)
     builder.integer(counts.values.unit, counts.values.name,
                     fmt::format("{} of the customer{}.", counts.options.count->text, counts.in_window()),
-                    [&](const ListRow& row) { return counts.values.values[row.customer]; });
+                    [](const ListedCustomer& row) { return row.value; });
   builder.count("orders", fmt::format("Orders of the customer{}.", counts.in_window()),
-                [&](const ListRow& row) { return counts.orders.orders[row.customer]; });
+                [](const ListedCustomer& row) { return row.orders; });
   builder.date("first_date", "Date of the customer's first order.",
-               [](const ListRow& row) { return row.first.days; });
+               [](const ListedCustomer& row) { return row.first.days; });
   builder.date("last_date", "Date of the customer's last order.",
-               [](const ListRow& row) { return row.last.days; });
+               [](const ListedCustomer& row) { return row.last.days; });
   if (counts.quiet) add_quiet_columns(counts, builder);
   table.most_shown = 10;
   return table;

@@ -74,7 +74,7 @@ result::Figure strongest_arrows(const Counts& counts) {
       fmt::format("{}: share who buy the later one, and median days; {}",
                   counts.tests_directions
                       ? "The most significant steps, adjusted for when each product is usually bought first"
-                      : "The steps with the highest rate, compared with the usual one",
+                      : "The steps with the highest rate ratio",
                   of_whom(counts));
   return figure;
 }

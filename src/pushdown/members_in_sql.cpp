@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "analysis/find_member.hpp"
 #include "base/natural_order.hpp"
 #include "base/text.hpp"
 #include "expression/evaluate/check.hpp"
@@ -72,6 +73,13 @@ OrError<daybook::Daybook> members_of(const SelectedLines& lines, bool customers,
     parts.products = static_cast<std::uint32_t>(parts.product_ids.size());
   }
   return daybook::Daybook(std::move(parts));
+}
+
+OrError<std::string> find_product(const SelectedLines& lines, const std::string& text) {
+  PEAR_ASSIGN(const daybook::Daybook all, members_of(lines, false, true, "pear_all_lines"));
+  if (lines.session.explains()) return text;
+  PEAR_ASSIGN(const std::uint32_t product, analysis::find_one(all, daybook::Level::product, text));
+  return std::string(all.product_ids()[product]);
 }
 
 }  // namespace pear::pushdown

@@ -15,4 +15,8 @@ namespace pear::pushdown {
 [[nodiscard]] OrError<daybook::Daybook> members_of(const SelectedLines& lines, bool customers, bool products,
                                                    const std::string& from = "pear_lines");
 
+/// The id of the product that an option names by its id, its name or a part of either. Others must not have
+/// it, whether they are in the selection or not. One statement. Errors: usage, io and data.
+[[nodiscard]] OrError<std::string> find_product(const SelectedLines& lines, const std::string& text);
+
 }  // namespace pear::pushdown

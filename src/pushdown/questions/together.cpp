@@ -6,7 +6,6 @@
 
 #include <fmt/format.h>
 
-#include "analysis/find_member.hpp"
 #include "base/text.hpp"
 #include "pushdown/basket_items.hpp"
 #include "pushdown/members_in_sql.hpp"
@@ -214,17 +213,13 @@ OrError<together::Options> read_options(const analysis::OptionValues& values) {
   return options;
 }
 
-/// Replaces what --product says of a product by its id: its name, or a part of either. Others must
-/// not have it, whether they are in the selection or not. Errors: usage.
-OrError<void> find_product(const SelectedLines& lines, const together::BasketTotals& baskets,
-                           const Items& items, together::Options& options) {
-  PEAR_ASSIGN(const daybook::Daybook all, members_of(lines, false, true, "pear_all_lines"));
-  if (lines.session.explains()) return {};
-  PEAR_ASSIGN(const std::uint32_t product,
-              analysis::find_one(all, daybook::Level::product, *options.product));
-  options.product = all.product_ids()[product];
-  return items.codes.contains(*options.product) ? OrError<void>()
-                                                : together::in_no_basket(*options.product, baskets);
+/// Replaces what --product says of a product by its id. Errors: usage.
+OrError<void> find_about(const SelectedLines& lines, const together::BasketTotals& baskets,
+                         const Items& items, together::Options& options) {
+  PEAR_ASSIGN(options.product, find_product(lines, *options.product));
+  return lines.session.explains() || items.codes.contains(*options.product)
+             ? OrError<void>()
+             : together::in_no_basket(*options.product, baskets);
 }
 
 /// Sets the support, and sorts the pairs into those that reach it and those that do not.
@@ -262,7 +257,7 @@ OrError<result::Result> answer_together(const analysis::OptionValues& values, co
   const BasketStatements statements(options.within, key, lines);
   PEAR_ASSIGN(Margins margins, statements.margins(items));
   if (options.product && items.key.source == daybook::role::kProductId)
-    PEAR_TRY(find_product(lines, margins.totals, items, options));
+    PEAR_TRY(find_about(lines, margins.totals, items, options));
   auto named = together::of_baskets(input, options, {items.key, std::move(of_schema.second)}, margins.totals);
   if (!named && !lines.session.explains()) return tl::unexpected(std::move(named.error()));
   const std::uint32_t least = !named            ? 1

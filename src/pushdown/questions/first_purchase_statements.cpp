@@ -1,0 +1,251 @@
+#include "pushdown/questions/first_purchase_statements.hpp"
+
+#include <algorithm>
+
+#include <fmt/format.h>
+
+namespace pear::pushdown {
+namespace {
+
+OrError<std::uint32_t> number_in(const SqlValue& value) {
+  PEAR_ASSIGN(const std::int64_t number, whole64(value));
+  return static_cast<std::uint32_t>(number);
+}
+
+}  // namespace
+
+FirstPurchaseStatements::FirstPurchaseStatements(const SelectedLines& lines, const SqlKey& item,
+                                                 const mining::SequenceRule& rule, Date data_end)
+    : lines_(lines), dialect_(lines.scope.dialect), rule_(rule), data_end_(data_end) {
+  with_ = with_items({}, item, lines);
+  with_.insert(with_.size() - 1,
+               ",\npear_firsts AS (SELECT customer_id, item, MIN(day) AS day FROM pear_items GROUP BY "
+               "customer_id, item)");
+}
+
+OrError<void> FirstPurchaseStatements::count_customers(const Items& items,
+                                                       mining::Histories& histories) const {
+  PEAR_ASSIGN(
+      const SqlRows all,
+      rows(fmt::format(
+               "SELECT COUNT(*) AS buyers, SUM({}) AS days FROM (SELECT customer_id, MIN(day) AS day FROM "
+               "pear_firsts GROUP BY customer_id) AS pear_buyers",
+               dialect_.days_between("day", dialect_.date_literal(Date{}))),
+           {"buyers", "days"}));
+  if (!all.empty()) {
+    PEAR_ASSIGN(histories.buyers, number_in(all[0][0]));
+    PEAR_ASSIGN(histories.first_days, whole64(all[0][1]));
+  }
+  for (auto* counts : {&histories.counts, &histories.later, &histories.after_any})
+    counts->assign(items.key.distinct, 0);
+  const std::string placed =
+      "SELECT item, day, MIN(day) OVER (PARTITION BY customer_id) AS first_day FROM pear_firsts";
+  PEAR_ASSIGN(
+      const SqlRows of_items,
+      rows(fmt::format("SELECT item, COUNT(*) AS n, COUNT(CASE WHEN day > first_day THEN 1 END) AS later "
+                       "FROM ({}) AS pear_placed GROUP BY item",
+                       placed),
+           {"item", "n", "later"}));
+  for (const auto& row : of_items) {
+    PEAR_ASSIGN(const std::uint32_t code, items.code_of(*row[0]));
+    PEAR_ASSIGN(histories.counts[code], number_in(row[1]));
+    PEAR_ASSIGN(histories.later[code], number_in(row[2]));
+  }
+  if (rule_.min_gap == 1 && rule_.longest_gap() == mining::SequenceRule::kAny) {
+    histories.after_any = histories.later;
+    return {};
+  }
+  PEAR_ASSIGN(
+      const SqlRows following,
+      rows(fmt::format("SELECT item, COUNT(*) AS n FROM pear_firsts AS f WHERE EXISTS (SELECT 1 FROM "
+                       "pear_items AS earlier WHERE earlier.customer_id = f.customer_id AND {}) GROUP BY "
+                       "item",
+                       within_gaps(dialect_.days_between("f.day", "earlier.day"))),
+           {"item", "n"}));
+  for (const auto& row : following) {
+    PEAR_ASSIGN(const std::uint32_t code, items.code_of(*row[0]));
+    PEAR_ASSIGN(histories.after_any[code], number_in(row[1]));
+  }
+  return {};
+}
+
+OrError<FoundItems> FirstPurchaseStatements::pairs(const Items& items, std::uint32_t least,
+                                                   const std::string& about) const {
+  const std::string days = dialect_.days_between("b.day", "a.day"),
+                    back = dialect_.days_between("a.day", "b.day");
+  const std::string select = fmt::format(
+      "SELECT a.item AS a, b.item AS b, COUNT(CASE WHEN {} THEN 1 END) AS forth, COUNT(CASE WHEN {} THEN 1 "
+      "END) "
+      "AS back, COUNT(CASE WHEN b.day > a.day THEN 1 END) AS one_way, COUNT(CASE WHEN b.day < a.day THEN 1 "
+      "END) "
+      "AS other_way FROM pear_firsts AS a JOIN pear_firsts AS b ON a.customer_id = b.customer_id AND "
+      "a.item < "
+      "b.item GROUP BY a.item, b.item",
+      within_gaps(days), within_gaps(back));
+  PEAR_ASSIGN(const SqlRows found,
+              rows(fmt::format("SELECT * FROM ({}) AS pear_pairs WHERE forth >= {} OR back >= {}{}", select,
+                               least, least, about.empty() ? "" : fmt::format(" OR {}", involves(about))),
+                   {"a", "b", "forth", "back", "one_way", "other_way"}));
+  FoundItems made;
+  for (const auto& row : found) {
+    PEAR_ASSIGN(const std::uint32_t a, items.code_of(*row[0]));
+    PEAR_ASSIGN(const std::uint32_t b, items.code_of(*row[1]));
+    TwoItems &forth = made[{a, b}], &other = made[{b, a}];
+    PEAR_ASSIGN(forth.within_gaps, number_in(row[2]));
+    PEAR_ASSIGN(other.within_gaps, number_in(row[3]));
+    PEAR_ASSIGN(forth.one_way, number_in(row[4]));
+    PEAR_ASSIGN(other.one_way, number_in(row[5]));
+  }
+  return made;
+}
+
+OrError<std::map<ItemPair, sequence::PairDays>> FirstPurchaseStatements::days_of_pairs(
+    const Items& items, std::uint32_t least, const std::string& about) const {
+  const std::string of_pair = "PARTITION BY a, b";
+  const std::string counted =
+      fmt::format("SELECT a, b, days, COUNT(*) AS n FROM ({}) AS pear_steps GROUP BY a, b, days", steps());
+  const std::string summed = fmt::format(
+      "SELECT a, b, days, n, SUM(n) OVER ({0}) AS total, SUM(n) OVER ({0} ORDER BY days) AS up_to FROM "
+      "({1}) AS "
+      "pear_days",
+      of_pair, counted);
+  // See statistics::quantile_rank.
+  std::string placed = "SELECT a, b, days, n";
+  for (int quarter = 1; quarter <= 3; ++quarter)
+    placed += fmt::format(", MIN(CASE WHEN 4 * up_to >= {0} * total THEN days END) OVER ({1}) AS q{0}",
+                          quarter, of_pair);
+  placed += fmt::format(" FROM ({}) AS pear_sums WHERE {}", summed, wanted(least, about));
+  const std::string select = fmt::format(
+      "SELECT a, b, MAX(q1) AS q1, MAX(q2) AS q2, MAX(q3) AS q3, SUM(CASE WHEN days >= q1 AND days <= q3 "
+      "THEN n "
+      "END) AS middle, {} AS events FROM ({}) AS pear_placed GROUP BY a, b",
+      joined_days("days", "n"), placed);
+  PEAR_ASSIGN(const SqlRows found, rows(select, {"a", "b", "q1", "q2", "q3", "middle", "events"}));
+  std::map<ItemPair, sequence::PairDays> made;
+  for (const auto& row : found) {
+    PEAR_ASSIGN(const ItemPair pair, pair_in(row, items));
+    const sequence::DayCounts none(sequence::kRateDays.back());
+    sequence::PairDays days{{}, 0, none, none};
+    PEAR_ASSIGN(days.quartiles.lower, day_in(row[2]));
+    PEAR_ASSIGN(days.quartiles.median, day_in(row[3]));
+    PEAR_ASSIGN(days.quartiles.upper, day_in(row[4]));
+    PEAR_ASSIGN(days.in_middle, number_in(row[5]));
+    PEAR_TRY(each_day(row[6], [&](std::int32_t day, std::uint32_t n) { days.events.add(day, n); }));
+    made.emplace(pair, std::move(days));
+  }
+  return made;
+}
+
+OrError<void> FirstPurchaseStatements::take_ends(const Items& items, std::uint32_t least,
+                                                 const std::string& about,
+                                                 std::map<ItemPair, sequence::PairDays>& pairs) const {
+  const std::string counted = fmt::format(
+      "SELECT a, b, followed, COUNT(*) AS n FROM ({}) AS pear_steps GROUP BY a, b, followed", steps());
+  const std::string summed = fmt::format(
+      "SELECT a, b, followed, n, SUM(n) OVER (PARTITION BY a, b) AS total FROM ({}) AS pear_days", counted);
+  PEAR_ASSIGN(const SqlRows found,
+              rows(fmt::format("SELECT a, b, {} AS ends FROM ({}) AS pear_sums WHERE {} GROUP BY a, b",
+                               joined_days("followed", "n"), summed, wanted(least, about)),
+                   {"a", "b", "ends"}));
+  for (const auto& row : found) {
+    PEAR_ASSIGN(const ItemPair pair, pair_in(row, items));
+    sequence::DayCounts& ends = pairs.at(pair).ends;
+    PEAR_TRY(each_day(row[2], [&](std::int32_t day, std::uint32_t n) { ends.take(day, n); }));
+  }
+  return {};
+}
+
+OrError<std::vector<sequence::FollowedDays>> FirstPurchaseStatements::followed(const Items& items,
+                                                                               std::uint32_t least) const {
+  PEAR_ASSIGN(
+      const SqlRows found,
+      rows(fmt::format(
+               "SELECT item, {} AS followed, COUNT(*) AS n FROM pear_firsts WHERE item IN (SELECT item "
+               "FROM pear_firsts GROUP BY item HAVING COUNT(*) >= {}) GROUP BY item, day ORDER BY "
+               "day DESC",
+               followed_from("day"), least),
+           {"item", "followed", "n"}));
+  std::vector<sequence::FollowedDays> made(items.key.distinct);
+  for (const auto& row : found) {
+    PEAR_ASSIGN(const std::uint32_t code, items.code_of(*row[0]));
+    PEAR_ASSIGN(const std::int32_t days, day_in(row[1]));
+    PEAR_ASSIGN(const std::uint32_t n, number_in(row[2]));
+    made[code].add(days, n);
+  }
+  return made;
+}
+
+OrError<std::vector<statistics::SurvivalDay>> FirstPurchaseStatements::curve(
+    const std::string& earlier, const std::string& later, const sequence::FollowedDays& followed) const {
+  const std::string select = fmt::format(
+      "SELECT days, followed, COUNT(*) AS n FROM ({}) AS pear_steps WHERE {} AND {} GROUP BY days, "
+      "followed",
+      steps(), is_item("a", earlier), is_item("b", later));
+  PEAR_ASSIGN(const SqlRows found, rows(select, {"days", "followed", "n"}));
+  std::int32_t last = 0;
+  for (const auto& row : found) {
+    PEAR_ASSIGN(const std::int32_t days, day_in(row[0]));
+    last = std::max(last, days);
+  }
+  sequence::DayCounts events(last), ends = followed.ends(last);
+  for (const auto& row : found) {
+    PEAR_ASSIGN(const std::int32_t days, day_in(row[0]));
+    PEAR_ASSIGN(const std::int32_t until, day_in(row[1]));
+    PEAR_ASSIGN(const std::uint32_t n, number_in(row[2]));
+    events.add(days, n);
+    ends.take(until, n);
+  }
+  return statistics::kaplan_meier(events.counts(), ends.counts(), followed.customers());
+}
+
+OrError<SqlRows> FirstPurchaseStatements::rows(const std::string& select,
+                                               const std::vector<std::string>& columns) const {
+  return lines_.session.rows(with_, select, columns);
+}
+
+OrError<std::int32_t> FirstPurchaseStatements::day_in(const SqlValue& value) {
+  PEAR_ASSIGN(const std::int64_t day, whole64(value));
+  return static_cast<std::int32_t>(day);
+}
+
+OrError<ItemPair> FirstPurchaseStatements::pair_in(const std::vector<SqlValue>& row, const Items& items) {
+  PEAR_ASSIGN(const std::uint32_t a, items.code_of(*row[0]));
+  PEAR_ASSIGN(const std::uint32_t b, items.code_of(*row[1]));
+  return ItemPair(a, b);
+}
+
+std::string FirstPurchaseStatements::within_gaps(const std::string& days) const {
+  std::string condition = fmt::format("{} >= {}", days, rule_.min_gap);
+  if (const std::int32_t most = rule_.longest_gap(); most != mining::SequenceRule::kAny)
+    condition += fmt::format(" AND {} <= {}", days, most);
+  return condition;
+}
+
+std::string FirstPurchaseStatements::steps() const {
+  const std::string days = dialect_.days_between("b.day", "a.day");
+  return fmt::format(
+      "SELECT a.item AS a, b.item AS b, {} AS days, {} AS followed FROM pear_firsts AS a JOIN pear_firsts "
+      "AS b ON "
+      "a.customer_id = b.customer_id AND a.item <> b.item AND {}",
+      days, followed_from("a.day"), within_gaps(days));
+}
+
+std::string FirstPurchaseStatements::is_item(const std::string& column, const std::string& text) {
+  return fmt::format("CAST({} AS TEXT) = {}", column, text_literal(text));
+}
+
+std::string FirstPurchaseStatements::involves(const std::string& about) {
+  return fmt::format("{} OR {}", is_item("a", about), is_item("b", about));
+}
+
+std::string FirstPurchaseStatements::wanted(std::uint32_t least, const std::string& about) {
+  return about.empty() ? fmt::format("total >= {}", least)
+                       : fmt::format("(total >= {} OR {})", least, involves(about));
+}
+
+std::string FirstPurchaseStatements::joined_days(const std::string& day, const std::string& n) const {
+  return dialect_.joined(fmt::format("CASE WHEN {0} <= {1} THEN {2} * {3} + {0} END", day,
+                                     sequence::kRateDays.back(), n, kPerCustomer));
+}
+
+}  // namespace pear::pushdown

@@ -229,7 +229,7 @@ OrError<std::string> window_in_sql(const Node& node, const std::vector<std::stri
   PEAR_ASSIGN(const Aggregate aggregate, Aggregate::compile(node, scope.schema));
   PEAR_ASSIGN(const std::vector<GroupStatement> statements, statements_of(keys, {&aggregate}, lines, scope));
   const GroupStatement& statement = statements.back();
-  const auto integer = [](const std::string& value) { return fmt::format("CAST({} AS bigint)", value); };
+  const auto integer = [](const std::string& value) { return fmt::format("CAST({} AS BIGINT)", value); };
   std::string value = "v0";
   switch (answer_kind_of(aggregate)) {
     case AnswerKind::count:
@@ -250,7 +250,7 @@ OrError<std::string> window_in_sql(const Node& node, const std::vector<std::stri
   }
   std::vector<std::string> columns;
   for (std::size_t i = 0; i < keys.size(); ++i) columns.push_back(fmt::format("k{}", i));
-  columns.push_back(value + " AS value");
+  columns.push_back(value + " AS of_group");
   return fmt::format("SELECT {} FROM ({}) AS pear_groups", join(columns, ", "), statement.select);
 }
 

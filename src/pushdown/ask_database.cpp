@@ -34,12 +34,13 @@ std::vector<std::string> names_of(const Warehouse& warehouse) {
 OrError<void> check_keys(const Warehouse& warehouse, Session& session) {
   for (const UniqueKey& key : warehouse.keys) {
     const std::string columns = join(key.columns, ", ");
-    PEAR_ASSIGN(const SqlRows rows,
-                session.rows("",
-                             fmt::format("SELECT {0} FROM ({1}) AS pear_keys WHERE {2} IS NOT NULL GROUP BY "
-                                         "{0} HAVING COUNT(*) > 1 LIMIT 1",
-                                         columns, key.query, key.columns.front()),
-                             key.names));
+    PEAR_ASSIGN(
+        const SqlRows rows,
+        session.rows("",
+                     fmt::format("SELECT {0} FROM ({1}) AS pear_keys WHERE {2} IS NOT NULL GROUP BY "
+                                 "{0} HAVING COUNT(*) > 1 {3}",
+                                 columns, key.query, key.columns.front(), session.dialect().first_rows(1)),
+                     key.columns));
     if (rows.empty()) continue;
     std::vector<std::string> values;
     for (const auto& value : rows.front()) values.push_back(value.value_or(""));
@@ -59,8 +60,8 @@ OrError<void> check_currency(const Warehouse& warehouse, Session& session) {
     PEAR_ASSIGN(
         const SqlRows rows,
         session.rows("",
-                     fmt::format("SELECT {0} AS currency FROM {1} WHERE {0} IS NOT NULL GROUP BY {0} LIMIT 2",
-                                 column.raw, warehouse.from),
+                     fmt::format("SELECT {0} AS currency FROM {1} WHERE {0} IS NOT NULL GROUP BY {0} {2}",
+                                 column.raw, warehouse.from, session.dialect().first_rows(2)),
                      {"currency"}));
     if (rows.size() > 1)
       return data_error(
@@ -104,10 +105,11 @@ OrError<std::vector<std::string>> unknown_texts(const analysis::Selection& selec
     const auto column = std::find_if(parts.columns.begin(), parts.columns.end(),
                                      [&](const daybook::Column& each) { return each.name == name; });
     if (column == parts.columns.end() || column->type() != daybook::ColumnType::text) continue;
-    const std::string as_name = database::sql_name(name);
-    PEAR_ASSIGN(const SqlRows rows,
-                lines.session.rows(
-                    lines.with, fmt::format("SELECT {0} FROM pear_all_lines GROUP BY {0}", as_name), {name}));
+    const std::string as_name = column_in_sql(name);
+    PEAR_ASSIGN(
+        const SqlRows rows,
+        lines.session.rows(lines.with, fmt::format("SELECT {0} FROM pear_all_lines GROUP BY {0}", as_name),
+                           {as_name}));
     std::vector<std::string> texts;
     for (const auto& row : rows)
       if (row[0]) texts.push_back(*row[0]);

@@ -51,13 +51,13 @@ std::string with_items(const mining::BasketRule& rule, const SqlKey& item, const
   const std::string purchases = fmt::format(
       "SELECT customer_id, {} AS basket, {} AS item, order_date, amount, {} AS margin FROM pear_lines WHERE "
       "NOT is_return{}",
-      basket, item.sql, has_margin(lines) ? "margin" : "CAST(NULL AS bigint)",
+      basket, item.sql, has_margin(lines) ? "margin" : "CAST(NULL AS BIGINT)",
       lines.scope.warehouse.fees ? " AND NOT is_fee" : "");
   std::string with = lines.with;
   with.insert(
       with.size() - 1,
       fmt::format(
-          ",\npear_items AS (SELECT customer_id, basket, item, MIN(order_date) AS day, SUM(amount) AS "
+          ",\npear_items AS (SELECT customer_id, basket, item, MIN(order_date) AS on_day, SUM(amount) AS "
           "amount, COALESCE(SUM(margin), 0) AS margin, COALESCE(SUM(CASE WHEN margin IS NOT NULL THEN "
           "amount END), 0) AS known FROM ({}) AS pear_purchases WHERE item IS NOT NULL GROUP BY "
           "customer_id, basket, item)",

@@ -32,9 +32,9 @@ struct Items {
 /// Error: usage, for baskets of orders that follow one another.
 [[nodiscard]] OrError<void> check_rule(const mining::BasketRule& rule);
 
-/// The lines' queries, and pear_items: a row for each item of a basket, with customer_id, basket, item, day
-/// (of the item's first line in the basket), amount, and margin and known, the margin and the amount of lines
-/// with a known cost.
+/// The lines' queries, and pear_items: a row for each item of a basket, with customer_id, basket, item,
+/// on_day (of the item's first line in the basket), amount, and margin and known, the margin and the amount
+/// of lines with a known cost.
 [[nodiscard]] std::string with_items(const mining::BasketRule& rule, const SqlKey& item,
                                      const SelectedLines& lines);
 

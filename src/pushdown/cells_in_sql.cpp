@@ -163,7 +163,7 @@ class SqlFigure final : public expression::FigureOfCells {
                                                                 keys_[key].shown_of(keys_[key].sql));
     SqlKey group;
     group.key.type = expression::ValueType::text;
-    group.sql = "CAST(pear_group AS TEXT)";
+    group.sql = fmt::format("CAST(pear_group AS {})", lines_.scope.dialect.text_type());
     PEAR_ASSIGN(const GroupedLines read,
                 group_lines(lines_, {group}, {figure_},
                             fmt::format("(SELECT pear_lines.*, pear_cells.column{} AS pear_group FROM "
@@ -184,7 +184,7 @@ class SqlFigure final : public expression::FigureOfCells {
       return code == key.distinct ? "CAST(NULL AS date)" : dialect.date_literal(Date{date->days[code]});
     if (const auto* text = std::get_if<daybook::TextValues>(&key.labels))
       return code == key.distinct ? "NULL" : text_literal(text->dictionary[code]);
-    if (code == key.distinct) return "CAST(NULL AS bigint)";
+    if (code == key.distinct) return "CAST(NULL AS BIGINT)";
     if (const auto* time = std::get_if<daybook::TimeValues>(&key.labels))
       return dialect.integer_literal(time->seconds[code]);
     return dialect.integer_literal(std::get<daybook::DecimalValues>(key.labels).units[code]);

@@ -66,7 +66,7 @@ class Queries {
 
   /// The last query with more columns.
   void add_columns(const std::string& name, const std::vector<std::string>& columns) {
-    if (!columns.empty()) add(name, fmt::format("SELECT *, {} FROM {}", join(columns, ", "), last_));
+    if (!columns.empty()) add(name, fmt::format("SELECT {1}.*, {0} FROM {1}", join(columns, ", "), last_));
   }
 
   /// Some derived columns need the order of a customer's orders, or a ranking of all customers.
@@ -101,7 +101,7 @@ class Queries {
     std::vector<std::string> columns;
     for (const WarehouseColumn& column : scope_.warehouse.columns)
       if (is_id(column.name) || uses(column.name) || is_of_each_line(column.name))
-        columns.push_back(fmt::format("{} AS {}", typed(column), database::sql_name(column.name)));
+        columns.push_back(fmt::format("{} AS {}", typed(column), column_in_sql(column.name)));
     // What every statement asks of each line, without units where the database compares its own numbers: a
     // conversion costs more than the rest of a scan.
     for (const std::string_view name : {role::kQuantity, role::kUnitPrice, role::kAmount})
@@ -181,8 +181,8 @@ class Queries {
     }
     add("pear_shop",
         fmt::format(
-            "SELECT *, {} FROM {} WHERE customer_id <> '' AND order_id <> '' AND product_id <> '' AND "
-            "order_date IS NOT NULL AND {}",
+            "SELECT {1}.*, {0} FROM {1} WHERE customer_id <> '' AND order_id <> '' AND product_id <> '' AND "
+            "order_date IS NOT NULL AND {2}",
             join(marks, ", "), last_, is_known));
     return {};
   }
@@ -192,7 +192,7 @@ class Queries {
     for (const daybook::Column& column : scope_.schema.daybook().parts().columns) {
       if (stored(column.name) != nullptr) continue;
       if (const auto sql = derived_of_line(column.name, scope_.dialect))
-        columns.push_back(fmt::format("{} AS {}", *sql, database::sql_name(column.name)));
+        columns.push_back(fmt::format("{} AS {}", *sql, column_in_sql(column.name)));
     }
     add_columns("pear_derived", columns);
   }
@@ -203,8 +203,8 @@ class Queries {
       if (stored(column.name) != nullptr) continue;
       if (const auto sql =
               derived_of_history(column.name, scope_.dialect, scope_.warehouse.fees.has_value())) {
-        made.push_back(fmt::format("{} AS {}", *sql, database::sql_name(column.name)));
-        taken.push_back("pear_histories." + database::sql_name(column.name));
+        made.push_back(fmt::format("{} AS {}", *sql, column_in_sql(column.name)));
+        taken.push_back("pear_histories." + column_in_sql(column.name));
       }
     }
     if (made.empty()) return;
@@ -232,7 +232,7 @@ class Queries {
     PEAR_ASSIGN(const std::string groups, window_in_sql(window.aggregate, keys, lines, scope_));
     add(name, groups);
     add(fmt::format("pear_lines_{}", windows_.size()),
-        fmt::format("SELECT {}.*, {}.value AS {} FROM {} JOIN {} ON {}", lines, name,
+        fmt::format("SELECT {}.*, {}.of_group AS {} FROM {} JOIN {} ON {}", lines, name,
                     name_in_sql(view, view.find(window.name)), lines, name,
                     same.empty() ? "TRUE" : join(same, " AND ")));
     return {};

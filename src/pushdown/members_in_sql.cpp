@@ -23,8 +23,8 @@ OrError<TextArray> read_members(const SelectedLines& lines, daybook::Level level
   for (const daybook::Column& column : lines.scope.schema.daybook().parts().columns) {
     if (column.level != level || column.type() == daybook::ColumnType::flag) continue;
     columns.push_back(&column);
-    names.push_back(column.name);
-    values.push_back(fmt::format("MAX({0}) AS {0}", database::sql_name(column.name)));
+    names.push_back(column_in_sql(column.name));
+    values.push_back(fmt::format("MAX({0}) AS {0}", column_in_sql(column.name)));
   }
   // First by customer, where the customer's lines are.
   PEAR_ASSIGN(SqlRows rows, lines.session.rows(

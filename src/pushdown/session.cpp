@@ -37,6 +37,26 @@ void adjust(soci::session& session) {
   }
 }
 
+/// A driver begins a transaction in its own way. A system that does not know the words of the standard for
+/// one that only reads one state has its own default.
+OrError<void> begin_by_odbc(soci::session& session, const database::DatabaseAddress& address) {
+  session.begin();
+  try {
+    session << "SET TRANSACTION ISOLATION LEVEL REPEATABLE READ, READ ONLY";
+  } catch (const std::exception&) {
+    session.rollback();
+    session.begin();
+  }
+  std::string quotient;
+  session << "SELECT CAST(CAST(7 AS BIGINT) / 2 AS VARCHAR(20)) FROM (VALUES (1)) AS pear_one (n)",
+      soci::into(quotient);
+  if (quotient == "3") return {};
+  return usage_error(
+      fmt::format("{} cannot answer questions: there, 7 / 2 is {} and not 3, as for whole numbers in "
+                  "the standard. Import it with pear-thread import.",
+                  database::shown(address), quotient));
+}
+
 }  // namespace
 
 Session::Session(Session&&) noexcept = default;
@@ -47,17 +67,14 @@ OrError<Session> Session::open(const database::DatabaseAddress& address, bool ex
   session.explains_ = explains;
   session.address_ = address;
   session.dialect_ = dialect_of(address.kind);
-  if (session.dialect_ == nullptr)
-    return usage_error(fmt::format(
-        "{} cannot answer questions: that needs PostgreSQL or SQLite. Import it with pear-thread import.",
-        database::shown(address)));
   PEAR_ASSIGN(session.session_, database::connect(address, false));
   try {
-    if (address.kind == database::DatabaseKind::sqlite)
-      add_functions(*session.session_);
+    if (address.kind == database::DatabaseKind::sqlite) add_functions(*session.session_);
+    if (address.kind == database::DatabaseKind::postgresql) adjust(*session.session_);
+    if (address.kind == database::DatabaseKind::odbc)
+      PEAR_TRY(begin_by_odbc(*session.session_, address));
     else
-      adjust(*session.session_);
-    *session.session_ << std::string(session.dialect_->begin_reading());
+      *session.session_ << std::string(session.dialect_->begin_reading());
   } catch (const std::exception& fault) {
     return database::database_error("cannot read", address, fault);
   }
@@ -79,7 +96,7 @@ OrError<SqlRows> Session::rows(const std::string& with, const std::string& selec
                                const std::vector<std::string>& columns) {
   std::string as_texts;
   for (const std::string& column : columns)
-    as_texts += fmt::format("{}CAST({} AS TEXT)", as_texts.empty() ? "" : ", ", database::sql_name(column));
+    as_texts += fmt::format("{}CAST({} AS {})", as_texts.empty() ? "" : ", ", column, dialect_->text_type());
   statements_.push_back(fmt::format("{}SELECT {} FROM ({}) AS pear_answer", with, as_texts, select));
   SqlRows rows;
   if (explains_) return rows;

@@ -30,7 +30,7 @@ using SqlRows = std::vector<std::vector<std::optional<std::string>>>;
 /// Not for several threads at once.
 class Session {
  public:
-  /// Errors: usage, for a kind of database that cannot answer questions; io, with the database's message.
+  /// Errors: usage, for a system that does not compute as the standard says; io, with the database's message.
   /// With `explains`, statements are kept and not run: each gives no rows.
   [[nodiscard]] static OrError<Session> open(const database::DatabaseAddress& address, bool explains = false);
   Session(Session&&) noexcept;
@@ -40,7 +40,7 @@ class Session {
   [[nodiscard]] bool explains() const { return explains_; }
   /// A statement's columns, without running it.
   [[nodiscard]] OrError<std::vector<SqlColumn>> header(const std::string& select);
-  /// The rows of a statement whose columns have these names. Errors: io, with the
+  /// The rows of a statement whose columns have these names, as SQL writes them. Errors: io, with the
   /// database's message.
   [[nodiscard]] OrError<SqlRows> rows(const std::string& with, const std::string& select,
                                       const std::vector<std::string>& columns);

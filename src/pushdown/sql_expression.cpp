@@ -1,6 +1,7 @@
 #include "pushdown/sql_expression.hpp"
 
 #include <algorithm>
+#include <array>
 #include <utility>
 #include <vector>
 
@@ -184,15 +185,17 @@ class Writer {
       case Op::absolute:
         return fmt::format("abs({})", args[0]);
       case Op::floor:
-        return fmt::format("({0} - ({0} % 10000 + 10000) % 10000)", args[0]);
+        return fmt::format("CASE WHEN {0} < 0 THEN ({0} - 9999) / 10000 * 10000 ELSE {0} / 10000 * 10000 END",
+                           args[0]);
       case Op::ceiling:
-        return fmt::format("({0} + ((- {0}) % 10000 + 10000) % 10000)", args[0]);
+        return fmt::format("CASE WHEN {0} > 0 THEN ({0} + 9999) / 10000 * 10000 ELSE {0} / 10000 * 10000 END",
+                           args[0]);
       case Op::round:
         return rounded(node, args[0]);
       case Op::hour_of:
         return fmt::format("({} / 3600 * 10000)", args[0]);
       case Op::minute_of:
-        return fmt::format("({} / 60 % 60 * 10000)", args[0]);
+        return fmt::format("(({0} / 60 - {0} / 3600 * 60) * 10000)", args[0]);
       case Op::year_of:
       case Op::quarter_of:
       case Op::month_of:
@@ -226,7 +229,17 @@ class Writer {
 std::string name_in_sql(const expression::RowView& view, std::size_t column) {
   constexpr std::size_t kLongest = 63;
   const std::string& name = view.columns[column].name;
-  return name.size() > kLongest ? fmt::format("pear_column_{}", column) : database::sql_name(name);
+  return name.size() > kLongest ? fmt::format("pear_column_{}", column) : column_in_sql(name);
+}
+
+std::string column_in_sql(std::string_view name) {
+  namespace role = daybook::role;
+  static constexpr std::array<std::string_view, 15> kOwn = {
+      role::kCustomerId, role::kOrderId, role::kProductId, role::kOrderDate,   role::kOrderTime,
+      role::kQuantity,   role::kAmount,  role::kUnitPrice, role::kUnitCost,    role::kListPrice,
+      role::kIsReturn,   role::kIsFee,   "margin",         "first_order_date", "last_order_date"};
+  return std::find(kOwn.begin(), kOwn.end(), name) == kOwn.end() ? database::sql_name(name)
+                                                                 : std::string(name);
 }
 
 OrError<std::string> sql_of_checked(const Node& node, const SqlScope& scope) {

@@ -3,6 +3,7 @@
 
 #include <optional>
 #include <string>
+#include <string_view>
 
 #include "base/date.hpp"
 #include "base/error.hpp"
@@ -21,6 +22,10 @@ struct SqlScope {
 
 /// The name in SQL of a column of the view. Databases cut names that are longer than 63 bytes.
 [[nodiscard]] std::string name_in_sql(const expression::RowView& view, std::size_t column);
+
+/// A name of ours as it is, which is no word of SQL, and any other in double quotes: systems fold names
+/// without quotes to upper or to lower case, so that each must always have quotes, or never.
+[[nodiscard]] std::string column_in_sql(std::string_view name);
 
 /// The SQL of an expression without aggregates. Errors: usage, see check_types; also for a function that
 /// databases do not compute as we do, by name.

@@ -83,6 +83,7 @@ MadeUpWarehouse::MadeUpWarehouse(const daybook::Daybook& daybook, const TestData
         warehouse_.from, shards_.size(), database.shards.size(), shards_.size() - 1);
   }
   *session_ << fmt::format("INSERT INTO {} VALUES {}", warehouse_.from, rows);
+  if (!database.reader.empty()) warehouse_.address = *database::parse_database_address(database.reader);
 }
 
 MadeUpWarehouse::~MadeUpWarehouse() {
@@ -110,6 +111,8 @@ std::vector<TestDatabase> test_databases() {
   if (server != nullptr && pick(0, 1) == 0) databases.push_back({server, {}});
   if (server != nullptr && shards != nullptr && pick(0, 5) == 0)
     databases.push_back({server, absl::StrSplit(shards, ' ')});
+  const char* odbc = std::getenv("PEAR_TEST_ODBC");
+  if (server != nullptr && odbc != nullptr && pick(0, 5) == 0) databases.push_back({server, {}, odbc});
   return databases;
 }
 

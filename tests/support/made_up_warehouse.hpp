@@ -22,6 +22,7 @@ namespace pear::test {
 struct TestDatabase {
   std::string server;               ///< the address of PostgreSQL; empty for SQLite
   std::vector<std::string> shards;  ///< of servers that have parts of the customers; none for one server
+  std::string reader = {};  ///< another address of the same database, to ask it by; empty for the same
 };
 
 /// A table of the stored columns of a daybook.
@@ -47,7 +48,7 @@ class MadeUpWarehouse {
 };
 
 /// The databases to test a shop with: SQLite; for every second shop PostgreSQL, if there is a server
-/// (scripts/with-postgresql); and for every sixth its shards, if there are any.
+/// (scripts/with-postgresql); and for every sixth its shards, and PostgreSQL by ODBC, if there are any.
 [[nodiscard]] std::vector<TestDatabase> test_databases();
 
 /// A result as text: headline, tables as in their files, notes and checks.

@@ -3,6 +3,7 @@
 #include <absl/strings/str_replace.h>
 #include <fmt/format.h>
 
+#include "pushdown/dialect/iso.hpp"
 #include "pushdown/dialect/postgresql.hpp"
 #include "pushdown/dialect/sqlite.hpp"
 
@@ -14,9 +15,15 @@ std::string Dialect::month_index(const std::string& date) const {
 }
 
 std::unique_ptr<Dialect> dialect_of(database::DatabaseKind kind) {
-  if (kind == database::DatabaseKind::postgresql) return postgresql_dialect();
-  if (kind == database::DatabaseKind::sqlite) return sqlite_dialect();
-  return nullptr;
+  switch (kind) {
+    case database::DatabaseKind::postgresql:
+      return postgresql_dialect();
+    case database::DatabaseKind::sqlite:
+      return sqlite_dialect();
+    case database::DatabaseKind::odbc:
+      break;
+  }
+  return iso_dialect();
 }
 
 std::string text_literal(std::string_view text) {

@@ -85,18 +85,26 @@ class Dialect {
   [[nodiscard]] virtual std::string text_of_units(const std::string& units) const = 0;
   [[nodiscard]] virtual std::string text_of_date(const std::string& date) const = 0;
 
-  /// An aggregate: all values as one text, in any order, with kBetweenValues between them.
+  /// An aggregate: all values as one text, in any order, with kBetweenValues between them. Empty if there is
+  /// none.
   [[nodiscard]] virtual std::string joined(const std::string& value) const = 0;
 
   /// Whether two values are equal, or both NULL.
   [[nodiscard]] virtual std::string same(const std::string& a, const std::string& b) const = 0;
+  /// The type of texts, and of any value that is sent to the client.
+  [[nodiscard]] virtual std::string_view text_type() const { return "TEXT"; }
+  /// An integer that may be longer than 64 bits.
+  [[nodiscard]] virtual std::string wide(const std::string& value) const {
+    return "CAST(" + value + " AS numeric)";
+  }
+  /// What ends a statement of which only so many rows are wanted.
+  [[nodiscard]] virtual std::string first_rows(int rows) const { return "LIMIT " + std::to_string(rows); }
   /// The words between the name of a WITH query and its statement, so that conditions reach the tables.
   [[nodiscard]] virtual std::string_view as_written() const = 0;
   /// What begins and ends a transaction that reads one state of the database and writes nothing.
   [[nodiscard]] virtual std::string_view begin_reading() const = 0;
 };
 
-/// Null for a kind of database that cannot answer questions.
 [[nodiscard]] std::unique_ptr<Dialect> dialect_of(database::DatabaseKind kind);
 
 /// 'text'

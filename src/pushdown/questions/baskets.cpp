@@ -126,6 +126,11 @@ OrError<result::Result> answer_baskets(const analysis::OptionValues& values, con
                                        const analysis::QuestionInput& input) {
   PEAR_ASSIGN(const baskets::Options options, analysis::read_options(baskets::option_declarations(), values));
   PEAR_TRY(check_rule(options.within));
+  if (lines.scope.dialect.joined("item").empty())
+    return usage_error(
+        "baskets: systems that are reached by ODBC join the products of a basket in different ways. Import "
+        "the lines, "
+        "or a sample of customers (--customers 1/50), and ask the daybook.");
   PEAR_ASSIGN(auto of_schema, mining::basket_key(options.items, lines.scope.schema));
   PEAR_ASSIGN(const SqlKey key, item_key(options.items, lines));
   PEAR_ASSIGN(Items items, read_items(key, lines));

@@ -30,7 +30,7 @@ OrError<void> CustomerLister::list(frequency::Counts& counts) {
 
 OrError<void> CustomerLister::read_customers(frequency::Counts& counts) {
   const std::string select = fmt::format(
-      "SELECT {0}customer_id, first_day, MAX(day) AS last_day, COUNT(*) AS orders, COUNT(CASE WHEN {1} "
+      "SELECT {0}customer_id, first_day, MAX(on_day) AS last_day, COUNT(*) AS orders, COUNT(CASE WHEN {1} "
       "THEN 1 END) "
       "AS number FROM ({2}) AS pear_orders GROUP BY {0}customer_id, first_day",
       reader_.names(), counter_.is_counted(), counter_.with_first_days());
@@ -124,9 +124,9 @@ OrError<void> CustomerLister::read_waiting_times(std::vector<frequency::WaitingT
 }
 
 std::string CustomerLister::waits() const {
-  const std::string in_time = "OVER (PARTITION BY customer_id ORDER BY day)";
+  const std::string in_time = "OVER (PARTITION BY customer_id ORDER BY on_day)";
   const std::string numbered = fmt::format(
-      "SELECT customer_id, day, ROW_NUMBER() {0} AS number, LEAD(day) {0} AS next_day FROM ({1}) AS "
+      "SELECT customer_id, on_day, ROW_NUMBER() {0} AS number, LEAD(on_day) {0} AS next_day FROM ({1}) AS "
       "pear_orders",
       in_time, counter_.with_first_days());
   return fmt::format(
@@ -134,7 +134,7 @@ std::string CustomerLister::waits() const {
       "FROM ({}) AS "
       "pear_numbered",
       dialect_.days_between(fmt::format("COALESCE(next_day, {})", dialect_.date_literal(input_.data_end)),
-                            "day"),
+                            "on_day"),
       numbered);
 }
 

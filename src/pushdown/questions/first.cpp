@@ -46,17 +46,20 @@ class FirstStatements {
   /// Orders by the days since the customer's previous one, and the latest day of a first order.
   OrError<std::int64_t> usual_run_in(Date begin, Date end) const {
     const std::string orders =
-        "SELECT customer_id, order_id, MIN(order_date) AS day FROM pear_lines WHERE NOT is_return GROUP BY "
+        "SELECT customer_id, order_id, MIN(order_date) AS on_day FROM pear_lines WHERE NOT is_return GROUP "
+        "BY "
         "customer_id, order_id";
     const std::string gaps = fmt::format(
-        "SELECT day, {} AS gap FROM ({}) AS pear_orders",
-        dialect_.days_between("day", "LAG(day) OVER (PARTITION BY customer_id ORDER BY day)"), orders);
-    PEAR_ASSIGN(const SqlRows rows,
-                lines_.session.rows(lines_.with,
-                                    fmt::format("SELECT gap, COUNT(*) AS n, MAX(day) AS latest FROM ({}) AS "
-                                                "pear_gaps WHERE gap IS NULL OR gap > 0 GROUP BY gap",
-                                                gaps),
-                                    {"gap", "n", "latest"}));
+        "SELECT on_day, {} AS gap FROM ({}) AS pear_orders",
+        dialect_.days_between("on_day", "LAG(on_day) OVER (PARTITION BY customer_id ORDER BY on_day)"),
+        orders);
+    PEAR_ASSIGN(
+        const SqlRows rows,
+        lines_.session.rows(lines_.with,
+                            fmt::format("SELECT gap, COUNT(*) AS n, MAX(on_day) AS latest FROM ({}) AS "
+                                        "pear_gaps WHERE gap IS NULL OR gap > 0 GROUP BY gap",
+                                        gaps),
+                            {"gap", "n", "latest"}));
     std::vector<std::uint64_t> orders_by_gap(static_cast<std::size_t>(days_between(begin, end)) + 1);
     Date latest_first = begin;
     for (const auto& row : rows) {

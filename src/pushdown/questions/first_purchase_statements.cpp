@@ -19,19 +19,18 @@ FirstPurchaseStatements::FirstPurchaseStatements(const SelectedLines& lines, con
     : lines_(lines), dialect_(lines.scope.dialect), rule_(rule), data_end_(data_end) {
   with_ = with_items({}, item, lines);
   with_.insert(with_.size() - 1,
-               ",\npear_firsts AS (SELECT customer_id, item, MIN(day) AS day FROM pear_items GROUP BY "
+               ",\npear_firsts AS (SELECT customer_id, item, MIN(on_day) AS on_day FROM pear_items GROUP BY "
                "customer_id, item)");
 }
 
 OrError<void> FirstPurchaseStatements::count_customers(const Items& items,
                                                        mining::Histories& histories) const {
-  PEAR_ASSIGN(
-      const SqlRows all,
-      rows(fmt::format(
-               "SELECT COUNT(*) AS buyers, SUM({}) AS days FROM (SELECT customer_id, MIN(day) AS day FROM "
-               "pear_firsts GROUP BY customer_id) AS pear_buyers",
-               dialect_.days_between("day", dialect_.date_literal(Date{}))),
-           {"buyers", "days"}));
+  PEAR_ASSIGN(const SqlRows all,
+              rows(fmt::format("SELECT COUNT(*) AS buyers, SUM({}) AS days FROM (SELECT customer_id, "
+                               "MIN(on_day) AS on_day FROM "
+                               "pear_firsts GROUP BY customer_id) AS pear_buyers",
+                               dialect_.days_between("on_day", dialect_.date_literal(Date{}))),
+                   {"buyers", "days"}));
   if (!all.empty()) {
     PEAR_ASSIGN(histories.buyers, number_in(all[0][0]));
     PEAR_ASSIGN(histories.first_days, whole64(all[0][1]));
@@ -39,10 +38,10 @@ OrError<void> FirstPurchaseStatements::count_customers(const Items& items,
   for (auto* counts : {&histories.counts, &histories.later, &histories.after_any})
     counts->assign(items.key.distinct, 0);
   const std::string placed =
-      "SELECT item, day, MIN(day) OVER (PARTITION BY customer_id) AS first_day FROM pear_firsts";
+      "SELECT item, on_day, MIN(on_day) OVER (PARTITION BY customer_id) AS first_day FROM pear_firsts";
   PEAR_ASSIGN(
       const SqlRows of_items,
-      rows(fmt::format("SELECT item, COUNT(*) AS n, COUNT(CASE WHEN day > first_day THEN 1 END) AS later "
+      rows(fmt::format("SELECT item, COUNT(*) AS n, COUNT(CASE WHEN on_day > first_day THEN 1 END) AS later "
                        "FROM ({}) AS pear_placed GROUP BY item",
                        placed),
            {"item", "n", "later"}));
@@ -60,7 +59,7 @@ OrError<void> FirstPurchaseStatements::count_customers(const Items& items,
       rows(fmt::format("SELECT item, COUNT(*) AS n FROM pear_firsts AS f WHERE EXISTS (SELECT 1 FROM "
                        "pear_items AS earlier WHERE earlier.customer_id = f.customer_id AND {}) GROUP BY "
                        "item",
-                       within_gaps(dialect_.days_between("f.day", "earlier.day"))),
+                       within_gaps(dialect_.days_between("f.on_day", "earlier.on_day"))),
            {"item", "n"}));
   for (const auto& row : following) {
     PEAR_ASSIGN(const std::uint32_t code, items.code_of(*row[0]));
@@ -71,12 +70,13 @@ OrError<void> FirstPurchaseStatements::count_customers(const Items& items,
 
 OrError<FoundItems> FirstPurchaseStatements::pairs(const Items& items, std::uint32_t least,
                                                    const std::string& about) const {
-  const std::string days = dialect_.days_between("b.day", "a.day"),
-                    back = dialect_.days_between("a.day", "b.day");
+  const std::string days = dialect_.days_between("b.on_day", "a.on_day"),
+                    back = dialect_.days_between("a.on_day", "b.on_day");
   const std::string select = fmt::format(
       "SELECT a.item AS a, b.item AS b, COUNT(CASE WHEN {} THEN 1 END) AS forth, COUNT(CASE WHEN {} THEN 1 "
       "END) "
-      "AS back, COUNT(CASE WHEN b.day > a.day THEN 1 END) AS one_way, COUNT(CASE WHEN b.day < a.day THEN 1 "
+      "AS back, COUNT(CASE WHEN b.on_day > a.on_day THEN 1 END) AS one_way, COUNT(CASE WHEN b.on_day < "
+      "a.on_day THEN 1 "
       "END) "
       "AS other_way FROM pear_firsts AS a JOIN pear_firsts AS b ON a.customer_id = b.customer_id AND "
       "a.item < "
@@ -101,26 +101,19 @@ OrError<FoundItems> FirstPurchaseStatements::pairs(const Items& items, std::uint
 
 OrError<std::map<ItemPair, sequence::PairDays>> FirstPurchaseStatements::days_of_pairs(
     const Items& items, std::uint32_t least, const std::string& about) const {
-  const std::string of_pair = "PARTITION BY a, b";
-  const std::string counted =
-      fmt::format("SELECT a, b, days, COUNT(*) AS n FROM ({}) AS pear_steps GROUP BY a, b, days", steps());
-  const std::string summed = fmt::format(
-      "SELECT a, b, days, n, SUM(n) OVER ({0}) AS total, SUM(n) OVER ({0} ORDER BY days) AS up_to FROM "
-      "({1}) AS "
-      "pear_days",
-      of_pair, counted);
   // See statistics::quantile_rank.
   std::string placed = "SELECT a, b, days, n";
   for (int quarter = 1; quarter <= 3; ++quarter)
-    placed += fmt::format(", MIN(CASE WHEN 4 * up_to >= {0} * total THEN days END) OVER ({1}) AS q{0}",
-                          quarter, of_pair);
-  placed += fmt::format(" FROM ({}) AS pear_sums WHERE {}", summed, wanted(least, about));
-  const std::string select = fmt::format(
-      "SELECT a, b, MAX(q1) AS q1, MAX(q2) AS q2, MAX(q3) AS q3, SUM(CASE WHEN days >= q1 AND days <= q3 "
-      "THEN n "
-      "END) AS middle, {} AS events FROM ({}) AS pear_placed GROUP BY a, b",
-      joined_days("days", "n"), placed);
-  PEAR_ASSIGN(const SqlRows found, rows(select, {"a", "b", "q1", "q2", "q3", "middle", "events"}));
+    placed += fmt::format(
+        ", MIN(CASE WHEN 4 * up_to >= {0} * total THEN days END) OVER (PARTITION BY a, b) AS q{0}", quarter);
+  placed += fmt::format(" FROM ({}) AS pear_counted", counted("days", least, about));
+  PEAR_ASSIGN(
+      const SqlRows found,
+      rows(fmt::format(
+               "SELECT a, b, MAX(q1) AS q1, MAX(q2) AS q2, MAX(q3) AS q3, SUM(CASE WHEN days >= q1 AND "
+               "days <= q3 THEN n END) AS middle FROM ({}) AS pear_placed GROUP BY a, b",
+               placed),
+           {"a", "b", "q1", "q2", "q3", "middle"}));
   std::map<ItemPair, sequence::PairDays> made;
   for (const auto& row : found) {
     PEAR_ASSIGN(const ItemPair pair, pair_in(row, items));
@@ -130,27 +123,44 @@ OrError<std::map<ItemPair, sequence::PairDays>> FirstPurchaseStatements::days_of
     PEAR_ASSIGN(days.quartiles.median, day_in(row[3]));
     PEAR_ASSIGN(days.quartiles.upper, day_in(row[4]));
     PEAR_ASSIGN(days.in_middle, number_in(row[5]));
-    PEAR_TRY(each_day(row[6], [&](std::int32_t day, std::uint32_t n) { days.events.add(day, n); }));
     made.emplace(pair, std::move(days));
   }
+  PEAR_TRY(each_day("days", items, least, about, [&](ItemPair pair, std::int32_t day, std::uint32_t n) {
+    made.at(pair).events.add(day, n);
+  }));
   return made;
 }
 
 OrError<void> FirstPurchaseStatements::take_ends(const Items& items, std::uint32_t least,
                                                  const std::string& about,
                                                  std::map<ItemPair, sequence::PairDays>& pairs) const {
-  const std::string counted = fmt::format(
-      "SELECT a, b, followed, COUNT(*) AS n FROM ({}) AS pear_steps GROUP BY a, b, followed", steps());
+  return each_day("followed", items, least, about, [&](ItemPair pair, std::int32_t day, std::uint32_t n) {
+    pairs.at(pair).ends.take(day, n);
+  });
+}
+
+std::string FirstPurchaseStatements::counted(const std::string& of, std::uint32_t least,
+                                             const std::string& about) const {
   const std::string summed = fmt::format(
-      "SELECT a, b, followed, n, SUM(n) OVER (PARTITION BY a, b) AS total FROM ({}) AS pear_days", counted);
+      "SELECT a, b, {0}, n, SUM(n) OVER (PARTITION BY a, b) AS total, SUM(n) OVER (PARTITION BY a, b ORDER "
+      "BY {0}) AS "
+      "up_to FROM (SELECT a, b, {0}, COUNT(*) AS n FROM ({1}) AS pear_steps GROUP BY a, b, {0}) AS pear_days",
+      of, steps());
+  return fmt::format("SELECT * FROM ({}) AS pear_sums WHERE {}", summed, wanted(least, about));
+}
+
+OrError<void> FirstPurchaseStatements::each_day(
+    const std::string& of, const Items& items, std::uint32_t least, const std::string& about,
+    const std::function<void(ItemPair, std::int32_t, std::uint32_t)>& use) const {
   PEAR_ASSIGN(const SqlRows found,
-              rows(fmt::format("SELECT a, b, {} AS ends FROM ({}) AS pear_sums WHERE {} GROUP BY a, b",
-                               joined_days("followed", "n"), summed, wanted(least, about)),
-                   {"a", "b", "ends"}));
+              rows(fmt::format("SELECT a, b, {0}, n FROM ({1}) AS pear_counted WHERE {0} <= {2}", of,
+                               counted(of, least, about), sequence::kRateDays.back()),
+                   {"a", "b", of, "n"}));
   for (const auto& row : found) {
     PEAR_ASSIGN(const ItemPair pair, pair_in(row, items));
-    sequence::DayCounts& ends = pairs.at(pair).ends;
-    PEAR_TRY(each_day(row[2], [&](std::int32_t day, std::uint32_t n) { ends.take(day, n); }));
+    PEAR_ASSIGN(const std::int32_t day, day_in(row[2]));
+    PEAR_ASSIGN(const std::uint32_t n, number_in(row[3]));
+    use(pair, day, n);
   }
   return {};
 }
@@ -161,9 +171,9 @@ OrError<std::vector<sequence::FollowedDays>> FirstPurchaseStatements::followed(c
       const SqlRows found,
       rows(fmt::format(
                "SELECT item, {} AS followed, COUNT(*) AS n FROM pear_firsts WHERE item IN (SELECT item "
-               "FROM pear_firsts GROUP BY item HAVING COUNT(*) >= {}) GROUP BY item, day ORDER BY "
-               "day DESC",
-               followed_from("day"), least),
+               "FROM pear_firsts GROUP BY item HAVING COUNT(*) >= {}) GROUP BY item, on_day ORDER BY "
+               "on_day DESC",
+               followed_from("on_day"), least),
            {"item", "followed", "n"}));
   std::vector<sequence::FollowedDays> made(items.key.distinct);
   for (const auto& row : found) {
@@ -222,30 +232,25 @@ std::string FirstPurchaseStatements::within_gaps(const std::string& days) const 
 }
 
 std::string FirstPurchaseStatements::steps() const {
-  const std::string days = dialect_.days_between("b.day", "a.day");
+  const std::string days = dialect_.days_between("b.on_day", "a.on_day");
   return fmt::format(
       "SELECT a.item AS a, b.item AS b, {} AS days, {} AS followed FROM pear_firsts AS a JOIN pear_firsts "
       "AS b ON "
       "a.customer_id = b.customer_id AND a.item <> b.item AND {}",
-      days, followed_from("a.day"), within_gaps(days));
+      days, followed_from("a.on_day"), within_gaps(days));
 }
 
-std::string FirstPurchaseStatements::is_item(const std::string& column, const std::string& text) {
-  return fmt::format("CAST({} AS TEXT) = {}", column, text_literal(text));
+std::string FirstPurchaseStatements::is_item(const std::string& column, const std::string& text) const {
+  return fmt::format("CAST({} AS {}) = {}", column, dialect_.text_type(), text_literal(text));
 }
 
-std::string FirstPurchaseStatements::involves(const std::string& about) {
+std::string FirstPurchaseStatements::involves(const std::string& about) const {
   return fmt::format("{} OR {}", is_item("a", about), is_item("b", about));
 }
 
-std::string FirstPurchaseStatements::wanted(std::uint32_t least, const std::string& about) {
+std::string FirstPurchaseStatements::wanted(std::uint32_t least, const std::string& about) const {
   return about.empty() ? fmt::format("total >= {}", least)
                        : fmt::format("(total >= {} OR {})", least, involves(about));
-}
-
-std::string FirstPurchaseStatements::joined_days(const std::string& day, const std::string& n) const {
-  return dialect_.joined(fmt::format("CASE WHEN {0} <= {1} THEN {2} * {3} + {0} END", day,
-                                     sequence::kRateDays.back(), n, kPerCustomer));
 }
 
 }  // namespace pear::pushdown

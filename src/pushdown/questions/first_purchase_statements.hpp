@@ -2,12 +2,11 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <map>
 #include <string>
 #include <utility>
 #include <vector>
-
-#include <absl/strings/str_split.h>
 
 #include "base/date.hpp"
 #include "base/error.hpp"
@@ -69,23 +68,18 @@ class FirstPurchaseStatements {
   }
   /// Every step of every customer.
   [[nodiscard]] std::string steps() const;
-  static std::string is_item(const std::string& column, const std::string& text);
-  static std::string involves(const std::string& about);
-  static std::string wanted(std::uint32_t least, const std::string& about);
+  [[nodiscard]] std::string is_item(const std::string& column, const std::string& text) const;
+  [[nodiscard]] std::string involves(const std::string& about) const;
+  [[nodiscard]] std::string wanted(std::uint32_t least, const std::string& about) const;
 
-  // Days up to the last of interest with a number of customers each, as one text.
-  static constexpr std::int64_t kPerCustomer = 1000;
-  static_assert(sequence::kRateDays.back() < kPerCustomer);
-  [[nodiscard]] std::string joined_days(const std::string& day, const std::string& n) const;
-  template <class Use>
-  static OrError<void> each_day(const SqlValue& text, const Use& use) {
-    if (!text) return {};
-    for (const absl::string_view part : absl::StrSplit(*text, kBetweenValues)) {
-      PEAR_ASSIGN(const std::int64_t both, whole64(std::string(part)));
-      use(static_cast<std::int32_t>(both % kPerCustomer), static_cast<std::uint32_t>(both / kPerCustomer));
-    }
-    return {};
-  }
+  /// The steps of wanted pairs by a column of steps(), with how many of their pair there are, and how many up
+  /// to this value.
+  [[nodiscard]] std::string counted(const std::string& of, std::uint32_t least,
+                                    const std::string& about) const;
+  /// use(pair, day, customers) for each value of a column of steps(), up to the last day of interest.
+  OrError<void> each_day(const std::string& of, const Items& items, std::uint32_t least,
+                         const std::string& about,
+                         const std::function<void(ItemPair, std::int32_t, std::uint32_t)>& use) const;
 
   const SelectedLines& lines_;
   const Dialect& dialect_;

@@ -98,18 +98,18 @@ std::optional<std::size_t> OrderCounter::entry_of(std::uint32_t group, std::int6
 
 std::string OrderCounter::is_counted() const {
   if (!options_.within) return "1 = 1";
-  return fmt::format("{} < {}{}", reader_.dialect().days_between("day", "first_day"), *options_.within,
+  return fmt::format("{} < {}{}", reader_.dialect().days_between("on_day", "first_day"), *options_.within,
                      options_.include_incomplete ? "" : " AND " + is_complete());
 }
 
 std::string OrderCounter::with_first_days() const {
   const std::string orders = fmt::format(
-      "SELECT {0}customer_id, order_id, MIN(order_date) AS day FROM (SELECT {1}customer_id, order_id, "
+      "SELECT {0}customer_id, order_id, MIN(order_date) AS on_day FROM (SELECT {1}customer_id, order_id, "
       "order_date FROM pear_lines WHERE NOT "
       "is_return) AS pear_purchases GROUP BY {0}customer_id, order_id",
       keys_, reader_.definitions());
   return fmt::format(
-      "SELECT pear_orders.*, MIN(day) OVER (PARTITION BY customer_id) AS first_day FROM ({}) AS "
+      "SELECT pear_orders.*, MIN(on_day) OVER (PARTITION BY customer_id) AS first_day FROM ({}) AS "
       "pear_orders",
       orders);
 }
@@ -138,7 +138,7 @@ std::string OrderCounter::counted() const {
 std::string OrderCounter::with_gaps() const {
   return fmt::format(
       "SELECT {0}customer_id, {1} AS number FROM ({2}) AS pear_counted", keys_,
-      reader_.dialect().days_between("day", "LAG(day) OVER (PARTITION BY customer_id ORDER BY day)"),
+      reader_.dialect().days_between("on_day", "LAG(on_day) OVER (PARTITION BY customer_id ORDER BY on_day)"),
       counted());
 }
 

@@ -24,9 +24,8 @@ PriceStatements::PriceStatements(const SelectedLines& lines, const prices::Optio
     columns = ", list_price";
     listed =
         ", SUM(CASE WHEN list_price IS NOT NULL THEN quantity END) AS listed_quantity, SUM(CASE WHEN "
-        "list_price IS NOT NULL THEN amount END) AS listed_amount, SUM(CAST(quantity AS numeric) * "
-        "list_price) AS "
-        "listed_value, MAX(list_price) AS listed_price";
+        "list_price IS NOT NULL THEN amount END) AS listed_amount, SUM(" +
+        dialect_.wide("quantity") + " * list_price) AS listed_value, MAX(list_price) AS listed_price";
   }
   const std::string priced = fmt::format(
       "SELECT customer_id, order_id, product_id, order_date, quantity, amount, {} AS price{} FROM "
@@ -165,12 +164,12 @@ OrError<prices::CustomerProductPrices> PriceStatements::pairs(const MemberCodes&
 OrError<std::vector<prices::MonthPrices>> PriceStatements::months() const {
   PEAR_ASSIGN(
       const SqlRows found,
-      rows(fmt::format("SELECT month, SUM(quantity) AS quantity, SUM(amount) AS amount, MIN(price) AS "
+      rows(fmt::format("SELECT in_month, SUM(quantity) AS quantity, SUM(amount) AS amount, MIN(price) AS "
                        "lowest, MAX(price) AS highest, COUNT(DISTINCT customer_id) AS customers FROM "
-                       "(SELECT pear_priced.*, {} AS month FROM pear_priced) AS pear_dated GROUP BY "
-                       "month ORDER BY month",
+                       "(SELECT pear_priced.*, {} AS in_month FROM pear_priced) AS pear_dated GROUP BY "
+                       "in_month ORDER BY in_month",
                        dialect_.month_index("order_date")),
-           {"month", "quantity", "amount", "lowest", "highest", "customers"}));
+           {"in_month", "quantity", "amount", "lowest", "highest", "customers"}));
   std::vector<prices::MonthPrices> months;
   for (const auto& row : found) {
     prices::MonthPrices each{};

@@ -63,18 +63,20 @@ class BeginnerReader {
 
   OrError<void> read_orders() {
     const std::string by_customer = fmt::format(
-        "SELECT {0}customer_id, first_day, period, COUNT(DISTINCT CASE WHEN NOT is_return THEN order_id END) "
+        "SELECT {0}customer_id, first_day, in_period, COUNT(DISTINCT CASE WHEN NOT is_return THEN order_id "
+        "END) "
         "AS orders, SUM(amount) AS amount "
-        "FROM (SELECT pear_history.*, {1} AS period FROM ({2}) AS pear_history WHERE order_date >= "
+        "FROM (SELECT pear_history.*, {1} AS in_period FROM ({2}) AS pear_history WHERE order_date >= "
         "first_day) AS pear_periods GROUP BY "
-        "{0}customer_id, first_day, period",
+        "{0}customer_id, first_day, in_period",
         keys_, period_between("first_day", "order_date"), lines_with_first_days());
     return reader_.read(
-        fmt::format("SELECT {0}first_day, period, SUM(orders) AS orders, COUNT(CASE WHEN orders > 0 THEN 1 "
-                    "END) AS ordered, "
-                    "SUM(amount) AS amount FROM ({1}) AS pear_customers GROUP BY {0}first_day, period",
-                    keys_, by_customer),
-        {"first_day", "period", "orders", "ordered", "amount"},
+        fmt::format(
+            "SELECT {0}first_day, in_period, SUM(orders) AS orders, COUNT(CASE WHEN orders > 0 THEN 1 "
+            "END) AS ordered, "
+            "SUM(amount) AS amount FROM ({1}) AS pear_customers GROUP BY {0}first_day, in_period",
+            keys_, by_customer),
+        {"first_day", "in_period", "orders", "ordered", "amount"},
         [&](std::uint32_t group, std::span<const SqlValue> values) -> OrError<void> {
           PEAR_ASSIGN(Cell * cell, cell_of(group, values));
           if (cell == nullptr) return {};
@@ -90,25 +92,28 @@ class BeginnerReader {
 
   OrError<void> read_second_orders() {
     const std::string orders = fmt::format(
-        "SELECT {0}customer_id, order_id, first_day, MIN(order_date) AS day FROM ({1}) AS pear_history WHERE "
+        "SELECT {0}customer_id, order_id, first_day, MIN(order_date) AS on_day FROM ({1}) AS pear_history "
+        "WHERE "
         "NOT is_return GROUP BY "
         "{0}customer_id, order_id, first_day",
         keys_, lines_with_first_days());
     const std::string numbered = fmt::format(
-        "SELECT {0}first_day, {1} AS period, ROW_NUMBER() OVER (PARTITION BY customer_id ORDER BY day) AS "
+        "SELECT {0}first_day, {1} AS in_period, ROW_NUMBER() OVER (PARTITION BY customer_id ORDER BY on_day) "
+        "AS "
         "place FROM ({2}) AS pear_orders",
-        keys_, period_between("first_day", "day"), orders);
-    return reader_.read(fmt::format("SELECT {0}first_day, period, COUNT(*) AS n FROM ({1}) AS pear_numbered "
-                                    "WHERE place = 2 GROUP BY {0}first_day, period",
-                                    keys_, numbered),
-                        {"first_day", "period", "n"},
-                        [&](std::uint32_t group, std::span<const SqlValue> values) -> OrError<void> {
-                          PEAR_ASSIGN(Cell * cell, cell_of(group, values));
-                          if (cell == nullptr) return {};
-                          PEAR_ASSIGN(const std::int64_t customers, whole64(values[2]));
-                          cell->ordered_again = static_cast<std::uint64_t>(customers);
-                          return {};
-                        });
+        keys_, period_between("first_day", "on_day"), orders);
+    return reader_.read(
+        fmt::format("SELECT {0}first_day, in_period, COUNT(*) AS n FROM ({1}) AS pear_numbered "
+                    "WHERE place = 2 GROUP BY {0}first_day, in_period",
+                    keys_, numbered),
+        {"first_day", "in_period", "n"},
+        [&](std::uint32_t group, std::span<const SqlValue> values) -> OrError<void> {
+          PEAR_ASSIGN(Cell * cell, cell_of(group, values));
+          if (cell == nullptr) return {};
+          PEAR_ASSIGN(const std::int64_t customers, whole64(values[2]));
+          cell->ordered_again = static_cast<std::uint64_t>(customers);
+          return {};
+        });
   }
 
   /// The cell of the first day and the period; null for a period that is not over.

@@ -94,9 +94,9 @@ class BasketStatements {
     std::string text;
     for (const auto& [each, of] : items.codes)
       if (of == code) text = each;
-    return pairs(
-        items, "pear_items",
-        fmt::format("CAST(a.item AS TEXT) = {0} AND CAST(b.item AS TEXT) <> {0}", text_literal(text)));
+    return pairs(items, "pear_items",
+                 fmt::format("CAST(a.item AS {1}) = {0} AND CAST(b.item AS {1}) <> {0}", text_literal(text),
+                             dialect_.text_type()));
   }
 
  private:
@@ -109,11 +109,11 @@ class BasketStatements {
     PEAR_ASSIGN(
         const SqlRows counted,
         rows(fmt::format(
-                 "SELECT month, size, COUNT(*) AS n FROM (SELECT customer_id, basket, {} AS month, "
+                 "SELECT in_month, size, COUNT(*) AS n FROM (SELECT customer_id, basket, {} AS in_month, "
                  "COUNT(*) AS size FROM pear_items GROUP BY customer_id, basket) AS pear_baskets GROUP "
-                 "BY month, size",
-                 dialect_.month_index("MIN(day)")),
-             {"month", "size", "n"}));
+                 "BY in_month, size",
+                 dialect_.month_index("MIN(on_day)")),
+             {"in_month", "size", "n"}));
     std::vector<Size> sizes;
     for (const auto& row : counted) {
       PEAR_ASSIGN(const std::int64_t month, whole64(row[0]));
@@ -127,18 +127,21 @@ class BasketStatements {
 
   OrError<void> add_counts(const Items& items, Margins& made) const {
     const std::string baskets =
-        "SELECT item, MIN(day) OVER (PARTITION BY customer_id, basket) AS day, COUNT(*) OVER (PARTITION BY "
+        "SELECT item, MIN(on_day) OVER (PARTITION BY customer_id, basket) AS on_day, COUNT(*) OVER "
+        "(PARTITION BY "
         "customer_id, basket) AS size FROM pear_items";
-    const std::string by_month = fmt::format("SELECT {} AS month, item, size FROM ({}) AS pear_baskets",
-                                             dialect_.month_index("day"), baskets);
-    const std::string period =
-        made.period.months == 0 ? "0" : fmt::format("month / {} - {}", made.period.months, made.first_period);
+    const std::string by_month = fmt::format("SELECT {} AS in_month, item, size FROM ({}) AS pear_baskets",
+                                             dialect_.month_index("on_day"), baskets);
+    const std::string period = made.period.months == 0
+                                   ? "0"
+                                   : fmt::format("in_month / {} - {}", made.period.months, made.first_period);
     PEAR_ASSIGN(
         const SqlRows counts,
-        rows(fmt::format("SELECT {} AS period, item, COUNT(*) AS n, COUNT(CASE WHEN size = 1 THEN 1 END) AS "
-                         "single FROM ({}) AS pear_months GROUP BY {}item",
-                         period, by_month, made.period.months == 0 ? "" : period + ", "),
-             {"period", "item", "n", "single"}));
+        rows(fmt::format(
+                 "SELECT {} AS in_period, item, COUNT(*) AS n, COUNT(CASE WHEN size = 1 THEN 1 END) AS "
+                 "single FROM ({}) AS pear_months GROUP BY {}item",
+                 period, by_month, made.period.months == 0 ? "" : period + ", "),
+             {"in_period", "item", "n", "single"}));
     together::BasketTotals& totals = made.totals;
     totals.counts.assign(items.key.distinct, 0);
     totals.single_item.assign(items.key.distinct, 0);

@@ -185,7 +185,7 @@ void count_offers(const World& world, ShopReport& report) {
   report.claims.push_back(compare_steps(table(plan, ""), world));
 }
 
-void count_hits(const World& world, ShopReport& report) {
+void backtest(const World& world, ShopReport& report) {
   if (has_room_for_backtest(world)) report.backtests = backtest_offers(world);
 }
 
@@ -225,12 +225,12 @@ void count_first(const World& world, ShopReport& report) {
 
 }  // namespace
 
-ShopReport compare_with_truth(const World& world, std::string_view question, Backtest backtest) {
+ShopReport compare_with_truth(const World& world, std::string_view question, Backtest with) {
   using Compare = void (*)(const World& world, ShopReport& report);
   std::vector<std::pair<std::string_view, Compare>> all = {
       {"together", count_together}, {"sequence", count_sequence}, {"baskets", count_baskets},
       {"prices", count_prices},     {"first", count_first},       {"offers", count_offers}};
-  if (backtest == Backtest::yes) all.emplace_back("offers", count_hits);
+  if (with == Backtest::yes) all.push_back({"offers", backtest});
   ShopReport report;
   for (const auto& [name, compare] : all)
     if (question.empty() || question == name) compare(world, report);

@@ -38,6 +38,6 @@ enum class Backtest : std::uint8_t { no, yes };
 
 /// Asks every question that makes a claim, or one of them. Always the same claims and figures, in the same
 /// order.
-[[nodiscard]] ShopReport compare_with_truth(const World& world, std::string_view question, Backtest backtest);
+[[nodiscard]] ShopReport compare_with_truth(const World& world, std::string_view question, Backtest with);
 
 }  // namespace pear::worlds

@@ -80,6 +80,11 @@ TEST(Sample, IsNamedInEveryAnswer) {
             std::string::npos);
   EXPECT_NE(read_file(folder / "pear-out/datapackage.json").find("\"sample_of_one_in\": 5"),
             std::string::npos);
+  EXPECT_EQ(run_pear(folder, {"retention", "s.daybook", "--figure", "none"}).exit_code, 0);
+  EXPECT_NE(
+      read_file(folder / "pear-out/retention-cells.csv")
+          .find("share,share_low,share_high,ordered_again,repeat_rate,repeat_rate_low,repeat_rate_high"),
+      std::string::npos);
   EXPECT_NE(run_pear(folder, {"status", "s.daybook"}).out.find("a sample of 1 in 5 customers: "),
             std::string::npos);
   const ProgramRun whole = run_pear(folder, {"frequency", "d/thistledown.daybook", "--figure", "none"});

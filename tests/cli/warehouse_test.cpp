@@ -82,6 +82,7 @@ TEST_F(WarehouseProgram, WritesTheFilesOfTheDaybook) {
        "sum(margin) as margin, customers, median(amount) as middle"},
       {"distinct", "--count", "customer_id", "--per", "category", "--list", "--where", "channel = 'web'"},
       {"frequency", "--within", "90", "--by", "region"},
+      {"frequency", "--list", "--horizon", "30"},
       {"retention", "--cohort", "region", "--period", "quarter"}};
   for (const auto& question : questions) {
     std::vector<std::string> of_daybook = question, of_database = question;
@@ -132,9 +133,12 @@ TEST_F(WarehouseProgram, RefusesWhatNeedsTheRows) {
   EXPECT_EQ(fault("", "", {"frequency", "--save-as", "saved.toml"}),
             "2: --save-as: a study asks a daybook, and faulty.toml names a database. Import it first.");
   EXPECT_EQ(fault("", "", {"customer", "C101"}).find("2: customer needs the lines themselves"), 0U);
-  EXPECT_EQ(fault("", "", {"frequency", "--list"}),
-            "2: --list needs each customer's history, which stays in the database. Import the lines, or "
-            "leave it out.");
+  EXPECT_EQ(
+      fault("", "", {"sequence", "--repeats", "only"}),
+      "2: --repeats: a database counts what customers buy after what, each product at its first purchase. "
+      "Anything longer needs the histories: import the lines, or a sample of customers (--customers 1/50), "
+      "and "
+      "ask the daybook.");
   EXPECT_EQ(fault("", "", {"crosstab", "--down", "region", "--count", "stddev_samp(amount)"})
                 .find("2: a database does not compute STDDEV"),
             0U);

@@ -7,11 +7,11 @@
 
 #include <fmt/format.h>
 
+#include "analysis/tables/share_interval.hpp"
 #include "analysis/tables/table_builder.hpp"
 #include "base/text.hpp"
 #include "daybook/purchases.hpp"
 #include "statistics/quantile.hpp"
-#include "statistics/wilson_interval.hpp"
 
 namespace pear::frequency {
 namespace {
@@ -34,21 +34,6 @@ void add_place(const Counts& counts, Builder& builder, PlaceOf place_of) {
   builder.count(counts.values.name,
                 fmt::format("Number of {} of a customer{}.", counts.noun(), counts.in_window()),
                 [&](const auto& row) { return distribution.values[place_of(row)]; });
-}
-
-/// The ends of the 95% Wilson interval of a share of customers: of(row) is the part and the whole.
-template <class Builder, class PartOfWhole>
-void add_interval(Builder& builder, const std::string& share, PartOfWhole of) {
-  const auto interval = [of](const auto& row) {
-    const auto [part, whole] = of(row);
-    return statistics::wilson_interval(part, whole);
-  };
-  builder.share(
-      share + "_low",
-      fmt::format("Lower end of the 95% Wilson interval of {}, for all customers of the shop.", share),
-      [interval](const auto& row) { return interval(row).low; });
-  builder.share(share + "_high", fmt::format("Upper end of the 95% Wilson interval of {}.", share),
-                [interval](const auto& row) { return interval(row).high; });
 }
 
 std::vector<PlaceRow> distribution_rows(const Counts& counts) {
@@ -118,8 +103,9 @@ result::Table distribution_table(const Counts& counts) {
   builder.share("cumulative_share", fmt::format("Share of {} with this many or fewer.", whole),
                 [&](const PlaceRow& row) { return of_group_share(row, row.so_far); });
   if (counts.is_sample)
-    add_interval(builder, "share",
-                 [&](const PlaceRow& row) { return std::pair(row.customers, counts.customers(row.group)); });
+    analysis::add_share_interval(builder, "share", [&](const PlaceRow& row) {
+      return std::pair(row.customers, counts.customers(row.group));
+    });
   table.most_shown = counts.groups.is_split() ? 24 : 12;
   return table;
 }
@@ -145,7 +131,7 @@ result::Table summary_table(const Counts& counts) {
                          static_cast<double>(row.facts.customers);
                 });
   if (counts.is_sample)
-    add_interval(builder, "repeat_rate", [](const SummaryRow& row) {
+    analysis::add_share_interval(builder, "repeat_rate", [](const SummaryRow& row) {
       return std::pair(row.facts.ordered_again, row.facts.customers);
     });
   builder.count("orders", "Orders of these customers in the time counted.",

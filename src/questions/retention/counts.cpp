@@ -116,7 +116,8 @@ std::string Counts::cohort_noun() const {
 }
 
 OrError<Counts> count(const analysis::QuestionInput& input, const Options& options) {
-  Counts counts{options, {}, {}, {}, 0, *input.population.first_date, input.data_end};
+  Counts counts{
+      options, {}, {}, {}, 0, *input.population.first_date, input.data_end, input.population.one_in > 0};
   const expression::LineView lines(input.daybook, input.grains);
   PEAR_ASSIGN(counts.groups, analysis::group_customers(options.columns, lines, "cohort"));
   const std::vector<std::uint32_t> first = first_orders(input.daybook);

@@ -37,6 +37,7 @@ struct Counts {
   Cohort all;                       ///< of each period, the cohorts that have finished it
   std::uint64_t without_order = 0;  ///< customers with returns only
   Date data_begin, data_end;
+  bool is_sample = false;  ///< of the shop's customers: shares have intervals
 
   [[nodiscard]] bool is_time() const { return options.cohort != CohortKind::column; }
   [[nodiscard]] std::size_t periods() const { return all.cells.size(); }

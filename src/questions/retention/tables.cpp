@@ -7,6 +7,7 @@
 
 #include <fmt/format.h>
 
+#include "analysis/tables/share_interval.hpp"
 #include "analysis/tables/table_builder.hpp"
 
 namespace pear::retention {
@@ -137,10 +138,18 @@ result::Table cells_table(const Counts& counts) {
                 [](const CellRow& row) { return row.cell->ordered; });
   builder.share("share", "These as a share of the customers.",
                 [](const CellRow& row) { return share_of(row.cell->ordered, row.cell->customers); });
+  if (counts.is_sample)
+    analysis::add_share_interval(builder, "share", [](const CellRow& row) {
+      return std::pair(row.cell->ordered, row.cell->customers);
+    });
   builder.count("ordered_again", "Customers with a second order by the end of the period.",
                 [](const CellRow& row) { return row.cell->ordered_again; });
   builder.share("repeat_rate", "These as a share of the customers.",
                 [](const CellRow& row) { return share_of(row.cell->ordered_again, row.cell->customers); });
+  if (counts.is_sample)
+    analysis::add_share_interval(builder, "repeat_rate", [](const CellRow& row) {
+      return std::pair(row.cell->ordered_again, row.cell->customers);
+    });
   builder.count("orders", "Orders in the period.", [](const CellRow& row) { return row.cell->orders; });
   builder.money("amount", "Amount of the period, net of returns.",
                 [](const CellRow& row) { return analysis::in_units(row.cell->amount); });

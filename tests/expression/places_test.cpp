@@ -25,8 +25,8 @@ RC_GTEST_PROP(Places, EqualSql, ()) {
       "WHERE customer_id || '|' || order_id IN (SELECT customer_id || '|' || order_id FROM lines WHERE NOT "
       "is_return) GROUP BY 1, 2) ";
   const auto ours = [&](const std::string& expression) {
-    return cells_of(
-        table(ask("crosstab", {{"down", expression + " as place"}, {"count", "orders"}}, daybook), "long"));
+    return without_total(cells_of(
+        ask("crosstab", {{"down", expression + " as place"}, {"count", "orders"}}, daybook).tables.front()));
   };
   const auto theirs = [&](const std::string& function) {
     return sql.ask(
@@ -47,7 +47,7 @@ RC_GTEST_PROP(Places, EqualSql, ()) {
           {{"down", fmt::format("ntile({}) over (order by customer_amount desc) as part", parts)},
            {"count", "count(customer_id) filter (where customer_orders > 0) as customers"}},
           daybook);
-  Cells found = cells_of(table(of_customers, "long"));
+  Cells found = without_total(cells_of(of_customers.tables.front()));
   std::erase_if(found, [](const auto& row) { return row[0] == "(empty)" || row[1] == "0"; });
   RC_ASSERT(found ==
             sql.ask(fmt::format(
@@ -111,7 +111,7 @@ RC_GTEST_PROP(Classes, AreThoseOfConcentration, ()) {
     for (const auto& row : ranked) expected[row[0]] = row[1];
     const result::Result cells =
         ask("crosstab", {{"down", id}, {"count", fmt::format("min({}_class) as class", member)}}, daybook);
-    for (const auto& row : columns_of(table(cells, "long"), {id, "class"}))
+    for (const auto& row : without_total(columns_of(cells.tables.front(), {id, "class"})))
       RC_ASSERT(row[1] == expected[row[0]]);
   }
 }

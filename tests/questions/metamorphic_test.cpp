@@ -184,7 +184,7 @@ RC_GTEST_PROP(EveryQuestion, CountsAShopAndItsCopyTwice, ()) {
        {"product_id", "share", "cumulative_share", "class"},
        {"amount"}},
       {{"crosstab", {{"down", "product_id"}, {"count", "sum(amount) as amount, orders, customers"}}},
-       "long",
+       "",
        {"product_id"},
        {"amount", "orders", "customers"}},
       {{"prices", {}}, "products", {"product_id", "average_price"}, {"customers", "quantity", "amount"}}};

@@ -38,6 +38,12 @@ inline Cells columns_of(const result::Table& table, const std::vector<std::strin
   return cells;
 }
 
+/// Without the last row, the total of a cross-tabulation.
+inline Cells without_total(Cells rows) {
+  rows.pop_back();
+  return rows;
+}
+
 /// The rows in any order.
 inline Cells sorted(Cells rows) {
   std::sort(rows.begin(), rows.end());

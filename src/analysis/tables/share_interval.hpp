@@ -16,9 +16,10 @@ void add_share_interval(Builder& builder, const std::string& share, PartOfWhole 
     const auto [part, whole] = of(row);
     return statistics::wilson_interval(part, whole);
   };
-  builder.share(share + "_low",
-                fmt::format("Lower end of the 95% Wilson interval of {}, for all customers of the shop.", share),
-                [interval](const auto& row) { return interval(row).low; });
+  builder.share(
+      share + "_low",
+      fmt::format("Lower end of the 95% Wilson interval of {}, for all customers of the shop.", share),
+      [interval](const auto& row) { return interval(row).low; });
   builder.share(share + "_high", fmt::format("Upper end of the 95% Wilson interval of {}.", share),
                 [interval](const auto& row) { return interval(row).high; });
 }

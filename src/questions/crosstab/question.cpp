@@ -49,7 +49,8 @@ OrError<result::Result> result_of(const Counts& counts, const analysis::Question
   result.definitions = definitions_of(chosen.options);
   result.headline = headline_of(crosstab, input.currency);
   result.stakes = stakes_of(crosstab);
-  result.tables = {wide_table(crosstab, input.currency), long_table(crosstab)};
+  result.tables = {wide_table(crosstab, input.currency)};
+  if (!repeats_main_table(crosstab)) result.tables.push_back(long_table(crosstab));
   for (result::Table& table : result.tables) labels.add_to(table);
   result.figures = figures_of(crosstab, input.currency);
   for (result::Figure& figure : result.figures) {

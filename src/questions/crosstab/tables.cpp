@@ -224,6 +224,12 @@ result::Table wide_table(const Crosstab& crosstab, const std::string& currency) 
   return table;
 }
 
+bool repeats_main_table(const Crosstab& crosstab) {
+  const Options& options = crosstab.options();
+  return crosstab.across().depth() == 0 && crosstab.down().depth() <= 1 && !options.limit &&
+         options.offset == 0;
+}
+
 result::Table long_table(const Crosstab& crosstab) {
   const Axis& down = crosstab.down();
   const Axis& across = crosstab.across();

@@ -237,12 +237,14 @@ RC_GTEST_PROP(Crosstab, CountsEachMemberOnceAtItsLevel, ()) {
             "sum(credit_limit) as limits, median(credit_limit) as middle, sum(unit_cost) as costs, "
             "median(amount) as price, sum(count(*) over (partition by customer_id, product_id)) as pairs"}},
           daybook);
-  const result::Table& table = result.tables[1];
+  const result::Table& table = result.tables.front();
   std::map<std::string, Heap> heaps = twin.heaps(key);
-  RC_ASSERT(table.rows() == heaps.size());
-  for (std::size_t row = 0; row < table.rows(); ++row) {
+  std::size_t found = 0;
+  for (std::size_t row = 0; row + 1 < table.rows(); ++row) {  // without the total
     std::string label = result::cell_text(table.columns[0], row);
     if (label == "(empty)") label.clear();
+    if (key == "month" && !heaps.contains(label)) continue;  // between two others
+    ++found;
     const Heap& heap = heaps.at(label);
     const auto limits = twin.once_each(heap, "credit_limit", {"customer_id"});
     RC_ASSERT(result::cell_text(table.columns[1], row) == total(limits));
@@ -260,6 +262,7 @@ RC_GTEST_PROP(Crosstab, CountsEachMemberOnceAtItsLevel, ()) {
     }
     RC_ASSERT(result::cell_text(table.columns[5], row) == std::to_string(pairs));
   }
+  RC_ASSERT(found == heaps.size());
 }
 
 // Traps of the design's section 9.

@@ -44,6 +44,22 @@ std::string row_of(const std::vector<expression::ViewColumn>& columns, std::size
   return values + ")";
 }
 
+/// Whether each amount is the product of quantity and price, so that a table may be without amounts.
+bool are_products(const daybook::Daybook& daybook) {
+  const auto* quantity = daybook.find(daybook::role::kQuantity);
+  const auto* price = daybook.find(daybook::role::kUnitPrice);
+  if (quantity == nullptr || price == nullptr || price->level != daybook::Level::line) return false;
+  const auto& quantities = std::get<daybook::DecimalValues>(quantity->values).units;
+  const auto& prices = std::get<daybook::DecimalValues>(price->values).units;
+  for (std::uint32_t line = 0; line < daybook.lines(); ++line) {
+    if (quantities[line] == daybook::kEmptyUnits || prices[line] == daybook::kEmptyUnits) return false;
+    const auto product =
+        checked_multiply(Decimal::from_units(quantities[line]), Decimal::from_units(prices[line]));
+    if (!product || product->units() != daybook.amounts()[line]) return false;
+  }
+  return true;
+}
+
 daybook::Level level_of(const daybook::Daybook& daybook, const std::string& name) {
   const daybook::Column* column = daybook.find(name);
   return column == nullptr ? daybook::Level::line : column->level;
@@ -58,7 +74,9 @@ MadeUpWarehouse::MadeUpWarehouse(const daybook::Daybook& daybook, const TestData
                      : *database::parse_database_address(server);
   session_ = *database::connect(warehouse_.address, true);
   const expression::LineView lines(daybook);
-  const auto columns = stored_columns(lines);
+  auto columns = stored_columns(lines);
+  if (are_products(daybook) && pick(0, 1) == 0)
+    std::erase_if(columns, [](const auto& column) { return column.name == daybook::role::kAmount; });
   warehouse_.name = "warehouse.toml";
   warehouse_.currency = "EUR";
   warehouse_.from = fmt::format("sales_{}", getpid());

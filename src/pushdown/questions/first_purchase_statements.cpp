@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include "base/text.hpp"
+
 namespace pear::pushdown {
 namespace {
 
@@ -16,7 +18,11 @@ OrError<std::uint32_t> number_in(const SqlValue& value) {
 
 FirstPurchaseStatements::FirstPurchaseStatements(const SelectedLines& lines, const SqlKey& item,
                                                  const mining::SequenceRule& rule, Date data_end)
-    : lines_(lines), dialect_(lines.scope.dialect), rule_(rule), data_end_(data_end) {
+    : lines_(lines),
+      dialect_(lines.scope.dialect),
+      rule_(rule),
+      data_end_(data_end),
+      is_text_(item.key.type == expression::ValueType::text) {
   with_ = with_items({}, item, lines);
   with_.insert(with_.size() - 1,
                ",\npear_firsts AS (SELECT customer_id, item, MIN(on_day) AS on_day FROM pear_items GROUP BY "
@@ -82,10 +88,12 @@ OrError<FoundItems> FirstPurchaseStatements::pairs(const Items& items, std::uint
       "a.item < "
       "b.item GROUP BY a.item, b.item",
       within_gaps(days), within_gaps(back));
-  PEAR_ASSIGN(const SqlRows found,
-              rows(fmt::format("SELECT * FROM ({}) AS pear_pairs WHERE forth >= {} OR back >= {}{}", select,
-                               least, least, about.empty() ? "" : fmt::format(" OR {}", involves(about))),
-                   {"a", "b", "forth", "back", "one_way", "other_way"}));
+  PEAR_ASSIGN(
+      const SqlRows found,
+      rows(fmt::format(
+               "SELECT * FROM ({}) AS pear_pairs WHERE forth >= {} OR back >= {}{}", select, least, least,
+               about.empty() ? "" : fmt::format(" OR {} OR {}", is_item("a", about), is_item("b", about))),
+           {"a", "b", "forth", "back", "one_way", "other_way"}));
   FoundItems made;
   for (const auto& row : found) {
     PEAR_ASSIGN(const std::uint32_t a, items.code_of(*row[0]));
@@ -100,20 +108,28 @@ OrError<FoundItems> FirstPurchaseStatements::pairs(const Items& items, std::uint
 }
 
 OrError<std::map<ItemPair, sequence::PairDays>> FirstPurchaseStatements::days_of_pairs(
-    const Items& items, std::uint32_t least, const std::string& about) const {
+    const Items& items, const std::vector<ItemPair>& pairs) const {
+  const std::string counted = fmt::format(
+      "SELECT a, b, days, n, SUM(n) OVER (PARTITION BY a, b) AS total, SUM(n) OVER (PARTITION BY a, b ORDER "
+      "BY days) "
+      "AS up_to FROM (SELECT a, b, days, COUNT(*) AS n FROM ({}) AS pear_steps GROUP BY a, b, days) AS "
+      "pear_days",
+      steps());
   // See statistics::quantile_rank.
   std::string placed = "SELECT a, b, days, n";
   for (int quarter = 1; quarter <= 3; ++quarter)
     placed += fmt::format(
         ", MIN(CASE WHEN 4 * up_to >= {0} * total THEN days END) OVER (PARTITION BY a, b) AS q{0}", quarter);
-  placed += fmt::format(" FROM ({}) AS pear_counted", counted("days", least, about));
+  placed += fmt::format(" FROM ({}) AS pear_counted", counted);
   PEAR_ASSIGN(
       const SqlRows found,
-      rows(fmt::format(
-               "SELECT a, b, MAX(q1) AS q1, MAX(q2) AS q2, MAX(q3) AS q3, SUM(CASE WHEN days >= q1 AND "
-               "days <= q3 THEN n END) AS middle FROM ({}) AS pear_placed GROUP BY a, b",
-               placed),
-           {"a", "b", "q1", "q2", "q3", "middle"}));
+      lines_.session.rows(
+          with_wanted(items, pairs),
+          fmt::format(
+              "SELECT a, b, MAX(q1) AS q1, MAX(q2) AS q2, MAX(q3) AS q3, SUM(CASE WHEN days >= q1 AND "
+              "days <= q3 THEN n END) AS middle FROM ({}) AS pear_placed GROUP BY a, b",
+              placed),
+          {"a", "b", "q1", "q2", "q3", "middle"}));
   std::map<ItemPair, sequence::PairDays> made;
   for (const auto& row : found) {
     PEAR_ASSIGN(const ItemPair pair, pair_in(row, items));
@@ -125,37 +141,31 @@ OrError<std::map<ItemPair, sequence::PairDays>> FirstPurchaseStatements::days_of
     PEAR_ASSIGN(days.in_middle, number_in(row[5]));
     made.emplace(pair, std::move(days));
   }
-  PEAR_TRY(each_day("days", items, least, about, [&](ItemPair pair, std::int32_t day, std::uint32_t n) {
+  PEAR_TRY(each_day("days", items, pairs, [&](ItemPair pair, std::int32_t day, std::uint32_t n) {
     made.at(pair).events.add(day, n);
   }));
   return made;
 }
 
-OrError<void> FirstPurchaseStatements::take_ends(const Items& items, std::uint32_t least,
-                                                 const std::string& about,
+OrError<void> FirstPurchaseStatements::take_ends(const Items& items,
                                                  std::map<ItemPair, sequence::PairDays>& pairs) const {
-  return each_day("followed", items, least, about, [&](ItemPair pair, std::int32_t day, std::uint32_t n) {
+  std::vector<ItemPair> wanted;
+  for (const auto& [pair, days] : pairs) wanted.push_back(pair);
+  return each_day("followed", items, wanted, [&](ItemPair pair, std::int32_t day, std::uint32_t n) {
     pairs.at(pair).ends.take(day, n);
   });
 }
 
-std::string FirstPurchaseStatements::counted(const std::string& of, std::uint32_t least,
-                                             const std::string& about) const {
-  const std::string summed = fmt::format(
-      "SELECT a, b, {0}, n, SUM(n) OVER (PARTITION BY a, b) AS total, SUM(n) OVER (PARTITION BY a, b ORDER "
-      "BY {0}) AS "
-      "up_to FROM (SELECT a, b, {0}, COUNT(*) AS n FROM ({1}) AS pear_steps GROUP BY a, b, {0}) AS pear_days",
-      of, steps());
-  return fmt::format("SELECT * FROM ({}) AS pear_sums WHERE {}", summed, wanted(least, about));
-}
-
 OrError<void> FirstPurchaseStatements::each_day(
-    const std::string& of, const Items& items, std::uint32_t least, const std::string& about,
+    const std::string& of, const Items& items, const std::vector<ItemPair>& pairs,
     const std::function<void(ItemPair, std::int32_t, std::uint32_t)>& use) const {
-  PEAR_ASSIGN(const SqlRows found,
-              rows(fmt::format("SELECT a, b, {0}, n FROM ({1}) AS pear_counted WHERE {0} <= {2}", of,
-                               counted(of, least, about), sequence::kRateDays.back()),
-                   {"a", "b", of, "n"}));
+  PEAR_ASSIGN(
+      const SqlRows found,
+      lines_.session.rows(with_wanted(items, pairs),
+                          fmt::format("SELECT a, b, {0}, COUNT(*) AS n FROM ({1}) AS pear_steps WHERE {0} <= "
+                                      "{2} GROUP BY a, b, {0}",
+                                      of, steps(), sequence::kRateDays.back()),
+                          {"a", "b", of, "n"}));
   for (const auto& row : found) {
     PEAR_ASSIGN(const ItemPair pair, pair_in(row, items));
     PEAR_ASSIGN(const std::int32_t day, day_in(row[2]));
@@ -185,27 +195,39 @@ OrError<std::vector<sequence::FollowedDays>> FirstPurchaseStatements::followed(c
   return made;
 }
 
-OrError<std::vector<statistics::SurvivalDay>> FirstPurchaseStatements::curve(
-    const std::string& earlier, const std::string& later, const sequence::FollowedDays& followed) const {
-  const std::string select = fmt::format(
-      "SELECT days, followed, COUNT(*) AS n FROM ({}) AS pear_steps WHERE {} AND {} GROUP BY days, "
-      "followed",
-      steps(), is_item("a", earlier), is_item("b", later));
-  PEAR_ASSIGN(const SqlRows found, rows(select, {"days", "followed", "n"}));
-  std::int32_t last = 0;
+OrError<std::map<ItemPair, std::vector<statistics::SurvivalDay>>> FirstPurchaseStatements::curves(
+    const Items& items, const std::vector<ItemPair>& pairs,
+    const std::vector<sequence::FollowedDays>& followed) const {
+  PEAR_ASSIGN(const SqlRows found,
+              lines_.session.rows(
+                  with_wanted(items, pairs),
+                  fmt::format("SELECT a, b, days, followed, COUNT(*) AS n FROM ({}) AS pear_steps GROUP "
+                              "BY a, b, days, followed",
+                              steps()),
+                  {"a", "b", "days", "followed", "n"}));
+  std::map<ItemPair, std::int32_t> last;
   for (const auto& row : found) {
-    PEAR_ASSIGN(const std::int32_t days, day_in(row[0]));
-    last = std::max(last, days);
+    PEAR_ASSIGN(const ItemPair pair, pair_in(row, items));
+    PEAR_ASSIGN(const std::int32_t days, day_in(row[2]));
+    last[pair] = std::max(last[pair], days);
   }
-  sequence::DayCounts events(last), ends = followed.ends(last);
+  std::map<ItemPair, std::pair<sequence::DayCounts, sequence::DayCounts>> counts;  // events and ends
+  for (const auto& [pair, day] : last)
+    counts.emplace(pair, std::pair(sequence::DayCounts(day), followed[pair.first].ends(day)));
   for (const auto& row : found) {
-    PEAR_ASSIGN(const std::int32_t days, day_in(row[0]));
-    PEAR_ASSIGN(const std::int32_t until, day_in(row[1]));
-    PEAR_ASSIGN(const std::uint32_t n, number_in(row[2]));
+    PEAR_ASSIGN(const ItemPair pair, pair_in(row, items));
+    PEAR_ASSIGN(const std::int32_t days, day_in(row[2]));
+    PEAR_ASSIGN(const std::int32_t until, day_in(row[3]));
+    PEAR_ASSIGN(const std::uint32_t n, number_in(row[4]));
+    auto& [events, ends] = counts.at(pair);
     events.add(days, n);
     ends.take(until, n);
   }
-  return statistics::kaplan_meier(events.counts(), ends.counts(), followed.customers());
+  std::map<ItemPair, std::vector<statistics::SurvivalDay>> made;
+  for (const auto& [pair, of] : counts)
+    made.emplace(pair, statistics::kaplan_meier(of.first.counts(), of.second.counts(),
+                                                followed[pair.first].customers()));
+  return made;
 }
 
 OrError<SqlRows> FirstPurchaseStatements::rows(const std::string& select,
@@ -231,26 +253,33 @@ std::string FirstPurchaseStatements::within_gaps(const std::string& days) const 
   return condition;
 }
 
+std::string FirstPurchaseStatements::with_wanted(const Items& items,
+                                                 const std::vector<ItemPair>& pairs) const {
+  std::vector<std::string> texts(items.key.distinct, "''"), rows;
+  for (const auto& [text, code] : items.codes) texts[code] = text_literal(text);
+  for (const ItemPair& pair : pairs)
+    rows.push_back(fmt::format("({}, {})", texts[pair.first], texts[pair.second]));
+  if (rows.empty()) rows.emplace_back("('', '')");  // of a statement that is only explained
+  std::string with = with_;
+  with.insert(with.size() - 1, fmt::format(",\npear_wanted (a, b) AS (VALUES {})", join(rows, ", ")));
+  return with;
+}
+
 std::string FirstPurchaseStatements::steps() const {
   const std::string days = dialect_.days_between("b.on_day", "a.on_day");
+  // Without a conversion, a database finds an item by its hash or an index.
+  const std::string item = is_text_ ? "{}.item" : fmt::format("CAST({{}}.item AS {})", dialect_.text_type());
   return fmt::format(
-      "SELECT a.item AS a, b.item AS b, {} AS days, {} AS followed FROM pear_firsts AS a JOIN pear_firsts "
-      "AS b ON "
-      "a.customer_id = b.customer_id AND a.item <> b.item AND {}",
-      days, followed_from("a.on_day"), within_gaps(days));
+      "SELECT pear_wanted.a AS a, pear_wanted.b AS b, {0} AS days, {1} AS followed FROM pear_wanted JOIN "
+      "pear_firsts AS a ON {3} = pear_wanted.a JOIN pear_firsts AS b ON a.customer_id = b.customer_id AND "
+      "{4} "
+      "= pear_wanted.b AND {2}",
+      days, followed_from("a.on_day"), within_gaps(days), fmt::format(fmt::runtime(item), "a"),
+      fmt::format(fmt::runtime(item), "b"));
 }
 
 std::string FirstPurchaseStatements::is_item(const std::string& column, const std::string& text) const {
   return fmt::format("CAST({} AS {}) = {}", column, dialect_.text_type(), text_literal(text));
-}
-
-std::string FirstPurchaseStatements::involves(const std::string& about) const {
-  return fmt::format("{} OR {}", is_item("a", about), is_item("b", about));
-}
-
-std::string FirstPurchaseStatements::wanted(std::uint32_t least, const std::string& about) const {
-  return about.empty() ? fmt::format("total >= {}", least)
-                       : fmt::format("(total >= {} OR {})", least, involves(about));
 }
 
 }  // namespace pear::pushdown

@@ -37,23 +37,22 @@ class FirstPurchaseStatements {
   [[nodiscard]] OrError<FoundItems> pairs(const Items& items, std::uint32_t least,
                                           const std::string& about) const;
 
-  /// The days of the steps of each pair of so many customers, or with the item `about`.
-  [[nodiscard]] OrError<std::map<ItemPair, sequence::PairDays>> days_of_pairs(const Items& items,
-                                                                              std::uint32_t least,
-                                                                              const std::string& about) const;
+  /// The days of the steps of some pairs. So few rows of the many that customers have are counted by day.
+  [[nodiscard]] OrError<std::map<ItemPair, sequence::PairDays>> days_of_pairs(
+      const Items& items, const std::vector<ItemPair>& pairs) const;
 
   /// Takes the customers who took a step out of those who were only observed: `ends` has all who bought the
   /// earlier item.
-  OrError<void> take_ends(const Items& items, std::uint32_t least, const std::string& about,
-                          std::map<ItemPair, sequence::PairDays>& pairs) const;
+  OrError<void> take_ends(const Items& items, std::map<ItemPair, sequence::PairDays>& pairs) const;
 
   /// For how many days the customers of each item were observed, of items of so many customers.
   [[nodiscard]] OrError<std::vector<sequence::FollowedDays>> followed(const Items& items,
                                                                       std::uint32_t least) const;
 
-  /// The curve of one pair, day by day.
-  [[nodiscard]] OrError<std::vector<statistics::SurvivalDay>> curve(
-      const std::string& earlier, const std::string& later, const sequence::FollowedDays& followed) const;
+  /// The curves of some pairs, day by day; `followed` is by item.
+  [[nodiscard]] OrError<std::map<ItemPair, std::vector<statistics::SurvivalDay>>> curves(
+      const Items& items, const std::vector<ItemPair>& pairs,
+      const std::vector<sequence::FollowedDays>& followed) const;
 
  private:
   [[nodiscard]] OrError<SqlRows> rows(const std::string& select,
@@ -66,25 +65,20 @@ class FirstPurchaseStatements {
   [[nodiscard]] std::string followed_from(const std::string& day) const {
     return dialect_.days_between(dialect_.date_literal(data_end_), day);
   }
-  /// Every step of every customer.
+  /// The lines' queries, pear_firsts, and pear_wanted: these pairs, by their texts in the database.
+  [[nodiscard]] std::string with_wanted(const Items& items, const std::vector<ItemPair>& pairs) const;
+  /// Every step of every customer from one item of a wanted pair to the other.
   [[nodiscard]] std::string steps() const;
   [[nodiscard]] std::string is_item(const std::string& column, const std::string& text) const;
-  [[nodiscard]] std::string involves(const std::string& about) const;
-  [[nodiscard]] std::string wanted(std::uint32_t least, const std::string& about) const;
-
-  /// The steps of wanted pairs by a column of steps(), with how many of their pair there are, and how many up
-  /// to this value.
-  [[nodiscard]] std::string counted(const std::string& of, std::uint32_t least,
-                                    const std::string& about) const;
   /// use(pair, day, customers) for each value of a column of steps(), up to the last day of interest.
-  OrError<void> each_day(const std::string& of, const Items& items, std::uint32_t least,
-                         const std::string& about,
+  OrError<void> each_day(const std::string& of, const Items& items, const std::vector<ItemPair>& pairs,
                          const std::function<void(ItemPair, std::int32_t, std::uint32_t)>& use) const;
 
   const SelectedLines& lines_;
   const Dialect& dialect_;
   const mining::SequenceRule& rule_;
   Date data_end_;
+  bool is_text_;  ///< whether items are texts in the database
   std::string with_;
 };
 

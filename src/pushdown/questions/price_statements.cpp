@@ -34,7 +34,7 @@ PriceStatements::PriceStatements(const SelectedLines& lines, const prices::Optio
       dialect_.quotient("amount", "quantity"), columns, purchases);
   const std::string pairs = fmt::format(
       "SELECT customer_id, product_id, COUNT(DISTINCT order_id) AS orders, SUM(quantity) AS quantity, "
-      "SUM(amount) AS amount, MIN(price) AS lowest, MAX(price) AS highest{} FROM pear_priced GROUP BY "
+      "SUM(amount) AS amount, MIN(price) AS lowest, MAX(price) AS highest{} FROM pear_sold GROUP BY "
       "customer_id, product_id",
       listed);
   const std::string of_listed =
@@ -45,8 +45,8 @@ PriceStatements::PriceStatements(const SelectedLines& lines, const prices::Optio
       of_listed);
   with_ = lines.with;
   with_.insert(with_.size() - 1,
-               fmt::format(",\npear_priced AS ({}),\npear_pairs AS ({}),\npear_products AS ({})", priced,
-                           pairs, products));
+               fmt::format(",\npear_sold AS ({}),\npear_pairs AS ({}),\npear_products AS ({})", priced, pairs,
+                           products));
 }
 
 OrError<std::vector<prices::ProductPrices>> PriceStatements::products(const MemberCodes& codes,
@@ -166,7 +166,7 @@ OrError<std::vector<prices::MonthPrices>> PriceStatements::months() const {
       const SqlRows found,
       rows(fmt::format("SELECT in_month, SUM(quantity) AS quantity, SUM(amount) AS amount, MIN(price) AS "
                        "lowest, MAX(price) AS highest, COUNT(DISTINCT customer_id) AS customers FROM "
-                       "(SELECT pear_priced.*, {} AS in_month FROM pear_priced) AS pear_dated GROUP BY "
+                       "(SELECT pear_sold.*, {} AS in_month FROM pear_sold) AS pear_dated GROUP BY "
                        "in_month ORDER BY in_month",
                        dialect_.month_index("order_date")),
            {"in_month", "quantity", "amount", "lowest", "highest", "customers"}));

@@ -125,11 +125,13 @@ OrError<result::Result> answer_sequence(const analysis::OptionValues& values, co
   const std::string about = counts.about ? text_of(items, *counts.about) : "";
   PEAR_ASSIGN(const FoundItems found, statements.pairs(items, counts.least, about));
   PEAR_TRY(add_pairs(counts, found));
-  PEAR_ASSIGN(auto days, statements.days_of_pairs(items, counts.least, about));
+  std::vector<ItemPair> listed;
+  for (const Transition& pair : counts.next.pairs) listed.emplace_back(pair.earlier, pair.later);
+  PEAR_ASSIGN(auto days, statements.days_of_pairs(items, listed));
   PEAR_ASSIGN(const std::vector<sequence::FollowedDays> followed,
               statements.followed(items, counts.about ? 1 : counts.least));
   for (auto& [pair, of] : days) of.ends = followed[pair.first].ends(sequence::kRateDays.back());
-  PEAR_TRY(statements.take_ends(items, counts.least, about, days));
+  PEAR_TRY(statements.take_ends(items, days));
   if (explains) return result::Result{};
   const std::vector<double> usual = sequence::usual_daily_rates(histories, input.data_end);
   for (Transition& pair : counts.next.pairs)
@@ -137,11 +139,13 @@ OrError<result::Result> answer_sequence(const analysis::OptionValues& values, co
                          pair);
   sequence::list_pairs(counts);
   add_sequences(counts);
-  for (const Transition* pair : sequence::headline_pairs(counts)) {
-    PEAR_ASSIGN(auto curve, statements.curve(text_of(items, pair->earlier), text_of(items, pair->later),
-                                             followed[pair->earlier]));
-    counts.timing.push_back({pair, std::move(curve)});
-  }
+  std::vector<ItemPair> of_headline;
+  for (const Transition* pair : sequence::headline_pairs(counts))
+    of_headline.emplace_back(pair->earlier, pair->later);
+  if (of_headline.empty()) return sequence::result_of(counts);
+  PEAR_ASSIGN(auto curves, statements.curves(items, of_headline, followed));
+  for (const Transition* pair : sequence::headline_pairs(counts))
+    counts.timing.push_back({pair, std::move(curves.at({pair->earlier, pair->later}))});
   return sequence::result_of(counts);
 }
 

@@ -48,8 +48,16 @@ OrError<void> begin_by_odbc(soci::session& session, const database::DatabaseAddr
     session.begin();
   }
   std::string quotient;
-  session << "SELECT CAST(CAST(7 AS BIGINT) / 2 AS VARCHAR(20)) FROM (VALUES (1)) AS pear_one (n)",
-      soci::into(quotient);
+  try {
+    session << "SELECT CAST(CAST(7 AS BIGINT) / 2 AS VARCHAR(20)) FROM (VALUES (1)) AS pear_one (n)",
+        soci::into(quotient);
+  } catch (const std::exception& fault) {
+    auto error = database::database_error("cannot ask", address, fault);
+    error.value().message +=
+        " Questions by ODBC need a system that knows the SQL of the standard. Import it with pear-thread "
+        "import.";
+    return error;
+  }
   if (quotient == "3") return {};
   return usage_error(
       fmt::format("{} cannot answer questions: there, 7 / 2 is {} and not 3, as for whole numbers in "
@@ -60,7 +68,14 @@ OrError<void> begin_by_odbc(soci::session& session, const database::DatabaseAddr
 }  // namespace
 
 Session::Session(Session&&) noexcept = default;
-Session::~Session() = default;
+/// A driver may refuse to disconnect within a transaction, and SOCI then throws where nothing can catch it.
+Session::~Session() {
+  if (session_ == nullptr || address_.kind != database::DatabaseKind::odbc) return;
+  try {
+    session_->rollback();
+  } catch (const std::exception&) {  // nothing was written
+  }
+}
 
 OrError<Session> Session::open(const database::DatabaseAddress& address, bool explains) {
   Session session;

@@ -1,5 +1,6 @@
 // Questions asked of a database by an intake file: the same files as those of the daybook, and what is
 // refused.
+#include <cstdlib>
 #include <string>
 #include <vector>
 
@@ -147,6 +148,19 @@ TEST_F(WarehouseProgram, RefusesWhatNeedsTheRows) {
             "view.");
   EXPECT_EQ(fault("", "", {"concentration", "--per", "regio"}).find("2: --per: there is no column \"regio\""),
             0U);
+}
+
+/// SQLite does not know the SQL of the standard, and its driver does not disconnect within a transaction.
+TEST_F(WarehouseProgram, RefusesSystemsWithoutTheStandard) {
+  if (std::system("odbcinst -q -d -n SQLite3 >/dev/null 2>&1") != 0)
+    GTEST_SKIP() << "no ODBC driver named SQLite3 is installed";
+  folder_->write("odbc.toml", "[lines]\ndatabase = \"odbc:Driver=SQLite3;Database=" + path("shop.db") +
+                                  "\"\ntable = \"sales\"\n");
+  const ProgramRun run = ask({"frequency", "odbc.toml"});
+  EXPECT_EQ(run.exit_code, 4);
+  EXPECT_NE(run.err.find("Questions by ODBC need a system that knows the SQL of the standard."),
+            std::string::npos)
+      << run.err;
 }
 
 TEST_F(WarehouseProgram, NotesOrdersOfTwoDates) {

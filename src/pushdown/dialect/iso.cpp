@@ -50,8 +50,8 @@ std::string day_number(const std::string& date) {
 }
 /// 0 for Monday.
 std::string weekday_of(const std::string& date) {
-  constexpr int kOfDayZero = 2;  // of the number 0, the last day of February of year 0
-  return fmt::format("MOD({} + {}, 7)", day_number(date), kOfDayZero - 1);
+  constexpr int kOfDayZero = 1;  // a Tuesday, the last day of February of year 0
+  return fmt::format("MOD({} + {}, 7)", day_number(date), kOfDayZero);
 }
 /// The Thursday of the date's ISO week, whose year is that of the week.
 std::string thursday_of(const std::string& date) {

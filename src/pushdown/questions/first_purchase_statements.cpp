@@ -259,7 +259,7 @@ std::string FirstPurchaseStatements::with_wanted(const Items& items,
   for (const auto& [text, code] : items.codes) texts[code] = text_literal(text);
   for (const ItemPair& pair : pairs)
     rows.push_back(fmt::format("({}, {})", texts[pair.first], texts[pair.second]));
-  if (rows.empty()) rows.emplace_back("('', '')");  // of a statement that is only explained
+  if (rows.empty()) rows.emplace_back("('', '')");  // VALUES needs a row: of no item
   std::string with = with_;
   with.insert(with.size() - 1, fmt::format(",\npear_wanted (a, b) AS (VALUES {})", join(rows, ", ")));
   return with;

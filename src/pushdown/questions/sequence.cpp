@@ -5,6 +5,7 @@
 
 #include <fmt/format.h>
 
+#include "pushdown/doubled_support.hpp"
 #include "pushdown/members_in_sql.hpp"
 #include "pushdown/questions/first_purchase_statements.hpp"
 #include "questions/sequence/question.hpp"
@@ -59,12 +60,10 @@ OrError<void> add_pairs(sequence::Counts& counts, const FoundItems& found) {
     return static_cast<std::size_t>(std::count_if(
         found.begin(), found.end(), [&](const auto& each) { return each.second.within_gaps >= least; }));
   };
-  while (!counts.options.support && reach(counts.least) > sequence::kMostSequences) counts.least *= 2;
-  if (const auto most = static_cast<std::size_t>(counts.options.at_most); reach(counts.least) > most) {
-    std::uint32_t fits = counts.least;
-    while (reach(fits) > most) fits *= 2;
-    return sequence::too_many_sequences(counts, fits);
-  }
+  if (!counts.options.support) counts.least = doubled_support(counts.least, sequence::kMostSequences, reach);
+  const auto most = static_cast<std::size_t>(counts.options.at_most);
+  if (reach(counts.least) > most)
+    return sequence::too_many_sequences(counts, doubled_support(counts.least, most, reach));
   for (const auto& [items, two] : found) {
     const bool is_asked = counts.about == items.first || counts.about == items.second;
     if (two.within_gaps == 0 || (two.within_gaps < counts.least && !is_asked)) continue;

@@ -8,6 +8,7 @@
 
 #include "base/text.hpp"
 #include "pushdown/basket_items.hpp"
+#include "pushdown/doubled_support.hpp"
 #include "pushdown/members_in_sql.hpp"
 #include "questions/together/question.hpp"
 
@@ -231,12 +232,10 @@ OrError<together::MinedSets> sort_pairs(together::Counts& counts, const FoundPai
     return static_cast<std::size_t>(std::count_if(
         pairs.begin(), pairs.end(), [&](const auto& pair) { return pair.second.both >= least; }));
   };
-  while (!counts.options.support && reach(counts.least) > together::kMostPairs) counts.least *= 2;
-  if (const auto most = static_cast<std::size_t>(counts.options.at_most); reach(counts.least) > most) {
-    std::uint32_t fits = counts.least;
-    while (reach(fits) > most) fits *= 2;
-    return tl::unexpected(too_many_sets(counts, fits));
-  }
+  if (!counts.options.support) counts.least = doubled_support(counts.least, together::kMostPairs, reach);
+  const auto most = static_cast<std::size_t>(counts.options.at_most);
+  if (reach(counts.least) > most)
+    return tl::unexpected(too_many_sets(counts, doubled_support(counts.least, most, reach)));
   together::MinedSets sets;
   const std::vector<std::uint32_t>& baskets = counts.baskets.counts;
   for (std::uint32_t code = 0; code < baskets.size(); ++code)

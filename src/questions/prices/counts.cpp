@@ -84,7 +84,7 @@ std::uint64_t Counts::pairs() const {
 OrError<void> check_prices(const Options& options, bool has_list_prices, bool has_prices) {
   if (options.against == Against::list && !has_list_prices)
     return usage_error(
-        "--against list: the daybook has no list_price. Import it from the product list or a price list (see "
+        "--against list: there is no list_price. Import it from the product list or a price list (see "
         "docs/intake-file.md), or compare with others.");
   if (!has_prices) return data_error("no line has a quantity above 0, so there are no prices.");
   return {};

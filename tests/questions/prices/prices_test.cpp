@@ -277,7 +277,7 @@ TEST(Prices, ReportsMistakes) {
     return try_to_ask("prices", options, daybook).error().message;
   };
   EXPECT_EQ(error({{"against", "list"}}),
-            "--against list: the daybook has no list_price. Import it from the product list or a price list "
+            "--against list: there is no list_price. Import it from the product list or a price list "
             "(see docs/intake-file.md), or compare with others.");
   EXPECT_EQ(error({{"below", "cheap"}}), "--below takes a share such as 0.05 or 5%, not \"cheap\".");
   EXPECT_EQ(error({{"product", "P2"}}),

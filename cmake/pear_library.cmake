@@ -7,8 +7,9 @@ if(PEAR_DEVELOPER)
   target_compile_options(pear_compile_options INTERFACE
     -Wall -Wextra -Wpedantic -Wshadow -Wconversion -Wsign-conversion -Wold-style-cast
     -Wnon-virtual-dtor -Woverloaded-virtual -Werror
-    -Wno-restrict  # GCC 12 sees overlaps in std::string that are not there (GCC bug 105651)
-    -Wno-maybe-uninitialized)  # and takes variables of the date library and of std::regex for uninitialized
+    # GCC 12 sees overlaps in std::string that are not there (GCC bug 105651), and takes variables of the date library and
+    # of std::regex for uninitialized.
+    $<$<CXX_COMPILER_ID:GNU>:-Wno-restrict;-Wno-maybe-uninitialized>)
 endif()
 if(PEAR_SANITIZE)
   # Of undefined behaviour what the address sanitizer does not see as well: checks of every pointer would make the

@@ -126,13 +126,14 @@ void FirstPurchases::divide_time(const Histories& histories) {
 FirstPurchases::Exposure FirstPurchases::all_visits() const {
   Exposure exposure{std::vector<ByGroup>(rates_.size()), std::vector<ByGroup>(rates_.size())};
   if (visits_.empty()) return exposure;
-  const auto [first, last] = std::minmax_element(visits_.begin(), visits_.end());
-  std::vector<ByGroup> until(static_cast<std::size_t>(*last - *first) + 2);  // visits before each day
+  const auto ends = std::minmax_element(visits_.begin(), visits_.end());
+  const std::int32_t first = *ends.first;
+  std::vector<ByGroup> until(static_cast<std::size_t>(*ends.second - first) + 2);  // visits before each day
   for (std::uint32_t customer = 0; customer + 1 < begins_.size(); ++customer) {
     if (!includes(customer)) continue;
     std::size_t number = 0;
     for (const std::int32_t day : visits(customer))
-      ++until[static_cast<std::size_t>(day - *first) + 1][group_of(++number)];
+      ++until[static_cast<std::size_t>(day - first) + 1][group_of(++number)];
   }
   for (std::size_t day = 1; day < until.size(); ++day)
     for (std::size_t group = 0; group < kGroups; ++group) until[day][group] += until[day - 1][group];
@@ -142,8 +143,8 @@ FirstPurchases::Exposure FirstPurchases::all_visits() const {
       const std::uint32_t part = item.part_of(day);
       while (next <= item.last && item.part_of(next) == part) ++next;
       for (std::size_t group = 0; group < kGroups; ++group)
-        exposure.visits[part][group] = until[static_cast<std::size_t>(next - *first)][group] -
-                                       until[static_cast<std::size_t>(day - *first)][group];
+        exposure.visits[part][group] = until[static_cast<std::size_t>(next - first)][group] -
+                                       until[static_cast<std::size_t>(day - first)][group];
     }
   });
   return exposure;

@@ -50,7 +50,8 @@ std::set<Pair> discoveries(const std::map<Pair, double>& p_values, std::size_t t
   std::set<Pair> found;
   for (const auto& [pair, p] : p_values) {
     double q = 1;
-    for (const auto& [other, at] : p_values) {
+    for (const auto& other : p_values) {
+      const double at = other.second;
       if (at < p) continue;
       const auto rank = std::count_if(p_values.begin(), p_values.end(),
                                       [&](const auto& each) { return each.second <= at; });

@@ -150,7 +150,7 @@ RC_GTEST_PROP(Table, KeepsTotalsAndFaintRowsWherePicked, ()) {
       RC_ASSERT(picked.columns[column].is_empty(row) == !cells[column][some[row]].has_value());
     }
     RC_ASSERT(picked.faint[row] == before.faint[some[row]]);
-    const auto is_total = [row](const result::Table& of, std::size_t at) {
+    const auto is_total = [](const result::Table& of, std::size_t at) {
       return std::find(of.totals.begin(), of.totals.end(), at) != of.totals.end();
     };
     RC_ASSERT(is_total(picked, row) == is_total(before, some[row]));

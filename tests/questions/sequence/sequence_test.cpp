@@ -167,7 +167,9 @@ Cells slow_sequences(const std::vector<History>& histories, const WantedSequence
   }
   std::erase_if(seen, [&](const auto& each) { return each.second.customers() < wanted.support; });
   Cells rows;
-  for (const auto& [steps, facts] : seen) {
+  for (const auto& found : seen) {
+    const auto& steps = found.first;
+    const auto& facts = found.second;
     if (steps.size() < 2 || static_cast<int>(steps.size()) > wanted.longest) continue;
     const bool kept = wanted.only.empty() || std::none_of(seen.begin(), seen.end(), [&](const auto& other) {
                         return other.first != steps && contains(other.first, steps) &&

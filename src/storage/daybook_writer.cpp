@@ -10,7 +10,9 @@
 
 #include "files/atomic_file.hpp"
 #include "storage/daybook_info.hpp"
+#include "storage/readable_tables.hpp"
 #include "storage/schema.hpp"
+#include "storage/segment_table.hpp"
 #include "storage/sqlite.hpp"
 
 namespace pear::storage {
@@ -41,23 +43,14 @@ PagedArray texts(std::string name, const TextArray& array) {
           {}};
 }
 
-std::vector<std::uint32_t> run_lengths(const std::vector<std::uint32_t>& offsets) {
-  std::vector<std::uint32_t> lengths;
-  lengths.reserve(offsets.size());
-  for (std::size_t i = 1; i < offsets.size(); ++i) lengths.push_back(offsets[i] - offsets[i - 1]);
-  return lengths;
-}
-
-constexpr std::size_t kMostColumns = 1'990;  ///< of a readable table: SQLite's tables have up to 2,000
-
 /// Writes one daybook into one connection.
 class DaybookWriter {
  public:
   DaybookWriter(sqlite::Database& database, const daybook::Daybook& daybook)
       : database_(database),
         daybook_(daybook),
-        orders_per_customer_(run_lengths(daybook.parts().order_offsets)),
-        lines_per_order_(run_lengths(daybook.parts().line_offsets)) {
+        orders_per_customer_(counts_of(daybook.parts().order_offsets)),
+        lines_per_order_(counts_of(daybook.parts().line_offsets)) {
     const daybook::DaybookParts& parts = daybook.parts();
     arrays_.push_back(
         integers<std::uint32_t>(std::string(array_name::kOrdersPerCustomer), orders_per_customer_));
@@ -78,9 +71,8 @@ class DaybookWriter {
     const auto tables = write_tables(info);
     encoding.wait();
     PEAR_TRY(tables);
-    PEAR_TRY(write_segments());
-    info.fingerprint = fingerprint_.hex();
-    PEAR_TRY(write_about(info));
+    PEAR_ASSIGN(info.fingerprint, write_segments());
+    PEAR_TRY(write_about(database_, info));
     return info.fingerprint;
   }
 
@@ -111,22 +103,12 @@ class DaybookWriter {
     });
   }
 
-  OrError<void> write_segments() {
-    PEAR_ASSIGN(sqlite::Statement insert,
-                database_.prepare("INSERT INTO segments VALUES (?, ?, ?, ?, ?, ?)"));
-    for (const PagedArray& array : arrays_) {
-      for (std::size_t page = 0; page < array.pages.size(); ++page) {
-        const Page& made = array.pages[page];
-        insert.bind(1, array.name)
-            .bind(2, static_cast<std::int64_t>(page))
-            .bind(3, std::int64_t{made.members});
-        insert.bind(4, static_cast<std::int64_t>(made.codec))
-            .bind(5, static_cast<std::int64_t>(made.checksum));
-        PEAR_TRY(insert.bind_blob(6, made.bytes).run());
-        fingerprint_.add(array.name, made);
-      }
-    }
-    return database_.execute("CREATE UNIQUE INDEX segments_by_place ON segments (array, page)");
+  OrError<std::string> write_segments() {
+    PEAR_ASSIGN(SegmentTable segments, SegmentTable::make(database_));
+    for (const PagedArray& array : arrays_)
+      for (std::size_t page = 0; page < array.pages.size(); ++page)
+        PEAR_TRY(segments.add(array.name, page, array.pages[page]));
+    return segments.finish();
   }
 
   [[nodiscard]] DaybookInfo describe(const daybook::Provenance& provenance) const {
@@ -146,93 +128,17 @@ class DaybookWriter {
   }
 
   OrError<void> write_tables(const DaybookInfo& info) {
-    PEAR_TRY(write_members("customers", daybook::Level::customer, daybook::role::kCustomerId,
-                           daybook_.customer_ids()));
-    PEAR_TRY(write_members("products", daybook::Level::product, daybook::role::kProductId,
-                           daybook_.product_ids()));
-    PEAR_ASSIGN(sqlite::Statement column, database_.prepare("INSERT INTO columns VALUES (NULL, ?, ?, ?, ?)"));
-    for (const DaybookInfo::ColumnInfo& each : info.columns) {
-      column.bind(1, each.name).bind(2, daybook::to_text(each.level)).bind(3, daybook::to_text(each.type));
-      if (each.type == daybook::ColumnType::text)
-        column.bind(4, static_cast<std::int64_t>(each.distinct_texts));
-      else
-        column.bind_null(4);
-      PEAR_TRY(column.run());
-    }
-    PEAR_ASSIGN(sqlite::Statement run,
-                database_.prepare("INSERT INTO import_runs VALUES (NULL, ?, ?, ?, ?)"));
-    for (const daybook::ImportRun& each : info.provenance.runs) {
-      run.bind(1, each.command).bind(2, static_cast<std::int64_t>(each.lines_added));
-      run.bind(3, static_cast<std::int64_t>(each.lines_replaced));
-      PEAR_TRY(run.bind(4, static_cast<std::int64_t>(each.lines)).run());
-    }
-    PEAR_TRY(write_sources(info));
-    PEAR_ASSIGN(sqlite::Statement count,
-                database_.prepare("INSERT INTO cleaning_counts VALUES (NULL, ?, ?)"));
-    for (const daybook::CleaningCount& cleaning : info.provenance.cleaning)
-      PEAR_TRY(count.bind(1, cleaning.what).bind(2, static_cast<std::int64_t>(cleaning.count)).run());
-    return {};
+    PEAR_TRY(write_members(database_, members_of(daybook::Level::customer)));
+    PEAR_TRY(write_members(database_, members_of(daybook::Level::product)));
+    return write_description(database_, info);
   }
 
-  OrError<void> write_sources(const DaybookInfo& info) {
-    PEAR_ASSIGN(sqlite::Statement row,
-                database_.prepare("INSERT INTO sources VALUES (NULL, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)"));
-    for (const daybook::SourceRecord& source : info.provenance.sources) {
-      row.bind(1, std::int64_t{source.run}).bind(2, source.name);
-      row.bind(3, static_cast<std::int64_t>(source.bytes)).bind(4, source.content_hash).bind(5, source.table);
-      int column = 6;
-      for (const std::uint64_t rows : {source.rows_read, source.rows_kept, source.rows_duplicate,
-                                       source.rows_excluded, source.rows_rejected})
-        row.bind(column++, static_cast<std::int64_t>(rows));
-      PEAR_TRY(row.run());
-    }
-    return {};
-  }
-
-  /// The customers or products with their columns, a row each, readable with any SQLite client.
-  OrError<void> write_members(const std::string& table, daybook::Level level, std::string_view id,
-                              const TextArray& ids) {
-    std::string definition = fmt::format("\"{}\" TEXT NOT NULL", id);
-    std::string places = "?";
-    std::vector<const daybook::Column*> columns;
-    for (const daybook::Column& column : daybook_.parts().columns) {
-      if (column.level != level || columns.size() == kMostColumns) continue;
-      columns.push_back(&column);
-      definition += fmt::format(", \"{}\" TEXT", column.name);
-      places += ", ?";
-    }
-    PEAR_TRY(database_.execute(fmt::format("CREATE TABLE {} ({})", table, definition)));
-    PEAR_ASSIGN(sqlite::Statement insert,
-                database_.prepare(fmt::format("INSERT INTO {} VALUES ({})", table, places)));
-    std::vector<std::string> values(columns.size());
-    for (std::uint32_t member = 0; member < ids.size(); ++member) {
-      insert.bind(1, ids[member]);
-      for (std::size_t i = 0; i < columns.size(); ++i) {
-        values[i] = daybook::value_text(columns[i]->values, member);
-        if (values[i].empty())
-          insert.bind_null(static_cast<int>(i) + 2);
-        else
-          insert.bind(static_cast<int>(i) + 2, values[i]);
-      }
-      PEAR_TRY(insert.run());
-    }
-    return {};
-  }
-
-  OrError<void> write_about(const DaybookInfo& info) {
-    PEAR_ASSIGN(sqlite::Statement insert, database_.prepare("INSERT INTO about VALUES (?, ?)"));
-    std::vector<std::pair<std::string, std::string>> facts = {{"format_version", std::to_string(info.format)},
-                                                              {"fingerprint", info.fingerprint},
-                                                              {"shop", info.provenance.shop},
-                                                              {"currency", info.provenance.currency},
-                                                              {"customers", std::to_string(info.customers)},
-                                                              {"orders", std::to_string(info.orders)},
-                                                              {"lines", std::to_string(info.lines)},
-                                                              {"products", std::to_string(info.products)},
-                                                              {"checksum", checksum_of(info)}};
-    if (info.provenance.sample > 0) facts.emplace_back("sample", std::to_string(info.provenance.sample));
-    for (const auto& [key, value] : facts) PEAR_TRY(insert.bind(1, key).bind(2, value).run());
-    return {};
+  [[nodiscard]] ListedMembers members_of(daybook::Level level) const {
+    const bool is_customers = level == daybook::Level::customer;
+    ListedMembers members{level, is_customers ? &daybook_.customer_ids() : &daybook_.product_ids(), {}};
+    for (const daybook::Column& column : daybook_.parts().columns)
+      if (column.level == level) members.columns.push_back(&column);
+    return members;
   }
 
   sqlite::Database& database_;
@@ -240,31 +146,7 @@ class DaybookWriter {
   std::vector<std::uint32_t> orders_per_customer_;
   std::vector<std::uint32_t> lines_per_order_;
   std::vector<PagedArray> arrays_;
-  Fingerprint fingerprint_;
 };
-
-/// A table like that of the members with lines.
-OrError<void> write_waiting(sqlite::Database& database, const daybook::MemberList& list) {
-  const bool is_customers = list.level == daybook::Level::customer;
-  std::string definition = fmt::format("\"{}\" TEXT NOT NULL",
-                                       is_customers ? daybook::role::kCustomerId : daybook::role::kProductId);
-  std::string places = "?";
-  const std::size_t columns = std::min(list.columns.size(), kMostColumns);
-  for (std::size_t column = 0; column < columns; ++column) {
-    definition += fmt::format(", \"{}\" TEXT", list.columns[column]);
-    places += ", ?";
-  }
-  PEAR_TRY(database.execute(fmt::format("CREATE TABLE {} ({})", waiting_table(list.level), definition)));
-  PEAR_ASSIGN(sqlite::Statement insert,
-              database.prepare(fmt::format("INSERT INTO {} VALUES ({})", waiting_table(list.level), places)));
-  for (std::size_t member = 0; member < list.ids.size(); ++member) {
-    insert.bind(1, list.ids[member]);
-    for (std::size_t column = 0; column < columns; ++column)
-      insert.bind(static_cast<int>(column) + 2, list.values[column][member]);
-    PEAR_TRY(insert.run());
-  }
-  return {};
-}
 
 }  // namespace
 
@@ -276,6 +158,20 @@ OrError<DaybookTarget> DaybookTarget::lock(const std::string& path, const files:
 OrError<std::string> DaybookTarget::write(const daybook::Daybook& daybook,
                                           const daybook::Provenance& provenance,
                                           const std::vector<daybook::MemberList>& waiting) {
+  return write_with(
+      [&](sqlite::Database& database) { return DaybookWriter(database, daybook).write(provenance); },
+      waiting);
+}
+
+OrError<std::string> DaybookTarget::write(const MergedSales& sales, const daybook::Daybook& built,
+                                          const daybook::Provenance& provenance,
+                                          const std::vector<daybook::MemberList>& waiting) {
+  return write_with([&](sqlite::Database& database) { return sales.write(database, built, provenance); },
+                    waiting);
+}
+
+OrError<std::string> DaybookTarget::write_with(const WriteSales& write_sales,
+                                               const std::vector<daybook::MemberList>& waiting) {
   const auto write_all = [&]() -> OrError<std::string> {
     PEAR_ASSIGN(sqlite::Database database,
                 sqlite::Database::open(file_.hidden_path(), file_.path(), sqlite::Database::Mode::write));
@@ -285,8 +181,7 @@ OrError<std::string> DaybookTarget::write(const daybook::Daybook& daybook,
                                      "synchronous = OFF; PRAGMA locking_mode = EXCLUSIVE;"
                                      "PRAGMA application_id = {}; BEGIN",
                                      kApplicationId)));
-    DaybookWriter writer(database, daybook);
-    PEAR_ASSIGN(std::string fingerprint, writer.write(provenance));
+    PEAR_ASSIGN(std::string fingerprint, write_sales(database));
     for (const daybook::MemberList& list : waiting) PEAR_TRY(write_waiting(database, list));
     PEAR_TRY(database.execute("COMMIT"));
     return fingerprint;

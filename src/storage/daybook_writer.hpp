@@ -1,6 +1,7 @@
 // Writes a daybook to its file.
 #pragma once
 
+#include <functional>
 #include <string>
 #include <utility>
 #include <vector>
@@ -10,6 +11,8 @@
 #include "daybook/member_list.hpp"
 #include "daybook/provenance.hpp"
 #include "files/atomic_file.hpp"
+#include "storage/runs/merged_sales.hpp"
+#include "storage/sqlite.hpp"
 
 namespace pear::storage {
 
@@ -25,11 +28,18 @@ class DaybookTarget {
   [[nodiscard]] OrError<std::string> write(const daybook::Daybook& daybook,
                                            const daybook::Provenance& provenance,
                                            const std::vector<daybook::MemberList>& waiting = {});
+  /// The same for sales that are not in memory as a whole; `built` is what MergedSales::take_built() gave.
+  [[nodiscard]] OrError<std::string> write(const MergedSales& sales, const daybook::Daybook& built,
+                                           const daybook::Provenance& provenance,
+                                           const std::vector<daybook::MemberList>& waiting = {});
   /// Renames it over the old one. Errors: io; the old file, if there is one, is unchanged then.
   [[nodiscard]] OrError<void> commit() { return file_.commit(); }
 
  private:
   explicit DaybookTarget(files::AtomicFile file) : file_(std::move(file)) {}
+  using WriteSales = std::function<OrError<std::string>(sqlite::Database&)>;
+  [[nodiscard]] OrError<std::string> write_with(const WriteSales& write_sales,
+                                                const std::vector<daybook::MemberList>& waiting);
   files::AtomicFile file_;
 };
 

@@ -29,6 +29,13 @@ std::string of_column(std::string_view column) { return fmt::format("column.{}",
 std::string of_dictionary(std::string_view column) { return fmt::format("column.{}.dictionary", column); }
 }  // namespace array_name
 
+std::vector<std::uint32_t> counts_of(const std::vector<std::uint32_t>& offsets) {
+  std::vector<std::uint32_t> counts;
+  counts.reserve(offsets.size());
+  for (std::size_t i = 1; i < offsets.size(); ++i) counts.push_back(offsets[i] - offsets[i - 1]);
+  return counts;
+}
+
 void Fingerprint::add(std::string_view array, const Page& page) {
   seen_ += fmt::format("{} {} {:016x}\n", array, page.members, page.checksum);
 }

@@ -34,6 +34,9 @@ constexpr std::string_view kLineProducts = "line.product";
 [[nodiscard]] std::string of_dictionary(std::string_view column);
 }  // namespace array_name
 
+/// The arrays of orders per customer and of lines per order, from offsets.
+[[nodiscard]] std::vector<std::uint32_t> counts_of(const std::vector<std::uint32_t>& offsets);
+
 /// The values of a column that mean "empty", by type of array.
 template <class T>
 constexpr T kEmptyOf = T{};

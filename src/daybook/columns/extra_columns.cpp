@@ -6,6 +6,7 @@
 
 #include "base/date.hpp"
 #include "base/decimal.hpp"
+#include "daybook/columns/level_choice.hpp"
 #include "daybook/natural_ranks.hpp"
 
 namespace pear::daybook {
@@ -33,14 +34,12 @@ bool all(const TextArray& texts, Test test) {
 }
 
 /// Replaces each code by the value of its text; kEmptyCode by `empty`.
-template <class T, class Convert>
-std::vector<T> converted(const TextValues& text, T empty, Convert convert) {
-  std::vector<T> by_code(text.dictionary.size());
-  for (std::size_t i = 0; i < by_code.size(); ++i) by_code[i] = convert(text.dictionary[i]);
-  std::vector<T> values(text.codes.size());
-  for (std::size_t i = 0; i < values.size(); ++i)
-    values[i] = text.codes[i] == kEmptyCode ? empty : by_code[text.codes[i]];
-  return values;
+template <class T>
+std::vector<T> by_code(const std::vector<std::uint32_t>& codes, const std::vector<T>& values, T empty) {
+  std::vector<T> result(codes.size());
+  for (std::size_t i = 0; i < result.size(); ++i)
+    result[i] = codes[i] == kEmptyCode ? empty : values[codes[i]];
+  return result;
 }
 
 TextValues in_natural_order(TextValues text) {
@@ -56,20 +55,16 @@ TextValues in_natural_order(TextValues text) {
 /// The result of reducing line values to one for each member of a level.
 template <class T>
 struct Reduced {
-  std::vector<T> values;      ///< by member: the latest
-  std::size_t differing = 0;  ///< members with two values; counting ends when there are too many
-  bool complete = true;
+  std::vector<T> values;        ///< by member: the latest
+  std::uint64_t differing = 0;  ///< members with two values; counting ends when there are too many
 };
-
-/// At most this many members may differ; with more, the column belongs to another level.
-std::size_t slips(std::size_t members) { return members / 100; }
 
 /// `next(member, line)` for each line of the daybook, in order.
 template <class T>
 class Reducer {
  public:
-  Reducer(const std::vector<T>& values, std::size_t members, bool to_the_end)
-      : values_(values), most_(to_the_end ? members : slips(members)) {
+  Reducer(const std::vector<T>& values, std::size_t members, const LevelChoice& choice)
+      : values_(values), most_(choice.most_differing(members)) {
     reduced_.values.resize(members);
     seen_.resize(members, kUnseen);
   }
@@ -78,10 +73,7 @@ class Reducer {
     std::uint8_t& seen = seen_[member];
     if (seen != kUnseen && seen != kDiffers && values_[line] != reduced_.values[member]) {
       seen = kDiffers;
-      if (++reduced_.differing > most_) {
-        reduced_.complete = false;
-        return false;
-      }
+      if (++reduced_.differing > most_) return false;
     }
     if (seen == kUnseen) seen = kSame;
     reduced_.values[member] = values_[line];
@@ -92,15 +84,15 @@ class Reducer {
  private:
   static constexpr std::uint8_t kUnseen = 0, kSame = 1, kDiffers = 2;
   const std::vector<T>& values_;
-  std::size_t most_;
+  std::uint64_t most_;
   std::vector<std::uint8_t> seen_;
   Reduced<T> reduced_;
 };
 
 template <class T>
 Reduced<T> reduce_by_runs(const std::vector<T>& values, const std::vector<std::uint32_t>& ends,
-                          bool to_the_end) {
-  Reducer<T> reducer(values, ends.size() - 1, to_the_end);
+                          const LevelChoice& choice) {
+  Reducer<T> reducer(values, ends.size() - 1, choice);
   for (std::uint32_t member = 0; member + 1 < ends.size(); ++member) {
     for (std::uint32_t line = ends[member]; line < ends[member + 1]; ++line) {
       if (!reducer.see(member, line)) return reducer.take();
@@ -111,9 +103,10 @@ Reduced<T> reduce_by_runs(const std::vector<T>& values, const std::vector<std::u
 
 /// Visits the lines of one product in order of their dates, so the latest comes last.
 template <class T>
-Reduced<T> reduce_by_product(const std::vector<T>& values, const DaybookParts& parts, bool to_the_end) {
-  Reducer<T> reducer(values, parts.products, to_the_end);
-  if (!to_the_end) {
+Reduced<T> reduce_by_product(const std::vector<T>& values, const DaybookParts& parts,
+                             const LevelChoice& choice, bool forced) {
+  Reducer<T> reducer(values, parts.products, choice);
+  if (!forced) {
     for (std::uint32_t line = 0; line < values.size(); ++line) {
       if (!reducer.see(parts.line_products[line], line)) break;
     }
@@ -132,55 +125,64 @@ Reduced<T> reduce_by_product(const std::vector<T>& values, const DaybookParts& p
 }
 
 template <class T>
-Reduced<T> reduce(const std::vector<T>& values, Level level, const DaybookParts& parts, bool to_the_end) {
+Reduced<T> reduce(const std::vector<T>& values, Level level, const DaybookParts& parts,
+                  const LevelChoice& choice, bool forced) {
   switch (level) {
     case Level::order:
-      return reduce_by_runs(values, parts.line_offsets, to_the_end);
+      return reduce_by_runs(values, parts.line_offsets, choice);
     case Level::customer: {
       std::vector<std::uint32_t> line_runs;  // a customer's lines are one run, as its orders are
       line_runs.reserve(parts.order_offsets.size());
       for (const std::uint32_t order : parts.order_offsets) line_runs.push_back(parts.line_offsets[order]);
-      return reduce_by_runs(values, line_runs, to_the_end);
+      return reduce_by_runs(values, line_runs, choice);
     }
     case Level::product:
-      return reduce_by_product(values, parts, to_the_end);
+      return reduce_by_product(values, parts, choice, forced);
     case Level::line:
       break;
   }
-  return {values, 0, true};
+  return {values, 0};
 }
 
 }  // namespace
 
+ColumnType inferred_type(const TextArray& texts) {
+  if (all(texts, is_plain_number)) return ColumnType::decimal;
+  return all(texts, is_day) ? ColumnType::date : ColumnType::text;
+}
+
+std::vector<std::int64_t> numbers_of(const TextArray& texts) {
+  std::vector<std::int64_t> units(texts.size());
+  for (std::size_t i = 0; i < units.size(); ++i) units[i] = Decimal::parse(texts[i])->units();
+  return units;
+}
+
+std::vector<std::int32_t> days_of(const TextArray& texts) {
+  std::vector<std::int32_t> days(texts.size());
+  for (std::size_t i = 0; i < days.size(); ++i) days[i] = parse_iso_moment(texts[i])->date.days;
+  return days;
+}
+
 ColumnValues with_inferred_type(TextValues text) {
-  if (all(text.dictionary, is_plain_number)) {
-    return DecimalValues{
-        converted(text, kEmptyUnits, [](std::string_view value) { return Decimal::parse(value)->units(); })};
+  switch (inferred_type(text.dictionary)) {
+    case ColumnType::decimal:
+      return DecimalValues{by_code(text.codes, numbers_of(text.dictionary), kEmptyUnits)};
+    case ColumnType::date:
+      return DateValues{by_code(text.codes, days_of(text.dictionary), kEmptyDays)};
+    default:
+      return in_natural_order(std::move(text));
   }
-  if (all(text.dictionary, is_day)) {
-    return DateValues{converted(text, kEmptyDays,
-                                [](std::string_view value) { return parse_iso_moment(value)->date.days; })};
-  }
-  return in_natural_order(std::move(text));
 }
 
 Column at_its_level(CandidateColumn candidate, const DaybookParts& parts, BuiltDaybook& built) {
   Column& column = candidate.column;
-  std::vector<NearMiss> near_misses;
+  LevelChoice choice(column.name, candidate.forced);
   std::visit(
       [&](auto& values) {
         auto& array = array_of(values);
         for (const Level level : candidate.levels) {
-          auto reduced = reduce(array, level, parts, candidate.forced);
-          if (!reduced.complete) continue;
-          const std::size_t members = reduced.values.size();
-          if (reduced.differing > 0 && !candidate.forced) {
-            near_misses.push_back(
-                {column.name, level, Level::line,
-                 1 - static_cast<double>(reduced.differing) / static_cast<double>(members)});
-            continue;
-          }
-          if (reduced.differing > 0) built.settled.push_back({column.name, level, reduced.differing});
+          auto reduced = reduce(array, level, parts, choice, candidate.forced);
+          if (!choice.accepts(level, reduced.values.size(), reduced.differing)) continue;
           array = std::move(reduced.values);
           array.shrink_to_fit();
           column.level = level;
@@ -188,10 +190,7 @@ Column at_its_level(CandidateColumn candidate, const DaybookParts& parts, BuiltD
         }
       },
       column.values);
-  for (NearMiss& miss : near_misses) {
-    miss.kept_at = column.level;
-    built.near_misses.push_back(std::move(miss));
-  }
+  choice.record(column.level, built);
   return std::move(column);
 }
 

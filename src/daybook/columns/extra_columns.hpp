@@ -7,6 +7,12 @@
 
 namespace pear::daybook {
 
+/// The type of a column of texts: numbers or dates if all texts are, in the sense of with_inferred_type().
+[[nodiscard]] ColumnType inferred_type(const TextArray& texts);
+/// The values of texts that are all numbers (units of Decimal), or all days.
+[[nodiscard]] std::vector<std::int64_t> numbers_of(const TextArray& texts);
+[[nodiscard]] std::vector<std::int32_t> days_of(const TextArray& texts);
+
 /// Converts text to numbers or days where every filled value is a decimal in plain form (no leading zeros or
 /// plus sign, so article numbers and post codes stay text) or an ISO date. Sorts the dictionary of a column
 /// that stays text in natural order.

@@ -5,11 +5,11 @@
 
 #include <fmt/format.h>
 
+#include "base/dictionary.hpp"
 #include "base/text.hpp"
 #include "expression/expression.hpp"
 #include "intake/clean/leave_out_rows.hpp"
 #include "intake/plan/role.hpp"
-#include "intake/read/dictionary.hpp"
 
 namespace pear::intake {
 namespace {

@@ -1,6 +1,6 @@
 #include "intake/clean/recode.hpp"
 
-#include "intake/read/dictionary.hpp"
+#include "base/dictionary.hpp"
 
 namespace pear::intake {
 

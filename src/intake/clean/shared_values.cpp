@@ -5,9 +5,9 @@
 
 #include <absl/container/flat_hash_map.h>
 
+#include "base/hashed_text.hpp"
 #include "base/text.hpp"
 #include "expression/evaluate/functions.hpp"
-#include "intake/read/hashed_text.hpp"
 
 namespace pear::intake {
 

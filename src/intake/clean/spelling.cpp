@@ -7,10 +7,10 @@
 #include <absl/container/flat_hash_map.h>
 #include <absl/container/flat_hash_set.h>
 
+#include "base/hashed_text.hpp"
 #include "expression/evaluate/functions.hpp"
 #include "intake/clean/recode.hpp"
 #include "intake/plan/role.hpp"
-#include "intake/read/hashed_text.hpp"
 #include "intake/read/moment_reader.hpp"
 #include "intake/read/number_reader.hpp"
 

@@ -5,10 +5,10 @@
 
 #include <fmt/format.h>
 
+#include "base/dictionary.hpp"
 #include "base/text.hpp"
 #include "intake/clean/recode.hpp"
 #include "intake/plan/role.hpp"
-#include "intake/read/dictionary.hpp"
 
 namespace pear::intake {
 namespace {

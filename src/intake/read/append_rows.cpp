@@ -3,7 +3,7 @@
 #include <type_traits>
 #include <utility>
 
-#include "intake/read/dictionary.hpp"
+#include "base/dictionary.hpp"
 
 namespace pear::intake {
 namespace {

@@ -8,8 +8,8 @@
 #include <vector>
 
 #include "base/decimal.hpp"
+#include "base/hashed_text.hpp"
 #include "daybook/column.hpp"
-#include "intake/read/hashed_text.hpp"
 #include "intake/read/table_columns.hpp"
 #include "sources/csv_chunk.hpp"
 

@@ -8,8 +8,8 @@
 
 #include <fmt/format.h>
 
+#include "base/dictionary.hpp"
 #include "expression/expression.hpp"
-#include "intake/read/dictionary.hpp"
 
 namespace pear::intake {
 namespace {

@@ -5,7 +5,7 @@
 #include <string_view>
 #include <vector>
 
-#include "intake/read/dictionary.hpp"
+#include "base/dictionary.hpp"
 #include "intake/read/raw_table.hpp"
 #include "intake/read/row_batch.hpp"
 

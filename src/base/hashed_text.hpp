@@ -6,7 +6,7 @@
 
 #include <xxhash.h>
 
-namespace pear::intake {
+namespace pear {
 
 struct HashedText {
   explicit HashedText(std::string_view of) : text(of), hash(XXH3_64bits(of.data(), of.size())) {}
@@ -14,4 +14,4 @@ struct HashedText {
   std::uint64_t hash;
 };
 
-}  // namespace pear::intake
+}  // namespace pear

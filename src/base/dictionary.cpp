@@ -1,8 +1,8 @@
-#include "intake/read/dictionary.hpp"
+#include "base/dictionary.hpp"
 
 #include <utility>
 
-namespace pear::intake {
+namespace pear {
 
 std::uint32_t Dictionary::code_of(const HashedText& text) {
   const Probe probe{text.text, short_hash(text)};
@@ -18,4 +18,4 @@ TextArray Dictionary::take() {
   return std::exchange(texts_, {});
 }
 
-}  // namespace pear::intake
+}  // namespace pear

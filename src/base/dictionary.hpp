@@ -6,11 +6,11 @@
 
 #include <absl/container/flat_hash_set.h>
 
+#include "base/hashed_text.hpp"
 #include "base/short_text.hpp"
 #include "base/text_array.hpp"
-#include "intake/read/hashed_text.hpp"
 
-namespace pear::intake {
+namespace pear {
 
 /// Texts, each once; a text's code is its position. Uses 9 bytes a text in addition to the texts.
 class Dictionary {
@@ -55,4 +55,4 @@ class Dictionary {
   absl::flat_hash_set<Slot, SlotHash, SlotEqual> slots_;
 };
 
-}  // namespace pear::intake
+}  // namespace pear

@@ -1,6 +1,7 @@
 // The import: from raw tables to a daybook and a report on every row.
 #pragma once
 
+#include <map>
 #include <string>
 #include <vector>
 
@@ -28,8 +29,9 @@ struct SharedValue {
 struct Imported {
   daybook::BuiltDaybook built;
   std::string currency;
-  std::vector<SourceAccount> sources;  ///< lines first
-  std::vector<RejectReason> reasons;   ///< most frequent first
+  std::map<std::string, std::uint64_t> currencies;  ///< lines in each
+  std::vector<SourceAccount> sources;               ///< lines first
+  std::vector<RejectReason> reasons;                ///< most frequent first
   std::vector<CleaningTally> cleaned;
   std::vector<ExclusionTally> excluded;
   std::vector<DuplicateRow> duplicates;
@@ -45,6 +47,13 @@ struct Imported {
   std::uint64_t fees = 0;
   DecimalSum fee_amount;
   std::vector<std::string> notes;  ///< what was decided, in sentences
+
+  /// What the log has counted.
+  void take_tallies(const IntakeLog& log) {
+    reasons = log.reasons();
+    cleaned = log.cleaned();
+    excluded = log.excluded();
+  }
 };
 
 /// Reads, cleans, joins, checks and nests all lines. A row that cannot be used is not an error: it goes to

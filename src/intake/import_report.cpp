@@ -85,10 +85,8 @@ bool every_source_adds_up(const Imported& imported) {
   return true;
 }
 
-std::vector<result::Check> checks_of(const Imported& imported, const LineTotals& totals) {
-  DecimalSum in_daybook;
-  for (const std::int64_t amount : imported.built.daybook.amounts())
-    in_daybook.add(Decimal::from_units(amount));
+std::vector<result::Check> checks_of(const Imported& imported, const LineTotals& totals,
+                                     const result::Population& population) {
   DecimalSum with_signs =
       totals.amount_kept;  // returns that were turned count twice: taken away, and negative
   with_signs.add(imported.turned_amount);
@@ -101,7 +99,7 @@ std::vector<result::Check> checks_of(const Imported& imported, const LineTotals&
       {"the daybook contains all lines kept", imported.built.daybook.lines() == totals.kept},
       {imported.turned == 0 ? "the daybook's amounts add up to the amounts kept"
                             : "the daybook's amounts add up to the amounts kept, with returns negative",
-       in_daybook == with_signs}};
+       population.amount == with_signs.total()}};
 }
 
 }  // namespace
@@ -132,7 +130,7 @@ result::Result report_import(const Imported& imported, const result::Population&
     result.notes.push_back(fmt::format("The amount of {} could not be read; the sums do not include {}.",
                                        counted(totals.unreadable, "rejected row"),
                                        totals.unreadable == 1 ? "it" : "them"));
-  result.checks = checks_of(imported, totals);
+  result.checks = checks_of(imported, totals, population);
   return result;
 }
 

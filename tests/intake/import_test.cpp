@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 #include <rapidcheck/gtest.h>
 
+#include "analysis/population.hpp"
 #include "intake/import_report.hpp"
 #include "intake/read/table_columns.hpp"
 #include "support/importing.hpp"
@@ -42,7 +43,9 @@ RC_GTEST_PROP(Import, AccountsForEveryRowAndAmount, ()) {
   RC_ASSERT(imported.sources[0].record.rows_read == rows);
   RC_ASSERT(imported.sources[0].record.rows_rejected == outcome.rejected.size());
   RC_ASSERT(imported.built.daybook.lines() + outcome.rejected.size() == rows);
-  for (const result::Check& check : intake::report_import(imported, {}).checks) RC_ASSERT(check.holds);
+  for (const result::Check& check :
+       intake::report_import(imported, analysis::population_of(imported.built.daybook)).checks)
+    RC_ASSERT(check.holds);
 }
 
 TEST(Import, RejectsRowsWithLineColumnValueAndReason) {

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include "analysis/options/memory_size.hpp"
 #include "base/text.hpp"
 #include "cli/commands/import_run.hpp"
 #include "cli/commands/run_folder.hpp"
@@ -68,6 +69,14 @@ OrError<void> run_import(const Arguments& arguments) {
   task.strict = arguments.has("strict");
   task.accept_rejects = arguments.has("accept-rejects");
   task.dry_run = arguments.has("dry-run");
+  if (const std::string* memory = arguments.find("memory")) {
+    constexpr std::uint64_t kLeast = 200'000'000;
+    PEAR_ASSIGN(task.memory, analysis::parse_memory("memory", *memory, kLeast));
+  }
+  for (const std::string_view other : {"append", "preview-duplicates"})
+    if (task.memory > 0 && arguments.has(std::string(other)))
+      return usage_error(
+          fmt::format("--memory and --{} exclude each other: the latter needs all lines in memory.", other));
   const std::string expansion =
       arguments.value_or("max-expansion", std::to_string(sources::kLargestExpansion));
   PEAR_ASSIGN(const std::int64_t times, analysis::parse_whole("max-expansion", expansion, 1, 1'000'000'000));
@@ -110,6 +119,7 @@ Command import_command() {
       {"pear-thread import shop.toml", "pear-thread import shop.toml --preview-duplicates",
        "pear-thread import december.toml --daybook shop.daybook --append",
        "pear-thread import warehouse.toml --customers 1/50 --daybook sample.daybook",
+       "pear-thread import decade.toml --daybook decade.daybook --memory 2GB",
        "pear-thread import --undo shop.daybook",
        "pear-thread import sales.csv --daybook shop.daybook --map order_id=\"Order No\",order_date=Placed"},
       {{"daybook", "PATH", "the file's name with .daybook", "the daybook to write"},
@@ -120,6 +130,7 @@ Command import_command() {
        {"undo", "", "", "give the daybook the state that it had before its last import"},
        {"strict", "", "", "a rejected row is an error, and nothing is written"},
        {"accept-rejects", "", "", "import although more than a tenth of the rows of a source are rejected"},
+       {"memory", "SIZE", "", "sort on disk, in about this much memory (2GB), sales that do not fit into it"},
        {"wait", "SECONDS", "0", "how long to wait for another import that is writing the same daybook"},
        {"max-expansion", "N", "1000", "how many times its size compressed data over 1 GB may expand"},
        {"dry-run", "", "", "do everything except writing"},

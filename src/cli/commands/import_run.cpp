@@ -8,16 +8,15 @@
 #include <fmt/format.h>
 #include <spdlog/spdlog.h>
 
-#include "analysis/population.hpp"
 #include "app/run_and_write.hpp"
 #include "base/text.hpp"
 #include "cli/commands/import_append.hpp"
+#include "cli/commands/import_sales.hpp"
 #include "cli/commands/run_folder.hpp"
 #include "cli/progress.hpp"
 #include "cli/stopwatch.hpp"
 #include "files/atomic_file.hpp"
 #include "files/unfinished.hpp"
-#include "intake/import.hpp"
 #include "intake/import_report.hpp"
 #include "intake/known_sources.hpp"
 #include "intake/rejected_share.hpp"
@@ -191,11 +190,10 @@ Date today() {
 }
 
 /// Writes the daybook and the report; then both replace the old ones.
-OrError<void> write_all(const ImportTask& task, const intake::Imported& imported,
+OrError<void> write_all(const ImportTask& task, const ImportedSales& sales,
                         const daybook::Provenance& provenance, storage::DaybookTarget& target,
                         const RunFolder& run, Listings& listings, ImportOutcome& outcome) {
-  PEAR_ASSIGN(const std::string fingerprint,
-              target.write(imported.built.daybook, provenance, imported.waiting));
+  PEAR_ASSIGN(const std::string fingerprint, sales.write(target, provenance));
   const std::string& folder = run.path();
   const output::Trail trail{task.command, std::filesystem::path(task.daybook).filename().string(),
                             fingerprint, outcome.selection};
@@ -244,32 +242,32 @@ OrError<ImportOutcome> import_to_file(ImportTask task) {
   const RunFolder run(task.report_folder(), today());
   Listings listings(run.path(), task.dry_run);
   Stopwatch stopwatch;
-  auto imported = with_progress(task, listings, [&](const intake::ImportHooks& hooks) {
-    return intake::import_tables(task.plan, hooks);
-  });
-  PEAR_TRY(imported);
+  PEAR_ASSIGN(ImportedSales sales, with_progress(task, listings, [&](const intake::ImportHooks& hooks) {
+                return ImportedSales::read(task, hooks);
+              }));
+  intake::Imported& imported = sales.imported;
   stopwatch.lap("sources read and sorted");
   if (task.strict) PEAR_TRY(listings.require_none());
-  if (!task.accept_rejects && !task.dry_run) PEAR_TRY(intake::check_few_rejected(*imported));
+  if (!task.accept_rejects && !task.dry_run) PEAR_TRY(intake::check_few_rejected(imported));
 
   ImportOutcome outcome;
   outcome.selection = selection_of(task.plan);
-  outcome.report = intake::report_import(*imported, analysis::population_of(imported->built.daybook));
-  if (std::string future = intake::orders_in_the_future(*imported, task.plan, today()); !future.empty())
+  outcome.report = intake::report_import(imported, sales.population);
+  if (std::string future = intake::orders_in_the_future(imported, task.plan, today()); !future.empty())
     outcome.report.headline.insert(outcome.report.headline.begin(), std::move(future));
   for (const std::string& source : known)
     outcome.report.notes.push_back(
         fmt::format("{} is in {} already, and was skipped.", source, task.daybook));
   outcome.report.population.one_in = task.plan.sample;
   PEAR_TRY(app::require_checks(outcome.report));
-  daybook::Provenance provenance = provenance_of(task, *imported);
+  daybook::Provenance provenance = provenance_of(task, imported);
   if (task.append)
-    PEAR_TRY(append_to(task.daybook, task.plan.replace_orders, *imported, provenance, outcome.report));
+    PEAR_TRY(append_to(task.daybook, task.plan.replace_orders, imported, provenance, outcome.report));
   if (task.dry_run) {
     outcome.report.notes.emplace_back("A dry run: nothing was written.");
     return outcome;
   }
-  PEAR_TRY(write_all(task, *imported, provenance, *target, run, listings, outcome));
+  PEAR_TRY(write_all(task, sales, provenance, *target, run, listings, outcome));
   stopwatch.lap("daybook written");
   return outcome;
 }

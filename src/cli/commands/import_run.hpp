@@ -2,6 +2,7 @@
 #pragma once
 
 #include <chrono>
+#include <cstdint>
 #include <string>
 #include <vector>
 
@@ -22,6 +23,8 @@ struct ImportTask {
   bool strict = false;
   bool accept_rejects = false;  ///< more than a tenth of the rows of a source, too
   bool dry_run = false;
+  std::uint64_t memory =
+      0;  ///< bytes that the program may need; 0 for any, and then nothing is sorted on disk
   bool show_progress = true;
 
   [[nodiscard]] std::string report_folder() const;

@@ -141,9 +141,7 @@ class ColumnComputer {
                   fmt::format("gives no {}, which is computed as {}", column_.name, column_.expression),
                   log_);
     else if (impossible > 0)
-      table_.sources.back().notes.push_back(
-          fmt::format("{} is empty in {}, where it cannot be computed as {}.", column_.name,
-                      counted(impossible, "row"), column_.expression));
+      table_.sources.back().uncomputed.push_back({column_.name, column_.expression, impossible});
   }
 
   const ComputedColumn& column_;

@@ -37,7 +37,7 @@ bool is_in_sample(std::string_view customer_id, std::uint32_t one_in) {
   return bits % one_in == 0;
 }
 
-OrError<void> keep_sampled(std::uint32_t one_in, JoinedLines& lines, IntakeLog& log) {
+void keep_sampled(std::uint32_t one_in, JoinedLines& lines, IntakeLog& log) {
   const expression::RowView view = lines.view();
   const expression::ViewColumn& column = view.columns[view.find(daybook::role::kCustomerId)];
   const auto& ids = std::get<daybook::TextValues>(*column.values);
@@ -52,11 +52,6 @@ OrError<void> keep_sampled(std::uint32_t one_in, JoinedLines& lines, IntakeLog& 
   lines.sample_lines(
       stays, fmt::format("not in the sample of 1 in {} customers", with_thousands(std::int64_t{one_in})),
       log);
-  if (lines.lines().rows() > 0) return {};
-  return data_error(
-      fmt::format("the sample of 1 in {} customers contains none of the {} that have lines. Take "
-                  "a larger sample, such as 1/{}.",
-                  one_in, counted(ids.dictionary.size(), "customer"), std::max(2U, one_in / 10)));
 }
 
 }  // namespace pear::intake

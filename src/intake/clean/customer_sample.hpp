@@ -17,8 +17,7 @@ namespace pear::intake {
 /// 1321) are divisible by it. So every import of any source takes the same customers, a database computes the
 /// same, and a sample of 1 in 50 is part of that of 1 in 10.
 [[nodiscard]] bool is_in_sample(std::string_view customer_id, std::uint32_t one_in);
-/// Leaves out the lines of all other customers; they are counted, but not listed. Error: data, if no line is
-/// left.
-[[nodiscard]] OrError<void> keep_sampled(std::uint32_t one_in, JoinedLines& lines, IntakeLog& log);
+/// Leaves out the lines of all other customers; they are counted, but not listed.
+void keep_sampled(std::uint32_t one_in, JoinedLines& lines, IntakeLog& log);
 
 }  // namespace pear::intake

@@ -111,7 +111,8 @@ void count_dropped(RawTable& table, std::size_t row) {
 
 }  // namespace
 
-OrError<void> drop_duplicates(const DuplicateRule& rule, RawTable& table, std::vector<DuplicateRow>& found) {
+OrError<void> drop_duplicates(const DuplicateRule& rule, std::size_t number, RawTable& table,
+                              std::vector<DuplicateRow>& found) {
   const expression::RowView view = table.view();
   std::vector<expression::Expression> same;
   for (const std::string& text : rule.same) {
@@ -142,7 +143,8 @@ OrError<void> drop_duplicates(const DuplicateRule& rule, RawTable& table, std::v
                              table.sources[table.source_of(row)].record.name,
                              table.lines[row],
                              join(values, " | "),
-                             ""};
+                             "",
+                             number};
       if (by) {
         PEAR_ASSIGN(duplicate.by, text_at(*by, view, row));
       }

@@ -27,6 +27,10 @@ void IntakeLog::tally(const ExcludedRow& row, const std::string& table, std::int
   if (found == excluded_.end())
     found = excluded_.insert(found, {table, row.reason, 0, {}, row.source, row.line});
   ++found->rows;
+  if (order_.is_before(table, row.source, row.line, found->first_source, found->first_line)) {
+    found->first_source = row.source;
+    found->first_line = row.line;
+  }
   if (amount != daybook::kEmptyUnits) found->amount.add(Decimal::from_units(amount));
 }
 

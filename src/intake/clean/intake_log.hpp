@@ -58,7 +58,7 @@ class IntakeLog {
   explicit IntakeLog(const ImportHooks& hooks) : hooks_(hooks) {}
 
   void reject(TableKind table, const RejectedRow& row) {
-    rejected_.add(to_text(table), row);
+    rejected_.add(to_text(table), row, order_);
     settle(hooks_.reject(row));
   }
   void change(TableKind table, const ChangedCell& cell);
@@ -67,6 +67,8 @@ class IntakeLog {
   /// The same for a row that is counted, but not listed.
   void tally(const ExcludedRow& row, const std::string& table, std::int64_t amount);
   void progress(const ImportProgress& progress) { hooks_.progress(progress); }
+  /// From now on rows may come in another order than that of these sources and their lines.
+  void set_order(SourceOrder order) { order_ = std::move(order); }
 
   [[nodiscard]] const OrError<void>& outcome() const { return outcome_; }
   [[nodiscard]] std::vector<RejectReason> reasons() const { return rejected_.reasons(); }
@@ -80,6 +82,7 @@ class IntakeLog {
   }
   const ImportHooks& hooks_;
   RejectTally rejected_;
+  SourceOrder order_;
   std::vector<CleaningTally> cleaned_;
   std::vector<ExclusionTally> excluded_;
   OrError<void> outcome_;

@@ -10,9 +10,6 @@
 #include "base/hashed_text.hpp"
 #include "expression/evaluate/functions.hpp"
 #include "intake/clean/recode.hpp"
-#include "intake/plan/role.hpp"
-#include "intake/read/moment_reader.hpp"
-#include "intake/read/number_reader.hpp"
 
 namespace pear::intake {
 namespace {
@@ -81,19 +78,6 @@ std::unordered_map<std::string, std::string> usual_spellings(const std::string& 
   return usual;
 }
 
-template <class Test>
-bool all_texts(const TextArray& texts, Test test) {
-  for (std::size_t i = 0; i < texts.size(); ++i) {
-    if (!test(texts[i])) return false;
-  }
-  return !texts.empty();
-}
-
-/// Post codes and article numbers ("007") are not numbers.
-bool has_leading_zero(std::string_view text) {
-  return text.size() > 1 && text[0] == '0' && text[1] >= '0' && text[1] <= '9';
-}
-
 }  // namespace
 
 void unify_spelling(const IntakePlan& plan, const std::vector<RawTable*>& tables, IntakeLog& log) {
@@ -123,29 +107,6 @@ void merge_customers(const IntakePlan& plan, const std::vector<RawTable*>& table
   for (RawTable* table : tables) {
     if (RawColumn* column = table->find(daybook::role::kCustomerId))
       rename_texts(*table, *column, renamed, "same_customer", log);
-  }
-}
-
-void unify_formats(const SourcePlan& plan, RawTable& table) {
-  const bool own_numbers = !plan.numbers.is_plain();
-  if (!own_numbers && plan.dates.formats.empty()) return;
-  NumberReader numbers(plan.numbers);
-  MomentReader dates(plan.dates);
-  for (RawColumn& column : table.columns) {
-    auto* values = std::get_if<daybook::TextValues>(&column.values);
-    if (values == nullptr || find_role(column.name, table.kind) != nullptr) continue;
-    const auto is_number = [&](std::string_view text) {
-      return !has_leading_zero(text) && numbers.read(text).has_value();
-    };
-    const auto is_date = [&](std::string_view text) {
-      const auto moment = dates.read(text);
-      return moment && moment->second_of_day == Moment::kNoTime;
-    };
-    if (own_numbers && all_texts(values->dictionary, is_number)) {
-      rewrite_texts(*values, [&](std::string_view text) { return numbers.read(text)->to_text(); });
-    } else if (!plan.dates.formats.empty() && all_texts(values->dictionary, is_date)) {
-      rewrite_texts(*values, [&](std::string_view text) { return to_text(dates.read(text)->date); });
-    }
   }
 }
 

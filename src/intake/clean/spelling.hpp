@@ -17,8 +17,4 @@ void unify_spelling(const IntakePlan& plan, const std::vector<RawTable*>& tables
 /// Replaces every id of [[same_customer]] by the first one, in all tables.
 void merge_customers(const IntakePlan& plan, const std::vector<RawTable*>& tables, IntakeLog& log);
 
-/// Texts of other columns that are all numbers or all dates in the table's format ("1.234,50", "31.12.2024")
-/// are converted to the form that the daybook reads ("1234.5", "2024-12-31").
-void unify_formats(const SourcePlan& plan, RawTable& table);
-
 }  // namespace pear::intake

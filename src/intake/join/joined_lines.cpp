@@ -39,10 +39,6 @@ OrError<JoinedLines> JoinedLines::make(const IntakePlan& plan, Tables tables, In
     for (std::size_t row = 0; row < rows.size(); ++row)
       stays[row] = rows[row] != daybook::kNoMember || joined.has_order_data(row) ? 1 : 0;
     joined.reject_lines(stays, std::string(daybook::role::kOrderId), "has no row in orders", log);
-    if (joined.lines().rows() == 0)
-      return data_error(
-          "no line has a row in orders: the two tables do not belong together, or [joins] must name other "
-          "keys.");
   }
   if (joined.table(TableKind::products))
     PEAR_TRY(

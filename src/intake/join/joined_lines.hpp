@@ -26,8 +26,7 @@ class JoinedLines {
   using Tables = std::vector<std::optional<RawTable>>;  ///< by TableKind; there are always lines
 
   /// Joins by the plan's keys, otherwise by order_id, product_id and customer_id. Rejects lines without a row
-  /// of orders, unless they have a date and a customer themselves. Errors: those of join_tables; data, if no
-  /// line is left.
+  /// of orders, unless they have a date and a customer themselves. Errors: those of join_tables.
   [[nodiscard]] static OrError<JoinedLines> make(const IntakePlan& plan, Tables tables, IntakeLog& log);
 
   [[nodiscard]] RawTable& lines() { return *tables_.front(); }

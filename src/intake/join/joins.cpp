@@ -77,7 +77,7 @@ class Joiner {
     number_keys();
     PEAR_TRY(index_one());
     match();
-    list_unmatched();
+    list_both();
     join_.count.many = many_.kind;
     join_.count.one = one_.kind;
     return std::move(join_);
@@ -140,7 +140,8 @@ class Joiner {
 
   void match() {
     join_.row_of.assign(many_.rows(), daybook::kNoMember);
-    used_.assign(one_.rows(), 0);
+    std::vector<std::uint8_t>& used = join_.count.used;
+    used.assign(one_.rows(), 0);
     for (std::size_t row = 0; row < many_keys_.size(); ++row) {
       const std::uint32_t found =
           many_keys_[row] == daybook::kEmptyCode ? daybook::kNoMember : row_of_key_[many_keys_[row]];
@@ -149,36 +150,27 @@ class Joiner {
         ++join_.count.unmatched;
       } else {
         ++join_.count.matched;
-        used_[found] = 1;
+        used[found] = 1;
       }
     }
-    for (const std::uint8_t used : used_) join_.count.unused += used != 0 ? 0 : 1;
+    for (const std::uint8_t each : used) join_.count.unused += each != 0 ? 0 : 1;
   }
 
-  void list(const RawTable& table, TableKind missing_in,
-            const std::vector<const daybook::TextValues*>& columns, const std::vector<std::uint32_t>& rows) {
-    absl::flat_hash_map<std::string, std::size_t> places;
-    for (const std::uint32_t row : rows) {
-      const std::string key = key_text(columns, row);
-      const auto [found, is_new] = places.try_emplace(key, join_.unmatched.size());
-      if (is_new)
-        join_.unmatched.push_back({table.kind, missing_in, key, 0,
-                                   table.sources[table.source_of(row)].record.name, table.lines[row]});
-      ++join_.unmatched[found->second].rows;
-    }
-  }
-
-  void list_unmatched() {
+  void list_both() {
     std::vector<std::uint32_t> rows;
     for (std::uint32_t row = 0; row < join_.row_of.size(); ++row) {
       if (join_.row_of[row] == daybook::kNoMember) rows.push_back(row);
     }
-    list(many_, one_.kind, many_columns_, rows);
+    list_unmatched(
+        many_, one_.kind, rows, [&](std::uint32_t row) { return key_text(many_columns_, row); },
+        join_.unmatched);
     rows.clear();
-    for (std::uint32_t row = 0; row < used_.size(); ++row) {
-      if (used_[row] == 0) rows.push_back(row);
+    for (std::uint32_t row = 0; row < join_.count.used.size(); ++row) {
+      if (join_.count.used[row] == 0) rows.push_back(row);
     }
-    list(one_, many_.kind, one_columns_, rows);
+    list_unmatched(
+        one_, many_.kind, rows, [&](std::uint32_t row) { return key_text(one_columns_, row); },
+        join_.unmatched);
   }
 
   const RawTable& many_;
@@ -187,11 +179,26 @@ class Joiner {
   Codes many_keys_, one_keys_;
   std::size_t distinct_ = 0;
   std::vector<std::uint32_t> row_of_key_;
-  std::vector<std::uint8_t> used_;
   Join join_;
 };
 
 }  // namespace
+
+void list_unmatched(const RawTable& table, TableKind missing_in, const std::vector<std::uint32_t>& rows,
+                    const std::function<std::string(std::uint32_t)>& key_of,
+                    std::vector<UnmatchedKey>& unmatched) {
+  absl::flat_hash_map<std::string, std::size_t> places;
+  for (const std::uint32_t row : rows) {
+    const std::string key = key_of(row);
+    const std::string& source = table.sources[table.source_of(row)].record.name;
+    const auto [found, is_new] = places.try_emplace(key, unmatched.size());
+    if (is_new) unmatched.push_back({table.kind, missing_in, key, 0, source, table.lines[row]});
+    UnmatchedKey& known = unmatched[found->second];
+    ++known.rows;
+    if (known.first_source == source)
+      known.first_line = std::min<std::uint64_t>(known.first_line, table.lines[row]);
+  }
+}
 
 OrError<Join> join_tables(const RawTable& many, const RawTable& one, const JoinKeys& keys) {
   return Joiner(many, one).run(keys);

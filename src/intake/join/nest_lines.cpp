@@ -45,7 +45,7 @@ class Maker {
   OrError<PreparedLines> make() {
     PEAR_TRY(mark_returns());
     PEAR_TRY(mark_fees());
-    PEAR_TRY(find_currency());
+    count_currencies();
     PEAR_TRY(check_levels());
     PEAR_TRY(read_exported_times());
     for (const JoinedColumn& column : lines_.columns()) add(column);
@@ -136,37 +136,16 @@ class Maker {
     return {};
   }
 
-  OrError<void> find_currency() {
-    made_.currency = plan_.currency;
+  void count_currencies() {
     for (const JoinedColumn& column : lines_.columns()) {
       if (column.name != daybook::role::kCurrency) continue;
       const daybook::ColumnValues values = by_line(column.column->values, lines_.rows_of(column.table));
       const auto& texts = std::get<daybook::TextValues>(values);
       const auto rows = rows_by_code(texts);
-      std::map<std::string, std::uint64_t> currencies;
       for (std::size_t code = 0; code < rows.size(); ++code) {
-        if (rows[code] > 0) currencies[std::string(texts.dictionary[code])] = rows[code];
+        if (rows[code] > 0) made_.currencies[std::string(texts.dictionary[code])] = rows[code];
       }
-      PEAR_TRY(settle_currency(currencies));
     }
-    return {};
-  }
-
-  OrError<void> settle_currency(const std::map<std::string, std::uint64_t>& currencies) {
-    std::vector<std::string> counts;
-    for (const auto& [name, rows] : currencies)
-      counts.push_back(fmt::format("{} ({})", name, counted(rows, "line")));
-    if (currencies.size() > 1)
-      return data_error(
-          fmt::format("the lines are in {} currencies: {}. A daybook has one; keep one of them with"
-                      " [[require]] condition = \"currency = '{}'\".",
-                      currencies.size(), join(counts, ", "), currencies.begin()->first));
-    if (currencies.empty()) return {};
-    if (!plan_.currency.empty() && plan_.currency != currencies.begin()->first)
-      return data_error(fmt::format("the lines are in {}, and [shop] currency says {}.", counts.front(),
-                                    in_quotes(plan_.currency)));
-    made_.currency = currencies.begin()->first;
-    return {};
   }
 
   OrError<void> check_levels() {
@@ -248,6 +227,23 @@ class Maker {
 
 OrError<PreparedLines> to_line_table(const IntakePlan& plan, JoinedLines lines) {
   return Maker(plan, lines).make();
+}
+
+OrError<std::string> settle_currency(const IntakePlan& plan,
+                                     const std::map<std::string, std::uint64_t>& currencies) {
+  std::vector<std::string> counts;
+  for (const auto& [name, rows] : currencies)
+    counts.push_back(fmt::format("{} ({})", name, counted(rows, "line")));
+  if (currencies.size() > 1)
+    return data_error(
+        fmt::format("the lines are in {} currencies: {}. A daybook has one; keep one of them with"
+                    " [[require]] condition = \"currency = '{}'\".",
+                    currencies.size(), join(counts, ", "), currencies.begin()->first));
+  if (currencies.empty()) return plan.currency;
+  if (!plan.currency.empty() && plan.currency != currencies.begin()->first)
+    return data_error(fmt::format("the lines are in {}, and [shop] currency says {}.", counts.front(),
+                                  in_quotes(plan.currency)));
+  return currencies.begin()->first;
 }
 
 }  // namespace pear::intake

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -12,11 +13,11 @@
 
 namespace pear::intake {
 
-/// The lines as a LineTable, and their currency. Consumes the tables. Errors: data, for two currencies, or
-/// one that is not the shop's; for a wrong return condition; for a level that names no column.
+/// The lines as a LineTable, and how many lines are in each currency. Consumes the tables. Errors: data, for
+/// a wrong return condition; for a level that names no column.
 struct PreparedLines {
   daybook::LineTable table;
-  std::string currency;
+  std::map<std::string, std::uint64_t> currencies;
   std::vector<std::string>
       master;                ///< columns from lists of customers and products, or of a level that was set
   std::uint64_t turned = 0;  ///< returns by the condition that had a positive quantity and amount
@@ -25,5 +26,10 @@ struct PreparedLines {
   DecimalSum fee_amount;
 };
 [[nodiscard]] OrError<PreparedLines> to_line_table(const IntakePlan& plan, JoinedLines lines);
+
+/// The currency of all lines: that of the plan, if they have none. Error: data, for two currencies, or one
+/// that is not the shop's.
+[[nodiscard]] OrError<std::string> settle_currency(const IntakePlan& plan,
+                                                   const std::map<std::string, std::uint64_t>& currencies);
 
 }  // namespace pear::intake

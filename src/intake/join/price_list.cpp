@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <limits>
-#include <map>
 #include <string>
 #include <utility>
 #include <vector>
@@ -153,7 +152,9 @@ class LookUp {
   /// Fees need no price.
   void count(const PriceList& list, const std::vector<std::uint8_t>& is_fee) {
     found_.count = {TableKind::lines, TableKind::prices, "product_id, and the day of the order", 0, 0, 0};
-    std::vector<std::uint8_t> used(table_.rows()), product_used(list.products().dictionary.size());
+    std::vector<std::uint8_t>& used = found_.count.used;
+    used.resize(table_.rows());
+    std::vector<std::uint8_t> product_used(list.products().dictionary.size());
     std::vector<std::uint32_t> without;
     for (std::uint32_t line = 0; line < found_.row_of.size(); ++line) {
       const std::uint32_t row = found_.row_of[line];
@@ -164,28 +165,23 @@ class LookUp {
       else
         used[row] = product_used[list.products().codes[row]] = 1;
     }
-    tell(lines_.lines(), TableKind::prices, without);
+    list_products(lines_.lines(), TableKind::prices, without);
     std::vector<std::uint32_t>
         unused;  // prices of other times are normal; prices that no line uses are reported
     for (std::uint32_t row = 0; row < used.size(); ++row) {
       found_.count.unused += used[row] == 0 ? 1U : 0U;
       if (product_used[list.products().codes[row]] == 0) unused.push_back(row);
     }
-    tell(table_, TableKind::lines, unused);
+    list_products(table_, TableKind::lines, unused);
   }
 
   /// Products of these rows that have no row in the other table.
-  void tell(const RawTable& table, TableKind missing_in, const std::vector<std::uint32_t>& rows) {
+  void list_products(const RawTable& table, TableKind missing_in, const std::vector<std::uint32_t>& rows) {
     const daybook::TextValues& products = table.texts(daybook::role::kProductId);
-    std::map<std::uint32_t, std::size_t> places;
-    for (const std::uint32_t row : rows) {
-      const auto [found, is_new] = places.try_emplace(products.codes[row], found_.unmatched.size());
-      if (is_new)
-        found_.unmatched.push_back({table.kind, missing_in,
-                                    std::string(products.dictionary[products.codes[row]]), 0,
-                                    table.sources[table.source_of(row)].record.name, table.lines[row]});
-      ++found_.unmatched[found->second].rows;
-    }
+    list_unmatched(
+        table, missing_in, rows,
+        [&](std::uint32_t row) { return std::string(products.dictionary[products.codes[row]]); },
+        found_.unmatched);
   }
 
   [[nodiscard]] static const std::vector<std::int64_t>* prices_of(const RawTable& table) {

@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include "base/dictionary.hpp"
+#include "base/natural_order.hpp"
 #include "base/text.hpp"
 #include "intake/clean/recode.hpp"
 #include "intake/plan/role.hpp"
@@ -54,7 +55,7 @@ OrError<void> add_group(const Group& group, JoinedLines& lines, std::vector<Ungr
   rewrite_texts(made, [&](std::string_view text) {
     const std::uint64_t count = rows[code++];
     if (const auto found = group_of.find(std::string(text)); found != group_of.end()) return found->second;
-    if (count > 0) ungrouped.push_back({group.name, std::string(text), count});
+    if (count > 0) ungrouped.push_back({group.name, std::string(text), count, from.table});
     return group.other.value_or(std::string(text));
   });
   lines.add_column(from, group.name, std::move(made));
@@ -124,10 +125,22 @@ std::vector<std::string> band_names(const std::vector<Decimal>& edges, bool whol
   return names;
 }
 
+void sort_ungrouped(std::vector<UngroupedValue>& values) {
+  for (auto begin = values.begin(); begin != values.end();) {
+    const auto end = std::find_if(begin, values.end(),
+                                  [&](const UngroupedValue& each) { return each.group != begin->group; });
+    std::sort(begin, end, [](const UngroupedValue& a, const UngroupedValue& b) {
+      return a.rows != b.rows ? a.rows > b.rows : natural_compare(a.value, b.value) < 0;
+    });
+    begin = end;
+  }
+}
+
 OrError<std::vector<UngroupedValue>> add_groups_and_bands(const IntakePlan& plan, JoinedLines& lines) {
   std::vector<UngroupedValue> ungrouped;
   for (const Group& group : plan.groups) PEAR_TRY(add_group(group, lines, ungrouped));
   for (const Band& band : plan.bands) PEAR_TRY(add_band(band, lines));
+  sort_ungrouped(ungrouped);
   return ungrouped;
 }
 

@@ -14,7 +14,11 @@ struct UngroupedValue {
   std::string group;  ///< the derived column
   std::string value;
   std::uint64_t rows = 0;  ///< of the table that contains the value
+  TableKind table = TableKind::lines;
 };
+
+/// Most frequent first in each group, then in natural order of the values.
+void sort_ungrouped(std::vector<UngroupedValue>& values);
 
 /// Adds the columns of [groups] and [bands]. A value without a group becomes the group's `other`, or keeps
 /// its value if there is none; it is listed in both cases. Errors: data, if the column is missing, or a

@@ -13,6 +13,13 @@
 
 namespace pear::intake {
 
+/// Rows in which a column is empty because it cannot be computed.
+struct UncomputedValues {
+  std::string column;
+  std::string expression;
+  std::uint64_t rows = 0;
+};
+
 /// A source of a table, and its row counts.
 struct SourceAccount {
   daybook::SourceRecord record;
@@ -22,6 +29,7 @@ struct SourceAccount {
   std::uint64_t required_away =
       0;  ///< of the rows rejected, those that [[require]] leaves out, as the user wants
   std::vector<std::string> notes;
+  std::vector<UncomputedValues> uncomputed;
   std::size_t part = 0;  ///< of the table's [[TABLE.from]]
 };
 

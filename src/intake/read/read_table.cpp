@@ -18,22 +18,21 @@ namespace {
 /// Receives the converted parts of one source in order, and counts its rows.
 class SourceReading {
  public:
-  SourceReading(sources::TableReader& reader, const TableColumns& plan, TableCollector& collector,
-                IntakeLog& log)
-      : reader_(reader), plan_(plan), collector_(collector), log_(log), rows_before_(collector.rows()) {}
+  SourceReading(sources::TableReader& reader, const TableColumns& plan, RowReceiver& receiver, IntakeLog& log)
+      : reader_(reader), plan_(plan), receiver_(receiver), log_(log), rows_before_(receiver.rows()) {}
 
   OrError<void> run() {
     PEAR_TRY(reader_.for_each_part(
         [&](sources::CsvRows rows) { return read_rows(std::move(rows), plan_, reader_.delimiter()); },
         [&](RowBatch batch, std::uint64_t first_line) { add(batch, first_line); }));
     PEAR_TRY(log_.outcome());
-    PEAR_TRY(std::move(two_currencies_));
+    PEAR_TRY(std::move(outcome_));
     daybook::SourceRecord& record = account_.record;
     record.name = reader_.name();
     record.table = to_text(plan_.table);
     record.bytes = reader_.bytes_taken();
     record.content_hash = reader_.content_hash();
-    record.rows_kept = collector_.rows() - rows_before_;
+    record.rows_kept = receiver_.rows() - rows_before_;
     account_.notes = plan_.notes;
     if (record.rows_read == 0) account_.notes.emplace_back("It has a header and no rows.");
     if (skipped_ > 0)
@@ -41,14 +40,13 @@ class SourceReading {
           fmt::format("{} by skip_rows.", counted(skipped_, "row was skipped", "rows were skipped")));
     if (reader_.encoding() && *reader_.encoding() != sources::Encoding::utf8)
       account_.notes.push_back(fmt::format("Read as {}.", sources::to_text(*reader_.encoding())));
-    collector_.end_source(std::move(account_));
-    return {};
+    return receiver_.end_source(std::move(account_));
   }
 
  private:
   void add(const RowBatch& batch, std::uint64_t first_line) {
-    if (!log_.outcome()) return;
-    collector_.add(batch, first_line, expected_rows(batch));
+    if (!log_.outcome() || !outcome_) return;
+    outcome_ = receiver_.add(batch, first_line, expected_rows(batch));
     for (std::size_t i = 0; i < batch.columns.size(); ++i) check_currencies(i, batch.columns[i], first_line);
     account_.record.rows_read += batch.rows_read;
     skipped_ += batch.rows_skipped;
@@ -75,8 +73,8 @@ class SourceReading {
     for (const SeenCurrency& seen : batch.currencies) {
       const auto [first, is_new] = currencies_.try_emplace(column, seen);
       if (is_new) first->second.line += first_line;
-      if (is_new || currency_of(first->second.sign) == currency_of(seen.sign) || !two_currencies_) continue;
-      two_currencies_ = data_error(fmt::format(
+      if (is_new || currency_of(first->second.sign) == currency_of(seen.sign) || !outcome_) continue;
+      outcome_ = data_error(fmt::format(
           "{}, column {}: {} on line {} and {} on line {} are in two currencies. "
           "Amounts are added up, so a daybook has one: convert them, or export them to separate files.",
           reader_.name(), plan_.columns[column].header, in_quotes(first->second.value), first->second.line,
@@ -98,39 +96,15 @@ class SourceReading {
 
   sources::TableReader& reader_;
   const TableColumns& plan_;
-  TableCollector& collector_;
+  RowReceiver& receiver_;
   IntakeLog& log_;
   std::size_t rows_before_;
   SourceAccount account_;
   std::uint64_t skipped_ = 0;
   std::map<std::size_t, SeenCurrency> currencies_;  // by column, the first
-  OrError<void> two_currencies_;
+  OrError<void> outcome_;                           // the first fault
   std::optional<std::size_t> expected_rows_;
 };
-
-OrError<void> check_any_kept(const RawTable& table, const IntakeLog& log) {
-  if (table.rows() > 0 || table.sources.empty()) return {};
-  std::uint64_t rows = 0;
-  std::vector<std::string> names;
-  for (const SourceAccount& source : table.sources) {
-    rows += source.record.rows_read;
-    names.push_back(source.record.name);
-  }
-  const std::string sources = join(names, ", ");
-  const bool is_list = table.kind == TableKind::products || table.kind == TableKind::customers ||
-                       table.kind == TableKind::prices;
-  if (rows == 0 && is_list) return {};
-  if (rows == 0) return data_error(fmt::format("{} has a header and no rows.", sources));
-  for (const RejectReason& most : log.reasons()) {
-    if (most.table != to_text(table.kind)) continue;
-    const bool of_dates = most.reason.find("is not a date") != std::string::npos;
-    return data_error(fmt::format(
-        "none of the {} of {} can be used. Most frequent: {} {} (first on line {}).{}", counted(rows, "row"),
-        sources, most.column.empty() ? "the row" : in_quotes(most.column), most.reason, most.first_line,
-        of_dates ? " Set date_format in an intake file; pear-thread inspect detects the format." : ""));
-  }
-  return {};
-}
 
 }  // namespace
 
@@ -160,15 +134,45 @@ OrError<OpenTable> open_table(TableKind kind, const SourcePlan& plan) {
   return table;
 }
 
+OrError<void> check_any_kept(TableKind kind, std::size_t kept, const std::vector<SourceAccount>& accounts,
+                             const IntakeLog& log) {
+  if (kept > 0 || accounts.empty()) return {};
+  std::uint64_t rows = 0;
+  std::vector<std::string> names;
+  for (const SourceAccount& source : accounts) {
+    rows += source.record.rows_read;
+    names.push_back(source.record.name);
+  }
+  const std::string sources = join(names, ", ");
+  const bool is_list =
+      kind == TableKind::products || kind == TableKind::customers || kind == TableKind::prices;
+  if (rows == 0 && is_list) return {};
+  if (rows == 0) return data_error(fmt::format("{} has a header and no rows.", sources));
+  for (const RejectReason& most : log.reasons()) {
+    if (most.table != to_text(kind)) continue;
+    const bool of_dates = most.reason.find("is not a date") != std::string::npos;
+    return data_error(fmt::format(
+        "none of the {} of {} can be used. Most frequent: {} {} (first on line {}).{}", counted(rows, "row"),
+        sources, most.column.empty() ? "the row" : in_quotes(most.column), most.reason, most.first_line,
+        of_dates ? " Set date_format in an intake file; pear-thread inspect detects the format." : ""));
+  }
+  return {};
+}
+
+OrError<void> read_rows_of(OpenTable& table, RowReceiver& receiver, IntakeLog& log) {
+  for (std::size_t i = 0; i < table.readers.size(); ++i) {
+    PEAR_TRY(receiver.begin_source(table.plans[i], table.readers[i].name()));
+    if (table.only_header[i]) continue;
+    PEAR_TRY(SourceReading(table.readers[i], table.plans[i], receiver, log).run());
+  }
+  return {};
+}
+
 OrError<RawTable> read_table(OpenTable table, IntakeLog& log) {
   TableCollector collector(table.plans.front());
-  for (std::size_t i = 0; i < table.readers.size(); ++i) {
-    PEAR_TRY(collector.begin_source(table.plans[i], table.readers[i].name()));
-    if (table.only_header[i]) continue;
-    PEAR_TRY(SourceReading(table.readers[i], table.plans[i], collector, log).run());
-  }
+  PEAR_TRY(read_rows_of(table, collector, log));
   RawTable result = collector.take();
-  PEAR_TRY(check_any_kept(result, log));
+  PEAR_TRY(check_any_kept(result.kind, result.rows(), result.sources, log));
   return result;
 }
 

@@ -6,6 +6,7 @@
 #include "base/error.hpp"
 #include "intake/clean/intake_log.hpp"
 #include "intake/read/raw_table.hpp"
+#include "intake/read/row_receiver.hpp"
 #include "intake/read/table_columns.hpp"
 #include "sources/table_reader.hpp"
 
@@ -28,8 +29,15 @@ struct OpenTable {
 /// Errors: those of TableReader and plan_columns.
 [[nodiscard]] OrError<OpenTable> open_table(TableKind kind, const SourcePlan& plan);
 
-/// Reads all rows; those that cannot be used go to the log. Errors: those of the sources and of the log's
-/// hooks; data if not one row can be used.
+/// Reads all rows; those that cannot be used go to the log. Errors: those of the sources, of the receiver and
+/// of the log's hooks.
+[[nodiscard]] OrError<void> read_rows_of(OpenTable& table, RowReceiver& receiver, IntakeLog& log);
+
+/// Error: data if not one row of a table can be used; customers, products and prices may be empty.
+[[nodiscard]] OrError<void> check_any_kept(TableKind kind, std::size_t rows,
+                                           const std::vector<SourceAccount>& sources, const IntakeLog& log);
+
+/// Both, into memory.
 [[nodiscard]] OrError<RawTable> read_table(OpenTable table, IntakeLog& log);
 
 }  // namespace pear::intake

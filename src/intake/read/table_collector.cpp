@@ -3,10 +3,7 @@
 #include <algorithm>
 #include <utility>
 
-#include <fmt/format.h>
-
 #include "base/date.hpp"
-#include "base/text.hpp"
 
 namespace pear::intake {
 namespace {
@@ -33,7 +30,7 @@ void append_codes(std::vector<std::uint32_t>& to, Dictionary& dictionary, const 
 
 }  // namespace
 
-TableCollector::TableCollector(const TableColumns& plan) : kind_(plan.table) {
+TableCollector::TableCollector(const TableColumns& plan) : kind_(plan.table), match_(plan) {
   for (const PlannedColumn& planned : plan.columns) {
     columns_.emplace_back();
     columns_.back().planned = planned;
@@ -41,28 +38,13 @@ TableCollector::TableCollector(const TableColumns& plan) : kind_(plan.table) {
 }
 
 OrError<void> TableCollector::begin_source(const TableColumns& plan, const std::string& source) {
-  if (first_source_.empty()) first_source_ = source;
-  for (Column& column : columns_) {
-    column.place = plan.find(column.planned.name);
-    if (column.place == plan.columns.size())
-      return data_error(
-          fmt::format("{} has no column {}, but {} has one. Files with different columns each need their own "
-                      "[[{}.from]].",
-                      source, in_quotes(column.planned.name), first_source_, to_text(kind_)));
-  }
-  for (const PlannedColumn& planned : plan.columns) {
-    const bool known = std::any_of(columns_.begin(), columns_.end(),
-                                   [&](const Column& column) { return column.planned.name == planned.name; });
-    if (!known)
-      return data_error(
-          fmt::format("{} has a column {}, but {} does not. Files with different columns each need their own "
-                      "[[{}.from]].",
-                      source, in_quotes(planned.name), first_source_, to_text(kind_)));
-  }
+  PEAR_ASSIGN(const std::vector<std::size_t> places, match_.places(plan, source));
+  for (std::size_t i = 0; i < columns_.size(); ++i) columns_[i].place = places[i];
   return {};
 }
 
-void TableCollector::add(const RowBatch& batch, std::uint64_t first_line, std::size_t expected_rows) {
+OrError<void> TableCollector::add(const RowBatch& batch, std::uint64_t first_line,
+                                  std::size_t expected_rows) {
   const std::size_t before = rows();
   for (Column& column : columns_) {
     const BatchColumn& from = batch.columns[column.place];
@@ -82,19 +64,22 @@ void TableCollector::add(const RowBatch& batch, std::uint64_t first_line, std::s
   if (table_.lines.capacity() < expected_rows) table_.lines.reserve(expected_rows);
   for (const std::uint64_t line : batch.lines)
     table_.lines.push_back(static_cast<std::uint32_t>(first_line + line));
+  return {};
 }
 
 void TableCollector::add_moments(Column& column, const BatchColumn& batch, std::size_t before,
                                  std::size_t expected_rows) {
   append(column.days, batch.days, expected_rows);
-  if (!batch.any_time && column.seconds.empty()) return;
+  column.any_time |= batch.any_time;
+  if (!column.any_time) return;
   column.seconds.resize(before, Moment::kNoTime);  // the rows before the first that has a time
   append(column.seconds, batch.seconds, expected_rows);
 }
 
-void TableCollector::end_source(SourceAccount account) {
+OrError<void> TableCollector::end_source(SourceAccount account) {
   table_.sources.push_back(std::move(account));
   table_.source_ends.push_back(static_cast<std::uint32_t>(rows()));
+  return {};
 }
 
 RawTable TableCollector::take() {
@@ -112,7 +97,7 @@ RawTable TableCollector::take() {
       values = daybook::DateValues{std::move(column.days)};
     }
     table_.columns.push_back({planned.name, planned.header, std::move(values)});
-    if (!column.seconds.empty())
+    if (column.any_time)
       table_.columns.push_back({std::string(daybook::role::kOrderTime), planned.header,
                                 daybook::TimeValues{std::move(column.seconds)}});
   }

@@ -6,24 +6,23 @@
 #include <vector>
 
 #include "base/dictionary.hpp"
+#include "intake/read/column_match.hpp"
 #include "intake/read/raw_table.hpp"
 #include "intake/read/row_batch.hpp"
+#include "intake/read/row_receiver.hpp"
 
 namespace pear::intake {
 
-/// Receives batches in order and builds a table from them. Several sources with the same column names form
-/// one table. One thread at a time.
-class TableCollector {
+/// Builds a table in memory.
+class TableCollector : public RowReceiver {
  public:
   explicit TableCollector(const TableColumns& plan);
 
-  /// The plan's columns in a further source, by name. Error: data, if the names differ.
-  [[nodiscard]] OrError<void> begin_source(const TableColumns& plan, const std::string& source);
-  /// `first_line` is what to add to the batch's lines. `expected_rows` reserves memory if the number of rows
-  /// is known; 0 otherwise.
-  void add(const RowBatch& batch, std::uint64_t first_line, std::size_t expected_rows);
-  void end_source(SourceAccount account);
-  [[nodiscard]] std::size_t rows() const { return table_.rows(); }
+  [[nodiscard]] OrError<void> begin_source(const TableColumns& plan, const std::string& source) override;
+  [[nodiscard]] OrError<void> add(const RowBatch& batch, std::uint64_t first_line,
+                                  std::size_t expected_rows) override;
+  [[nodiscard]] OrError<void> end_source(SourceAccount account) override;
+  [[nodiscard]] std::size_t rows() const override { return table_.rows(); }
   [[nodiscard]] RawTable take();
 
  private:
@@ -39,9 +38,9 @@ class TableCollector {
   void add_moments(Column& column, const BatchColumn& batch, std::size_t before, std::size_t expected_rows);
 
   TableKind kind_;
+  ColumnMatch match_;
   std::deque<Column> columns_;
   std::vector<std::int64_t> amounts_;
-  std::string first_source_;
   RawTable table_;
 };
 

@@ -246,6 +246,7 @@ OrError<std::string> MergedSales::Rep::write(sqlite::Database& database, const d
 
 MergedSales::MergedSales(std::unique_ptr<Rep> rep) : rep_(std::move(rep)) {}
 MergedSales::MergedSales(MergedSales&&) noexcept = default;
+MergedSales& MergedSales::operator=(MergedSales&&) noexcept = default;
 MergedSales::~MergedSales() = default;
 
 OrError<MergedSales> MergedSales::make(SortedRuns runs) {

@@ -36,6 +36,7 @@ class MergedSales {
   /// there is no line.
   [[nodiscard]] static OrError<MergedSales> make(SortedRuns runs);
   MergedSales(MergedSales&&) noexcept;
+  MergedSales& operator=(MergedSales&&) noexcept;
   ~MergedSales();
 
   /// Without order ids and columns of lines and orders (but order_date), as if they had not been loaded; and

@@ -14,7 +14,7 @@ inline void put_varint(std::string& to, std::uint64_t value) {
   to.push_back(static_cast<char>(value));
 }
 
-/// Reads a number that put_varint() wrote, and moves `at` behind it.
+/// Reads a number that put_varint() wrote, and moves `at` to what follows.
 inline std::uint64_t get_varint(const char*& at) {
   std::uint64_t value = 0;
   for (unsigned shift = 0;; shift += 7) {

@@ -37,7 +37,7 @@ struct RunColumn {
 /// that memory is needed only for one part, the products, and the distinct texts of columns.
 class SortedRuns {
  public:
-  /// The folder must exist; whoever made it removes it.
+  /// The folder must exist; its owner removes it.
   explicit SortedRuns(std::string folder) : folder_(std::move(folder)) {}
 
   /// All parts have the same columns. Errors: io; data, for more lines than a daybook can hold.

@@ -10,7 +10,6 @@
 #include "intake/clean/leave_out_rows.hpp"
 #include "intake/clean/repeated_orders.hpp"
 #include "intake/clean/shared_values.hpp"
-#include "intake/clean/spelling.hpp"
 #include "intake/join/nest_lines.hpp"
 #include "intake/join/price_list.hpp"
 #include "intake/join/rows_without_lines.hpp"
@@ -89,7 +88,13 @@ OrError<void> Importing::clean(const Kinds& kinds) {
   std::vector<RawTable*> present;
   for (const TableKind kind : kinds)
     if (auto& table = table_of(tables, kind)) present.push_back(&*table);
-  unify_spelling(plan_, present, log_);
+  UsualSpellings found;
+  if (spelling == nullptr) {
+    Spellings spellings(plan_);
+    for (const RawTable* table : present) spellings.count(*table);
+    found = spellings.take_usual();
+  }
+  unify_spelling(spelling == nullptr ? found : *spelling, present, log_);
   merge_customers(plan_, present, log_);
   for (RawTable* table : present)
     if (plan_.replace_orders && (table->kind == TableKind::lines || table->kind == TableKind::orders))

@@ -9,6 +9,7 @@
 
 #include "base/error.hpp"
 #include "daybook/line_table.hpp"
+#include "intake/clean/spelling.hpp"
 #include "intake/import.hpp"
 #include "intake/join/joined_lines.hpp"
 
@@ -29,6 +30,7 @@ class Importing {
   Importing(const IntakePlan& plan, IntakeLog& log) : plan_(plan), log_(log) {}
 
   Tables tables{kTableKinds};
+  const UsualSpellings* spelling = nullptr;  ///< that of all rows; if null, clean() finds it in the tables
 
   /// Unites spellings and customers, leaves out orders that are in a later source again, and drops
   /// duplicates, in the tables of these kinds.

@@ -165,9 +165,11 @@ OrError<std::string> DaybookTarget::write(const daybook::Daybook& daybook,
 
 OrError<std::string> DaybookTarget::write(const MergedSales& sales, const daybook::Daybook& built,
                                           const daybook::Provenance& provenance,
-                                          const std::vector<daybook::MemberList>& waiting) {
-  return write_with([&](sqlite::Database& database) { return sales.write(database, built, provenance); },
-                    waiting);
+                                          const std::vector<daybook::MemberList>& waiting,
+                                          const ShowProgress& progress) {
+  return write_with(
+      [&](sqlite::Database& database) { return sales.write(database, built, provenance, progress); },
+      waiting);
 }
 
 OrError<std::string> DaybookTarget::write_with(const WriteSales& write_sales,

@@ -31,7 +31,8 @@ class DaybookTarget {
   /// The same for sales that are not in memory as a whole; `built` is what MergedSales::take_built() gave.
   [[nodiscard]] OrError<std::string> write(const MergedSales& sales, const daybook::Daybook& built,
                                            const daybook::Provenance& provenance,
-                                           const std::vector<daybook::MemberList>& waiting = {});
+                                           const std::vector<daybook::MemberList>& waiting = {},
+                                           const ShowProgress& progress = ignored_progress);
   /// Renames it over the old one. Errors: io; the old file, if there is one, is unchanged then.
   [[nodiscard]] OrError<void> commit() { return file_.commit(); }
 

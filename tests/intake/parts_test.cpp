@@ -45,7 +45,9 @@ class MessyShop {
     return fmt::format("2024-{:02}-{:02}{}", pick(1, 12), pick(1, 28), pick(0, 3) == 0 ? " 10:30" : "");
   }
   static std::string order() { return fmt::format("A{}", pick(1, 25)); }
-  static std::string customer() { return spaced(fmt::format("C{}", pick(1, 9))); }
+  static std::string customer() {
+    return spaced(fmt::format("{}{}", pick(0, 5) == 0 ? "c" : "C", pick(1, 9)));
+  }
   static std::string product() { return fmt::format("P{}", pick(1, 9)); }
 
   void write_lines() {
@@ -60,10 +62,11 @@ class MessyShop {
           rows.push_back(rows[static_cast<std::size_t>(pick(0, static_cast<int>(rows.size()) - 1))]);
           continue;
         }
-        std::string row = fmt::format(
-            "{};{};{};{};{};{};{}", rarely() ? "" : order(), product(),
-            rarely() ? "many" : std::to_string(pick(-2, 9)), price(), pick(0, 40) == 0 ? "heavy" : price(),
-            pick(0, 40) == 0 ? "soon" : "03.05.2024", pick(0, 2) == 0 ? "" : fmt::format("n{}", pick(1, 4)));
+        std::string row =
+            fmt::format("{};{};{};{};{};{};{}", rarely() ? "" : order(), product(),
+                        rarely() ? "many" : std::to_string(pick(-2, 9)), price(),
+                        pick(0, 40) == 0 ? "heavy" : price(), pick(0, 40) == 0 ? "soon" : "03.05.2024",
+                        pick(0, 2) == 0 ? "" : fmt::format("{}{}", pick(0, 3) == 0 ? "N" : "n", pick(1, 4)));
         if (!with_orders_) row += ";" + date() + ";" + customer();
         rows.push_back(row);
       }
@@ -73,6 +76,8 @@ class MessyShop {
     }
     intake_ += fmt::format("[lines]\nfile = [{}]\ndecimal = \"{}\"\ntrim = true\n", names, decimal_);
     intake_ += "date_format = [\"%Y-%m-%d\", \"%Y-%m-%d %H:%M\", \"%d.%m.%Y\"]\n";
+    if (with_folding_)
+      intake_ += with_orders_ ? "fold_case = \"note\"\n" : "fold_case = [\"note\", \"customer_id\"]\n";
     if (pick(0, 1) == 1) intake_ += "[lines.compute]\nper_piece = \"unit_price / quantity\"\n";
   }
 
@@ -85,6 +90,7 @@ class MessyShop {
     folder_.write("orders.csv", text);
     intake_ +=
         "[orders]\nfile = \"orders.csv\"\ntrim = true\ndate_format = [\"%Y-%m-%d\", \"%Y-%m-%d %H:%M\"]\n";
+    if (with_folding_) intake_ += "fold_case = \"customer_id\"\n";
   }
 
   void write_lists() {
@@ -133,6 +139,7 @@ class MessyShop {
   const TemporaryFolder& folder_;
   std::string decimal_ = pick(0, 1) == 1 ? "," : ".";
   bool with_orders_ = pick(0, 1) == 1;
+  bool with_folding_ = pick(0, 1) == 1;
   std::string intake_;
 };
 
@@ -225,7 +232,9 @@ TEST(ImportInParts, RejectsPlansThatCompareOrders) {
     return "--memory sorts the orders part by part, and " + what +
            " needs all of them at once. Import without --memory.";
   };
-  EXPECT_EQ(fault("fold_case = \"note\"\n"), message("fold_case"));
+  EXPECT_EQ(fault("fold_case = \"order_id\"\n"), message("fold_case of order_id"));
+  EXPECT_EQ(fault("fold_case = \"note\"\n[lines.compute]\nnote = \"'x'\"\n"),
+            message("fold_case next to the computed column note"));
   EXPECT_EQ(fault("[bands.size]\nfrom = \"quantity\"\nedges = [2]\n"), message("[bands]"));
   EXPECT_EQ(fault("[[duplicates]]\nin = \"lines\"\nsame = [\"note\"]\n"),
             message("[[duplicates]] in lines without order_id in `same`"));

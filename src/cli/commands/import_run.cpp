@@ -162,11 +162,13 @@ auto with_progress(const ImportTask& task, Listings& listings, Work work) {
       [&](const intake::RejectedRow& row) { return listings.add(row); },
       [&](const intake::ChangedCell& cell) { return listings.add(cell); },
       [&](const intake::ImportProgress& progress) {
-        if (progress.bytes < progress.bytes_in_all)
+        if (progress.is_later_stage)
+          bar.show(progress.bytes, progress.bytes_in_all, progress.source);
+        else if (progress.bytes < progress.bytes_in_all)
           bar.show(progress.bytes, progress.bytes_in_all, progress.source,
                    fmt::format("{}, {} MB", counted(progress.rows, "row"), progress.bytes / 1'000'000));
         else
-          bar.show(0, 0, "joining, sorting and writing");
+          bar.show(0, 0, "joining and sorting");
       },
       [&](const intake::ExcludedRow& row) { return listings.add(row); }};
   return work(hooks);
@@ -189,11 +191,19 @@ Date today() {
   return {static_cast<std::int32_t>(days.time_since_epoch().count())};
 }
 
+OrError<std::string> write_sales(const ImportTask& task, const ImportedSales& sales,
+                                 const daybook::Provenance& provenance, storage::DaybookTarget& target) {
+  ProgressBar bar(task.show_progress);
+  return sales.write(target, provenance, [&](std::uint64_t done, std::uint64_t all) {
+    bar.show(done, all, "writing the daybook");
+  });
+}
+
 /// Writes the daybook and the report; then both replace the old ones.
 OrError<void> write_all(const ImportTask& task, const ImportedSales& sales,
                         const daybook::Provenance& provenance, storage::DaybookTarget& target,
                         const RunFolder& run, Listings& listings, ImportOutcome& outcome) {
-  PEAR_ASSIGN(const std::string fingerprint, sales.write(target, provenance));
+  PEAR_ASSIGN(const std::string fingerprint, write_sales(task, sales, provenance, target));
   const std::string& folder = run.path();
   const output::Trail trail{task.command, std::filesystem::path(task.daybook).filename().string(),
                             fingerprint, outcome.selection};

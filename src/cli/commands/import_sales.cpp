@@ -1,6 +1,5 @@
 #include "cli/commands/import_sales.hpp"
 
-#include <algorithm>
 #include <utility>
 
 #include "analysis/population.hpp"
@@ -24,10 +23,10 @@ result::Population population_of(const daybook::Daybook& daybook, const storage:
   return population;
 }
 
-/// What a part may need, if the whole program may need `memory`: buffers, lists and allocation need the rest.
+/// What a part may need, if the whole program may need `memory`: the rest is for buffers and lists.
 std::uint64_t memory_of_part(std::uint64_t memory) {
-  constexpr std::uint64_t kElsewhere = 100'000'000;
-  return memory / 2 - std::min(memory / 4, kElsewhere);
+  constexpr std::uint64_t kBuffers = 80'000'000;
+  return memory / 10 * 8 - kBuffers;
 }
 
 }  // namespace
@@ -52,7 +51,10 @@ OrError<ImportedSales> ImportedSales::read_in_parts(const ImportTask& task,
   PEAR_ASSIGN(sales.imported,
               intake::import_in_parts(task.plan, hooks, {sales.folder_->path(), memory_of_part(task.memory)},
                                       [&](daybook::LineTable lines) { return runs.add(std::move(lines)); }));
-  PEAR_ASSIGN(sales.on_disk_, storage::MergedSales::make(std::move(runs)));
+  PEAR_ASSIGN(sales.on_disk_,
+              storage::MergedSales::make(std::move(runs), [&](std::uint64_t done, std::uint64_t all) {
+                hooks.progress({"merging", 0, done, all, true});
+              }));
   sales.imported.built = sales.on_disk_->take_built();
   intake::describe_built(task.plan, sales.imported);
   sales.population = population_of(sales.imported.built.daybook, sales.on_disk_->totals());
@@ -60,9 +62,11 @@ OrError<ImportedSales> ImportedSales::read_in_parts(const ImportTask& task,
 }
 
 OrError<std::string> ImportedSales::write(storage::DaybookTarget& target,
-                                          const daybook::Provenance& provenance) const {
+                                          const daybook::Provenance& provenance,
+                                          const storage::ShowProgress& progress) const {
   const daybook::Daybook& daybook = imported.built.daybook;
-  if (on_disk_) return target.write(*on_disk_, daybook, provenance, imported.waiting);
+  if (on_disk_) return target.write(*on_disk_, daybook, provenance, imported.waiting, progress);
+  progress(0, 0);
   return target.write(daybook, provenance, imported.waiting);
 }
 

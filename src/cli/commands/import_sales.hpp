@@ -26,7 +26,8 @@ class ImportedSales {
 
   /// Errors: io.
   [[nodiscard]] OrError<std::string> write(storage::DaybookTarget& target,
-                                           const daybook::Provenance& provenance) const;
+                                           const daybook::Provenance& provenance,
+                                           const storage::ShowProgress& progress) const;
 
  private:
   [[nodiscard]] static OrError<ImportedSales> read_in_parts(const ImportTask& task,

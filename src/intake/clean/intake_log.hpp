@@ -12,11 +12,13 @@
 namespace pear::intake {
 
 /// How far the reading of a source is: rows and bytes so far, and the total of bytes if known (otherwise 0).
+/// In later stages, parts of the work instead of bytes.
 struct ImportProgress {
-  std::string source;
+  std::string source;  ///< or the stage
   std::uint64_t rows = 0;
   std::uint64_t bytes = 0;
   std::uint64_t bytes_in_all = 0;
+  bool is_later_stage = false;
 };
 
 /// A row that was left out on purpose.

@@ -23,47 +23,27 @@ std::set<std::string> folded_columns(const IntakePlan& plan) {
   return names;
 }
 
-/// use(column) for each text column of this name.
-template <class Use>
-void each_column(const std::string& name, const std::vector<RawTable*>& tables, Use use) {
-  for (RawTable* table : tables) {
-    RawColumn* column = table->find(name);
-    if (column != nullptr && std::holds_alternative<daybook::TextValues>(column->values))
-      use(*table, *column);
-  }
-}
-
 /// Hashes of the folded texts that occur in several spellings; there are few.
-absl::flat_hash_set<std::uint64_t> several_spellings(const std::string& name,
-                                                     const std::vector<RawTable*>& tables) {
-  absl::flat_hash_map<std::uint64_t, std::string_view> first;
-  absl::flat_hash_set<std::uint64_t> several;
-  each_column(name, tables, [&](RawTable& /*table*/, RawColumn& column) {
-    const TextArray& texts = std::get<daybook::TextValues>(column.values).dictionary;
-    first.reserve(first.size() + texts.size());
-    for (std::size_t i = 0; i < texts.size(); ++i) {
-      const std::uint64_t hash = HashedText(expression::to_lower(texts[i])).hash;
-      if (first.try_emplace(hash, texts[i]).first->second != texts[i]) several.insert(hash);
-    }
-  });
+absl::flat_hash_set<std::uint64_t> several_spellings(const TextArray& texts) {
+  absl::flat_hash_set<std::uint64_t> seen, several;
+  seen.reserve(texts.size());
+  for (std::size_t i = 0; i < texts.size(); ++i) {
+    const std::uint64_t hash = HashedText(expression::to_lower(texts[i])).hash;
+    if (!seen.insert(hash).second) several.insert(hash);
+  }
   return several;
 }
 
 /// Of the folded texts with several spellings, the one that most rows have.
-std::unordered_map<std::string, std::string> usual_spellings(const std::string& name,
-                                                             const std::vector<RawTable*>& tables) {
-  const auto several = several_spellings(name, tables);
+std::unordered_map<std::string, std::string> usual_of(const TextArray& texts,
+                                                      const std::vector<std::uint64_t>& rows_of) {
+  const auto several = several_spellings(texts);
   if (several.empty()) return {};
   std::unordered_map<std::string, std::map<std::string, std::uint64_t>> rows;
-  each_column(name, tables, [&](RawTable& /*table*/, RawColumn& column) {
-    const auto& values = std::get<daybook::TextValues>(column.values);
-    const auto counts = rows_by_code(values);
-    for (std::size_t i = 0; i < counts.size(); ++i) {
-      const std::string folded = expression::to_lower(values.dictionary[i]);
-      if (several.contains(HashedText(folded).hash))
-        rows[folded][std::string(values.dictionary[i])] += counts[i];
-    }
-  });
+  for (std::size_t i = 0; i < texts.size(); ++i) {
+    const std::string folded = expression::to_lower(texts[i]);
+    if (several.contains(HashedText(folded).hash)) rows[folded][std::string(texts[i])] += rows_of[i];
+  }
   std::unordered_map<std::string, std::string> usual;
   for (const auto& [folded, spellings] : rows) {
     const std::string* best = nullptr;
@@ -80,17 +60,47 @@ std::unordered_map<std::string, std::string> usual_spellings(const std::string& 
 
 }  // namespace
 
-void unify_spelling(const IntakePlan& plan, const std::vector<RawTable*>& tables, IntakeLog& log) {
-  for (const std::string& name : folded_columns(plan)) {
-    const auto usual = usual_spellings(name, tables);
-    if (usual.empty()) continue;
-    const auto renamed = [&](std::string_view text) {
-      const auto found = usual.find(expression::to_lower(text));
-      return found == usual.end() ? std::string(text) : found->second;
+Spellings::Spellings(const IntakePlan& plan) {
+  for (const std::string& name : folded_columns(plan)) columns_[name] = std::make_unique<Counts>();
+}
+
+void Spellings::count(const std::string& column, const HashedText& text, std::uint64_t rows) {
+  Counts& counts = *columns_.at(column);
+  const std::uint32_t code = counts.texts.code_of(text);
+  if (code >= counts.rows.size()) counts.rows.resize(code + 1);
+  counts.rows[code] += rows;
+}
+
+void Spellings::count(const RawTable& table) {
+  for (const RawColumn& column : table.columns) {
+    const auto* values = std::get_if<daybook::TextValues>(&column.values);
+    if (values == nullptr || !has(column.name)) continue;
+    const auto rows = rows_by_code(*values);
+    for (std::size_t i = 0; i < rows.size(); ++i)
+      if (rows[i] > 0) count(column.name, HashedText(values->dictionary[i]), rows[i]);
+  }
+}
+
+UsualSpellings Spellings::take_usual() {
+  UsualSpellings usual;
+  for (auto& [name, counts] : columns_) {
+    usual[name] = usual_of(counts->texts.take(), counts->rows);
+    if (usual[name].empty()) usual.erase(name);
+  }
+  return usual;
+}
+
+void unify_spelling(const UsualSpellings& usual, const std::vector<RawTable*>& tables, IntakeLog& log) {
+  for (const auto& [name, spellings] : usual) {
+    const auto renamed = [&spelled = spellings](std::string_view text) {
+      const auto found = spelled.find(expression::to_lower(text));
+      return found == spelled.end() ? std::string(text) : found->second;
     };
-    each_column(name, tables, [&](RawTable& table, RawColumn& column) {
-      rename_texts(table, column, renamed, "fold_case", log);
-    });
+    for (RawTable* table : tables) {
+      RawColumn* column = table->find(name);
+      if (column != nullptr && std::holds_alternative<daybook::TextValues>(column->values))
+        rename_texts(*table, *column, renamed, "fold_case", log);
+    }
   }
 }
 

@@ -11,6 +11,7 @@
 #include "intake/open_tables.hpp"
 #include "intake/parts/parts_total.hpp"
 #include "intake/parts/row_spool.hpp"
+#include "intake/plan/role.hpp"
 #include "intake/read/read_table.hpp"
 #include "intake/source_rows.hpp"
 
@@ -26,16 +27,24 @@ tl::unexpected<Error> not_in_parts(const std::string& what) {
       what));
 }
 
+/// Spellings are counted while rows are read, which is before columns are computed.
+OrError<void> check_spelling(const IntakePlan& plan, const OpenTables& opened) {
+  const Spellings spellings(plan);
+  if (spellings.has(std::string(daybook::role::kOrderId))) return not_in_parts("fold_case of order_id");
+  for (const TableKind kind : kInParts)
+    for (const OpenTable& table : opened[static_cast<std::size_t>(kind)])
+      for (const std::string& name : table.plans.front().computed)
+        if (spellings.any() && (spellings.has(name) || find_role(name, kind) != nullptr))
+          return not_in_parts(fmt::format("fold_case next to the computed column {}", name));
+  return {};
+}
+
 /// A plan that needs only the rows of one order, or of lists, for each of its steps.
 OrError<void> check_in_parts(const IntakePlan& plan, const OpenTables& opened) {
   const std::string id(daybook::role::kOrderId);
   if (plan.replace_orders) return not_in_parts("replace_orders");
   if (!plan.bands.empty()) return not_in_parts("[bands]");
-  for (const auto& table : plan.tables) {
-    if (!table) continue;
-    for (const SourcePlan& from : table->from)
-      if (!from.fold_case.empty()) return not_in_parts("fold_case");
-  }
+  PEAR_TRY(check_spelling(plan, opened));
   for (const DuplicateRule& rule : plan.duplicates)
     if ((rule.table == TableKind::lines || rule.table == TableKind::orders) &&
         std::find(rule.same.begin(), rule.same.end(), id) == rule.same.end())
@@ -67,7 +76,7 @@ struct PartRange {
 class ImportInParts {
  public:
   ImportInParts(const IntakePlan& plan, const ImportHooks& hooks, const PartsOptions& options)
-      : plan_(plan), options_(options), log_(hooks), lists_(plan, log_) {}
+      : plan_(plan), options_(options), log_(hooks), lists_(plan, log_), spellings_(plan) {}
 
   OrError<Imported> run(const TakePart& take) {
     PEAR_ASSIGN(OpenTables opened, open_tables(plan_));
@@ -75,13 +84,18 @@ class ImportInParts {
     PEAR_TRY(read_lists(opened));
     for (const TableKind kind : kInParts)
       if (plan_.table(kind) != nullptr) PEAR_TRY(spool(kind, opened[static_cast<std::size_t>(kind)]));
+    usual_ = spellings_.take_usual();
+    PEAR_TRY(clean_lists());
     const std::vector<SourceAccount> sources = accounts();
     SourceOrder order;
     for (const SourceAccount& source : sources) order.add(source.record.table, source.record.name);
     log_.set_order(std::move(order));
     PartsTotal total(sources);
     std::vector<std::pair<std::string, std::uint64_t>> lines_left;
-    for (const PartRange range : ranges()) PEAR_TRY(import_part(range, total, lines_left, take));
+    for (const PartRange range : ranges()) {
+      log_.progress({"joining and sorting", 0, range.begin, RowSpool::kParts, true});
+      PEAR_TRY(import_part(range, total, lines_left, take));
+    }
     PEAR_TRY(check_any_left(lines_left));
     Imported of_lists = lists_.take();
     total.add_duplicates(std::move(of_lists.duplicates));
@@ -99,6 +113,13 @@ class ImportInParts {
       if (plan_.table(kind) != nullptr)
         PEAR_TRY(read_all(*plan_.table(kind), std::move(opened[static_cast<std::size_t>(kind)]),
                           table_of(lists_.tables, kind), log_, notes_));
+    for (const auto& table : lists_.tables)
+      if (table) spellings_.count(*table);
+    return {};
+  }
+
+  OrError<void> clean_lists() {
+    lists_.spelling = &usual_;
     PEAR_TRY(lists_.clean(kLists));
     return lists_.settle(kLists);
   }
@@ -109,7 +130,7 @@ class ImportInParts {
       const SourcePlan& format = plan_.table(kind)->from[i];
       PEAR_ASSIGN(RowSpool rows,
                   RowSpool::create(fmt::format("{}/{}-{}", options_.folder, to_text(kind), i + 1),
-                                   opened[i].plans.front(), format));
+                                   opened[i].plans.front(), format, spellings_));
       PEAR_TRY(read_rows_of(opened[i], rows, log_));
       PEAR_TRY(check_any_kept(kind, rows.rows(), rows.accounts(), log_));
       spooled_.push_back({kind, i, computed_columns(format, opened[i]), std::move(rows)});
@@ -143,9 +164,7 @@ class ImportInParts {
     for (std::size_t part = 0; part < RowSpool::kParts; ++part) {
       std::uint64_t need_of_part = 0, lines_of_part = 0;
       for (const SpooledSource& source : spooled_) {
-        // Codes, texts and the sorting of a row, as measured on exports of 6 to 13 columns.
-        constexpr std::uint64_t kBytesOfRow = 60;
-        need_of_part += 2 * source.spool.bytes_of(part) + kBytesOfRow * source.spool.rows_of(part);
+        need_of_part += source.spool.memory_of(part);
         if (source.kind == TableKind::lines) lines_of_part += source.spool.rows_of(part);
       }
       if (all.empty() || (lines > 0 && lines_of_part > 0 && needed + need_of_part > options_.memory)) {
@@ -164,6 +183,7 @@ class ImportInParts {
                             const TakePart& take) {
     Importing part(plan_, log_);
     part.tables = lists_.tables;
+    part.spelling = &usual_;
     for (const SpooledSource& source : spooled_) {
       PEAR_ASSIGN(RawTable rows, source.spool.load(range.begin, range.end));
       PEAR_TRY(add_source_rows(source.computed, source.part, std::move(rows),
@@ -185,6 +205,8 @@ class ImportInParts {
   const PartsOptions& options_;
   IntakeLog log_;
   Importing lists_;
+  Spellings spellings_;
+  UsualSpellings usual_;
   std::vector<std::string> notes_;
   std::vector<SpooledSource> spooled_;
 };

@@ -29,15 +29,17 @@ T get_number(const char*& at, T empty) {
 }  // namespace
 
 OrError<RowSpool> RowSpool::create(const std::string& path, const TableColumns& plan,
-                                   const SourcePlan& format) {
+                                   const SourcePlan& format, Spellings& spellings) {
   PEAR_ASSIGN(files::ScratchFile file, files::ScratchFile::create(path));
-  return RowSpool(std::move(file), plan, format);
+  return RowSpool(std::move(file), plan, format, spellings);
 }
 
-RowSpool::RowSpool(files::ScratchFile file, const TableColumns& plan, const SourcePlan& format)
+RowSpool::RowSpool(files::ScratchFile file, const TableColumns& plan, const SourcePlan& format,
+                   Spellings& spellings)
     : file_(std::move(file)),
       plan_(plan),
       format_(&format),
+      spellings_(&spellings),
       match_(plan),
       key_(plan.find(daybook::role::kOrderId)),
       forms_(plan.columns.size()),
@@ -57,8 +59,7 @@ OrError<void> RowSpool::add(const RowBatch& batch, std::uint64_t first_line, std
   for (std::size_t i = 0; i < places_.size(); ++i) {
     const BatchColumn& column = batch.columns[places_[i]];
     any_time_[i] |= column.any_time ? 1 : 0;
-    if (!forms_[i]) continue;
-    for (const HashedText& text : column.texts.texts) forms_[i]->see(text.text);
+    if (plan_.columns[i].kind == ColumnKind::text) see_texts(i, column.texts);
   }
   const BatchTexts& keys = batch.columns[places_[key_]].texts;
   for (std::size_t row = 0; row < batch.lines.size(); ++row) {
@@ -69,6 +70,18 @@ OrError<void> RowSpool::add(const RowBatch& batch, std::uint64_t first_line, std
   }
   rows_ += batch.lines.size();
   return {};
+}
+
+void RowSpool::see_texts(std::size_t column, const BatchTexts& texts) {
+  if (forms_[column])
+    for (const HashedText& text : texts.texts) forms_[column]->see(text.text);
+  const std::string& name = plan_.columns[column].name;
+  if (!spellings_->has(name)) return;
+  std::vector<std::uint64_t> rows(texts.texts.size());
+  for (const std::uint32_t code : texts.codes)
+    if (code != daybook::kEmptyCode) ++rows[code];
+  for (std::size_t code = 0; code < rows.size(); ++code)
+    spellings_->count(name, texts.texts[code], rows[code]);
 }
 
 void RowSpool::put_row(const RowBatch& batch, std::size_t row, std::uint64_t line, std::string& to) const {
@@ -117,10 +130,16 @@ std::uint64_t RowSpool::rows_of(std::size_t part) const {
   return rows;
 }
 
-std::uint64_t RowSpool::bytes_of(std::size_t part) const {
-  std::uint64_t bytes = 0;
-  for (const Block& block : parts_[part].blocks) bytes += block.bytes;
-  return bytes;
+std::uint64_t RowSpool::memory_of(std::size_t part) const {
+  // The line, an amount, a flag, and what sorting needs: the order, the position, one column twice.
+  std::uint64_t bytes_of_row = 40;
+  for (const PlannedColumn& column : plan_.columns) bytes_of_row += column.kind == ColumnKind::number ? 8 : 4;
+  std::uint64_t bytes = 0, rows = 0;
+  for (const Block& block : parts_[part].blocks) {
+    bytes += block.bytes;
+    rows += block.rows;
+  }
+  return rows * bytes_of_row + bytes / 2;  // of the texts, most occur several times
 }
 
 OrError<RowBatch> RowSpool::read(const Block& block) const {

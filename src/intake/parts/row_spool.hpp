@@ -8,6 +8,7 @@
 
 #include "base/error.hpp"
 #include "files/scratch_file.hpp"
+#include "intake/clean/spelling.hpp"
 #include "intake/clean/text_forms.hpp"
 #include "intake/plan/intake_plan.hpp"
 #include "intake/read/column_match.hpp"
@@ -22,9 +23,10 @@ class RowSpool : public RowReceiver {
  public:
   static constexpr std::size_t kParts = 256;
 
-  /// The plan of the first source must have an order_id. Borrows `format`. Errors: io.
+  /// The plan of the first source must have an order_id. Borrows `format`, and counts in `spellings`. Errors:
+  /// io.
   [[nodiscard]] static OrError<RowSpool> create(const std::string& path, const TableColumns& plan,
-                                                const SourcePlan& format);
+                                                const SourcePlan& format, Spellings& spellings);
   [[nodiscard]] OrError<void> begin_source(const TableColumns& plan, const std::string& source) override;
   [[nodiscard]] OrError<void> add(const RowBatch& batch, std::uint64_t first_line,
                                   std::size_t expected_rows) override;
@@ -32,9 +34,9 @@ class RowSpool : public RowReceiver {
   [[nodiscard]] std::size_t rows() const override { return rows_; }
 
   [[nodiscard]] const std::vector<SourceAccount>& accounts() const { return accounts_; }
-  /// Of one part.
   [[nodiscard]] std::uint64_t rows_of(std::size_t part) const;
-  [[nodiscard]] std::uint64_t bytes_of(std::size_t part) const;
+  /// About how many bytes it takes to clean, join and sort a part in memory.
+  [[nodiscard]] std::uint64_t memory_of(std::size_t part) const;
 
   /// The rows of the parts from `begin` to before `end`, source by source and there part by part, with
   /// formats unified as over all rows. Its accounts count only these rows, all as kept. Errors: io.
@@ -54,7 +56,8 @@ class RowSpool : public RowReceiver {
     std::size_t rows = 0;
   };
 
-  RowSpool(files::ScratchFile file, const TableColumns& plan, const SourcePlan& format);
+  RowSpool(files::ScratchFile file, const TableColumns& plan, const SourcePlan& format, Spellings& spellings);
+  void see_texts(std::size_t column, const BatchTexts& texts);
   void put_row(const RowBatch& batch, std::size_t row, std::uint64_t line, std::string& to) const;
   [[nodiscard]] OrError<void> flush(Part& part);
   [[nodiscard]] OrError<RowBatch> read(const Block& block) const;
@@ -63,6 +66,7 @@ class RowSpool : public RowReceiver {
   files::ScratchFile file_;
   TableColumns plan_;  ///< of the first source
   const SourcePlan* format_;
+  Spellings* spellings_;
   ColumnMatch match_;
   std::vector<std::size_t> places_;                   ///< of the columns in the current source
   std::size_t key_ = 0;                               ///< the column order_id

@@ -32,15 +32,15 @@ class MergedSales::Rep {
  public:
   explicit Rep(SortedRuns runs) : runs_(std::move(runs)) {}
 
-  OrError<void> prepare();
+  OrError<void> prepare(const ShowProgress& progress);
   daybook::BuiltDaybook take_built() { return std::move(built_); }
   [[nodiscard]] const SalesTotals& totals() const { return totals_; }
   OrError<std::string> write(sqlite::Database& database, const daybook::Daybook& built,
-                             const daybook::Provenance& provenance) const;
+                             const daybook::Provenance& provenance, const ShowProgress& progress) const;
 
  private:
   OrError<void> add_up(const MergedLines& lines);
-  OrError<void> build(daybook::DaybookParts parts);
+  OrError<void> build(daybook::DaybookParts parts, const ShowProgress& progress);
   [[nodiscard]] MergedLines over(const daybook::DaybookParts& parts) const {
     return {runs_.runs, run_of_order_, product_ranks_, parts};
   }
@@ -69,13 +69,13 @@ class MergedSales::Rep {
   SalesTotals totals_;
 };
 
-OrError<void> MergedSales::Rep::prepare() {
+OrError<void> MergedSales::Rep::prepare(const ShowProgress& progress) {
   if (runs_.lines == 0) return data_error("there are no lines.");
   PEAR_ASSIGN(OrderMerge merge, merge_orders(runs_.runs));
   order_seconds_ = std::move(merge.order_seconds);
   run_of_order_ = std::move(merge.run_of_order);
   for (std::size_t i = 0; i < runs_.columns.size(); ++i) columns_.emplace_back(runs_.columns[i], i);
-  return build(std::move(merge.parts));
+  return build(std::move(merge.parts), progress);
 }
 
 const MergedColumn* MergedSales::Rep::column(std::string_view name) const {
@@ -84,7 +84,7 @@ const MergedColumn* MergedSales::Rep::column(std::string_view name) const {
   return nullptr;
 }
 
-OrError<void> MergedSales::Rep::build(daybook::DaybookParts parts) {
+OrError<void> MergedSales::Rep::build(daybook::DaybookParts parts, const ShowProgress& progress) {
   built_.orders_with_two_dates = runs_.orders_with_two_dates;
   built_.shared_order_ids = runs_.shared_order_ids;
   const TextArray products = runs_.product_ids->take();
@@ -93,9 +93,11 @@ OrError<void> MergedSales::Rep::build(daybook::DaybookParts parts) {
   parts.products = static_cast<std::uint32_t>(products.size());
   parts.product_ids = products.picked(positions);
   const MergedLines lines = over(parts);
+  progress(1, columns_.size() + 2);  // the orders are merged
   PEAR_TRY(add_up(lines));
   std::vector<daybook::Column> of_members;
   for (MergedColumn& each : columns_) {
+    progress(2 + static_cast<std::uint64_t>(&each - columns_.data()), columns_.size() + 2);
     PEAR_TRY(each.choose_level(lines, built_));
     if (each.level() != daybook::Level::customer && each.level() != daybook::Level::product) continue;
     PEAR_ASSIGN(daybook::ColumnValues values, each.by_member(lines));
@@ -225,7 +227,8 @@ OrError<void> MergedSales::Rep::write_column(SegmentTable& segments, const Merge
 }
 
 OrError<std::string> MergedSales::Rep::write(sqlite::Database& database, const daybook::Daybook& built,
-                                             const daybook::Provenance& provenance) const {
+                                             const daybook::Provenance& provenance,
+                                             const ShowProgress& progress) const {
   PEAR_TRY(database.execute(kSchema));
   DaybookInfo info = describe(built, provenance);
   for (const daybook::Level level : {daybook::Level::customer, daybook::Level::product}) {
@@ -237,8 +240,13 @@ OrError<std::string> MergedSales::Rep::write(sqlite::Database& database, const d
   }
   PEAR_TRY(write_description(database, info));
   PEAR_ASSIGN(SegmentTable segments, SegmentTable::make(database));
+  constexpr std::uint64_t kStructure = 3;  // it takes about as long as so many columns
+  progress(0, columns_.size() + kStructure);
   PEAR_TRY(write_structure(segments, built.parts()));
-  for (const MergedColumn& each : columns_) PEAR_TRY(write_column(segments, each, built));
+  for (std::size_t i = 0; i < columns_.size(); ++i) {
+    progress(kStructure + i, columns_.size() + kStructure);
+    PEAR_TRY(write_column(segments, columns_[i], built));
+  }
   PEAR_ASSIGN(info.fingerprint, segments.finish());
   PEAR_TRY(write_about(database, info));
   return info.fingerprint;
@@ -249,9 +257,9 @@ MergedSales::MergedSales(MergedSales&&) noexcept = default;
 MergedSales& MergedSales::operator=(MergedSales&&) noexcept = default;
 MergedSales::~MergedSales() = default;
 
-OrError<MergedSales> MergedSales::make(SortedRuns runs) {
+OrError<MergedSales> MergedSales::make(SortedRuns runs, const ShowProgress& progress) {
   auto rep = std::make_unique<Rep>(std::move(runs));
-  PEAR_TRY(rep->prepare());
+  PEAR_TRY(rep->prepare(progress));
   return MergedSales(std::move(rep));
 }
 
@@ -259,8 +267,9 @@ daybook::BuiltDaybook MergedSales::take_built() { return rep_->take_built(); }
 const SalesTotals& MergedSales::totals() const { return rep_->totals(); }
 
 OrError<std::string> MergedSales::write(sqlite::Database& database, const daybook::Daybook& built,
-                                        const daybook::Provenance& provenance) const {
-  return rep_->write(database, built, provenance);
+                                        const daybook::Provenance& provenance,
+                                        const ShowProgress& progress) const {
+  return rep_->write(database, built, provenance, progress);
 }
 
 }  // namespace pear::storage

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <functional>
 #include <memory>
 #include <optional>
 #include <string>
@@ -16,6 +17,10 @@
 #include "storage/sqlite.hpp"
 
 namespace pear::storage {
+
+/// Called with the steps done and their number, or 0 if that is unknown.
+using ShowProgress = std::function<void(std::uint64_t, std::uint64_t)>;
+inline void ignored_progress(std::uint64_t /*done*/, std::uint64_t /*all*/) {}
 
 /// What the lines of a daybook add up to.
 struct SalesTotals {
@@ -34,7 +39,8 @@ class MergedSales {
  public:
   /// Merges the orders, and finds the level of each column. O(lines) for each column. Errors: io; data, if
   /// there is no line.
-  [[nodiscard]] static OrError<MergedSales> make(SortedRuns runs);
+  [[nodiscard]] static OrError<MergedSales> make(SortedRuns runs,
+                                                 const ShowProgress& progress = ignored_progress);
   MergedSales(MergedSales&&) noexcept;
   MergedSales& operator=(MergedSales&&) noexcept;
   ~MergedSales();
@@ -47,7 +53,8 @@ class MergedSales {
   /// Writes everything but the members without lines into a new daybook file; `built` is that of
   /// take_built(). Returns the fingerprint. Errors: io.
   [[nodiscard]] OrError<std::string> write(sqlite::Database& database, const daybook::Daybook& built,
-                                           const daybook::Provenance& provenance) const;
+                                           const daybook::Provenance& provenance,
+                                           const ShowProgress& progress = ignored_progress) const;
 
  private:
   class Rep;

@@ -13,6 +13,7 @@
 #include "intake/join/nest_lines.hpp"
 #include "intake/join/price_list.hpp"
 #include "intake/join/rows_without_lines.hpp"
+#include "intake/join/value_groups.hpp"
 
 namespace pear::intake {
 namespace {
@@ -84,21 +85,34 @@ void note_decisions(const IntakePlan& plan, Imported& imported) {
 
 }  // namespace
 
-OrError<void> Importing::clean(const Kinds& kinds) {
+void Importing::unite(const Kinds& kinds) {
   std::vector<RawTable*> present;
   for (const TableKind kind : kinds)
     if (auto& table = table_of(tables, kind)) present.push_back(&*table);
   UsualSpellings found;
-  if (spelling == nullptr) {
+  if (facts == nullptr) {
     Spellings spellings(plan_);
     for (const RawTable* table : present) spellings.count(*table);
     found = spellings.take_usual();
   }
-  unify_spelling(spelling == nullptr ? found : *spelling, present, log_);
+  unify_spelling(facts == nullptr ? found : facts->spelling, present, log_);
   merge_customers(plan_, present, log_);
-  for (RawTable* table : present)
-    if (plan_.replace_orders && (table->kind == TableKind::lines || table->kind == TableKind::orders))
-      replace_repeated_orders(*table, log_);
+}
+
+void Importing::find_shared_ids(const Kinds& kinds, RowFacts& found) {
+  unite(kinds);
+  for (const TableKind kind : kinds)
+    if (const auto& table = table_of(tables, kind)) found.shares_order_ids[kind] |= ids_are_shared(*table);
+}
+
+OrError<void> Importing::clean(const Kinds& kinds) {
+  unite(kinds);
+  for (const TableKind kind : kinds) {
+    auto& table = table_of(tables, kind);
+    if (!table || !plan_.replace_orders || (kind != TableKind::lines && kind != TableKind::orders)) continue;
+    replace_repeated_orders(
+        *table, facts == nullptr ? ids_are_shared(*table) : facts->shares_order_ids.at(kind), log_);
+  }
   for (std::size_t i = 0; i < plan_.duplicates.size(); ++i) {
     const DuplicateRule& rule = plan_.duplicates[i];
     if (contains(kinds, rule.table))
@@ -121,7 +135,7 @@ OrError<void> Importing::settle(const Kinds& kinds) {
   return {};
 }
 
-OrError<daybook::LineTable> Importing::prepare() {
+OrError<JoinedLines> Importing::join() {
   PEAR_ASSIGN(JoinedLines lines, JoinedLines::make(plan_, std::move(tables), log_));
   note_left(lines,
             "no line has a row in orders: the two tables do not belong together, or [joins] must name other "
@@ -134,7 +148,36 @@ OrError<daybook::LineTable> Importing::prepare() {
                           plan_.sample, std::max(2U, plan_.sample / 10)));
   }
   PEAR_TRY(look_up_prices(plan_, lines));
-  PEAR_ASSIGN(imported_.ungrouped, add_groups_and_bands(plan_, lines));
+  PEAR_ASSIGN(imported_.ungrouped, add_groups(plan_, lines));
+  return lines;
+}
+
+OrError<void> Importing::find_whole_bands(RowFacts& found) {
+  PEAR_ASSIGN(JoinedLines lines, join());
+  for (const Band& band : plan_.bands) {
+    PEAR_ASSIGN(const bool whole, is_whole(band, lines));
+    bool& all = found.whole_bands.try_emplace(band.name, true).first->second;
+    all &= whole;
+  }
+  return {};
+}
+
+OrError<void> Importing::add_bands(JoinedLines& lines) {
+  for (const Band& band : plan_.bands) {
+    bool whole = false;
+    if (facts == nullptr) {
+      PEAR_ASSIGN(whole, is_whole(band, lines));
+    } else {
+      whole = facts->whole_bands.at(band.name);
+    }
+    PEAR_TRY(add_band(band, whole, lines));
+  }
+  return {};
+}
+
+OrError<daybook::LineTable> Importing::prepare() {
+  PEAR_ASSIGN(JoinedLines lines, join());
+  PEAR_TRY(add_bands(lines));
   PEAR_TRY(exclude_lines(lines));
   PEAR_TRY(require_lines(lines));
   PEAR_TRY(log_.outcome());

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <cstdint>
+#include <map>
 #include <optional>
 #include <string>
 #include <utility>
@@ -23,6 +24,13 @@ using Kinds = std::vector<TableKind>;
   return tables[static_cast<std::size_t>(kind)];
 }
 
+/// What some steps need to know of all rows.
+struct RowFacts {
+  UsualSpellings spelling;
+  std::map<TableKind, bool> shares_order_ids;  ///< see ids_are_shared
+  std::map<std::string, bool> whole_bands;     ///< by name, see is_whole
+};
+
 /// Cleans, joins and checks tables, and keeps the account of it. Errors: data, of the plan against the data,
 /// naming the key.
 class Importing {
@@ -30,7 +38,7 @@ class Importing {
   Importing(const IntakePlan& plan, IntakeLog& log) : plan_(plan), log_(log) {}
 
   Tables tables{kTableKinds};
-  const UsualSpellings* spelling = nullptr;  ///< that of all rows; if null, clean() finds it in the tables
+  const RowFacts* facts = nullptr;  ///< of all rows; if null, they are found in the tables
 
   /// Unites spellings and customers, leaves out orders that are in a later source again, and drops
   /// duplicates, in the tables of these kinds.
@@ -40,6 +48,11 @@ class Importing {
   /// Joins the tables and makes the lines of the daybook, which may be none: see lines_left().
   [[nodiscard]] OrError<daybook::LineTable> prepare();
 
+  /// Adds what these tables say, before clean() and instead of it.
+  void find_shared_ids(const Kinds& kinds, RowFacts& found);
+  /// The same after settle(), instead of prepare().
+  [[nodiscard]] OrError<void> find_whole_bands(RowFacts& found);
+
   /// After each step that leaves out lines: how many are left, and what to say if there are none.
   [[nodiscard]] const std::vector<std::pair<std::string, std::uint64_t>>& lines_left() const {
     return lines_left_;
@@ -47,6 +60,11 @@ class Importing {
   [[nodiscard]] Imported take() { return std::move(imported_); }
 
  private:
+  /// One spelling for each value, and one id for each customer.
+  void unite(const Kinds& kinds);
+  /// With list prices and groups.
+  [[nodiscard]] OrError<JoinedLines> join();
+  [[nodiscard]] OrError<void> add_bands(JoinedLines& lines);
   [[nodiscard]] OrError<void> require(TableKind kind, RawTable& table);
   [[nodiscard]] OrError<void> exclude_lines(JoinedLines& lines);
   [[nodiscard]] OrError<void> require_lines(JoinedLines& lines);

@@ -65,6 +65,38 @@ TEST_F(ImportProgram, UndoIsRefusedUnlessTheDaybookIsThatOfTheLastImport) {
   EXPECT_TRUE(read_file(folder_ / "shop.daybook") == both);
 }
 
+/// Sorted on disk, the demo's exports give the same daybook, byte for byte, and leave nothing behind.
+TEST_F(ImportProgram, SortsOnDiskWithinAnAmountOfMemory) {
+  const std::string intake = std::string(PEAR_TEST_SHOP) + "/shop.toml";
+  ASSERT_EQ(pear({"import", intake, "--daybook", "whole.daybook"}).exit_code, 0);
+  const TemporaryFolder scratch;
+  const ProgramRun run =
+      run_pear(folder_, {"import", intake, "--daybook", "parts.daybook", "--memory", "200 MB"},
+               "TMPDIR=" + scratch.path());
+  ASSERT_EQ(run.exit_code, 0) << run.err;
+  EXPECT_TRUE(read_file(folder_ / "parts.daybook") == read_file(folder_ / "whole.daybook"));
+  EXPECT_EQ(scratch.list(), "");
+  const std::string whole = last_report(folder_ / "whole-import"),
+                    parts = last_report(folder_ / "parts-import");
+  for (const char* file : {"import.csv", "import-joins.csv", "import-duplicates.csv", "import-unmatched.csv",
+                           "import-reasons.csv", "import-cleaning.csv", "import-shared-names.csv"})
+    EXPECT_EQ(read_file(parts + "/" + file), read_file(whole + "/" + file)) << file;
+}
+
+TEST_F(ImportProgram, RejectsAmountsOfMemoryThatItCannotKeep) {
+  folder_.write("sales.csv", kJanuary);
+  EXPECT_EQ(fault({"import", "sales.csv", "--memory", "2"}),
+            "2: --memory 2: give an amount of memory with its unit, as 500MB or 2GB.");
+  EXPECT_EQ(fault({"import", "sales.csv", "--memory", "50MB"}), "2: --memory 50MB: the least is 200 MB.");
+  EXPECT_EQ(fault({"import", "sales.csv", "--memory", "2GB", "--append"}),
+            "2: --memory and --append exclude each other: the latter needs all lines in memory.");
+  folder_.write("shop.toml", "[lines]\nfile = \"sales.csv\"\n[[duplicates]]\nsame = [\"product_id\"]\n");
+  EXPECT_EQ(
+      fault({"import", "shop.toml", "--memory", "2GB"}),
+      "2: --memory sorts the orders part by part, and [[duplicates]] in lines without order_id in `same` "
+      "needs all of them at once. Import without --memory.");
+}
+
 /// An import that fails leaves neither a report nor an empty folder.
 TEST_F(ImportProgram, AFailedRunLeavesNoFolder) {
   folder_.write("bad.csv", kHeader + "A1,yesterday,C9,P10,1,2.50,North\n");

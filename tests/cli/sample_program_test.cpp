@@ -113,7 +113,8 @@ TEST(Sample, GrowsOnlyByTheSameSample) {
   EXPECT_EQ(amounts_in(folder / "s.daybook"), sampled(amounts_in(folder / "d/thistledown.daybook"), 5));
   EXPECT_NE(run.out.find("a sample of 1 in 5 customers: "), std::string::npos) << run.out;
   EXPECT_EQ(run_pear(folder, {"import", "a.csv", "--customers", "1/100000", "--daybook", "n.daybook"})
-                .err.find("pear-thread: error: the sample of 1 in 100000 customers contains none of the "),
+                .err.find("pear-thread: error: the sample of 1 in 100000 customers contains none of those "
+                          "that have lines. Take a larger "),
             0U);
 }
 

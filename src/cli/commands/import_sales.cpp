@@ -25,7 +25,7 @@ result::Population population_of(const daybook::Daybook& daybook, const storage:
 
 /// What a part may need, if the whole program may need `memory`: the rest is for buffers and lists.
 std::uint64_t memory_of_part(std::uint64_t memory) {
-  constexpr std::uint64_t kBuffers = 80'000'000;
+  constexpr std::uint64_t kBuffers = 120'000'000;
   return memory / 10 * 8 - kBuffers;
 }
 

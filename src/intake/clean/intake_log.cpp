@@ -1,6 +1,8 @@
 #include "intake/clean/intake_log.hpp"
 
 #include <algorithm>
+#include <string_view>
+#include <tuple>
 
 namespace pear::intake {
 
@@ -13,6 +15,27 @@ void IntakeLog::change(TableKind table, const ChangedCell& cell) {
     found = cleaned_.insert(found, {table, cell.column, std::string(cell.step), 0});
   ++found->cells;
   settle(hooks_.change(cell));
+}
+
+std::vector<CleaningTally> IntakeLog::cleaned() const {
+  constexpr std::string_view kSteps[] = {"trim",  "empty_as",  "replace",
+                                         "round", "fold_case", "same_customer"};
+  const auto place = [&](const CleaningTally& tally) {
+    return std::tuple(tally.table, tally.column,
+                      std::find(std::begin(kSteps), std::end(kSteps), tally.step) - std::begin(kSteps));
+  };
+  std::vector<CleaningTally> sorted = cleaned_;
+  std::sort(sorted.begin(), sorted.end(),
+            [&](const CleaningTally& a, const CleaningTally& b) { return place(a) < place(b); });
+  return sorted;
+}
+
+std::vector<ExclusionTally> IntakeLog::excluded() const {
+  std::vector<ExclusionTally> sorted = excluded_;
+  std::sort(sorted.begin(), sorted.end(), [](const ExclusionTally& a, const ExclusionTally& b) {
+    return a.rows != b.rows ? a.rows > b.rows : std::tie(a.table, a.reason) < std::tie(b.table, b.reason);
+  });
+  return sorted;
 }
 
 void IntakeLog::exclude(const ExcludedRow& row, const std::string& table, std::int64_t amount) {

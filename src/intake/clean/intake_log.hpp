@@ -74,9 +74,10 @@ class IntakeLog {
 
   [[nodiscard]] const OrError<void>& outcome() const { return outcome_; }
   [[nodiscard]] std::vector<RejectReason> reasons() const { return rejected_.reasons(); }
-  [[nodiscard]] const std::vector<CleaningTally>& cleaned() const { return cleaned_; }
-  /// In order of first appearance.
-  [[nodiscard]] const std::vector<ExclusionTally>& excluded() const { return excluded_; }
+  /// By table, column and step, in the order in which the steps are done.
+  [[nodiscard]] std::vector<CleaningTally> cleaned() const;
+  /// Most frequent first.
+  [[nodiscard]] std::vector<ExclusionTally> excluded() const;
 
  private:
   void settle(OrError<void> outcome) {

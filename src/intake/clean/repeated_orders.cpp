@@ -9,11 +9,10 @@
 #include "intake/clean/leave_out_rows.hpp"
 
 namespace pear::intake {
-namespace {
 
-/// Whether customers have order ids in common within one source, so that an id does not identify an order.
 bool ids_are_shared(const RawTable& table) {
-  if (table.find(daybook::role::kCustomerId) == nullptr) return false;
+  if (table.find(daybook::role::kCustomerId) == nullptr || table.find(daybook::role::kOrderId) == nullptr)
+    return false;
   const auto& orders = table.texts(daybook::role::kOrderId).codes;
   const auto& customers = table.texts(daybook::role::kCustomerId).codes;
   absl::flat_hash_map<std::uint32_t, std::uint32_t> customer_of;
@@ -28,13 +27,11 @@ bool ids_are_shared(const RawTable& table) {
   return false;
 }
 
-}  // namespace
-
-void replace_repeated_orders(RawTable& table, IntakeLog& log) {
+void replace_repeated_orders(RawTable& table, bool ids_are_shared, IntakeLog& log) {
   if (table.sources.size() < 2 || table.find(daybook::role::kOrderId) == nullptr) return;
   const auto& orders = table.texts(daybook::role::kOrderId).codes;
   const std::vector<std::uint32_t>* customers =
-      ids_are_shared(table) ? &table.texts(daybook::role::kCustomerId).codes : nullptr;
+      ids_are_shared ? &table.texts(daybook::role::kCustomerId).codes : nullptr;
   using Key = std::tuple<std::size_t, std::uint32_t, std::uint32_t>;  // part, order, customer
   const auto key_of = [&](std::size_t row, std::size_t source) -> Key {
     return {table.sources[source].part, orders[row], customers == nullptr ? 0 : (*customers)[row]};

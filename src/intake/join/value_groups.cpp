@@ -62,8 +62,12 @@ OrError<void> add_group(const Group& group, JoinedLines& lines, std::vector<Ungr
   return {};
 }
 
-/// The column's numbers; texts are read as numbers.
-OrError<std::vector<std::int64_t>> numbers_of(const JoinedColumn& column, const std::string& key) {
+std::string key_of(const Band& band) { return "bands." + band.name; }
+
+/// The numbers of the band's column; texts are read as numbers.
+OrError<std::vector<std::int64_t>> numbers_of(const Band& band, JoinedLines& lines) {
+  const std::string key = key_of(band);
+  PEAR_ASSIGN(const JoinedColumn column, source_column(lines, band.from, key));
   if (const auto* decimal = std::get_if<daybook::DecimalValues>(&column.column->values))
     return decimal->units;
   const auto* texts = std::get_if<daybook::TextValues>(&column.column->values);
@@ -82,29 +86,6 @@ OrError<std::vector<std::int64_t>> numbers_of(const JoinedColumn& column, const 
   for (const std::uint32_t code : texts->codes)
     units.push_back(code == daybook::kEmptyCode ? daybook::kEmptyUnits : by_code[code]);
   return units;
-}
-
-OrError<void> add_band(const Band& band, JoinedLines& lines) {
-  const std::string key = "bands." + band.name;
-  PEAR_TRY(check_free(lines, band.name, key));
-  PEAR_ASSIGN(const JoinedColumn from, source_column(lines, band.from, key));
-  PEAR_ASSIGN(const std::vector<std::int64_t> numbers, numbers_of(from, key));
-  const auto is_whole = [](std::int64_t units) {
-    return units == daybook::kEmptyUnits || units % Decimal::kScale == 0;
-  };
-  const bool whole =
-      std::all_of(numbers.begin(), numbers.end(), is_whole) &&
-      std::all_of(band.edges.begin(), band.edges.end(), [&](Decimal edge) { return is_whole(edge.units()); });
-  daybook::TextValues made;
-  for (const std::string& name : band_names(band.edges, whole)) made.dictionary.push_back(name);
-  for (const std::int64_t units : numbers) {
-    const auto above = std::upper_bound(band.edges.begin(), band.edges.end(), Decimal::from_units(units));
-    made.codes.push_back(units == daybook::kEmptyUnits
-                             ? daybook::kEmptyCode
-                             : static_cast<std::uint32_t>(above - band.edges.begin()));
-  }
-  lines.add_column(from, band.name, std::move(made));
-  return {};
 }
 
 }  // namespace
@@ -136,12 +117,38 @@ void sort_ungrouped(std::vector<UngroupedValue>& values) {
   }
 }
 
-OrError<std::vector<UngroupedValue>> add_groups_and_bands(const IntakePlan& plan, JoinedLines& lines) {
+OrError<std::vector<UngroupedValue>> add_groups(const IntakePlan& plan, JoinedLines& lines) {
   std::vector<UngroupedValue> ungrouped;
   for (const Group& group : plan.groups) PEAR_TRY(add_group(group, lines, ungrouped));
-  for (const Band& band : plan.bands) PEAR_TRY(add_band(band, lines));
   sort_ungrouped(ungrouped);
   return ungrouped;
+}
+
+OrError<bool> is_whole(const Band& band, JoinedLines& lines) {
+  PEAR_ASSIGN(const std::vector<std::int64_t> numbers, numbers_of(band, lines));
+  const auto is_whole_number = [](std::int64_t units) {
+    return units == daybook::kEmptyUnits || units % Decimal::kScale == 0;
+  };
+  return std::all_of(numbers.begin(), numbers.end(), is_whole_number) &&
+         std::all_of(band.edges.begin(), band.edges.end(),
+                     [&](Decimal edge) { return is_whole_number(edge.units()); });
+}
+
+OrError<void> add_band(const Band& band, bool whole, JoinedLines& lines) {
+  const std::string key = key_of(band);
+  PEAR_TRY(check_free(lines, band.name, key));
+  PEAR_ASSIGN(const JoinedColumn from, source_column(lines, band.from, key));
+  PEAR_ASSIGN(const std::vector<std::int64_t> numbers, numbers_of(band, lines));
+  daybook::TextValues made;
+  for (const std::string& name : band_names(band.edges, whole)) made.dictionary.push_back(name);
+  for (const std::int64_t units : numbers) {
+    const auto above = std::upper_bound(band.edges.begin(), band.edges.end(), Decimal::from_units(units));
+    made.codes.push_back(units == daybook::kEmptyUnits
+                             ? daybook::kEmptyCode
+                             : static_cast<std::uint32_t>(above - band.edges.begin()));
+  }
+  lines.add_column(from, band.name, std::move(made));
+  return {};
 }
 
 }  // namespace pear::intake

@@ -20,11 +20,16 @@ struct UngroupedValue {
 /// Most frequent first in each group, then in natural order of the values.
 void sort_ungrouped(std::vector<UngroupedValue>& values);
 
-/// Adds the columns of [groups] and [bands]. A value without a group becomes the group's `other`, or keeps
-/// its value if there is none; it is listed in both cases. Errors: data, if the column is missing, or a
-/// band's column does not contain numbers.
-[[nodiscard]] OrError<std::vector<UngroupedValue>> add_groups_and_bands(const IntakePlan& plan,
-                                                                        JoinedLines& lines);
+/// Adds the columns of [groups]. A value without a group becomes the group's `other`, or keeps its value if
+/// there is none; it is listed in both cases. Errors, here and below: data, if a column is missing, or has
+/// the wrong type.
+[[nodiscard]] OrError<std::vector<UngroupedValue>> add_groups(const IntakePlan& plan, JoinedLines& lines);
+
+/// Whether all numbers of a band's column and its edges are whole, which decides on the names of the bands.
+[[nodiscard]] OrError<bool> is_whole(const Band& band, JoinedLines& lines);
+
+/// Adds the column of a band.
+[[nodiscard]] OrError<void> add_band(const Band& band, bool whole, JoinedLines& lines);
 
 /// The name of a band: "below 1", "1 to 5", "6 to 23", "24 or more" if all numbers are whole; otherwise "1 to
 /// under 6".

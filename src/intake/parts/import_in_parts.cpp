@@ -42,8 +42,6 @@ OrError<void> check_spelling(const IntakePlan& plan, const OpenTables& opened) {
 /// A plan that needs only the rows of one order, or of lists, for each of its steps.
 OrError<void> check_in_parts(const IntakePlan& plan, const OpenTables& opened) {
   const std::string id(daybook::role::kOrderId);
-  if (plan.replace_orders) return not_in_parts("replace_orders");
-  if (!plan.bands.empty()) return not_in_parts("[bands]");
   PEAR_TRY(check_spelling(plan, opened));
   for (const DuplicateRule& rule : plan.duplicates)
     if ((rule.table == TableKind::lines || rule.table == TableKind::orders) &&
@@ -84,8 +82,9 @@ class ImportInParts {
     PEAR_TRY(read_lists(opened));
     for (const TableKind kind : kInParts)
       if (plan_.table(kind) != nullptr) PEAR_TRY(spool(kind, opened[static_cast<std::size_t>(kind)]));
-    usual_ = spellings_.take_usual();
+    facts_.spelling = spellings_.take_usual();
     PEAR_TRY(clean_lists());
+    PEAR_TRY(find_facts());
     const std::vector<SourceAccount> sources = accounts();
     SourceOrder order;
     for (const SourceAccount& source : sources) order.add(source.record.table, source.record.name);
@@ -93,7 +92,7 @@ class ImportInParts {
     PartsTotal total(sources);
     std::vector<std::pair<std::string, std::uint64_t>> lines_left;
     for (const PartRange range : ranges()) {
-      log_.progress({"joining and sorting", 0, range.begin, RowSpool::kParts, true});
+      show_progress("joining and sorting", range);
       PEAR_TRY(import_part(range, total, lines_left, take));
     }
     PEAR_TRY(check_any_left(lines_left));
@@ -119,7 +118,7 @@ class ImportInParts {
   }
 
   OrError<void> clean_lists() {
-    lists_.spelling = &usual_;
+    lists_.facts = &facts_;
     PEAR_TRY(lists_.clean(kLists));
     return lists_.settle(kLists);
   }
@@ -178,17 +177,55 @@ class ImportInParts {
     return all;
   }
 
+  /// What some steps need to know of all rows is found in passes over all parts before these steps.
+  OrError<void> find_facts() {
+    const ImportHooks silent{[](const RejectedRow&) -> OrError<void> { return {}; },
+                             [](const ChangedCell&) -> OrError<void> { return {}; },
+                             [](const ImportProgress&) {}};
+    IntakeLog silent_log(silent);
+    RowFacts found;
+    if (plan_.replace_orders) {
+      for (const PartRange range : ranges()) {
+        show_progress("finding orders that are exported again", range);
+        Importing part(plan_, silent_log);
+        PEAR_TRY(load(range, part, silent_log));
+        part.find_shared_ids(kInParts, found);
+      }
+      facts_.shares_order_ids = std::move(found.shares_order_ids);
+    }
+    if (plan_.bands.empty()) return {};
+    for (const PartRange range : ranges()) {
+      show_progress("finding the numbers of bands", range);
+      Importing part(plan_, silent_log);
+      PEAR_TRY(load(range, part, silent_log));
+      PEAR_TRY(part.clean(kInParts));
+      PEAR_TRY(part.settle({TableKind::orders}));
+      PEAR_TRY(part.find_whole_bands(found));
+    }
+    facts_.whole_bands = std::move(found.whole_bands);
+    return {};
+  }
+
+  void show_progress(const std::string& stage, PartRange range) {
+    log_.progress({stage, 0, range.begin, RowSpool::kParts, true});
+  }
+
+  OrError<void> load(PartRange range, Importing& part, IntakeLog& log) {
+    part.tables = lists_.tables;
+    part.facts = &facts_;
+    for (const SpooledSource& source : spooled_) {
+      PEAR_ASSIGN(RawTable rows, source.spool.load(range.begin, range.end));
+      PEAR_TRY(add_source_rows(source.computed, source.part, std::move(rows),
+                               table_of(part.tables, source.kind), log));
+    }
+    return {};
+  }
+
   OrError<void> import_part(PartRange range, PartsTotal& total,
                             std::vector<std::pair<std::string, std::uint64_t>>& lines_left,
                             const TakePart& take) {
     Importing part(plan_, log_);
-    part.tables = lists_.tables;
-    part.spelling = &usual_;
-    for (const SpooledSource& source : spooled_) {
-      PEAR_ASSIGN(RawTable rows, source.spool.load(range.begin, range.end));
-      PEAR_TRY(add_source_rows(source.computed, source.part, std::move(rows),
-                               table_of(part.tables, source.kind), log_));
-    }
+    PEAR_TRY(load(range, part, log_));
     PEAR_TRY(part.clean(kInParts));
     PEAR_TRY(part.settle({TableKind::orders}));
     PEAR_ASSIGN(daybook::LineTable lines, part.prepare());
@@ -206,7 +243,7 @@ class ImportInParts {
   IntakeLog log_;
   Importing lists_;
   Spellings spellings_;
-  UsualSpellings usual_;
+  RowFacts facts_;
   std::vector<std::string> notes_;
   std::vector<SpooledSource> spooled_;
 };

@@ -65,7 +65,7 @@ TEST_F(ImportProgram, UndoIsRefusedUnlessTheDaybookIsThatOfTheLastImport) {
   EXPECT_TRUE(read_file(folder_ / "shop.daybook") == both);
 }
 
-/// Sorted on disk, the demo's exports give the same daybook, byte for byte, and leave nothing behind.
+/// Sorted on disk, the demo's exports give the same daybook, byte for byte, and no scratch files stay.
 TEST_F(ImportProgram, SortsOnDiskWithinAnAmountOfMemory) {
   const std::string intake = std::string(PEAR_TEST_SHOP) + "/shop.toml";
   ASSERT_EQ(pear({"import", intake, "--daybook", "whole.daybook"}).exit_code, 0);

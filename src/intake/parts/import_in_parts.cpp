@@ -177,7 +177,7 @@ class ImportInParts {
     return all;
   }
 
-  /// What some steps need to know of all rows is found in passes over all parts before these steps.
+  /// What some steps need to know of all rows is found before these steps, by reading all parts.
   OrError<void> find_facts() {
     const ImportHooks silent{[](const RejectedRow&) -> OrError<void> { return {}; },
                              [](const ChangedCell&) -> OrError<void> { return {}; },

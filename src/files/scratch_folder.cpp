@@ -14,10 +14,13 @@ namespace {
 constexpr std::string_view kPrefix = "pear-thread-scratch-";
 constexpr std::size_t kRandomPart = 6;
 
-/// A descriptor of the folder, locked; -1 if somebody else has it locked.
+/// A descriptor of the folder, locked; -1 if somebody else has it locked, or removed it before it was locked.
 int lock_of(const std::string& folder) {
   const int descriptor = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC | O_NOFOLLOW);
-  if (descriptor < 0 || flock(descriptor, LOCK_EX | LOCK_NB) == 0) return descriptor;
+  std::error_code failure;
+  if (descriptor < 0 ||
+      (flock(descriptor, LOCK_EX | LOCK_NB) == 0 && std::filesystem::exists(folder, failure)))
+    return descriptor;
   close(descriptor);
   return -1;
 }

@@ -12,6 +12,13 @@
 namespace pear::test {
 namespace {
 
+/// In memory, or sorted on disk.
+std::vector<std::string> import_words(bool on_disk) {
+  std::vector<std::string> words = {"import", "demo/shop.toml", "--daybook", "shop.daybook", "--replace"};
+  if (on_disk) words.insert(words.end(), {"--memory", "200MB"});
+  return words;
+}
+
 TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
   const TemporaryFolder folder;
   folder.write("old.csv",
@@ -26,8 +33,7 @@ TEST(Import, KilledAtAnyMomentLeavesTheOldDaybookOrTheNewOne) {
   int killed = 0;
   int finished = 0;
   for (int milliseconds = 1; finished == 0 && milliseconds < 60'000; milliseconds += 1 + milliseconds / 6) {
-    const pid_t import =
-        start_pear(folder, {"import", "demo/shop.toml", "--daybook", "shop.daybook", "--replace"});
+    const pid_t import = start_pear(folder, import_words(milliseconds % 2 == 0));
     std::this_thread::sleep_for(std::chrono::milliseconds(milliseconds));
     kill(import, SIGKILL);
     const bool was_killed = exit_code_of(import) != 0;

@@ -135,7 +135,8 @@ TEST_F(Program, DemoGeneratesAShopOfTheGivenSize) {
   EXPECT_EQ(pear({"demo", "--lines", "300"}).exit_code, 0);
   EXPECT_TRUE(std::filesystem::exists(folder_ / "demo-shop/order-lines.csv"));
   folder_.write("flat/.sales.csv.AbCdEf.unfinished", "left by a demo that was killed");
-  EXPECT_EQ(pear({"demo", "flat", "--flat", "--lines", "100"}).exit_code, 0);
+  const ProgramRun flat = pear({"demo", "flat", "--flat", "--lines", "100"});
+  EXPECT_EQ(flat.exit_code, 0) << flat.err;
   EXPECT_FALSE(std::filesystem::exists(folder_ / "flat/.sales.csv.AbCdEf.unfinished"));
   const std::string sales = read_file(folder_ / "flat/sales.csv");
   EXPECT_EQ(std::count(sales.begin(), sales.end(), '\n'), 101);

@@ -10,6 +10,7 @@
 
 #include "base/natural_order.hpp"
 #include "intake/clean/shared_values.hpp"
+#include "intake/clean/text_forms.hpp"
 #include "intake/join/fill_empty.hpp"
 #include "intake/join/value_groups.hpp"
 #include "support/importing.hpp"
@@ -149,6 +150,28 @@ RC_GTEST_PROP(FillEmpty, GivesOnlyEmptyMembersAValue, ()) {
     wanted += old.empty() && !found.empty() ? 1U : 0U;
   }
   RC_ASSERT(filled == wanted);
+}
+
+/// A column is one of numbers or dates only if all of its texts are, in the format of the source.
+RC_GTEST_PROP(TextForm, IsThatOfAllTexts, ()) {
+  intake::SourcePlan plan;
+  if (pick(0, 1) == 1) plan.numbers.decimal = ',';
+  if (pick(0, 1) == 1) plan.dates.formats = {"%d.%m.%Y"};
+  const std::vector<std::string> words = {"1,5", "7", "03.05.2024", "007", "soon", "31.02.2024"};
+  intake::TextFormFinder finder(plan);
+  bool numbers = plan.numbers.decimal == ',', dates = !plan.dates.formats.empty();
+  const int texts = pick(0, 3), from = pick(0, 2);
+  for (int i = 0; i < texts; ++i) {
+    const std::string& word = words[static_cast<std::size_t>(pick(0, 3) == 0 ? pick(0, 5) : from)];
+    finder.see(word);
+    numbers &= word == "1,5" || word == "7";
+    dates &= word == "03.05.2024";
+  }
+  const intake::TextForm wanted = texts == 0 ? intake::TextForm::texts
+                                  : numbers  ? intake::TextForm::numbers
+                                  : dates    ? intake::TextForm::dates
+                                             : intake::TextForm::texts;
+  RC_ASSERT(finder.form() == wanted);
 }
 
 TEST(Bands, AreNamedByTheirEdges) {

@@ -222,5 +222,31 @@ TEST(SortedRuns, SpanManyPages) {
   EXPECT_EQ(*target->write(merged, built.daybook, kProvenance), wanted);
 }
 
+/// Any changed byte of a run is reported: nothing of it becomes part of a daybook.
+RC_GTEST_PROP(SortedRuns, ReportDamage, ()) {
+  const Lines lines{random_sales(), {}};
+  const TemporaryFolder folder;
+  storage::SortedRuns runs(folder.path());
+  RC_ASSERT(runs.add(table_of(lines, all_of(lines))).has_value());
+  std::string bytes = read_file(folder / "run-1");
+  const auto at = static_cast<std::size_t>(pick(0, static_cast<int>(bytes.size()) - 1));
+  bytes[at] = static_cast<char>(bytes[at] ^ (1 << pick(0, 7)));
+  folder.write("run-1", bytes);
+  auto merged = storage::MergedSales::make(std::move(runs));
+  if (!merged) return;
+  const daybook::BuiltDaybook built = merged->take_built();
+  auto target = storage::DaybookTarget::lock(folder / "merged.daybook");
+  const auto written = target->write(*merged, built.daybook, kProvenance);
+  RC_ASSERT(!written.has_value());
+  RC_ASSERT(written.error().message.find("checksum") != std::string::npos);
+}
+
+TEST(SortedRuns, NeedLines) {
+  const TemporaryFolder folder;
+  const auto merged = storage::MergedSales::make(storage::SortedRuns(folder.path()));
+  ASSERT_FALSE(merged);
+  EXPECT_EQ(merged.error().message, "there are no lines.");
+}
+
 }  // namespace
 }  // namespace pear::test

@@ -62,12 +62,16 @@ Axis make_axis(std::vector<std::string> names, std::vector<expression::GroupKey>
   const auto code = [&](std::uint32_t cell, std::size_t key) { return lines.codes()[first + key][cell]; };
   std::vector<std::uint32_t> cells(lines.size());
   std::iota(cells.begin(), cells.end(), 0U);
-  std::stable_sort(cells.begin(), cells.end(), [&](std::uint32_t a, std::uint32_t b) {
+  const auto before = [&](std::uint32_t a, std::uint32_t b) {
     for (std::size_t i = 0; i < axis.depth(); ++i) {
       if (code(a, i) != code(b, i)) return code(a, i) < code(b, i);
     }
     return false;
-  });
+  };
+  // Cells of customers are in order already.
+  if (!std::is_sorted(cells.begin(), cells.end(), before))
+    std::stable_sort(cells.begin(), cells.end(), before);
+  if (axis.depth() == 1) axis.places.reserve(cells.size() + 1);
   axis.leaf_of_cell.resize(lines.size());
   for (const std::uint32_t cell : cells) {
     std::uint32_t place = 0;

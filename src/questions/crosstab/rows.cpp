@@ -78,8 +78,9 @@ class RowChooser {
 
   void choose(std::uint32_t place) {
     std::vector<std::uint32_t> children = axis_.places[place].children;
-    std::stable_sort(children.begin(), children.end(),
-                     [&](std::uint32_t a, std::uint32_t b) { return before(a, b); });
+    const auto comes_before = [&](std::uint32_t a, std::uint32_t b) { return before(a, b); };
+    if (!std::is_sorted(children.begin(), children.end(), comes_before))  // mostly there is no --sort
+      std::stable_sort(children.begin(), children.end(), comes_before);
     if (keep_ && children.size() > static_cast<std::size_t>(*keep_) + 1) gather(place, children);
     axis_.places[place].children = children;
     for (const std::uint32_t child : children) choose(child);

@@ -242,12 +242,10 @@ RC_GTEST_PROP(AnswersInDatabases, OfTogetherAreThoseOfTheDaybook, ()) {
 }
 
 /// The rows of the tables without the columns of tests of direction, which a database does not compute;
-/// without the curves of the pairs that they choose. No answer at all, if there is no pair: a database says
-/// so first of a product.
+/// without the curves of the pairs that they choose. No answer at all, if there is no pair or the options do
+/// not fit the selection: of several such faults, a database reports another one first.
 std::string sequence_without_tests(const OrError<result::Result>& result) {
-  for (const char* nothing :
-       {"no selected line has the product", "so there is no sequence", "contains none of the"})
-    if (!result && result.error().message.find(nothing) != std::string::npos) return "nothing";
+  if (!result && result.error().kind == ErrorKind::usage) return "nothing";
   if (!result) return as_text(result);
   if (result->tables[1].rows() == 0) return "nothing";
   static const std::set<std::string> kTests = {"expected_one_way", "direction", "p_value", "q_value"};

@@ -245,7 +245,8 @@ RC_GTEST_PROP(AnswersInDatabases, OfTogetherAreThoseOfTheDaybook, ()) {
 /// without the curves of the pairs that they choose. No answer at all, if there is no pair or the options do
 /// not fit the selection: of several such faults, a database reports another one first.
 std::string sequence_without_tests(const OrError<result::Result>& result) {
-  if (!result && result.error().kind == ErrorKind::usage) return "nothing";
+  if (!result && (result.error().kind == ErrorKind::usage || result.error().kind == ErrorKind::data))
+    return "nothing";
   if (!result) return as_text(result);
   if (result->tables[1].rows() == 0) return "nothing";
   static const std::set<std::string> kTests = {"expected_one_way", "direction", "p_value", "q_value"};

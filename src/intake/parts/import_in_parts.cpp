@@ -53,8 +53,10 @@ OrError<void> check_in_parts(const IntakePlan& plan, const OpenTables& opened) {
       std::find(join->second.begin(), join->second.end(), std::pair(id, id)) == join->second.end())
     return not_in_parts("[joins] of lines and orders by another column than order_id");
   for (const TableKind kind : kInParts)
-    for (const OpenTable& table : opened[static_cast<std::size_t>(kind)])
+    for (const OpenTable& table : opened[static_cast<std::size_t>(kind)]) {
       if (table.plans.front().is_computed(id)) return not_in_parts("an order_id that is computed");
+      if (!table.has(id)) return not_in_parts(fmt::format("a table of {} without order_id", to_text(kind)));
+    }
   return {};
 }
 

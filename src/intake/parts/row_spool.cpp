@@ -51,7 +51,6 @@ RowSpool::RowSpool(files::ScratchFile file, const TableColumns& plan, const Sour
 
 OrError<void> RowSpool::begin_source(const TableColumns& plan, const std::string& source) {
   PEAR_ASSIGN(places_, match_.places(plan, source));
-  sources_.push_back(source);
   return {};
 }
 
@@ -63,7 +62,8 @@ OrError<void> RowSpool::add(const RowBatch& batch, std::uint64_t first_line, std
   }
   const BatchTexts& keys = batch.columns[places_[key_]].texts;
   for (std::size_t row = 0; row < batch.lines.size(); ++row) {
-    Part& part = parts_[keys.texts[keys.codes[row]].hash % kParts];
+    const std::uint32_t key = keys.codes[row];
+    Part& part = parts_[key == daybook::kEmptyCode ? 0 : keys.texts[key].hash % kParts];
     put_row(batch, row, first_line + batch.lines[row], part.bytes);
     ++part.rows;
     if (part.bytes.size() >= kBlockBytes) PEAR_TRY(flush(part));
@@ -112,7 +112,7 @@ void RowSpool::put_row(const RowBatch& batch, std::size_t row, std::uint64_t lin
 OrError<void> RowSpool::flush(Part& part) {
   if (part.rows == 0) return {};
   PEAR_ASSIGN(const std::uint64_t begin, file_.append(part.bytes));
-  part.blocks.push_back({sources_.size() - 1, begin, part.bytes.size(), part.rows});
+  part.blocks.push_back({accounts_.size(), begin, part.bytes.size(), part.rows});
   part.bytes.clear();
   part.rows = 0;
   return {};

@@ -45,7 +45,7 @@ class RowSpool : public RowReceiver {
  private:
   /// Some rows of a part and a source.
   struct Block {
-    std::size_t source = 0;
+    std::size_t source = 0;  ///< among those with an account
     std::uint64_t begin = 0;
     std::size_t bytes = 0;
     std::size_t rows = 0;
@@ -74,7 +74,6 @@ class RowSpool : public RowReceiver {
   std::vector<std::uint8_t> any_time_;                ///< by column
   std::vector<Part> parts_{kParts};
   std::vector<SourceAccount> accounts_;
-  std::vector<std::string> sources_;  ///< names of those with rows
   std::size_t rows_ = 0;
 };
 
